@@ -1,0 +1,216 @@
+"""The command line: a contract that scripts depend on. Errors become one line on stderr here, and exit status 2."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from unkelt import __version__
+from unkelt.errors import InputError, UnkeltError
+from unkelt.formats.formats import READERS, read_sheet, write_sheet
+from unkelt.formats.files import write_whole
+from unkelt.lettering.faces import standard_shelf
+from unkelt.proof.proof import prove
+from unkelt.recipe import applied, dump_recipe, mend, read_recipe, run
+from unkelt.report import check_report, checked_file, failed_file, mend_report, proof_report
+from unkelt.sheet.ticket import Ticket, read_ticket
+from unkelt.survey.check import standard_workshop
+from unkelt.survey.checks import survey
+from unkelt.survey.finding import Finding, Level
+
+CLEAN, HOLD, UNUSABLE = 0, 1, 2
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Runs a command and returns its exit status."""
+    options = _parser().parse_args(arguments)
+    try:
+        status: int = options.command(options)
+    except UnkeltError as problem:
+        print(f"unkelt: {problem}", file=sys.stderr)
+        return UNUSABLE
+    except BrokenPipeError:
+        return CLEAN
+    except KeyboardInterrupt:
+        print("unkelt: stopped", file=sys.stderr)
+        return UNUSABLE
+    return status
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        prog="unkelt", description="Checks, repairs and proves lettering files before they go to a cutting machine."
+    )
+    parser.add_argument("--version", action="version", version=f"unkelt {__version__}")
+    commands = parser.add_subparsers(required=True, metavar="COMMAND")
+
+    desk = commands.add_parser("desk", help="the window")
+    desk.add_argument("files", nargs="*", type=Path, metavar="FILE")
+    desk.add_argument("--ticket", type=Path)
+    desk.add_argument("--demo", action="store_true", help="open the demonstration files of Hollin Quay")
+    desk.set_defaults(command=_desk)
+
+    check = commands.add_parser("check", help="survey files, or all files in folders")
+    check.add_argument("paths", nargs="+", type=Path, metavar="PATH")
+    _common(check, _check)
+
+    mend_ = commands.add_parser("mend", help="take all safe steps, or those of a recipe")
+    mend_.add_argument("file", type=Path, metavar="FILE")
+    mend_.add_argument("-o", dest="output", type=Path, required=True, metavar="OUT")
+    mend_.add_argument("--recipe", type=Path, help="run these steps instead")
+    mend_.add_argument("--save-recipe", type=Path, help="write the steps that were taken")
+    _common(mend_, _mend)
+
+    proof = commands.add_parser("proof", help="read a file as an importer would, and dry-run the cut")
+    proof.add_argument("file", type=Path, metavar="FILE")
+    _common(proof, _proof)
+
+    fonts = commands.add_parser("fonts", help="the faces that can be used")
+    fonts.add_argument("--json", action="store_true")
+    fonts.set_defaults(command=_fonts)
+    return parser
+
+
+def _common(parser: argparse.ArgumentParser, command: Any) -> None:
+    parser.add_argument("--ticket", type=Path, help="what the job asks for (TOML)")
+    parser.add_argument("--json", action="store_true", help="one JSON object on stdout and nothing else")
+    parser.set_defaults(command=command)
+
+
+def _ticket(options: argparse.Namespace) -> Ticket:
+    return read_ticket(options.ticket) if options.ticket else Ticket()
+
+
+def _desk(options: argparse.Namespace) -> int:
+    from unkelt.desk.app import start  # the only place outside desk/ that knows of the window
+
+    return start(options.files, options.ticket, demo=options.demo)
+
+
+def _check(options: argparse.Namespace) -> int:
+    workshop = standard_workshop(_ticket(options))
+    status, reports = CLEAN, []
+    for path in _files(options.paths):
+        try:
+            sheet = read_sheet(path)
+        except InputError as problem:
+            print(f"unkelt: {problem}", file=sys.stderr)
+            reports.append(failed_file(str(path), str(problem)))
+            status = UNUSABLE
+            continue
+        findings = survey(sheet, workshop)
+        reports.append(checked_file(str(path), sheet, findings, workshop))
+        status = max(status, _status(findings))
+        if not options.json:
+            _print_findings(path, findings, sheet.source.notes)
+    if options.json:
+        _print_json(check_report(reports))
+    return status
+
+
+def _files(paths: Sequence[Path]) -> list[Path]:
+    """Files as named; of folders, all files inside that can be read."""
+    files: list[Path] = []
+    for path in paths:
+        if path.is_dir():
+            inside = sorted(p for p in path.rglob("*") if p.suffix.lower() in READERS and p.is_file())
+            if not inside:
+                raise InputError(str(path), f"holds no file that can be read ({', '.join(READERS)})")
+            files += inside
+        else:
+            files.append(path)
+    return files
+
+
+def _status(findings: Sequence[Finding]) -> int:
+    return HOLD if any(finding.level is Level.HOLD for finding in findings) else CLEAN
+
+
+def _print_findings(path: Path, findings: Sequence[Finding], notes: Sequence[str]) -> None:
+    holds = sum(finding.level is Level.HOLD for finding in findings)
+    print(f"{path}: {f'{len(findings)} found, {holds} on hold' if findings else 'nothing found'}")
+    for finding in findings:
+        print(f"  {finding.level.value:4}  {finding.code:18}  {finding.headline}. {finding.message}")
+        if finding.steps:
+            print(f"        {'':18}  cure: {', '.join(finding.steps)}")
+    for note in notes:
+        print(f"  read  {note}")
+
+
+def _mend(options: argparse.Namespace) -> int:
+    workshop = standard_workshop(_ticket(options))
+    recipe = read_recipe(options.recipe) if options.recipe else None
+    sheet = read_sheet(options.file)
+    before = survey(sheet, workshop)
+    stages = mend(sheet, workshop) if recipe is None else run(recipe, sheet, workshop)
+    result = stages[-1].sheet if stages else sheet
+    after = survey(result, workshop)
+    write_sheet(result, options.output, never_over=options.file)
+    if options.save_recipe:
+        write_whole(options.save_recipe, dump_recipe(applied(stages)).encode(), never_over=options.file)
+    for stage in stages:
+        if stage.skipped:
+            print(f"unkelt: {options.file}: not done: {stage.skipped}", file=sys.stderr)
+    if options.json:
+        _print_json(mend_report(str(options.file), str(options.output), stages, before, after))
+    else:
+        for stage in stages:
+            if stage.outcome:
+                evidence = ", ".join(f"{name} {value}" for name, value in stage.outcome.evidence.items())
+                print(f"{stage.call.name:16} {evidence}")
+        _print_findings(options.output, after, ())
+    refused = any(stage.skipped for stage in stages)
+    return max(_status(after), HOLD if refused else CLEAN)
+
+
+def _proof(options: argparse.Namespace) -> int:
+    proof = prove(options.file, _ticket(options))
+    if options.json:
+        _print_json(proof_report(proof))
+    else:
+        print(f"{proof.path}: {proof.verdict}")
+        print(f"  {proof.size_mm[0]:.2f} × {proof.size_mm[1]:.2f} mm, {proof.bodies} bodies, {proof.pieces} pieces, "
+              f"{proof.counters} counters, {proof.subpaths} subpaths, {proof.nodes} nodes")  # fmt: skip
+        print(f"  {proof.cut_length_mm / 1000:.2f} m to cut, {proof.cut_twice_mm:.1f} mm of it twice, "
+              f"about {proof.seconds:.0f} s")  # fmt: skip
+        for reason in proof.reasons:
+            print(f"  hold  {reason}")
+    return HOLD if proof.reasons else CLEAN
+
+
+def _fonts(options: argparse.Namespace) -> int:
+    faces = standard_shelf().faces
+    if options.json:
+        _print_json(
+            {
+                "schema": "unkelt.fonts/1",
+                "faces": [
+                    {
+                        "family": face.family,
+                        "style": face.style,
+                        "weight": face.weight,
+                        "italic": face.italic,
+                        "postscript": face.postscript,
+                        "bundled": face.bundled,
+                        "path": str(face.path),
+                    }
+                    for face in faces
+                ],
+            }
+        )
+    else:
+        for face in faces:
+            print(f"{face.name:32} {face.weight}{' italic' if face.italic else ''}{'  (bundled)' if face.bundled else ''}")
+    return CLEAN
+
+
+def _print_json(report: dict[str, Any]) -> None:
+    print(json.dumps(report, ensure_ascii=False, indent=1))
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,42 @@
+"""Errors that carry data. Only the command line and the window turn them into sentences on a screen."""
+
+from __future__ import annotations
+
+
+class UnkeltError(Exception):
+    """Base of all errors a user may cause; `str()` is one clear sentence."""
+
+
+class InputError(UnkeltError):
+    """A file can't be used.
+
+    `source` names the file, `reason` says why, `place` says where in it (a line, a field), if known.
+    """
+
+    def __init__(self, source: str, reason: str, place: str | None = None) -> None:
+        self.source, self.reason, self.place = source, reason, place
+        super().__init__(f"{source}: {f'{place}: ' if place else ''}{reason}")
+
+
+class LengthError(UnkeltError):
+    """A text is not a length with a unit."""
+
+    def __init__(self, text: str, reason: str) -> None:
+        self.text, self.reason = text, reason
+        super().__init__(f"“{text}” {reason}")
+
+
+class StepRefused(UnkeltError):
+    """A step could not prove its promise, or has nothing to work on; the sheet is unchanged."""
+
+    def __init__(self, step: str, reason: str) -> None:
+        self.step, self.reason = step, reason
+        super().__init__(f"{step}: {reason}")
+
+
+class StaleTarget(StepRefused):
+    """A step's target is no longer on the sheet."""
+
+
+class GeometryRefused(UnkeltError):
+    """An operation on curves gave no result that a second engine confirms."""

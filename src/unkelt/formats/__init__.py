@@ -1,0 +1,1 @@
+"""Bytes to sheet and back."""

@@ -1,0 +1,28 @@
+"""Which endings can be read and written, and by what."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from unkelt.errors import InputError
+from unkelt.formats.files import write_whole
+from unkelt.formats.svg.read import read_svg
+from unkelt.formats.svg.write import write_svg
+from unkelt.sheet.model import Sheet
+
+READERS: dict[str, Callable[[Path], Sheet]] = {".svg": read_svg}
+WRITERS: dict[str, Callable[[Sheet], bytes]] = {".svg": write_svg}
+
+
+def read_sheet(path: Path) -> Sheet:
+    """The sheet of a file, by its ending. Raises InputError. A file without a known ending is tried as SVG."""
+    return READERS.get(path.suffix.lower(), read_svg)(path)
+
+
+def write_sheet(sheet: Sheet, path: Path, *, never_over: Path | None = None) -> None:
+    """Writes a sheet in the format of the path's ending, whole or not at all. Raises InputError."""
+    writer = WRITERS.get(path.suffix.lower())
+    if writer is None:
+        raise InputError(str(path), f"its ending is none that can be written ({', '.join(WRITERS)})")
+    write_whole(path, writer(sheet), never_over=never_over)

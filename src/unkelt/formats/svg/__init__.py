@@ -1,0 +1,1 @@
+"""SVG, read and written."""

@@ -1,0 +1,272 @@
+"""SVG path data: the `d` attribute, in all its commands, both ways.
+
+Reading has two tokenisers. The plain one splits with the interpreter's own C routines and takes all data in which
+numbers are told apart by spaces, commas and minus signs, which is nearly all data; whatever it can't take, and all
+data with an error in it, goes to the strict one, which follows the grammar of SVG 1.1 (section 8.3.9) letter by
+letter. Both feed the same interpreter.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+
+from unkelt.geometry.arcs import arc_to_cubics
+from unkelt.geometry.path import CUBIC, LINE, QUAD, Path, PathBuilder
+
+ARGUMENTS = {"M": 2, "L": 2, "H": 1, "V": 1, "C": 6, "S": 4, "Q": 4, "T": 2, "A": 7, "Z": 0}
+_COUNT = ARGUMENTS | {letter.lower(): count for letter, count in ARGUMENTS.items()}
+LIMIT = 1e9
+"""Coordinates beyond this are not drawings; they overflow what later arithmetic can hold."""
+
+_COMMANDS = re.compile(r"([MmZzLlHhVvCcSsQqTtAa])")
+_PLAIN = re.compile(r"[MmZzLlHhVvCcSsQqTtAa0-9eE+\-., \t\n\r\f]*")
+_ODD_COMMA = re.compile(r",\s*[,A-DF-Za-df-z]|[A-DF-Za-df-z]\s*,|,\s*$|^\s*,")
+_NUMBER = re.compile(r"[+-]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d+)?")
+_WHOLE = re.compile(r"\.0(?![0-9])")
+_SPACE = re.compile(r"[ \t\n\r\f]*")
+_SEPARATOR = re.compile(r"[ \t\n\r\f]*,?[ \t\n\r\f]*")
+
+Step = tuple[str, list[float]]
+
+
+@dataclass(frozen=True, slots=True)
+class PathData:
+    """What was read. `problem` says where reading stopped; all before that point is in `path` (SVG 1.1, appendix F.2)."""
+
+    path: Path
+    problem: str | None = None
+
+
+class _NotPlain(Exception):
+    """The data needs the strict tokeniser."""
+
+
+def parse_path_data(text: str, arc_error: float = 1e-3) -> PathData:
+    """The path of a `d` attribute, in its own units; arcs become cubics within `arc_error` units."""
+    problem = None
+    try:
+        path = _interpret(_plain_steps(text), arc_error)
+    except _NotPlain:
+        steps = _StrictSteps(text)
+        path = _interpret(iter(steps), arc_error)
+        problem = steps.problem
+    if len(path.points) and not np.abs(path.points).max() <= LIMIT:
+        bad = np.flatnonzero(~(np.abs(path.points).max(axis=(1, 2)) <= LIMIT))[0]
+        return PathData(path.select(path.stops <= bad), f"a coordinate is beyond {LIMIT:g} in segment {bad + 1}")
+    return PathData(path, problem)
+
+
+def _plain_steps(text: str) -> Iterator[Step]:
+    """Commands with their numbers; raises _NotPlain at the first that it can't vouch for."""
+    if not _PLAIN.fullmatch(text) or ("," in text and _ODD_COMMA.search(text)):
+        raise _NotPlain
+    spaced = text.replace(",", " ").replace("-", " -")
+    if "e -" in spaced or "E -" in spaced:
+        spaced = spaced.replace("e -", "e-").replace("E -", "E-")
+    parts = _COMMANDS.split(spaced)
+    if parts[0].strip() or (len(parts) > 1 and parts[1] not in "Mm"):
+        raise _NotPlain
+    try:
+        for letter, numbers in zip(parts[1::2], parts[2::2], strict=True):
+            values = list(map(float, numbers.split()))
+            count = _COUNT[letter]
+            if (len(values) % count or not values) if count else values:
+                raise _NotPlain
+            if count == 7 and any(flag not in (0, 1) for flag in values[3::7] + values[4::7]):
+                raise _NotPlain
+            yield letter, values
+    except ValueError:
+        raise _NotPlain from None
+
+
+class _StrictSteps:
+    """The same by the grammar. After the last whole command `problem` says what stopped it, if anything did."""
+
+    def __init__(self, text: str) -> None:
+        self.text = text
+        self.problem: str | None = None
+
+    def __iter__(self) -> Iterator[Step]:
+        text = self.text
+        position, first = _skip(_SPACE, text, 0), True
+        while position < len(text):
+            letter = text[position]
+            if letter not in _COUNT:
+                self.problem = f"“{letter}” at character {position + 1} is not a path command"
+                return
+            if first and letter not in "Mm":
+                self.problem = f"the path begins with “{letter}”, not with a move"
+                return
+            first = False
+            position = _skip(_SPACE, text, position + 1)
+            count = _COUNT[letter]
+            if not count:
+                yield letter, []
+                continue
+            values, position, dangling = self._numbers(position, arc=count == 7)
+            whole = len(values) - len(values) % count
+            if whole:
+                yield letter, values[:whole]
+            if whole != len(values) or not values or dangling:
+                self.problem = f"“{letter}” has too few numbers at character {position + 1}"
+                return
+
+    def _numbers(self, position: int, arc: bool) -> tuple[list[float], int, bool]:
+        """All numbers from `position`, where they end, and whether a comma is left without a number after it."""
+        values: list[float] = []
+        comma = False
+        while True:
+            if arc and len(values) % 7 in (3, 4):
+                end = position + 1 if self.text[position : position + 1] in ("0", "1") else position
+            else:
+                match = _NUMBER.match(self.text, position)
+                end = match.end() if match else position
+            if end == position:
+                return values, position, comma
+            values.append(float(self.text[position:end]))
+            position = _skip(_SEPARATOR, self.text, end)
+            comma = "," in self.text[end:position]
+
+
+def _skip(pattern: re.Pattern[str], text: str, position: int) -> int:
+    match = pattern.match(text, position)
+    return match.end() if match else position
+
+
+def _interpret(steps: Iterator[Step], arc_error: float) -> Path:
+    """Runs the commands. Implicit line-tos after a move, reflected handles and the point after a close are as in SVG.
+
+    Segments of one subpath are collected as plain numbers and handed over together: this loop is what reading a large
+    file spends its time in.
+    """
+    builder = PathBuilder()
+    x = y = start_x = start_y = handle_x = handle_y = 0.0
+    numbers: list[float] = []
+    degrees = bytearray()
+    before = ""  # the letter whose handle the next S or T may reflect
+    begun = False
+
+    def hand_over() -> None:
+        if degrees:
+            builder.add_segments(numbers, degrees)
+            numbers.clear()
+            degrees.clear()
+
+    for letter, v in steps:
+        command = letter.upper()
+        relative = letter != command
+        if command == "Z":
+            if not begun:
+                builder.move_to(x, y)
+            hand_over()
+            builder.close()
+            x, y, begun, before = start_x, start_y, False, ""
+            continue
+        if command == "M":
+            hand_over()
+            x, y = (x + v[0], y + v[1]) if relative else (v[0], v[1])
+            builder.move_to(x, y)
+            start_x, start_y, begun, before = x, y, True, ""
+            if len(v) == 2:
+                continue
+            command, v = "L", v[2:]
+        elif not begun:
+            builder.move_to(x, y)
+            begun = True
+
+        if command == "C":
+            for k in range(0, len(v), 6):
+                x1, y1, handle_x, handle_y, x3, y3 = v[k : k + 6] if len(v) > 6 else v
+                if relative:
+                    x1 += x
+                    y1 += y
+                    handle_x += x
+                    handle_y += y
+                    x3 += x
+                    y3 += y
+                numbers += (x, y, x1, y1, handle_x, handle_y, x3, y3)
+                degrees.append(CUBIC)
+                x, y = x3, y3
+        elif command == "L":
+            for k in range(0, len(v), 2):
+                x0, y0 = x, y
+                x, y = (x + v[k], y + v[k + 1]) if relative else (v[k], v[k + 1])
+                numbers += (x0, y0, x0, y0, x, y, x, y)
+                degrees.append(LINE)
+        elif command in "HV":
+            for value in v:
+                x0, y0 = x, y
+                if command == "H":
+                    x = x + value if relative else value
+                else:
+                    y = y + value if relative else value
+                numbers += (x0, y0, x0, y0, x, y, x, y)
+                degrees.append(LINE)
+        elif command == "S":
+            for k in range(0, len(v), 4):
+                x2, y2, x3, y3 = v[k : k + 4]
+                if relative:
+                    x2, y2, x3, y3 = x + x2, y + y2, x + x3, y + y3
+                x1, y1 = (2 * x - handle_x, 2 * y - handle_y) if before in ("C", "S") else (x, y)
+                numbers += (x, y, x1, y1, x2, y2, x3, y3)
+                degrees.append(CUBIC)
+                handle_x, handle_y, x, y, before = x2, y2, x3, y3, "S"
+        elif command in "QT":
+            width = ARGUMENTS[command]
+            for k in range(0, len(v), width):
+                x2, y2 = v[k + width - 2 : k + width]
+                if relative:
+                    x2, y2 = x + x2, y + y2
+                if command == "Q":
+                    handle_x, handle_y = (x + v[k], y + v[k + 1]) if relative else (v[k], v[k + 1])
+                elif before in ("Q", "T"):
+                    handle_x, handle_y = 2 * x - handle_x, 2 * y - handle_y
+                else:
+                    handle_x, handle_y = x, y
+                numbers += (x, y, handle_x, handle_y, handle_x, handle_y, x2, y2)
+                degrees.append(QUAD)
+                x, y, before = x2, y2, command
+        else:
+            for k in range(0, len(v), 7):
+                rx, ry, turn, large, sweep, x2, y2 = v[k : k + 7]
+                if relative:
+                    x2, y2 = x + x2, y + y2
+                if rx == 0 or ry == 0:
+                    numbers += (x, y, x, y, x2, y2, x2, y2)
+                    degrees.append(LINE)
+                    x, y = x2, y2
+                for cubic in arc_to_cubics(x, y, rx, ry, turn, bool(large), bool(sweep), x2, y2, arc_error):
+                    numbers += (x, y, *cubic)
+                    degrees.append(CUBIC)
+                    x, y = cubic[4:]
+        before = command
+    hand_over()
+    return builder.path()
+
+
+def format_path_data(path: Path, places: int = 5) -> str:
+    """Absolute path data, numbers rounded to `places`; the same path always gives the same text.
+
+    A closing line is left to `Z`.
+    """
+    rounded = np.round(path.points, places) + 0.0  # so that no zero is negative
+    words = list(map(repr, rounded.ravel().tolist()))
+    degrees = path.degrees.tolist()
+    parts: list[str] = []
+    for a, b, closed in zip(path.starts.tolist(), path.stops.tolist(), path.closed.tolist(), strict=True):
+        parts += ("M", words[8 * a], " ", words[8 * a + 1])
+        for index in range(a, b):
+            at, degree = 8 * index, degrees[index]
+            if degree == CUBIC:
+                parts += ("C", " ".join(words[at + 2 : at + 8]))
+            elif degree == QUAD:
+                parts += ("Q", " ".join((*words[at + 2 : at + 4], *words[at + 6 : at + 8])))
+            elif not (closed and index == b - 1 and b - a > 1):
+                parts += ("L", words[at + 6], " ", words[at + 7])
+        if closed:
+            parts.append("Z")
+    return _WHOLE.sub("", "".join(parts))

@@ -1,0 +1,71 @@
+"""The basic shapes as paths (SVG 1.1, chapter 9), in user units."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from unkelt.formats.svg.values import length, numbers
+from unkelt.geometry.arcs import arc_to_cubics
+from unkelt.geometry.path import EMPTY, Path, PathBuilder, polygon
+from unkelt.units import MM_PER_UNIT
+
+SHAPES = frozenset(["rect", "circle", "ellipse", "line", "polyline", "polygon"])
+
+
+def shape_path(tag: str, attributes: Mapping[Any, Any], arc_error: float) -> Path | str:
+    """The path of a shape (empty where SVG draws nothing), or the reason why there is none."""
+
+    def get(name: str, default: float = 0.0) -> float:
+        text = attributes.get(name)
+        return default if text in (None, "", "auto") else length(str(text))[0] / MM_PER_UNIT["px"]
+
+    if tag == "line":
+        return polygon((get("x1"), get("y1")), (get("x2"), get("y2")), closed=False)
+    if tag in ("polyline", "polygon"):
+        text = str(attributes.get("points", "")).strip()
+        values = numbers(text, [])
+        if text and (not values or len(values) % 2):
+            return "its points can't be read as pairs of numbers"
+        points = list(zip(values[::2], values[1::2], strict=True))
+        return polygon(*points, closed=tag == "polygon") if points else EMPTY
+    if tag == "rect":
+        width, height = get("width"), get("height")
+        if width < 0 or height < 0:
+            return "it has a negative size"
+        rx, ry = get("rx", -1), get("ry", -1)
+        rx, ry = (ry if rx < 0 else rx), (rx if ry < 0 else ry)
+        x, y = get("x"), get("y")
+        if not width or not height:
+            return EMPTY
+        return _rounded(x, y, width, height, min(max(rx, 0), width / 2), min(max(ry, 0), height / 2), arc_error)
+    rx, ry = (get("r"), get("r")) if tag == "circle" else (get("rx"), get("ry"))
+    if rx < 0 or ry < 0:
+        return "it has a negative radius"
+    if not rx or not ry:
+        return EMPTY
+    return _rounded(get("cx") - rx, get("cy") - ry, 2 * rx, 2 * ry, rx, ry, arc_error)
+
+
+def _rounded(x: float, y: float, w: float, h: float, rx: float, ry: float, error: float) -> Path:
+    """A rectangle with elliptical corners; sides of no length are left out, so that an ellipse is four arcs."""
+    if not rx or not ry:
+        return polygon((x, y), (x + w, y), (x + w, y + h), (x, y + h))
+    builder = PathBuilder()
+    builder.move_to(x + rx, y)
+    at = (x + rx, y)
+    corners = [
+        ((x + w - rx, y), (x + w, y + ry)),
+        ((x + w, y + h - ry), (x + w - rx, y + h)),
+        ((x + rx, y + h), (x, y + h - ry)),
+        ((x, y + ry), (x + rx, y)),
+    ]
+    for before, after in corners:
+        if max(abs(before[0] - at[0]), abs(before[1] - at[1])) > 1e-12 * (w + h):
+            builder.line_to(*before)
+            at = before
+        for cubic in arc_to_cubics(*at, rx, ry, 0, False, True, *after, error):
+            builder.cubic_to(*cubic)
+        at = after
+    builder.close()
+    return builder.path()

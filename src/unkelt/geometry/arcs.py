@@ -1,0 +1,68 @@
+"""Elliptical arcs as cubics, by the implementation notes of SVG 1.1 (appendix F.6) and SVG 2 (appendix B.2)."""
+
+from __future__ import annotations
+
+import math
+
+QUARTER_ERROR = 2.7253e-4
+"""Radial error of a quarter circle drawn by one cubic with κ = 0.5522847498, as a share of the radius; it falls with
+the sixth power of the angle."""
+
+
+def pieces_for(angle: float, radius: float, error: float) -> int:
+    """How many cubics an arc of `angle` radians needs to stay within `error` of a circle of `radius`."""
+    widest = math.pi / 2 * min(1.0, (error / (QUARTER_ERROR * max(radius, 1e-300))) ** (1 / 6))
+    return max(1, math.ceil(abs(angle) / widest - 1e-9))
+
+
+def arc_to_cubics(
+    x1: float, y1: float, rx: float, ry: float, rotation_deg: float, large: bool, sweep: bool, x2: float, y2: float,
+    error: float,
+) -> list[tuple[float, float, float, float, float, float]]:  # fmt: skip
+    """The cubics of an SVG arc, each as (x1, y1, x2, y2, x, y), within `error` of the true ellipse.
+
+    Equal ends give none; a radius of zero gives a straight cubic; radii too small are scaled up (F.6.6).
+    """
+    if (x1, y1) == (x2, y2):
+        return []
+    rx, ry = abs(rx), abs(ry)
+    if rx == 0 or ry == 0:
+        return [((2 * x1 + x2) / 3, (2 * y1 + y2) / 3, (x1 + 2 * x2) / 3, (y1 + 2 * y2) / 3, x2, y2)]
+    phi = math.radians(rotation_deg)
+    cos, sin = math.cos(phi), math.sin(phi)
+    dx, dy = (x1 - x2) / 2, (y1 - y2) / 2
+    xp, yp = cos * dx + sin * dy, -sin * dx + cos * dy
+    oversize = (xp / rx) ** 2 + (yp / ry) ** 2
+    if oversize > 1:
+        rx, ry = rx * math.sqrt(oversize), ry * math.sqrt(oversize)
+    across = (rx * yp) ** 2 + (ry * xp) ** 2
+    root = math.sqrt(max(0.0, ((rx * ry) ** 2 - across) / across))
+    root = -root if large == sweep else root
+    cxp, cyp = root * rx * yp / ry, -root * ry * xp / rx
+    cx, cy = cos * cxp - sin * cyp + (x1 + x2) / 2, sin * cxp + cos * cyp + (y1 + y2) / 2
+    start = math.atan2((yp - cyp) / ry, (xp - cxp) / rx)
+    extent = math.atan2((-yp - cyp) / ry, (-xp - cxp) / rx) - start
+    if sweep and extent < 0:
+        extent += 2 * math.pi
+    elif not sweep and extent > 0:
+        extent -= 2 * math.pi
+
+    count = pieces_for(extent, max(rx, ry), error)
+    step = extent / count
+    handle = 4 / 3 * math.tan(step / 4)
+
+    def place(u: float, v: float) -> tuple[float, float]:
+        return cx + cos * rx * u - sin * ry * v, cy + sin * rx * u + cos * ry * v
+
+    result = []
+    for index in range(count):
+        a, b = start + index * step, start + (index + 1) * step
+        end = (x2, y2) if index == count - 1 else place(math.cos(b), math.sin(b))
+        result.append(
+            (
+                *place(math.cos(a) - handle * math.sin(a), math.sin(a) + handle * math.cos(a)),
+                *place(math.cos(b) + handle * math.sin(b), math.sin(b) - handle * math.cos(b)),
+                *end,
+            )
+        )
+    return result

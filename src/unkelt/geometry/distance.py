@@ -1,0 +1,71 @@
+"""Distances between boundaries, and whether two subpaths are the same line."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+from scipy.spatial import cKDTree
+
+from unkelt.geometry.flatten import lines
+from unkelt.geometry.measure import lengths, signed_areas, subpath_bounds
+from unkelt.geometry.path import Floats, Path
+
+
+def farthest(points: Floats, edges: shapely.Geometry) -> float:
+    """The greatest distance in mm from any of the points (p, 2) to the nearest of the edges."""
+    if not len(points):
+        return 0.0
+    if not len(edges):
+        return float("inf")
+    _, distance = shapely.STRtree(edges).query_nearest(shapely.points(points), return_distance=True, all_matches=False)
+    return float(distance.max())
+
+
+def line_distance(a: shapely.Geometry, b: shapely.Geometry) -> float:
+    """Two-sided distance in mm between two sets of lines, measured at every vertex of both.
+
+    Vertices alone miss the middle of long edges (an L against a box can be out by a factor of five), so edges longer
+    than 1 mm are given vertices first.
+    """
+    dense = [shapely.segmentize(lines_of(shape), 1.0) for shape in (a, b)]
+    (points_a, edges_a), (points_b, edges_b) = (_vertices_and_edges(shape) for shape in dense)
+    return max(farthest(points_a, edges_b), farthest(points_b, edges_a))
+
+
+def lines_of(shape: shapely.Geometry) -> shapely.Geometry:
+    """The boundary of an area; lines as they are."""
+    return shapely.boundary(shape) if shape.geom_type in ("Polygon", "MultiPolygon") else shape
+
+
+def _vertices_and_edges(shape: shapely.Geometry) -> tuple[Floats, shapely.Geometry]:
+    vertices, owner = shapely.get_coordinates(shapely.get_parts(shape), return_index=True)
+    same = owner[1:] == owner[:-1]
+    return vertices, shapely.linestrings(np.stack([vertices[:-1][same], vertices[1:][same]], axis=1))
+
+
+def repeated_subpaths(path: Path, within_mm: float) -> list[tuple[int, int, float]]:
+    """Pairs (first, again, distance in mm) of subpaths that are the same line, whatever their start, direction, noding.
+
+    Candidates have the same box, length and enclosed area; the two-sided distance then decides. Each subpath is named
+    as "again" at most once, with the earliest it repeats.
+    """
+    boxes = subpath_bounds(path)
+    if len(boxes) < 2:
+        return []
+    length, area = lengths(path), np.abs(signed_areas(path))
+    pairs = cKDTree(boxes).query_pairs(4 * within_mm, output_type="ndarray")
+    pairs = np.sort(pairs, axis=1)
+    first, again = pairs[np.lexsort((pairs[:, 0], pairs[:, 1]))].T
+    # A shift by w of a line of length L changes the enclosed area by at most w L; renoded copies may differ in length.
+    alike = np.abs(length[first] - length[again]) <= 0.02 * length[first] + 4 * within_mm
+    alike &= np.abs(area[first] - area[again]) <= within_mm * (length[first] + length[again])
+    found: list[tuple[int, int, float]] = []
+    repeats: set[int] = set()
+    for i, j in zip(first[alike].tolist(), again[alike].tolist(), strict=True):
+        if i in repeats or j in repeats or path.closed[i] != path.closed[j]:
+            continue
+        gap = line_distance(lines(path.subpath(i), within_mm / 10), lines(path.subpath(j), within_mm / 10))
+        if gap <= within_mm:
+            found.append((i, j, gap))
+            repeats.add(j)
+    return found

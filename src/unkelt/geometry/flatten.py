@@ -1,0 +1,56 @@
+"""Curves as polylines, to a stated chord error."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+
+from unkelt.geometry.measure import evaluate
+from unkelt.geometry.path import LINE, Floats, Ints, Path
+
+
+def piece_counts(path: Path, chord_mm: float) -> Ints:
+    """(n,) equal parameter steps each segment needs so that no chord strays by more than `chord_mm`.
+
+    Wang's formula for a Bézier of degree d: n ≥ √(d(d-1)/8 · max|second difference| / ε) (G. Wang, 1984; as restated
+    by R. Goldman, Pyramid Algorithms).
+    """
+    p = path.points
+    cubic = np.linalg.norm(np.diff(path.cubics(), n=2, axis=1), axis=2).max(axis=1, initial=0) * (6 / 8)
+    quad = np.linalg.norm(p[:, 0] - 2 * p[:, 1] + p[:, 3], axis=1) * (2 / 8)
+    stray = np.where(path.degrees == 3, cubic, quad)
+    stray[path.degrees == LINE] = 0
+    return np.maximum(1, np.ceil(np.sqrt(stray / chord_mm))).astype(np.intp)
+
+
+def flatten(path: Path, chord_mm: float) -> tuple[Floats, Ints]:
+    """Vertices (v, 2) and the subpath each belongs to (v,).
+
+    The nodes are vertices, bit for bit; every subpath ends with its last node, which for a closed one is its first.
+    """
+    if not len(path):
+        return np.zeros((0, 2)), np.zeros(0, np.intp)
+    counts = piece_counts(path, chord_mm)
+    segment = np.repeat(np.arange(len(counts)), counts)
+    step = np.arange(len(segment)) - np.repeat(np.cumsum(counts) - counts, counts)
+    vertices = path.points[segment, 0]
+    inner = np.flatnonzero(step)
+    if len(inner):
+        t = (step[inner] / counts[segment[inner]])[:, None]
+        vertices[inner] = evaluate(path.cubics()[segment[inner]], t)[:, 0]
+    owner = np.repeat(np.arange(len(path)), path.counts)[segment]
+    after_last = np.cumsum(np.bincount(owner, minlength=len(path)))
+    vertices = np.insert(vertices, after_last, path.points[path.stops - 1, 3], axis=0)
+    return vertices, np.insert(owner, after_last, np.arange(len(path)))
+
+
+def polylines(path: Path, chord_mm: float) -> list[Floats]:
+    """One (v, 2) array a subpath."""
+    vertices, owner = flatten(path, chord_mm)
+    return np.split(vertices, np.flatnonzero(np.diff(owner)) + 1) if len(path) else []
+
+
+def lines(path: Path, chord_mm: float) -> shapely.MultiLineString:
+    """All subpaths as open lines, for measuring distances to."""
+    vertices, owner = flatten(path, chord_mm)
+    return shapely.multilinestrings(shapely.linestrings(vertices, indices=owner))

@@ -1,0 +1,229 @@
+"""Paths as arrays: the one shape that everything else in this room reads and returns.
+
+A path of n segments in s subpaths holds
+
+    points   (n, 4, 2) float64, mm: start, handle, handle, end of each segment, y down
+    degrees  (n,) uint8: LINE, QUAD or CUBIC
+    starts   (s,) index of each subpath's first segment
+    closed   (s,) whether the subpath is closed
+
+A line keeps its own ends in the two handle places and a quadratic its one handle twice, so that row 0 and row 3 are
+always the nodes and all four rows always lie in the segment's control box. `cubics()` gives the exact cubic form.
+A closed subpath ends exactly where it starts: whoever builds one adds the closing line where there is a gap.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from fontTools.misc.transform import Transform
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+Bools = NDArray[np.bool_]
+
+LINE, QUAD, CUBIC = 1, 2, 3
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Path:
+    """Immutable; two paths are equal when all their numbers are."""
+
+    points: Floats
+    degrees: NDArray[np.uint8]
+    starts: Ints
+    closed: Bools
+
+    def __post_init__(self) -> None:
+        for array in (self.points, self.degrees, self.starts, self.closed):
+            array.flags.writeable = False
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Path) and all(
+            np.array_equal(getattr(self, name), getattr(other, name))
+            for name in ("points", "degrees", "starts", "closed")
+        )
+
+    __hash__ = object.__hash__
+
+    def __len__(self) -> int:
+        """The number of subpaths."""
+        return len(self.starts)
+
+    @property
+    def stops(self) -> Ints:
+        """(s,) index after each subpath's last segment."""
+        return np.append(self.starts[1:], len(self.points))
+
+    @property
+    def counts(self) -> Ints:
+        """(s,) segments in each subpath."""
+        return self.stops - self.starts
+
+    @property
+    def node_count(self) -> int:
+        """On-curve points; an open subpath has one more than it has segments."""
+        return len(self.points) + int(np.count_nonzero(~self.closed))
+
+    def subpath(self, index: int) -> Path:
+        """One subpath as a path of its own (views, not copies)."""
+        a, b = int(self.starts[index]), int(self.stops[index])
+        return Path(self.points[a:b], self.degrees[a:b], np.zeros(1, np.intp), self.closed[index : index + 1])
+
+    def subpaths(self) -> Iterator[Path]:
+        return (self.subpath(index) for index in range(len(self)))
+
+    def select(self, wanted: Sequence[int] | Bools) -> Path:
+        """The named subpaths, in their order."""
+        array = np.asarray(wanted)
+        chosen = np.flatnonzero(array) if array.dtype == bool else array.astype(np.intp)
+        return concat([self.subpath(int(index)) for index in chosen])
+
+    def end_gaps_mm(self) -> Floats:
+        """(s,) distance from each subpath's last node to its first."""
+        if not len(self):
+            return np.zeros(0)
+        return np.linalg.norm(self.points[self.stops - 1, 3] - self.points[self.starts, 0], axis=1)
+
+    def cubics(self) -> Floats:
+        """(n, 4, 2): every segment as the cubic that is exactly it.
+
+        Lines are cut in thirds; quadratics are raised, P0 + 2/3 (P1 - P0) and P2 + 2/3 (P1 - P2).
+        """
+        result = self.points.copy()
+        first, last = self.points[:, 0], self.points[:, 3]
+        line, quad = self.degrees == LINE, self.degrees == QUAD
+        result[line, 1] = first[line] + (last[line] - first[line]) / 3
+        result[line, 2] = last[line] + (first[line] - last[line]) / 3
+        result[quad, 1] = first[quad] + (self.points[quad, 1] - first[quad]) * (2 / 3)
+        result[quad, 2] = last[quad] + (self.points[quad, 1] - last[quad]) * (2 / 3)
+        return result
+
+    def transformed(self, matrix: Transform) -> Path:
+        """Exact: Bézier segments are closed under affine maps."""
+        linear = np.array([[matrix.xx, matrix.xy], [matrix.yx, matrix.yy]])
+        moved = self.points @ linear + np.array([matrix.dx, matrix.dy])
+        return Path(moved, self.degrees, self.starts, self.closed)
+
+    def reversed(self, which: Bools | None = None) -> Path:
+        """The same curves run through backwards; `which` (s,) limits it to some subpaths."""
+        order = np.arange(len(self.points))
+        flip = np.zeros(len(self.points), bool)
+        for index, (a, b) in enumerate(zip(self.starts, self.stops, strict=True)):
+            if which is None or which[index]:
+                order[a:b] = order[a:b][::-1]
+                flip[a:b] = True
+        points = self.points[order]
+        points[flip] = points[flip, ::-1]
+        return Path(points, self.degrees[order], self.starts, self.closed)
+
+
+def concat(paths: Iterable[Path]) -> Path:
+    """All subpaths of all paths, in order."""
+    parts = [path for path in paths if len(path)]
+    if not parts:
+        return EMPTY
+    if len(parts) == 1:
+        return parts[0]
+    offsets = np.cumsum([0] + [len(part.points) for part in parts[:-1]])
+    return Path(
+        np.concatenate([part.points for part in parts]),
+        np.concatenate([part.degrees for part in parts]),
+        np.concatenate([part.starts + offset for part, offset in zip(parts, offsets, strict=True)]).astype(np.intp),
+        np.concatenate([part.closed for part in parts]),
+    )
+
+
+class PathBuilder:
+    """Collects segments one by one, as a pen does; `path()` gives the result.
+
+    A subpath that is begun and never drawn becomes one line of no length, so that a lone point isn't lost.
+    """
+
+    def __init__(self) -> None:
+        self._numbers: list[float] = []
+        self._degrees = bytearray()
+        self._starts: list[int] = []
+        self._closed: list[bool] = []
+        self._start = self._now = (0.0, 0.0)
+        self._begun = False
+
+    def move_to(self, x: float, y: float) -> None:
+        self.end()
+        self._start = self._now = (x, y)
+        self._begun = True
+        self._starts.append(len(self._degrees))
+        self._closed.append(False)
+
+    def line_to(self, x: float, y: float) -> None:
+        x0, y0 = self._now
+        self._numbers += (x0, y0, x0, y0, x, y, x, y)
+        self._degrees.append(LINE)
+        self._now = (x, y)
+
+    def quad_to(self, x1: float, y1: float, x: float, y: float) -> None:
+        self._numbers += (*self._now, x1, y1, x1, y1, x, y)
+        self._degrees.append(QUAD)
+        self._now = (x, y)
+
+    def cubic_to(self, x1: float, y1: float, x2: float, y2: float, x: float, y: float) -> None:
+        self._numbers += (*self._now, x1, y1, x2, y2, x, y)
+        self._degrees.append(CUBIC)
+        self._now = (x, y)
+
+    def add_segments(self, numbers: list[float], degrees: bytes | bytearray) -> None:
+        """Many segments at once, eight numbers each, the first starting where the pen is."""
+        self._numbers += numbers
+        self._degrees += degrees
+        self._now = (numbers[-2], numbers[-1])
+
+    def close(self) -> None:
+        """Closes the subpath, with a line where its ends lie apart by more than rounding."""
+        if not self._begun:
+            return
+        (x0, y0), (x, y) = self._start, self._now
+        if self._now != self._start:
+            if max(abs(x - x0), abs(y - y0)) <= 1e-9 * max(1.0, abs(x0), abs(y0)) and self._has_segments():
+                self._numbers[-2:] = self._start
+                if self._degrees[-1] == LINE:
+                    self._numbers[-4:-2] = self._start
+                self._now = self._start
+            else:
+                self.line_to(*self._start)
+        self._closed[-1] = True
+        self.end()
+
+    def end(self) -> None:
+        """Ends the subpath as it is."""
+        if self._begun and not self._has_segments():
+            self.line_to(*self._start)
+        self._begun = False
+
+    def _has_segments(self) -> bool:
+        return len(self._degrees) > self._starts[-1]
+
+    def path(self) -> Path:
+        self.end()
+        return Path(
+            np.array(self._numbers, np.float64).reshape(-1, 4, 2),
+            np.frombuffer(bytes(self._degrees), np.uint8).copy(),
+            np.array(self._starts, np.intp),
+            np.array(self._closed, bool),
+        )
+
+
+EMPTY = PathBuilder().path()
+
+
+def polygon(*points: tuple[float, float], closed: bool = True) -> Path:
+    """Straight lines through the points."""
+    builder = PathBuilder()
+    builder.move_to(*points[0])
+    for point in points[1:]:
+        builder.line_to(*point)
+    if closed:
+        builder.close()
+    return builder.path()

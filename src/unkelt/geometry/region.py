@@ -1,0 +1,155 @@
+"""The area a path fills, by the second engine (GEOS): pieces, counters, winding and nesting.
+
+Everything here works on finely flattened rings. Containment and winding are decided here and nowhere else.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+import shapely
+
+from unkelt.geometry.flatten import polylines
+from unkelt.geometry.path import Floats, Ints, Path
+
+
+@dataclass(frozen=True, slots=True)
+class Nesting:
+    """How rings that don't cross lie in each other.
+
+    `containers[i]` are the rings around ring i, outermost first; `sense[i]` is +1 when ring i runs counter-clockwise
+    as seen, else -1.
+    """
+
+    containers: tuple[tuple[int, ...], ...]
+    sense: Ints
+
+    def depths(self) -> Ints:
+        """(s,) how many rings lie around each."""
+        return np.array([len(around) for around in self.containers], np.intp)
+
+    def windings(self) -> Ints:
+        """(s,) winding number just inside each ring."""
+        return np.array(
+            [self.sense[i] + sum(int(self.sense[j]) for j in around) for i, around in enumerate(self.containers)], np.intp
+        )
+
+
+def fill_rings(path: Path, chord_mm: float) -> tuple[list[Floats], list[int]]:
+    """Closed vertex rings of the subpaths that can enclose area, and the subpath each comes from.
+
+    An open subpath is closed by a chord, as filling does.
+    """
+    rings, owners = [], []
+    for index, line in enumerate(polylines(path, chord_mm)):
+        keep = np.append(True, (np.diff(line, axis=0) != 0).any(axis=1))
+        line = line[keep]
+        if (line[0] != line[-1]).any():
+            line = np.concatenate([line, line[:1]])
+        if len(line) >= 4:
+            rings.append(line)
+            owners.append(index)
+    return rings, owners
+
+
+def nest(rings: list[Floats]) -> Nesting | None:
+    """The nesting of simple rings that don't touch each other, or None where any crosses or touches."""
+    if not rings:
+        return Nesting((), np.zeros(0, np.intp))
+    shapes = np.array([shapely.linearrings(ring) for ring in rings])
+    if not shapely.is_simple(shapes).all():
+        return None
+    tree = shapely.STRtree(shapes)
+    if len(tree.query(shapes, predicate="intersects")[0]) > len(rings):  # each meets itself
+        return None
+    polygons = shapely.polygons(shapes)
+    inner, outer = shapely.STRtree(polygons).query(shapely.points([ring[0] for ring in rings]), predicate="within")
+    area = shapely.area(polygons)
+    containers: list[list[int]] = [[] for _ in rings]
+    for i, j in zip(inner.tolist(), outer.tolist(), strict=True):
+        if i != j:
+            containers[i].append(j)
+    for around in containers:
+        around.sort(key=lambda j: -area[j])
+    # GEOS calls a ring counter-clockwise with y up; we look at it with y down.
+    sense = np.where(shapely.is_ccw(shapes), -1, 1)
+    return Nesting(tuple(map(tuple, containers)), sense)
+
+
+def winding_numbers(rings: list[Floats], points: Floats) -> Ints:
+    """(p,) winding number of all rings together around each point, counter-clockwise as seen counted positive.
+
+    Counts signed crossings of the ray to the right (D. Sunday, "Inclusion of a point in a polygon", 2001).
+    """
+    total = np.zeros(len(points), np.intp)
+    px, py = points[:, 0, None], points[:, 1, None]
+    for ring in rings:
+        (x0, y0), (x1, y1) = ring[:-1].T, ring[1:].T
+        left = (x1 - x0) * (py - y0) - (px - x0) * (y1 - y0)
+        up = (y0 <= py) & (y1 > py) & (left > 0)
+        down = (y0 > py) & (y1 <= py) & (left < 0)
+        total += down.sum(axis=1) - up.sum(axis=1)
+    return total
+
+
+@lru_cache(maxsize=20_000)
+def region(path: Path, even_odd: bool, chord_mm: float) -> shapely.Geometry:
+    """The filled area as a valid GEOS polygon or multipolygon (empty where nothing is filled)."""
+    rings, _ = fill_rings(path, chord_mm)
+    if not rings:
+        return shapely.MultiPolygon()
+    nesting = nest(rings)
+    if nesting is None:
+        return _region_of_crossing_rings(rings, even_odd)
+    inside = nesting.depths() % 2 == 0 if even_odd else nesting.windings() != 0
+    outside = nesting.depths() % 2 == 1 if even_odd else (nesting.windings() - nesting.sense) != 0
+    holes: dict[int, list[Floats]] = {i: [] for i in range(len(rings)) if inside[i] and not outside[i]}
+    for i in np.flatnonzero(outside & ~inside):
+        parent = next(j for j in reversed(nesting.containers[i]) if j in holes)
+        holes[parent].append(rings[i])
+    return shapely.multipolygons([shapely.Polygon(rings[i], inner) for i, inner in holes.items()])
+
+
+def _region_of_crossing_rings(rings: list[Floats], even_odd: bool) -> shapely.Geometry:
+    """Cuts the plane into faces along all rings and keeps the faces whose winding number is filled."""
+    edges = shapely.unary_union([shapely.LineString(ring) for ring in rings])
+    faces = np.array(shapely.get_parts(shapely.polygonize([edges])))
+    if not len(faces):
+        return shapely.MultiPolygon()
+    inside = shapely.get_coordinates(shapely.point_on_surface(faces))
+    winding = winding_numbers(rings, inside)
+    return shapely.unary_union(faces[winding % 2 == 1 if even_odd else winding != 0])
+
+
+def pieces(shape: shapely.Geometry, sliver_mm2: float) -> list[shapely.Polygon]:
+    """The connected parts of an area, without slivers."""
+    return [part for part in shapely.get_parts(shape) if part.geom_type == "Polygon" and part.area > sliver_mm2]
+
+
+def counters(shape: shapely.Geometry, sliver_mm2: float) -> list[shapely.Polygon]:
+    """The holes of an area as polygons, without slivers."""
+    rings = [ring for part in pieces(shape, sliver_mm2) for ring in part.interiors]
+    return [hole for hole in shapely.polygons(rings) if hole.area > sliver_mm2] if rings else []
+
+
+def clusters(shapes: list[shapely.Geometry]) -> list[list[int]]:
+    """Indices of shapes that touch, directly or through others, in the order of their first member."""
+    leader = list(range(len(shapes)))
+
+    def find(i: int) -> int:
+        while leader[i] != i:
+            leader[i] = leader[leader[i]]
+            i = leader[i]
+        return i
+
+    if shapes:
+        shapely.prepare(shapes)
+        for i, j in zip(*shapely.STRtree(shapes).query(shapes, predicate="intersects").tolist(), strict=True):
+            a, b = find(i), find(j)
+            leader[max(a, b)] = min(a, b)
+    groups: dict[int, list[int]] = {}
+    for i in range(len(shapes)):
+        groups.setdefault(find(i), []).append(i)
+    return list(groups.values())

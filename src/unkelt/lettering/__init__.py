@@ -1,0 +1,1 @@
+"""Text and a face make outlines: faces, shaping, setting."""

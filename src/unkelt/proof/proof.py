@@ -1,0 +1,115 @@
+"""The verdict on a written file."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path as FilePath
+
+import shapely
+
+from unkelt.geometry.measure import Box, bounds, join_boxes, lengths
+from unkelt.geometry.region import clusters, counters, pieces, region
+from unkelt.proof.dry_run import cut_twice_mm, seconds
+from unkelt.proof.importer import Body, Imported, import_svg
+from unkelt.sheet.appearance import Appearance, Operation
+from unkelt.sheet.ticket import Ticket
+
+
+@dataclass(frozen=True, slots=True)
+class Proof:
+    """What importing makes of a file. Bodies are compound paths, pieces connected regions of material."""
+
+    path: str
+    size_mm: tuple[float, float]
+    box_mm: Box | None
+    bodies: int
+    pieces: int
+    counters: int
+    text_left: int
+    subpaths: int
+    nodes: int
+    cut_length_mm: float
+    cut_twice_mm: float
+    seconds: float
+    reasons: tuple[str, ...]
+
+    @property
+    def verdict(self) -> str:
+        return "hold" if self.reasons else "clean"
+
+
+def prove(path: FilePath, ticket: Ticket) -> Proof:
+    """Reads the file back and judges it. Raises InputError when it can't be read at all."""
+    found = import_svg(path)
+    tolerance = ticket.tolerance
+    chord = tolerance.chord_mm / 2
+    working = [body for body in found.bodies if _operation(body, ticket) is not Operation.LEAVE]
+    cut = [body for body in working if _operation(body, ticket) in (Operation.CUT, None)]
+    shapes = [region(body.path, body.even_odd, chord) for body in working]
+    parts = [part for shape in shapes for part in pieces(shape, tolerance.sliver_mm2)]
+    box = join_boxes([b for body in working if (b := bounds(body.path))])
+    size = (box[2] - box[0], box[3] - box[1]) if box else (0.0, 0.0)
+    twice = cut_twice_mm([body.path for body in cut], tolerance.same_shape_mm, chord)
+    return Proof(
+        path=str(path),
+        size_mm=size,
+        box_mm=box,
+        bodies=len(working),
+        pieces=len(clusters(parts)),
+        counters=sum(len(counters(shape, tolerance.sliver_mm2)) for shape in shapes),
+        text_left=found.text_left,
+        subpaths=sum(len(body.path) for body in working),
+        nodes=sum(body.path.node_count for body in working),
+        cut_length_mm=sum(float(lengths(body.path).sum()) for body in working),
+        cut_twice_mm=twice,
+        seconds=seconds([body.path for body in cut], ticket.machine),
+        reasons=tuple(_reasons(found, working, shapes, size, twice, ticket)),
+    )
+
+
+def _operation(body: Body, ticket: Ticket) -> Operation | None:
+    return ticket.operation(Appearance(fill=body.fill, stroke=body.stroke))
+
+
+def _reasons(
+    found: Imported, working: list[Body], shapes: list[shapely.Geometry], size: tuple[float, float], twice: float, ticket: Ticket
+) -> list[str]:
+    tolerance = ticket.tolerance
+    reasons: list[str] = []
+    if found.text_left:
+        reasons.append(f"{found.text_left} live {'text is' if found.text_left == 1 else 'texts are'} ignored and arrive blank")
+    if not working:
+        reasons.append("there is nothing to cut, score or engrave")
+    open_count = sum(
+        int((~body.path.closed).sum()) for body in working if _operation(body, ticket) is Operation.CUT
+    )
+    if open_count:
+        reasons.append(f"{open_count} open {'subpath' if open_count == 1 else 'subpaths'} would leave the part attached")
+    if twice > tolerance.joint_mm:
+        reasons.append(f"{twice:.1f} mm would be cut twice")
+    for body in working:
+        by_rule = [region(body.path, rule, tolerance.chord_mm / 2) for rule in (False, True)]
+        if by_rule[0].symmetric_difference(by_rule[1]).area > tolerance.sliver_mm2:
+            reasons.append("what is hole and what is solid depends on the fill rule")
+            break
+    overlap = _overlap(working, shapes, ticket)
+    if overlap > tolerance.sliver_mm2:
+        reasons.append(f"bodies overlap by {overlap:.1f} mm², where the tool would cut through")
+    for wanted, actual, word in ((ticket.width_mm, size[0], "wide"), (ticket.height_mm, size[1], "high")):
+        # Text that is ignored has no size, so that a size is judged only without it.
+        if wanted is not None and not found.text_left and abs(actual - wanted) > ticket.size_tolerance_mm:
+            reasons.append(f"it is {actual:.2f} mm {word}, and the ticket wants {wanted:.2f} mm")
+    return reasons
+
+
+def _overlap(working: list[Body], shapes: list[shapely.Geometry], ticket: Ticket) -> float:
+    """Area in mm² that lies under two filled bodies of one operation."""
+    if not shapes:
+        return 0.0
+    first, second = shapely.STRtree(shapes).query(shapes, predicate="intersects")
+    total = 0.0
+    for i, j in zip(first.tolist(), second.tolist(), strict=True):
+        a, b = working[i], working[j]
+        if i < j and a.fill and b.fill and _operation(a, ticket) == _operation(b, ticket):
+            total += float(shapely.intersection(shapes[i], shapes[j]).area)
+    return total

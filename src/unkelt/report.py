@@ -1,0 +1,100 @@
+"""The JSON of the command line, field by field: a contract that scripts depend on."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from unkelt.geometry.measure import Box, join_boxes
+from unkelt.lettering.setting import set_lettering
+from unkelt.proof.proof import Proof
+from unkelt.recipe import Stage
+from unkelt.sheet.figures import figures
+from unkelt.sheet.model import Group, Sheet
+from unkelt.survey.check import Workshop
+from unkelt.survey.finding import Finding
+
+
+def check_report(files: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    return {"schema": "unkelt.check/1", "files": list(files)}
+
+
+def checked_file(path: str, sheet: Sheet, findings: Sequence[Finding], workshop: Workshop) -> dict[str, Any]:
+    return {
+        "path": path,
+        "error": None,
+        "sheet": sheet_facts(sheet, workshop),
+        "findings": [
+            {
+                "code": finding.code,
+                "level": finding.level.value,
+                "items": list(finding.items),
+                "box_mm": _box(finding.box),
+                "value": None if finding.value is None else round(finding.value, 4),
+                "unit": finding.unit,
+                "message": f"{finding.headline}. {finding.message}",
+                "steps": list(finding.steps),
+            }
+            for finding in findings
+        ],
+    }
+
+
+def failed_file(path: str, reason: str) -> dict[str, Any]:
+    return {"path": path, "error": reason, "sheet": None, "findings": []}
+
+
+def sheet_facts(sheet: Sheet, workshop: Workshop) -> dict[str, Any]:
+    """Counts and extents; the ink of live text counts where its face is to be had."""
+    ink = [sheet.drawn_box()]
+    ink += [set_lettering(text, workshop.shelf).ink(text.placement) for text in sheet.letterings()]
+    sums = figures(sheet.outlines(), workshop.ticket.tolerance)
+    return {
+        "page_mm": [round(value, 4) for value in sheet.page_mm],
+        "ink_mm": _box(join_boxes([box for box in ink if box])),
+        "items": sum(not isinstance(item, Group) for item in sheet.walk()),
+        "subpaths": sums.subpaths,
+        "nodes": sums.nodes,
+        "pieces": sums.pieces,
+        "cut_length_mm": round(sums.cut_length_mm, 3),
+    }
+
+
+def mend_report(
+    source: str, output: str, stages: Sequence[Stage], before: Sequence[Finding], after: Sequence[Finding]
+) -> dict[str, Any]:
+    return {
+        "schema": "unkelt.mend/1",
+        "source": source,
+        "output": output,
+        "steps": [
+            {"step": stage.call.name, "items": list(stage.outcome.items), "evidence": dict(stage.outcome.evidence)}
+            for stage in stages
+            if stage.outcome is not None
+        ],
+        "before": [finding.code for finding in before],
+        "after": [finding.code for finding in after],
+    }
+
+
+def proof_report(proof: Proof) -> dict[str, Any]:
+    return {
+        "schema": "unkelt.proof/1",
+        "path": proof.path,
+        "size_mm": [round(value, 4) for value in proof.size_mm],
+        "bodies": proof.bodies,
+        "pieces": proof.pieces,
+        "counters": proof.counters,
+        "text_left": proof.text_left,
+        "subpaths": proof.subpaths,
+        "nodes": proof.nodes,
+        "cut_length_mm": round(proof.cut_length_mm, 3),
+        "cut_twice_mm": round(proof.cut_twice_mm, 3),
+        "seconds": round(proof.seconds, 2),
+        "verdict": proof.verdict,
+        "reasons": list(proof.reasons),
+    }
+
+
+def _box(box: Box | None) -> list[float] | None:
+    return None if box is None else [round(value, 4) for value in box]

@@ -1,0 +1,48 @@
+"""Everything that can be done, as data: menus, shortcuts, the command list and the tests read this one table."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Action:
+    """`id` names the window's method that does it; `keys` are in Qt's portable notation, or the name of a platform
+    standard ("StandardKey.Open").
+    """
+
+    id: str
+    words: str
+    menu: str
+    keys: tuple[str, ...] = ()
+    icon: str | None = None
+    separated: bool = False
+
+
+ACTIONS: tuple[Action, ...] = (
+    Action("open_file", "Open…", "File", ("StandardKey.Open",), "folder-open"),
+    Action("open_ticket", "Choose a ticket…", "File", ("Ctrl+T",), "ticket"),
+    Action("save_as", "Save the result…", "File", ("StandardKey.Save",), "save"),
+    Action("save_recipe", "Save the recipe…", "File", ("Ctrl+Shift+S",)),
+    Action("close_window", "Quit", "File", ("StandardKey.Quit",), separated=True),
+    Action("undo", "Take the last step back", "Mend", ("StandardKey.Undo",), "undo-2"),
+    Action("redo", "Take it again", "Mend", ("StandardKey.Redo",), "redo-2"),
+    Action("next_finding", "Next finding", "Mend", ("J",), separated=True),
+    Action("previous_finding", "Previous finding", "Mend", ("K",)),
+    Action("apply_here", "Apply the step here", "Mend", ("Ctrl+Return",), "check", separated=True),
+    Action("apply_alike", "Apply to all alike", "Mend", ("Ctrl+Shift+Return",)),
+    Action("mend_safe", "Mend what is safe", "Mend", ("Ctrl+M",), "wand-sparkles"),
+    Action("stop_work", "Stop", "Mend", ("Esc",), separated=True),
+    Action("zoom_in", "Closer", "View", ("StandardKey.ZoomIn", "+"), "zoom-in"),
+    Action("zoom_out", "Farther", "View", ("StandardKey.ZoomOut", "-"), "zoom-out"),
+    Action("zoom_fit", "Whole sheet", "View", ("0",), "maximize"),
+    Action("zoom_finding", "To the finding", "View", ("F",), "locate"),
+    Action("lens_ink", "Ink: as drawn", "View", ("1",), separated=True),
+    Action("lens_blade", "Blade: what the tool follows", "View", ("2",)),
+    Action("lens_nodes", "Nodes: nodes and handles", "View", ("3",)),
+    Action("look_original", "Look at it as received", "View", ("B",), separated=True),
+    Action("look_latest", "Look at it as it stands", "View", ("N",)),
+    Action("look_theme", "Light or dark", "View", ("Ctrl+L",), separated=True),
+    Action("show_keys", "Keys", "Help", ("F1",), "keyboard"),
+    Action("show_about", "About Unkelt", "Help"),
+)

@@ -1,0 +1,98 @@
+"""What a step would do to the sheet: figures now → after, and the proof in words. Made off the interface thread."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from unkelt.errors import StepRefused
+from unkelt.recipe import Call, apply
+from unkelt.sheet.extent import measured_box
+from unkelt.sheet.figures import figures
+from unkelt.sheet.model import Sheet
+from unkelt.steps.step import Evidence, Outcome
+from unkelt.survey.check import Workshop
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """A line of the figures table. `changed` where now and after differ."""
+
+    name: str
+    now: str
+    after: str
+
+    @property
+    def changed(self) -> bool:
+        return self.now != self.after
+
+
+@dataclass(frozen=True)
+class Preview:
+    """The call, what came of it, and the words to show: `proof` on success, `refusal` otherwise."""
+
+    call: Call
+    outcome: Outcome | None
+    rows: tuple[Row, ...]
+    proof: tuple[str, ...]
+    refusal: str | None = None
+
+
+def preview(call: Call, sheet: Sheet, workshop: Workshop) -> Preview:
+    """Tries a step and says what it would change. Never raises for a refusal: that is part of the answer."""
+    try:
+        outcome = apply(call, sheet, workshop)
+    except StepRefused as problem:
+        return Preview(call, None, _rows(sheet, sheet, workshop), (), problem.reason)
+    return Preview(call, outcome, _rows(sheet, outcome.sheet, workshop), proof_lines(outcome.evidence))
+
+
+def _rows(now: Sheet, after: Sheet, workshop: Workshop) -> tuple[Row, ...]:
+    before, then = (figures(sheet.outlines(), workshop.ticket.tolerance) for sheet in (now, after))
+    rows = [
+        Row("texts", str(len(now.letterings())), str(len(after.letterings()))),
+        Row("outlines", str(before.outlines), str(then.outlines)),
+        Row("subpaths", str(before.subpaths), str(then.subpaths)),
+        Row("counters", str(before.counters), str(then.counters)),
+        Row("nodes", grouped(before.nodes), grouped(then.nodes)),
+        Row("area, mm²", grouped(before.area_mm2, 1), grouped(then.area_mm2, 1)),
+        Row("cut length, mm", grouped(before.cut_length_mm), grouped(then.cut_length_mm)),
+    ]
+    boxes = [measured_box(sheet, workshop.ticket) for sheet in (now, after)]
+    widths = [f"{box[2] - box[0]:.2f}" if box else "–" for box in boxes]
+    rows.append(Row("ink width, mm", widths[0], widths[1]))
+    return tuple(row for row in rows if row.changed or row.name not in ("texts", "subpaths"))
+
+
+def grouped(value: float, places: int = 0) -> str:
+    """A figure for people, thousands set off by a thin space."""
+    return f"{value:,.{places}f}".replace(",", "\u2009")
+
+
+def proof_lines(evidence: Evidence) -> tuple[str, ...]:
+    """The evidence of a step as a headline and details."""
+    lines: list[str] = []
+    if "area_second_engine_mm2" in evidence:
+        first, second = float(evidence["area_mm2"]), float(evidence["area_second_engine_mm2"])
+        share = abs(first - second) / second * 100 if second else 0.0
+        lines += ["Proven by a second engine", f"area within {share:.4f} %"]
+    if "counters_before" in evidence and "counters_after" in evidence:
+        lines.append(_counters(evidence))
+    if "max_deviation_mm" in evidence:
+        moved = float(evidence["max_deviation_mm"])
+        lines.append("no line moves" if moved == 0 else f"no line moves more than {_small(moved)}")
+    if "face" in evidence:
+        lines.insert(0, f"Curves as designed: {evidence['face']}")
+    if "factor" in evidence:
+        lines += [f"Scaled by {float(evidence['factor']):.5f}", "proportions kept, measured again on the curves"]
+    return tuple(lines)
+
+
+def _counters(evidence: Mapping[str, float | int | str]) -> str:
+    before, after = int(evidence["counters_before"]), int(evidence["counters_after"])
+    words = f"{min(before, after)} of {before} counters kept"
+    return words + (f", {after - before} more enclosed at joints" if after > before else "")
+
+
+def _small(mm: float) -> str:
+    return f"{mm * 1000:.1f} µm" if mm < 0.1 else f"{mm:.2f} mm"

@@ -1,0 +1,86 @@
+"""Where on the sheet one looks: the map between millimetres and pixels, zooming, and the ticks of the rulers."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+
+from unkelt.geometry.measure import Box
+
+CLOSEST, FARTHEST = 5000.0, 0.01
+"""Pixels a millimetre at most and at least."""
+
+
+@dataclass(frozen=True, slots=True)
+class Viewport:
+    """`scale` in pixels a mm; (x, y) is the place on the sheet, in mm, under the window's top left pixel."""
+
+    width_px: float
+    height_px: float
+    scale: float = 1.0
+    x: float = 0.0
+    y: float = 0.0
+
+    def to_px(self, x_mm: float, y_mm: float) -> tuple[float, float]:
+        return (x_mm - self.x) * self.scale, (y_mm - self.y) * self.scale
+
+    def to_mm(self, x_px: float, y_px: float) -> tuple[float, float]:
+        return x_px / self.scale + self.x, y_px / self.scale + self.y
+
+    def resized(self, width_px: float, height_px: float) -> Viewport:
+        """The same middle in another size of window."""
+        dx, dy = (self.width_px - width_px) / 2 / self.scale, (self.height_px - height_px) / 2 / self.scale
+        return replace(self, width_px=width_px, height_px=height_px, x=self.x + dx, y=self.y + dy)
+
+    def zoomed(self, factor: float, x_px: float | None = None, y_px: float | None = None) -> Viewport:
+        """Larger or smaller about a pixel that stays on its place; about the middle without one."""
+        x_px, y_px = self.width_px / 2 if x_px is None else x_px, self.height_px / 2 if y_px is None else y_px
+        scale = min(CLOSEST, max(FARTHEST, self.scale * factor))
+        x_mm, y_mm = self.to_mm(x_px, y_px)
+        return replace(self, scale=scale, x=x_mm - x_px / scale, y=y_mm - y_px / scale)
+
+    def panned(self, dx_px: float, dy_px: float) -> Viewport:
+        return replace(self, x=self.x - dx_px / self.scale, y=self.y - dy_px / self.scale)
+
+    def fitted(self, box: Box, margin_px: float = 24.0) -> Viewport:
+        """All of a box in the middle."""
+        width, height = max(box[2] - box[0], 1e-3), max(box[3] - box[1], 1e-3)
+        room_x, room_y = max(self.width_px - 2 * margin_px, 8), max(self.height_px - 2 * margin_px, 8)
+        scale = min(CLOSEST, max(FARTHEST, min(room_x / width, room_y / height)))
+        x = (box[0] + box[2]) / 2 - self.width_px / scale / 2
+        y = (box[1] + box[3]) / 2 - self.height_px / scale / 2
+        return replace(self, scale=scale, x=x, y=y)
+
+
+@dataclass(frozen=True, slots=True)
+class Tick:
+    """A mark of a ruler: its place in pixels, and its figure where it has one."""
+
+    at_px: float
+    label: str | None
+
+
+def ticks(start_mm: float, scale: float, extent_px: float, apart_px: float = 62.0) -> list[Tick]:
+    """The marks of a ruler from `start_mm` on: figures at steps of 1, 2 or 5 at least `apart_px` apart, five between."""
+    step = nice_step(apart_px / scale)
+    small = step / 5
+    first = math.floor(start_mm / small)
+    last = math.ceil((start_mm + extent_px / scale) / small)
+    places = max(0, -math.floor(math.log10(step) + 1e-9))
+    return [
+        Tick((k * small - start_mm) * scale, f"{k * small + 0.0:.{places}f}" if k % 5 == 0 else None)
+        for k in range(first, last + 1)
+    ]
+
+
+def nice_step(least: float) -> float:
+    """The smallest of 1, 2, 5 times a power of ten that is not below `least`."""
+    power = 10.0 ** math.floor(math.log10(least))
+    return next(step for step in (power, 2 * power, 5 * power, 10 * power) if step >= least * (1 - 1e-9))
+
+
+def close_up(box: Box, least_mm: float = 4.0, most_mm: float = 90.0, room: float = 1.7) -> Box:
+    """The square around a place that a loupe shows: some of what lies about it, never less or more than a loupe can."""
+    side = min(most_mm, max(least_mm, room * max(box[2] - box[0], box[3] - box[1])))
+    x, y = (box[0] + box[2]) / 2, (box[1] + box[3]) / 2
+    return (x - side / 2, y - side / 2, x + side / 2, y + side / 2)

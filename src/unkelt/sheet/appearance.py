@@ -1,0 +1,34 @@
+"""How an item is painted. Colours are kept as plain "#rrggbb", the one form that all importers read."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+
+class Operation(StrEnum):
+    """What the machine does along or within an outline."""
+
+    CUT = "cut"
+    SCORE = "score"
+    ENGRAVE = "engrave"
+    LEAVE = "leave"
+
+
+@dataclass(frozen=True, slots=True)
+class Appearance:
+    """Fill and stroke are "#rrggbb", or None for no paint; the stroke width is in mm."""
+
+    fill: str | None = "#000000"
+    stroke: str | None = None
+    stroke_width_mm: float = 25.4 / 96
+    line_join: str = "miter"
+    line_cap: str = "butt"
+    mitre_limit: float = 4.0
+    opacity: float = 1.0
+    even_odd: bool = False
+
+    @property
+    def colour(self) -> str | None:
+        """The colour that tells the operation: the stroke's where there is one, else the fill's."""
+        return self.stroke or self.fill

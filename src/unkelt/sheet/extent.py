@@ -1,0 +1,25 @@
+"""How large a drawing is, in the sense that the ticket means."""
+
+from __future__ import annotations
+
+from unkelt.geometry.measure import Box, bounds, join_boxes
+from unkelt.sheet.appearance import Operation
+from unkelt.sheet.model import Sheet
+from unkelt.sheet.ticket import Ticket
+
+
+def measured_box(sheet: Sheet, ticket: Ticket) -> Box | None:
+    """The box of what counts: `ink` all that is painted or cut (strokes by their centre line), `cut` the cut lines,
+    `visible` with the strokes' thickness.
+    """
+    boxes: list[Box] = []
+    for outline in sheet.outlines():
+        operation = ticket.operation(outline.look)
+        if operation is Operation.LEAVE or (ticket.size_of == "cut" and operation is not Operation.CUT):
+            continue
+        box = bounds(outline.path)
+        if box is None:
+            continue
+        grow = outline.look.stroke_width_mm / 2 if ticket.size_of == "visible" and outline.look.stroke else 0.0
+        boxes.append((box[0] - grow, box[1] - grow, box[2] + grow, box[3] + grow))
+    return join_boxes(boxes)

@@ -1,0 +1,47 @@
+"""The figures that say what is on a sheet: what people compare before and after a step."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import shapely
+
+from unkelt.geometry.measure import lengths
+from unkelt.geometry.region import clusters, counters, pieces, region
+from unkelt.sheet.model import Outline
+from unkelt.tolerance import Tolerance
+
+
+@dataclass(frozen=True, slots=True)
+class Figures:
+    """Pieces are connected regions of material, over all outlines; counters the holes of each outline, added up."""
+
+    outlines: int
+    subpaths: int
+    nodes: int
+    pieces: int
+    counters: int
+    area_mm2: float
+    cut_length_mm: float
+
+
+def figures(outlines: Iterable[Outline], tolerance: Tolerance) -> Figures:
+    """Area as filled, overlaps counted once for each outline; length of all lines."""
+    listed = list(outlines)
+    chord = tolerance.chord_mm / 2
+    shapes = [region(outline.path, outline.look.even_odd, chord) for outline in listed if outline.look.fill or _closed(outline)]
+    parts = [part for shape in shapes for part in pieces(shape, tolerance.sliver_mm2)]
+    return Figures(
+        outlines=len(listed),
+        subpaths=sum(len(outline.path) for outline in listed),
+        nodes=sum(outline.path.node_count for outline in listed),
+        pieces=len(clusters(parts)),
+        counters=sum(len(counters(shape, tolerance.sliver_mm2)) for shape in shapes),
+        area_mm2=float(shapely.area(shapes).sum()) if shapes else 0.0,
+        cut_length_mm=sum(float(lengths(outline.path).sum()) for outline in listed),
+    )
+
+
+def _closed(outline: Outline) -> bool:
+    return bool(outline.path.closed.all())

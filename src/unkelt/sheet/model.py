@@ -1,0 +1,169 @@
+"""The sheet and its items. Nothing here ever changes: a step makes a new sheet that shares what it left alone."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field, replace
+
+from fontTools.misc.transform import Identity, Transform
+
+from unkelt.geometry.measure import Box, bounds, join_boxes
+from unkelt.geometry.path import Path
+from unkelt.sheet.appearance import Appearance
+
+
+@dataclass(frozen=True, slots=True)
+class FaceQuery:
+    """The face that a text asks for, in CSS terms; families in the order they are to be tried."""
+
+    families: tuple[str, ...] = ()
+    weight: int = 400
+    italic: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Run:
+    """A stretch of lettering set alike. `at` starts it anew at a place, `shift` moves it on; mm in the text's own axes."""
+
+    text: str
+    face: FaceQuery
+    size_mm: float
+    look: Appearance
+    letter_spacing_mm: float = 0.0
+    word_spacing_mm: float = 0.0
+    at: tuple[float | None, float | None] = (None, None)
+    shift: tuple[float, float] = (0.0, 0.0)
+
+
+@dataclass(frozen=True, slots=True)
+class Lettering:
+    """Live text: not yet outlines. `placement` carries its own axes, in mm, onto the sheet.
+
+    `beyond` names what the file asks of this text that can't be set yet; such text is never outlined without it.
+    """
+
+    id: str
+    runs: tuple[Run, ...]
+    anchor: str = "start"
+    placement: Transform = Identity
+    label: str | None = None
+    beyond: tuple[str, ...] = ()
+
+    @property
+    def text(self) -> str:
+        return "".join(run.text for run in self.runs)
+
+
+@dataclass(frozen=True, slots=True)
+class Outline:
+    """A compound path with its appearance. `origin` is the lettering it was made from, `letters` which of its text."""
+
+    id: str
+    path: Path
+    look: Appearance
+    label: str | None = None
+    origin: Lettering | None = None
+    letters: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Picture:
+    """A raster picture, which no blade can follow; `box` is where it lies, `reference` what it is."""
+
+    id: str
+    box: Box
+    reference: str
+    label: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Group:
+    """Items that belong together."""
+
+    id: str
+    items: tuple[Item, ...]
+    label: str | None = None
+
+
+Item = Outline | Lettering | Picture | Group
+
+
+@dataclass(frozen=True, slots=True)
+class Source:
+    """What the file said before it was understood: its units as written, and what reading left out or assumed."""
+
+    name: str = ""
+    units: str = "mm"
+    notes: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Sheet:
+    """A page of items; lengths in mm, y down, the origin at the page's top left."""
+
+    page_mm: tuple[float, float]
+    items: tuple[Item, ...] = ()
+    source: Source = field(default_factory=Source)
+
+    def walk(self) -> Iterator[Item]:
+        """All items, groups before what they hold."""
+        return _walk(self.items)
+
+    def outlines(self) -> list[Outline]:
+        return [item for item in self.walk() if isinstance(item, Outline)]
+
+    def letterings(self) -> list[Lettering]:
+        return [item for item in self.walk() if isinstance(item, Lettering)]
+
+    def find(self, item_id: str) -> Item | None:
+        return next((item for item in self.walk() if item.id == item_id), None)
+
+    def replaced(self, changes: Mapping[str, tuple[Item, ...]]) -> Sheet:
+        """A sheet with each named item replaced by the given ones (none: taken out). Emptied groups go too."""
+        return replace(self, items=_replaced(self.items, changes))
+
+    def mapped(self, change: Callable[[Item], Item]) -> Sheet:
+        """A sheet with every outline, lettering and picture passed through `change`."""
+        return replace(self, items=_mapped(self.items, change))
+
+    def fresh_id(self, stem: str) -> str:
+        """`stem`, or `stem-2`, `stem-3` … where that is taken."""
+        taken = {item.id for item in self.walk()}
+        number, name = 1, stem
+        while name in taken:
+            number += 1
+            name = f"{stem}-{number}"
+        return name
+
+    def drawn_box(self) -> Box | None:
+        """The box of all outlines' lines, exact; strokes count by their centre line."""
+        return join_boxes([box for outline in self.outlines() if (box := bounds(outline.path))])
+
+
+def _walk(items: tuple[Item, ...]) -> Iterator[Item]:
+    stack = list(reversed(items))
+    while stack:
+        item = stack.pop()
+        yield item
+        if isinstance(item, Group):
+            stack.extend(reversed(item.items))
+
+
+def _replaced(items: tuple[Item, ...], changes: Mapping[str, tuple[Item, ...]]) -> tuple[Item, ...]:
+    result: list[Item] = []
+    for item in items:
+        if item.id in changes:
+            result.extend(changes[item.id])
+        elif isinstance(item, Group):
+            inner = _replaced(item.items, changes)
+            if inner or not item.items:
+                result.append(item if inner == item.items else replace(item, items=inner))
+        else:
+            result.append(item)
+    return tuple(result)
+
+
+def _mapped(items: tuple[Item, ...], change: Callable[[Item], Item]) -> tuple[Item, ...]:
+    return tuple(
+        replace(item, items=_mapped(item.items, change)) if isinstance(item, Group) else change(item) for item in items
+    )

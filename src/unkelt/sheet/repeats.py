@@ -1,0 +1,46 @@
+"""Subpaths that are there again, in the same outline or in another."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from unkelt.geometry.distance import repeated_subpaths
+from unkelt.geometry.path import Path, concat
+from unkelt.sheet.model import Outline
+
+
+@dataclass(frozen=True, slots=True)
+class Repeat:
+    """Subpaths `indices` of outline `again_id` repeat subpaths of `first_id`, at most `apart_mm` away."""
+
+    first_id: str
+    again_id: str
+    indices: tuple[int, ...]
+    again: tuple[Path, ...]
+    apart_mm: float
+
+
+def repeats(outlines: Sequence[Outline], within_mm: float) -> list[Repeat]:
+    """All repeats among outlines, one record for each pair of outlines. The earlier one counts as the first."""
+    if not outlines:
+        return []
+    counts = [len(outline.path) for outline in outlines]
+    owner = np.repeat(np.arange(len(outlines)), counts)
+    inner = np.concatenate([np.arange(count) for count in counts])
+    together = concat([outline.path for outline in outlines])
+    pairs: dict[tuple[int, int], list[tuple[int, float]]] = {}
+    for first, again, gap in repeated_subpaths(together, within_mm):
+        pairs.setdefault((int(owner[first]), int(owner[again])), []).append((int(inner[again]), gap))
+    return [
+        Repeat(
+            outlines[first].id,
+            outlines[again].id,
+            tuple(index for index, _ in found),
+            tuple(outlines[again].path.subpath(index) for index, _ in found),
+            max(gap for _, gap in found),
+        )
+        for (first, again), found in pairs.items()
+    ]

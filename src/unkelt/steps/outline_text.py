@@ -1,0 +1,67 @@
+"""`outline-text`"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from unkelt.errors import StepRefused
+from unkelt.lettering.faces import open_face
+from unkelt.lettering.setting import set_lettering
+from unkelt.sheet.model import Group, Item, Lettering, Outline, Sheet
+from unkelt.steps.step import Outcome, step, targets
+from unkelt.survey.check import Workshop
+from unkelt.survey.text_missing import describe
+
+
+@step("outline-text", "Turn into outlines", cures=("text.live", "size.frame"), safe=True)
+def outline_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
+    """Turns live text into outlines: each glyph's curves exactly as the face has them, one outline a glyph.
+
+    The outlines stand in a group that takes the text's id, and remember their lettering. Refused when the face or a
+    character is not to be had, or the text asks for a setting that isn't understood: nothing is replaced silently.
+    """
+    chosen: list[Lettering] = targets("outline-text", sheet, items, Lettering)
+    changes: dict[str, tuple[Item, ...]] = {}
+    taken = {item.id for item in sheet.walk()}
+    faces: dict[str, None] = {}
+    glyphs = nodes = 0
+    for lettering in chosen:
+        setting = set_lettering(lettering, workshop.shelf)
+        if lettering.beyond:
+            raise StepRefused("outline-text", f"“{lettering.text}” uses {', '.join(lettering.beyond)}, not understood yet")
+        if setting.missing_faces:
+            raise StepRefused("outline-text", f"{describe(setting.missing_faces[0].face)}; nothing is put in its place")
+        if setting.missing_letters:
+            raise StepRefused("outline-text", f"the face has no “{setting.missing_letters}”")
+        outlines: list[Item] = []
+        for glyph in setting.glyphs:
+            path = glyph.path().transformed(lettering.placement)
+            if not len(path):
+                continue
+            name = _free(f"{lettering.id}-{len(outlines) + 1}", taken)
+            look = replace(glyph.run.look, even_odd=False)  # faces draw by the nonzero rule
+            outlines.append(Outline(name, path, look, glyph.letters or None, lettering, glyph.letters))
+            faces[f"{glyph.face.name} {_version(glyph.face)}".strip()] = None
+            nodes += path.node_count
+        glyphs += len(outlines)
+        changes[lettering.id] = (Group(lettering.id, tuple(outlines), lettering.text.strip()),) if outlines else ()
+    evidence = {
+        "texts": len(chosen),
+        "outlines_after": glyphs,
+        "nodes_after": nodes,
+        "face": ", ".join(faces),
+        "max_deviation_mm": 0.0,
+    }
+    return Outcome(sheet.replaced(changes), tuple(changes), evidence)
+
+
+def _version(face: object) -> str:
+    font = open_face(face)  # type: ignore[arg-type]
+    return (font.face.get_name(5) or "").split(";")[0].replace("Version ", "")
+
+
+def _free(name: str, taken: set[str]) -> str:
+    while name in taken:
+        name += "x"
+    taken.add(name)
+    return name

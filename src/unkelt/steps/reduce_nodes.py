@@ -1,0 +1,45 @@
+"""`reduce-nodes`"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Annotated
+
+from unkelt.errors import StepRefused
+from unkelt.geometry.reduce import reduce_nodes as reduce_path
+from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.steps.step import Outcome, step, targets
+from unkelt.survey.check import Workshop
+
+
+@step("reduce-nodes", "Take out excess nodes", cures=("nodes.excess",), safe=True)
+def reduce_nodes(
+    sheet: Sheet,
+    items: tuple[str, ...],
+    workshop: Workshop,
+    *,
+    chord: Annotated[float | None, "the most a line may move; without it, the ticket's chord tolerance"] = None,
+) -> Outcome:
+    """Draws the same lines with fewer nodes. Corners and the tangents at the nodes that stay are kept.
+
+    Every new segment carries a two-sided bound on its distance to what it replaces; none exceeds the tolerance. Rings
+    that were apart stay apart, in the same nesting, or the outline is left as it was.
+    """
+    tolerance = workshop.ticket.tolerance.chord_mm if chord is None else chord
+    if tolerance <= 0:
+        raise StepRefused("reduce-nodes", "the tolerance must be greater than zero")
+    chosen: list[Outline] = targets("reduce-nodes", sheet, items, Outline)
+    changes: dict[str, tuple[Item, ...]] = {}
+    before = after = 0
+    bound = 0.0
+    for outline in chosen:
+        reduced = reduce_path(outline.path, tolerance)
+        if reduced.path is not outline.path:
+            changes[outline.id] = (replace(outline, path=reduced.path),)
+        before += outline.path.node_count
+        after += reduced.path.node_count
+        bound = max(bound, reduced.bound_mm)
+    if not changes:
+        raise StepRefused("reduce-nodes", f"no node can go within {tolerance:g} mm")
+    evidence = {"nodes_before": before, "nodes_after": after, "max_deviation_mm": round(bound, 5)}
+    return Outcome(sheet.replaced(changes), tuple(changes), evidence)

@@ -1,0 +1,129 @@
+"""How a step is declared, and what it returns.
+
+A step is a function (sheet, items, workshop, options…) → Outcome. It plans, proves, then applies: it raises StepRefused
+and changes nothing when it can't prove what it promises. Its options are keyword arguments whose annotations say what
+they are, so that recipes, the command line, the window and the manual all read one declaration.
+"""
+
+from __future__ import annotations
+
+import inspect
+import typing
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from unkelt.errors import LengthError, StaleTarget, StepRefused
+from unkelt.sheet.model import Lettering, Outline, Sheet
+from unkelt.survey.check import Workshop
+from unkelt.units import parse_length
+
+Evidence = Mapping[str, float | int | str]
+
+
+@dataclass(frozen=True, slots=True)
+class Outcome:
+    """The new sheet, the items worked on (by their old ids), and what can be said of the change in numbers."""
+
+    sheet: Sheet
+    items: tuple[str, ...]
+    evidence: Evidence
+
+
+@dataclass(frozen=True, slots=True)
+class Parameter:
+    """One option of a step. Lengths are in mm in code and texts with a unit in recipes."""
+
+    name: str
+    kind: Literal["length", "choice", "switch"]
+    default: Any
+    choices: tuple[str, ...]
+    what: str
+
+    def value(self, given: Any) -> Any:
+        """The option as the step takes it. Raises ValueError or LengthError."""
+        if given is None:
+            return None
+        if self.kind == "length":
+            if isinstance(given, str):
+                return parse_length(given)
+            if isinstance(given, (int, float)) and not isinstance(given, bool):
+                raise LengthError(str(given), "has no unit; write for example “900 mm”")
+        elif self.kind == "choice" and given in self.choices:
+            return given
+        elif self.kind == "switch" and isinstance(given, bool):
+            return given
+        wanted = {"length": "a length such as \"0.2 mm\"", "choice": f"one of {', '.join(self.choices)}"}
+        raise ValueError(f"must be {wanted.get(self.kind, 'true or false')}, not {given!r}")
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """A step as declared. `safe` ones are taken by "Mend what is safe", for findings of the codes in `cures`."""
+
+    name: str
+    title: str
+    cures: tuple[str, ...]
+    safe: bool
+    parameters: tuple[Parameter, ...]
+    function: Callable[..., Outcome]
+
+    @property
+    def promise(self) -> str:
+        """What it does and guarantees: its docstring."""
+        return inspect.cleandoc(self.function.__doc__ or "")
+
+    def run(self, sheet: Sheet, items: tuple[str, ...], workshop: Workshop, options: Mapping[str, Any]) -> Outcome:
+        """Runs it. Raises StepRefused; the sheet given is never changed."""
+        known = {parameter.name: parameter for parameter in self.parameters}
+        values = {}
+        for name, given in options.items():
+            if name not in known:
+                raise StepRefused(self.name, f"has no option “{name}” (it has: {', '.join(known) or 'none'})")
+            try:
+                values[name] = known[name].value(given)
+            except (ValueError, LengthError) as problem:
+                raise StepRefused(self.name, f"{name}: {problem}") from problem
+        return self.function(sheet, items, workshop, **values)
+
+
+def step(name: str, title: str, *, cures: tuple[str, ...], safe: bool = False) -> Callable[[Callable[..., Outcome]], Step]:
+    """Declares a step."""
+
+    def declare(function: Callable[..., Outcome]) -> Step:
+        hints = typing.get_type_hints(function, include_extras=True)
+        signature = inspect.signature(function)
+        options = [p for p in signature.parameters.values() if p.kind is inspect.Parameter.KEYWORD_ONLY]
+        return Step(name, title, cures, safe, tuple(_parameter(p, hints[p.name]) for p in options), function)
+
+    return declare
+
+
+def _parameter(parameter: inspect.Parameter, hint: Any) -> Parameter:
+    base, what = typing.get_args(hint)
+    alternatives = [kind for kind in typing.get_args(base) if kind is not type(None)] if base is not bool else []
+    if base is bool:
+        return Parameter(parameter.name, "switch", parameter.default, (), what)
+    if typing.get_origin(base) is Literal:
+        return Parameter(parameter.name, "choice", parameter.default, tuple(typing.get_args(base)), what)
+    if base is float or alternatives == [float]:
+        return Parameter(parameter.name, "length", parameter.default, (), what)
+    raise TypeError(f"option {parameter.name} has no kind that a recipe can hold: {base}")
+
+
+def targets(name: str, sheet: Sheet, items: Iterable[str], kind: type[Outline] | type[Lettering]) -> list[Any]:
+    """The items a step works on, in sheet order: those named, or all of the kind where none is named.
+
+    Raises StaleTarget when a named item is gone, StepRefused when one is of another kind or there is none at all.
+    """
+    wanted = dict.fromkeys(items)
+    on_sheet = {item.id: item for item in sheet.walk()}
+    for item_id in wanted:
+        if item_id not in on_sheet:
+            raise StaleTarget(name, f"“{item_id}” is no longer on the sheet")
+        if not isinstance(on_sheet[item_id], kind):
+            raise StepRefused(name, f"“{item_id}” is no {kind.__name__.lower()}")
+    found = [item for item in on_sheet.values() if isinstance(item, kind) and (not wanted or item.id in wanted)]
+    if not found:
+        raise StepRefused(name, f"there is no {kind.__name__.lower()} to work on")
+    return found

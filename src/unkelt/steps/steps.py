@@ -1,0 +1,24 @@
+"""All steps, by name, and the order in which the safe ones are taken."""
+
+from __future__ import annotations
+
+from unkelt.steps.bind import bind
+from unkelt.steps.close_ends import close_subpath, join_ends
+from unkelt.steps.drop_duplicate import drop_duplicate
+from unkelt.steps.outline_text import outline_text
+from unkelt.steps.reduce_nodes import reduce_nodes
+from unkelt.steps.resize import resize
+from unkelt.steps.step import Step
+from unkelt.steps.weld import weld
+
+SAFE_ORDER: tuple[Step, ...] = (
+    outline_text,  # all that follows works on outlines
+    join_ends,  # an open letter would be welded with a chord across its gap
+    drop_duplicate,  # before welding, which would merge copies without a word
+    weld,
+    bind,  # refuses while anything overlaps
+    resize,  # before nodes go, so that the tolerance holds at the size that is cut
+    reduce_nodes,
+)
+
+STEPS: dict[str, Step] = {step.name: step for step in (*SAFE_ORDER, close_subpath)}

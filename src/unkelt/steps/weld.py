@@ -1,0 +1,81 @@
+"""`weld`"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Annotated, Literal
+
+from unkelt.errors import GeometryRefused, StepRefused
+from unkelt.geometry.weld import Operand, WeldProof, touching
+from unkelt.geometry.weld import weld as weld_paths
+from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.sheet.words import words
+from unkelt.steps.step import Outcome, step, targets
+from unkelt.survey.check import Workshop
+
+By = Literal["operation", "word"]
+
+
+@step("weld", "Weld", cures=("overlap.items",), safe=True)
+def weld(
+    sheet: Sheet,
+    items: tuple[str, ...],
+    workshop: Workshop,
+    *,
+    by: Annotated[By, "what may be welded together: all of one operation, or only the letters of one word"] = "operation",
+) -> Outcome:
+    """Makes one outline of outlines that touch and have the same operation; curves stay curves.
+
+    Proven by a second engine: the same area, pieces and counters, no line moved beyond the chord tolerance. No counter
+    is filled and no outline vanishes inside another. Refused, with nothing changed, when any of this fails.
+    """
+    ticket = workshop.ticket
+    chosen: list[Outline] = targets("weld", sheet, items, Outline)
+    groups: dict[object, list[Outline]] = {}
+    word_of = {item_id: index for index, word in enumerate(words(sheet)) for item_id in word.ids}
+    for outline in chosen:
+        family = word_of.get(outline.id, outline.id) if by == "word" else None
+        groups.setdefault((ticket.operation(outline.look), family), []).append(outline)
+    changes: dict[str, tuple[Item, ...]] = {}
+    proofs: list[WeldProof] = []
+    worked: list[Outline] = []
+    for outlines in groups.values():
+        operands = [Operand(outline.path, outline.look.even_odd) for outline in outlines]
+        for cluster in touching(operands, ticket.tolerance):
+            if len(cluster) < 2:
+                continue
+            try:
+                path, proof = weld_paths([operands[i] for i in cluster], ticket.tolerance)
+            except GeometryRefused as problem:
+                raise StepRefused("weld", str(problem)) from problem
+            members = [outlines[i] for i in cluster]
+            changes |= {member.id: () for member in members}
+            changes[members[0].id] = (_joined(members, path),)
+            proofs.append(proof)
+            worked += members
+    if not proofs:
+        raise StepRefused("weld", "no two of these outlines touch")
+    new = [item for change in changes.values() for item in change if isinstance(item, Outline)]
+    before, after = sum(p.counters_before for p in proofs), sum(p.counters for p in proofs)
+    evidence = {
+        "outlines_before": len(worked),
+        "outlines_after": len(new),
+        "nodes_before": sum(outline.path.node_count for outline in worked),
+        "nodes_after": sum(outline.path.node_count for outline in new),
+        "counters_before": before,
+        "counters_after": after,
+        "counters_at_joints": after - before,
+        "area_mm2": round(sum(p.area_mm2 for p in proofs), 4),
+        "area_second_engine_mm2": round(sum(p.area_second_mm2 for p in proofs), 4),
+        "max_deviation_mm": round(max(p.max_deviation_mm for p in proofs), 5),
+    }
+    return Outcome(sheet.replaced(changes), tuple(outline.id for outline in worked), evidence)
+
+
+def _joined(members: list[Outline], path: object) -> Outline:
+    first = members[0]
+    origin = first.origin if all(member.origin == first.origin for member in members) else None
+    letters = "".join(member.letters for member in members)
+    return replace(
+        first, path=path, look=replace(first.look, even_odd=False), origin=origin, letters=letters, label=letters or first.label
+    )

@@ -1,0 +1,14 @@
+"""What several checks ask of an outline: the area it fills, at the precision that findings are measured with."""
+
+from __future__ import annotations
+
+import shapely
+
+from unkelt.geometry.region import region
+from unkelt.sheet.model import Outline
+from unkelt.sheet.ticket import Ticket
+
+
+def filled_area(outline: Outline, ticket: Ticket) -> shapely.Geometry:
+    """By the outline's own fill rule, flattened to half the ticket's chord tolerance."""
+    return region(outline.path, outline.look.even_odd, ticket.tolerance.chord_mm / 2)

@@ -1,0 +1,49 @@
+"""All checks, in the order of the six questions."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from unkelt.sheet.model import Sheet
+from unkelt.survey.check import Check, Workshop
+from unkelt.survey.compound_loose import compound_loose
+from unkelt.survey.finding import Finding
+from unkelt.survey.nodes_excess import nodes_excess
+from unkelt.survey.overlap_items import overlap_items
+from unkelt.survey.path_duplicate import path_duplicate
+from unkelt.survey.path_open import path_open
+from unkelt.survey.size_frame import size_frame
+from unkelt.survey.size_off_ticket import size_off_ticket
+from unkelt.survey.text_live import text_live
+from unkelt.survey.text_missing import text_missing
+
+CHECKS: tuple[Check, ...] = (
+    text_live,
+    text_missing,
+    overlap_items,
+    compound_loose,
+    path_open,
+    path_duplicate,
+    nodes_excess,
+    size_off_ticket,
+    size_frame,
+)
+
+Progress = Callable[[float, str], None]
+"""Told the share done and what is being looked at; may raise to stop the work."""
+
+
+def survey(sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -> tuple[Finding, ...]:
+    """Everything that all checks find, in the order of the questions."""
+    findings: list[Finding] = []
+    for index, check in enumerate(CHECKS):
+        if progress:
+            progress(index / len(CHECKS), check.what)
+        findings.extend(check.look(sheet, workshop))
+    return tuple(findings)
+
+
+def find_code(code: str, sheet: Sheet, workshop: Workshop) -> tuple[Finding, ...]:
+    """The findings of one code only."""
+    looks = [check.look for check in CHECKS if code in check.codes]
+    return tuple(finding for look in looks for finding in look(sheet, workshop) if finding.code == code)

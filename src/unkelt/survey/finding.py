@@ -1,0 +1,86 @@
+"""What a check reports."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from unkelt.geometry.measure import Box
+
+
+class Question(StrEnum):
+    """The six questions that the survey answers."""
+
+    ARRIVES = "Does it arrive?"
+    ONE_BODY = "Is it one body?"
+    CUTS_ONCE = "Does it cut once?"
+    RUNS_SMOOTH = "Does it run smooth?"
+    RIGHT_SIZE = "Is it the right size?"
+    RIGHT_JOB = "Does each line do its job?"
+
+    @property
+    def short(self) -> str:
+        """The name of its lamp."""
+        return _SHORT[self]
+
+
+_SHORT = {
+    Question.ARRIVES: "Arrives",
+    Question.ONE_BODY: "One body",
+    Question.CUTS_ONCE: "Cuts once",
+    Question.RUNS_SMOOTH: "Runs smooth",
+    Question.RIGHT_SIZE: "Right size",
+    Question.RIGHT_JOB: "Right job",
+}
+
+
+class Level(StrEnum):
+    """How much a finding matters: `hold` stops release."""
+
+    HOLD = "hold"
+    WARN = "warn"
+    NOTE = "note"
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One thing found. `headline` says what is there, `message` what will happen at the machine.
+
+    `box` is where it lies on the sheet, `marks` the single places where there are several. `value` is measured in
+    `unit`. `steps` would cure it, the likeliest first.
+    """
+
+    code: str
+    level: Level
+    items: tuple[str, ...]
+    box: Box | None
+    value: float | None
+    unit: str | None
+    headline: str
+    message: str
+    steps: tuple[str, ...] = ()
+    marks: tuple[Box, ...] = ()
+
+    @property
+    def question(self) -> Question:
+        return question_of(self.code)
+
+
+_QUESTIONS = {
+    "text": Question.ARRIVES,
+    "content": Question.ARRIVES,
+    "overlap": Question.ONE_BODY,
+    "compound": Question.ONE_BODY,
+    "stroke": Question.ONE_BODY,
+    "path": Question.CUTS_ONCE,
+    "nodes": Question.RUNS_SMOOTH,
+    "fine": Question.RUNS_SMOOTH,
+    "size": Question.RIGHT_SIZE,
+    "place": Question.RIGHT_SIZE,
+    "line": Question.RIGHT_JOB,
+}
+
+
+def question_of(code: str) -> Question:
+    """The question that a code belongs to, by its first word."""
+    return _QUESTIONS[code.split(".")[0]]

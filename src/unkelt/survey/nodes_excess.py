@@ -1,0 +1,46 @@
+"""`nodes.excess`"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from unkelt.geometry.measure import bounds, join_boxes
+from unkelt.geometry.reduce import reduce_nodes
+from unkelt.sheet.appearance import Operation
+from unkelt.sheet.model import Outline, Sheet
+from unkelt.sheet.words import words
+from unkelt.survey.check import Workshop, check
+from unkelt.survey.finding import Finding, Level
+
+
+@check("nodes.excess")
+def nodes_excess(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
+    """More nodes than the shape needs at the ticket's tolerance: each costs the machine time and a mark on the edge."""
+    tolerance = workshop.ticket.tolerance
+    word_of = {item_id: word.ids for word in words(sheet) for item_id in word.ids}
+    excess: dict[tuple[str, ...], list[tuple[Outline, int]]] = {}
+    for outline in sheet.outlines():
+        now = outline.path.node_count
+        if workshop.ticket.operation(outline.look) is Operation.LEAVE or now < tolerance.excess_nodes:
+            continue
+        needed = reduce_nodes(outline.path, tolerance.chord_mm).path.node_count
+        if now - needed >= max(tolerance.excess_nodes, tolerance.excess_share * now):
+            excess.setdefault(word_of.get(outline.id, (outline.id,)), []).append((outline, needed))
+    for found in excess.values():  # one finding a word: its letters were made the same way
+        now = sum(outline.path.node_count for outline, _ in found)
+        needed = sum(count for _, count in found)
+        marks = tuple(box for outline, _ in found if (box := bounds(outline.path)))
+        seconds = (now - needed) * workshop.ticket.machine.node_s
+        yield Finding(
+            code="nodes.excess",
+            level=Level.WARN,
+            items=tuple(outline.id for outline, _ in found),
+            box=join_boxes(list(marks)),
+            value=float(now),
+            unit="nodes",
+            headline=f"{now} nodes; {needed} are enough",
+            message=f"The machine slows at every node: {now - needed} of them, about {seconds:.1f} s, make no "
+            f"difference of more than {tolerance.chord_mm:g} mm.",
+            steps=("reduce-nodes",),
+            marks=marks,
+        )

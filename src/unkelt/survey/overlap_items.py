@@ -1,0 +1,74 @@
+"""`overlap.items`"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import shapely
+
+from unkelt.geometry.distance import repeated_subpaths
+from unkelt.geometry.path import concat
+from unkelt.geometry.region import clusters
+from unkelt.sheet.appearance import Operation
+from unkelt.sheet.model import Outline, Sheet
+from unkelt.survey.areas import filled_area
+from unkelt.survey.check import Workshop, check
+from unkelt.survey.finding import Finding, Level
+
+TWICE = {Operation.ENGRAVE: "engraves it twice, or leaves it blank", Operation.SCORE: "scores across the letters"}
+
+
+@check("overlap.items")
+def overlap_items(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
+    """Two outlines of one operation overlap: the tool cuts straight through where they join."""
+    ticket = workshop.ticket
+    by_operation: dict[Operation | None, list[Outline]] = {}
+    for outline in sheet.outlines():
+        operation = ticket.operation(outline.look)
+        if operation is not Operation.LEAVE and outline.look.fill is not None:
+            by_operation.setdefault(operation, []).append(outline)
+    for operation, outlines in by_operation.items():
+        shapes = [filled_area(outline, ticket) for outline in outlines]
+        for cluster in clusters(shapes):
+            if len(cluster) < 2:
+                continue
+            yield from _overlaps([outlines[i] for i in cluster], [shapes[i] for i in cluster], operation, workshop)
+
+
+def _overlaps(
+    outlines: list[Outline], shapes: list[shapely.Geometry], operation: Operation | None, workshop: Workshop
+) -> Iterator[Finding]:
+    sliver = workshop.ticket.tolerance.sliver_mm2
+    first, second = shapely.STRtree(shapes).query(shapes, predicate="intersects")
+    joints: list[shapely.Geometry] = []
+    members: set[int] = set()
+    for i, j in sorted(zip(first.tolist(), second.tolist(), strict=True)):
+        if i >= j or _repeats(outlines[i], outlines[j], workshop.ticket.tolerance.same_shape_mm):
+            continue
+        common = shapely.intersection(shapes[i], shapes[j])
+        if common.area > sliver:
+            joints.append(common)
+            members |= {i, j}
+    if not joints:
+        return
+    area = float(shapely.area(joints).sum())
+    yield Finding(
+        code="overlap.items",
+        level=Level.HOLD,
+        items=tuple(outlines[i].id for i in sorted(members)),
+        box=tuple(map(float, shapely.total_bounds(joints))),  # type: ignore[arg-type]
+        value=area,
+        unit="mm²",
+        headline=f"Outlines overlap at {len(joints)} {'joint' if len(joints) == 1 else 'joints'}",
+        message=f"The tool follows every outline, so it {TWICE.get(operation, 'cuts across the letters')} where they "  # type: ignore[arg-type]
+        f"join: {area:.1f} mm² lie under two.",
+        steps=("weld",),
+        marks=tuple(tuple(map(float, joint.bounds)) for joint in joints),
+    )
+
+
+def _repeats(a: Outline, b: Outline, within_mm: float) -> bool:
+    """Whether two outlines are copies of each other: a matter of `path.duplicate`, not of an overlap."""
+    if len(a.path) != len(b.path):
+        return False
+    return len(repeated_subpaths(concat([a.path, b.path]), within_mm)) >= len(a.path)

@@ -1,0 +1,45 @@
+"""`path.duplicate`"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from unkelt.geometry.measure import bounds, join_boxes
+from unkelt.sheet.appearance import Operation
+from unkelt.sheet.model import Outline, Sheet
+from unkelt.sheet.repeats import repeats
+from unkelt.survey.check import Workshop, check
+from unkelt.survey.finding import Finding, Level
+
+
+@check("path.duplicate")
+def path_duplicate(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
+    """The same subpath again, whatever its start, direction or nodes: the tool runs the line twice."""
+    ticket = workshop.ticket
+    by_operation: dict[Operation | None, list[Outline]] = {}
+    for outline in sheet.outlines():
+        by_operation.setdefault(ticket.operation(outline.look), []).append(outline)
+    for operation, outlines in by_operation.items():
+        if operation is Operation.LEAVE:
+            continue
+        for repeat in repeats(outlines, ticket.tolerance.same_shape_mm):
+            marks = [box for part in repeat.again if (box := bounds(part))]
+            count = len(marks)
+            again = "is there twice" if count == 1 else f"has {count} subpaths twice"
+            yield Finding(
+                code="path.duplicate",
+                level=Level.HOLD,
+                items=tuple(dict.fromkeys((repeat.first_id, repeat.again_id))),
+                box=join_boxes(marks),
+                value=repeat.apart_mm,
+                unit="mm",
+                headline=f"{_name(outlines, repeat.again_id)} {again}",
+                message=f"The tool runs the same line again, {repeat.apart_mm:.3f} mm apart, and may tear the edge.",
+                steps=("drop-duplicate",),
+                marks=tuple(marks),
+            )
+
+
+def _name(outlines: list[Outline], item_id: str) -> str:
+    outline = next(outline for outline in outlines if outline.id == item_id)
+    return f"“{outline.label or outline.letters or outline.id}”"

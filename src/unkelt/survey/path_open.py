@@ -1,0 +1,49 @@
+"""`path.open`"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from unkelt.sheet.appearance import Operation
+from unkelt.sheet.model import Sheet
+from unkelt.survey.check import Workshop, check
+from unkelt.survey.finding import Finding, Level
+
+
+@check("path.open")
+def path_open(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
+    """A tool lifts at an open end, and the part stays attached there."""
+    ticket = workshop.ticket
+    for outline in sheet.outlines():
+        operation = ticket.operation(outline.look)
+        if operation not in (Operation.CUT, None):
+            continue
+        gaps = outline.path.end_gaps_mm()
+        drawn = np.array([bool(np.ptp(part.points, axis=(0, 1)).any()) for part in outline.path.subpaths()], bool)
+        open_ones = np.flatnonzero(~outline.path.closed & drawn)
+        if not len(open_ones):
+            continue
+        widest = float(gaps[open_ones].max())
+        joinable = widest <= ticket.tolerance.joint_mm
+        # A stroke with its ends far apart and no key to say it is cut may be meant as a line.
+        meant = outline.look.fill is None and not joinable and not ticket.key
+        marks = []
+        for index in open_ones:
+            part = outline.path.subpath(int(index)).points
+            ends = np.array([part[0, 0], part[-1, 3]])
+            marks.append((*map(float, ends.min(axis=0)), *map(float, ends.max(axis=0))))
+        box = np.array(marks)
+        yield Finding(
+            code="path.open",
+            level=Level.WARN if meant else Level.HOLD,
+            items=(outline.id,),
+            box=(*map(float, box[:, :2].min(axis=0)), *map(float, box[:, 2:].max(axis=0))),  # type: ignore[arg-type]
+            value=widest,
+            unit="mm",
+            headline="An open subpath" if len(open_ones) == 1 else f"{len(open_ones)} open subpaths",
+            message=f"The tool lifts {widest:.2f} mm short of where it began, and the part stays attached there.",
+            steps=("join-ends", "close-subpath") if joinable else ("close-subpath",),
+            marks=tuple(marks),  # type: ignore[arg-type]
+        )

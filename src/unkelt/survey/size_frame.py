@@ -1,0 +1,35 @@
+"""`size.frame`"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from unkelt.lettering.setting import set_lettering
+from unkelt.sheet.model import Sheet
+from unkelt.survey.check import Workshop, check
+from unkelt.survey.finding import Finding, Level
+
+
+@check("size.frame")
+def size_frame(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
+    """The size shown for live text is its frame's, with room for letters that aren't there; the ink is what counts."""
+    for lettering in sheet.letterings():
+        setting = set_lettering(lettering, workshop.shelf)
+        ink = setting.ink(lettering.placement)
+        if ink is None or setting.frame is None or not setting.complete:
+            continue
+        frame = setting.frame
+        frame_size = (frame[2] - frame[0], frame[3] - frame[1])
+        ink_size = (ink[2] - ink[0], ink[3] - ink[1])
+        yield Finding(
+            code="size.frame",
+            level=Level.NOTE,
+            items=(lettering.id,),
+            box=ink,
+            value=ink_size[0],
+            unit="mm",
+            headline=f"Ink is {ink_size[0]:.1f} × {ink_size[1]:.1f} mm",
+            message=f"The frame of the text, {frame_size[0]:.1f} × {frame_size[1]:.1f} mm, has room for letters that "
+            "aren't there; the size that counts is that of the ink.",
+            steps=("outline-text",),
+        )

@@ -1,0 +1,36 @@
+"""`size.off-ticket`"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from unkelt.sheet.extent import measured_box
+from unkelt.sheet.model import Sheet
+from unkelt.survey.check import Workshop, check
+from unkelt.survey.finding import Finding, Level
+
+
+@check("size.off-ticket")
+def size_off_ticket(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
+    """The drawing is not as large as the ticket says. Asked only once all text is outlines: before, it has no size."""
+    ticket = workshop.ticket
+    box = measured_box(sheet, ticket)
+    if box is None or sheet.letterings():
+        return
+    for wanted, actual, word in (
+        (ticket.width_mm, box[2] - box[0], "wide"),
+        (ticket.height_mm, box[3] - box[1], "high"),
+    ):
+        if wanted is not None and abs(actual - wanted) > ticket.size_tolerance_mm:
+            yield Finding(
+                code="size.off-ticket",
+                level=Level.HOLD,
+                items=tuple(outline.id for outline in sheet.outlines()),
+                box=box,
+                value=actual,
+                unit="mm",
+                headline=f"{ticket.size_of.capitalize()} is {actual:.2f} mm {word}",
+                message=f"The ticket wants {wanted:.2f} ± {ticket.size_tolerance_mm:.2f} mm: it would be cut "
+                f"{abs(actual - wanted):.2f} mm too {'large' if actual > wanted else 'small'}.",
+                steps=("resize",),
+            )

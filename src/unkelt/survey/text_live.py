@@ -1,0 +1,32 @@
+"""`text.live`"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from unkelt.lettering.setting import set_lettering
+from unkelt.sheet.model import Sheet
+from unkelt.survey.check import Workshop, check
+from unkelt.survey.finding import Finding, Level
+
+
+@check("text.live")
+def text_live(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
+    """Text that is not outlines arrives blank, or in another face."""
+    for lettering in sheet.letterings():
+        setting = set_lettering(lettering, workshop.shelf)
+        message = "A machine has no faces: this word would arrive blank, or set in another face."
+        ready = setting.complete and not lettering.beyond
+        if lettering.beyond:
+            message += f" It uses {', '.join(lettering.beyond)}, which can't be set here yet."
+        yield Finding(
+            code="text.live",
+            level=Level.HOLD,
+            items=(lettering.id,),
+            box=setting.ink(lettering.placement),
+            value=float(len(lettering.text)),
+            unit="characters",
+            headline=f"“{lettering.text.strip()}” is live text",
+            message=message,
+            steps=("outline-text",) if ready else (),
+        )

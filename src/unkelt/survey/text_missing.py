@@ -1,0 +1,53 @@
+"""`text.font-missing` and `text.glyph-missing`"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from unkelt.lettering.setting import set_lettering
+from unkelt.sheet.model import FaceQuery, Sheet
+from unkelt.survey.check import Workshop, check
+from unkelt.survey.finding import Finding, Level
+
+
+@check("text.font-missing", "text.glyph-missing")
+def text_missing(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
+    """A face, or a character in it, that is not to be had: nothing is put in its place."""
+    for lettering in sheet.letterings():
+        setting = set_lettering(lettering, workshop.shelf)
+        box = setting.ink(lettering.placement)
+        for query in dict.fromkeys(run.face for run in setting.missing_faces):
+            stand_in = workshop.shelf.stands_in(query)
+            message = "The word can't be turned into outlines without it, and nothing is put in its place."
+            if stand_in:
+                message += f" The file names {stand_in} as a stand-in, which is here; it would look different."
+            yield Finding(
+                code="text.font-missing",
+                level=Level.HOLD,
+                items=(lettering.id,),
+                box=box,
+                value=None,
+                unit=None,
+                headline=describe(query),
+                message=message,
+            )
+        if setting.missing_letters:
+            yield Finding(
+                code="text.glyph-missing",
+                level=Level.HOLD,
+                items=(lettering.id,),
+                box=box,
+                value=float(len(setting.missing_letters)),
+                unit="characters",
+                headline=f"The face has no “{setting.missing_letters}”",
+                message="These characters would come out as empty boxes.",
+            )
+
+
+def describe(query: FaceQuery) -> str:
+    """A sentence on the face that isn't there."""
+    if not query.families:
+        return "The text names no face"
+    style = [str(query.weight)] if query.weight != 400 else []
+    style += ["italic"] if query.italic else []
+    return f"{' '.join([query.families[0], *style])} is not here"

@@ -1,0 +1,66 @@
+"""Lengths with units. Everything inside the product is millimetres; this is where they are converted, once.
+
+Factors: CSS Values and Units, section "Absolute lengths": 1in = 2.54cm = 25.4mm = 101.6Q = 72pt = 6pc = 96px.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+
+from unkelt.errors import LengthError
+
+MM_PER_UNIT = {
+    "mm": 1.0,
+    "cm": 10.0,
+    "m": 1000.0,
+    "q": 25.4 / 101.6,
+    "in": 25.4,
+    "pt": 25.4 / 72,
+    "pc": 25.4 / 6,
+    "px": 25.4 / 96,
+}
+
+_NUMBER = r"[+-]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d+)?"
+_LENGTH = re.compile(rf"\s*({_NUMBER})\s*([a-zA-Z%]*)\s*", re.ASCII)
+_FRACTION = re.compile(r"\s*([+-])?(?:(\d+)\s+)?(\d+)\s*/\s*(\d+)\s*([a-zA-Z]+)\s*", re.ASCII)
+
+
+def split_length(text: str) -> tuple[float, str]:
+    """A CSS number and its unit in lower case ("" when there is none).
+
+    Raises LengthError when the text is anything else.
+    """
+    match = _LENGTH.fullmatch(text)
+    if not match:
+        raise LengthError(text, "is not a number with a unit")
+    value = float(match[1])
+    if not math.isfinite(value):
+        raise LengthError(text, "is too large")
+    return value, match[2].lower()
+
+
+def parse_length(text: str) -> float:
+    """A length in mm from "900 mm", "3 1/2 in", "36pt"; the unit must be given.
+
+    Raises LengthError when there is no unit, or one that isn't a physical length.
+    """
+    if match := _FRACTION.fullmatch(text):
+        sign, whole, over, under, unit = match.groups()
+        if int(under) == 0:
+            raise LengthError(text, "divides by zero")
+        value = int(whole or 0) + int(over) / int(under)
+        value = -value if sign == "-" else value
+        unit = unit.lower()
+    else:
+        value, unit = split_length(text)
+    if not unit:
+        raise LengthError(text, "has no unit; write for example “900 mm” or “3 1/2 in”")
+    if unit not in MM_PER_UNIT:
+        raise LengthError(text, f"has a unit that is not a length: {unit} (known: {', '.join(MM_PER_UNIT)})")
+    return value * MM_PER_UNIT[unit]
+
+
+def format_mm(value_mm: float, places: int = 2) -> str:
+    """For people: "871.40 mm"; a negative zero is written as zero."""
+    return f"{value_mm + 0.0:.{places}f} mm".replace("-0." + "0" * places + " ", "0." + "0" * places + " ")
