@@ -11,8 +11,8 @@ from typing import Any
 
 from unkelt import __version__
 from unkelt.errors import InputError, UnkeltError
-from unkelt.formats.formats import READERS, read_sheet, write_sheet
 from unkelt.formats.files import write_whole
+from unkelt.formats.formats import READERS, read_sheet, write_sheet
 from unkelt.lettering.faces import standard_shelf
 from unkelt.proof.proof import prove
 from unkelt.recipe import applied, dump_recipe, mend, read_recipe, run
@@ -204,7 +204,9 @@ def _fonts(options: argparse.Namespace) -> int:
         )
     else:
         for face in faces:
-            print(f"{face.name:32} {face.weight}{' italic' if face.italic else ''}{'  (bundled)' if face.bundled else ''}")
+            print(
+                f"{face.name:32} {face.weight}{' italic' if face.italic else ''}{'  (bundled)' if face.bundled else ''}"
+            )
     return CLEAN
 
 

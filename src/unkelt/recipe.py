@@ -140,7 +140,9 @@ def read_recipe(path: Path) -> Recipe:
     try:
         text = path.read_text(encoding="utf-8")
     except (OSError, UnicodeDecodeError) as problem:
-        raise InputError(str(path), f"can't be read as a recipe: {getattr(problem, 'strerror', None) or problem}") from problem
+        raise InputError(
+            str(path), f"can't be read as a recipe: {getattr(problem, 'strerror', None) or problem}"
+        ) from problem
     return parse_recipe(text, str(path))
 
 

@@ -133,4 +133,3 @@ def _berth_12() -> Sheet:
 
 def _circle(cx: float, cy: float, r: float) -> Path:
     return parse_path_data(f"M{cx - r} {cy}a{r} {r} 0 1 0 {2 * r} 0a{r} {r} 0 1 0 {-2 * r} 0Z", 0.002).path
-

@@ -20,7 +20,7 @@ def orient_rings(path: Path, chord_mm: float) -> Path:
     closed = [k for k, owner in enumerate(owners) if path.closed[owner]]
     nesting = nest([rings[k] for k in closed])
     if nesting is None:
-        raise GeometryRefused("rings cross or touch, so which is a hole depends on the fill rule; weld first")
+        raise GeometryRefused("rings cross, so which is a hole depends on the fill rule; weld first")
     flip = np.zeros(len(path), bool)
     flip[[owners[k] for k in closed]] = nesting.sense != np.where(nesting.depths() % 2 == 0, 1, -1)
     return path.reversed(flip) if flip.any() else path

@@ -56,7 +56,7 @@ class Path:
     @property
     def stops(self) -> Ints:
         """(s,) index after each subpath's last segment."""
-        return np.append(self.starts[1:], len(self.points))
+        return np.append(self.starts[1:], len(self.points)) if len(self.starts) else self.starts
 
     @property
     def counts(self) -> Ints:
@@ -135,6 +135,16 @@ def concat(paths: Iterable[Path]) -> Path:
         np.concatenate([part.starts + offset for part, offset in zip(parts, offsets, strict=True)]).astype(np.intp),
         np.concatenate([part.closed for part in parts]),
     )
+
+
+def closed_by_line(path: Path) -> Path:
+    """A single subpath, closed with a straight line from its last node to its first where they lie apart."""
+    first, last = path.points[0, 0], path.points[-1, 3]
+    if (first == last).all():
+        return Path(path.points, path.degrees, path.starts, np.array([True]))
+    line = np.stack([last, last, first, first])[None]
+    degrees = np.append(path.degrees, np.uint8(LINE))
+    return Path(np.concatenate([path.points, line]), degrees, path.starts, np.array([True]))
 
 
 class PathBuilder:

@@ -11,6 +11,7 @@ curves to point clouds by curvature-based squared distance minimization" (2006).
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -93,7 +94,7 @@ class _Subpath:
         self.into, self.out_of = _joined_tangents(path, corner)
         n = len(path.points)
         stops = [0, *(np.flatnonzero(corner[1:]) + 1).tolist(), n]
-        self.chains = [_Chain(self, a, b) for a, b in zip(stops[:-1], stops[1:], strict=True)]
+        self.chains = [_Chain(self, a, b) for a, b in itertools.pairwise(stops)]
 
     def rebuilt(self) -> Path:
         segments = [item for chain in self.chains for item in chain.segments]
@@ -129,8 +130,8 @@ def _tangents(path: Path) -> tuple[Floats, Floats]:
     back = path.points[:, 3:] - path.points[:, 2::-1]
     start, end = np.zeros((len(steps), 2)), np.zeros((len(steps), 2))
     for k in (2, 1, 0):
-        start = np.where((np.abs(steps[:, k]) > 1e-12).any(axis=1)[:, None], steps[:, k], start)
-        end = np.where((np.abs(back[:, k]) > 1e-12).any(axis=1)[:, None], back[:, k], end)
+        start = np.where(np.any(np.abs(steps[:, k]) > 1e-12, axis=1)[:, None], steps[:, k], start)
+        end = np.where(np.any(np.abs(back[:, k]) > 1e-12, axis=1)[:, None], back[:, k], end)
     return _unit(start), _unit(end)
 
 
@@ -146,7 +147,6 @@ def _corners(path: Path) -> NDArray[np.bool_]:
     Between curves the tangents tell. Between two straight segments, which may be the polyline of a curve, the turn is
     compared with the turn that the curvature at the neighbouring nodes would explain.
     """
-    n = len(path.points)
     start, end = _tangents(path)
     turn = _turns(np.roll(end, 1, axis=0), start)
     straight = (path.degrees == LINE) & np.roll(path.degrees == LINE, 1)
@@ -157,10 +157,10 @@ def _corners(path: Path) -> NDArray[np.bool_]:
     # A neighbour that turns more sharply than this node is a corner itself and explains nothing.
     explained = np.where(np.abs(turn) > np.radians(4 * CORNER_DEG), 0, explained)
     excess = np.where(straight, np.abs(turn) - explained, np.abs(turn))
-    corner = excess > np.radians(CORNER_DEG)
-    corner |= ~start.any(axis=1) | ~np.roll(end, 1, axis=0).any(axis=1)
-    if not path.closed[0] or n == 1:
-        corner[0] = not path.closed[0] or corner[0]
+    corner: NDArray[np.bool_] = np.asarray(excess > np.radians(CORNER_DEG))
+    corner = corner | ~start.any(axis=1) | ~np.roll(end, 1, axis=0).any(axis=1)
+    if not path.closed[0]:
+        corner[0] = True
     return corner
 
 
@@ -351,7 +351,7 @@ def _certificate(curves: Floats, samples: Floats, t: Floats) -> Floats:
     def blossom(u: Floats, v: Floats, w: Floats) -> Floats:
         row = [curves[:, None, k] for k in range(4)]
         for parameter in (u, v, w):
-            row = [p + (q - p) * parameter for p, q in zip(row[:-1], row[1:], strict=True)]
+            row = [p + (q - p) * parameter for p, q in itertools.pairwise(row)]
         return row[0]
 
     pieces = np.stack([blossom(t0, t0, t0), blossom(t0, t0, t1), blossom(t0, t1, t1), blossom(t1, t1, t1)], axis=2)

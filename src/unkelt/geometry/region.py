@@ -19,11 +19,12 @@ from unkelt.geometry.path import Floats, Ints, Path
 class Nesting:
     """How rings that don't cross lie in each other.
 
-    `containers[i]` are the rings around ring i, outermost first; `sense[i]` is +1 when ring i runs counter-clockwise
-    as seen, else -1.
+    `containers[i]` are the rings around ring i, outermost first; `touching` says whether any two meet in a point;
+    `sense[i]` is +1 when ring i runs counter-clockwise as seen, else -1.
     """
 
     containers: tuple[tuple[int, ...], ...]
+    touching: bool
     sense: Ints
 
     def depths(self) -> Ints:
@@ -33,8 +34,13 @@ class Nesting:
     def windings(self) -> Ints:
         """(s,) winding number just inside each ring."""
         return np.array(
-            [self.sense[i] + sum(int(self.sense[j]) for j in around) for i, around in enumerate(self.containers)], np.intp
+            [self.sense[i] + sum(int(self.sense[j]) for j in around) for i, around in enumerate(self.containers)],
+            np.intp,
         )
+
+    def rules_agree(self) -> bool:
+        """Whether nonzero and even-odd fill the same."""
+        return bool(((self.windings() != 0) == (self.depths() % 2 == 0)).all())
 
 
 def fill_rings(path: Path, chord_mm: float) -> tuple[list[Floats], list[int]]:
@@ -55,27 +61,39 @@ def fill_rings(path: Path, chord_mm: float) -> tuple[list[Floats], list[int]]:
 
 
 def nest(rings: list[Floats]) -> Nesting | None:
-    """The nesting of simple rings that don't touch each other, or None where any crosses or touches."""
+    """The nesting of simple rings, or None where one crosses itself or another, or is there twice.
+
+    Rings may touch in single points. Which of two holds the other is told by a point inside the smaller.
+    """
     if not rings:
-        return Nesting((), np.zeros(0, np.intp))
+        return Nesting((), False, np.zeros(0, np.intp))
     shapes = np.array([shapely.linearrings(ring) for ring in rings])
     if not shapely.is_simple(shapes).all():
         return None
-    tree = shapely.STRtree(shapes)
-    if len(tree.query(shapes, predicate="intersects")[0]) > len(rings):  # each meets itself
-        return None
     polygons = shapely.polygons(shapes)
-    inner, outer = shapely.STRtree(polygons).query(shapely.points([ring[0] for ring in rings]), predicate="within")
     area = shapely.area(polygons)
+    first, second = shapely.STRtree(shapes).query(shapes, predicate="intersects")
+    first, second = first[first < second], second[first < second]
+    touching = bool(len(first))
+    if touching:
+        common = shapely.area(shapely.intersection(polygons[first], polygons[second]))
+        smaller = np.minimum(area[first], area[second])
+        noise = 1e-9 * smaller
+        apart, inside = common <= noise, common >= smaller - noise
+        alike = np.abs(area[first] - area[second]) <= noise
+        if not (apart | (inside & ~alike)).all():
+            return None
+    within = shapely.point_on_surface(polygons) if touching else shapely.points([ring[0] for ring in rings])
+    inner, outer = shapely.STRtree(polygons).query(within, predicate="within")
     containers: list[list[int]] = [[] for _ in rings]
     for i, j in zip(inner.tolist(), outer.tolist(), strict=True):
-        if i != j:
+        if i != j and area[j] > area[i]:
             containers[i].append(j)
     for around in containers:
         around.sort(key=lambda j: -area[j])
     # GEOS calls a ring counter-clockwise with y up; we look at it with y down.
     sense = np.where(shapely.is_ccw(shapes), -1, 1)
-    return Nesting(tuple(map(tuple, containers)), sense)
+    return Nesting(tuple(map(tuple, containers)), touching, sense)
 
 
 def winding_numbers(rings: list[Floats], points: Floats) -> Ints:
@@ -109,7 +127,9 @@ def region(path: Path, even_odd: bool, chord_mm: float) -> shapely.Geometry:
     for i in np.flatnonzero(outside & ~inside):
         parent = next(j for j in reversed(nesting.containers[i]) if j in holes)
         holes[parent].append(rings[i])
-    return shapely.multipolygons([shapely.Polygon(rings[i], inner) for i, inner in holes.items()])
+    area = shapely.multipolygons([shapely.Polygon(rings[i], inner) for i, inner in holes.items()])
+    # Rings that touch in more than one place may enclose areas that no polygon with holes can say.
+    return _region_of_crossing_rings(rings, even_odd) if nesting.touching and not area.is_valid else area
 
 
 def _region_of_crossing_rings(rings: list[Floats], even_odd: bool) -> shapely.Geometry:

@@ -8,7 +8,7 @@ vertices (so its result is read by the even-odd rule and oriented here from the 
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -20,7 +20,8 @@ from unkelt.geometry import region as regions
 from unkelt.geometry.distance import line_distance
 from unkelt.geometry.measure import lengths, signed_areas
 from unkelt.geometry.orient import orient_rings
-from unkelt.geometry.path import LINE, QUAD, Floats, Path, PathBuilder
+from unkelt.geometry.path import LINE, QUAD, Floats, Path, PathBuilder, closed_by_line, concat
+from unkelt.geometry.region import fill_rings, nest
 from unkelt.tolerance import Tolerance
 
 PROOF_CHORD = 0.1
@@ -124,42 +125,75 @@ def _refuse_swallowed(
 
 
 def _union(operands: Sequence[Operand]) -> Path:
-    """The first engine's result, in the sources' own numbers where it kept them. Its fill rule is even-odd."""
-    points = np.concatenate([operand.path.points for operand in operands])
-    low, high = points.min(axis=(0, 1)), points.max(axis=(0, 1))
-    centre = (low + high) / 2
-    # A power of two, so that scaling costs no digit.
-    scale = 2.0 ** np.floor(np.log2(ENGINE_EXTENT / max(float((high - low).max()) / 2, 1e-9)))
-    builder = pathops.OpBuilder(fix_winding=False, keep_starting_points=False)
+    """The first engine's result, in the sources' own numbers where it kept them. Its fill rule is even-odd.
+
+    All operands are first run so that their material has winding number 1, and then simplified together by the nonzero
+    rule. The engine's own way of summing operands turns what two share into a hole where one is convex and the other
+    has a counter.
+    """
+    frame = _Frame.around(np.concatenate([operand.path.points for operand in operands]))
+    whole = concat([_wound_once(operand, frame) for operand in operands])
+    return _restored(_simplified(whole, False, frame), whole.points, frame)
+
+
+@dataclass(frozen=True, slots=True)
+class _Frame:
+    """Where a cluster is moved and how it is scaled for the engine: its centre, and a power of two."""
+
+    centre: Floats
+    scale: float
+
+    @classmethod
+    def around(cls, points: Floats) -> _Frame:
+        low, high = points.min(axis=(0, 1)), points.max(axis=(0, 1))
+        half = max(float((high - low).max()) / 2, 1e-9)
+        # A power of two, so that scaling costs no digit.
+        return cls((low + high) / 2, float(2.0 ** np.floor(np.log2(ENGINE_EXTENT / half))))
+
+
+def _wound_once(operand: Operand, frame: _Frame) -> Path:
+    """The operand with winding number 1 in its material and 0 elsewhere; open subpaths are closed, as filling does.
+
+    The rings stay as they are unless they cross or one lies needlessly in another; then the engine simplifies them.
+    """
+    path = concat([closed_by_line(part) for part in operand.path.subpaths()])
+    nesting = nest(fill_rings(path, 1 / frame.scale)[0])
+    if nesting is not None and (operand.even_odd or nesting.rules_agree()):
+        return orient_rings(path, 1 / frame.scale)
+    simple = _restored(_simplified(path, operand.even_odd, frame), path.points, frame)
+    return orient_rings(simple, 1 / frame.scale)
+
+
+def _simplified(path: Path, even_odd: bool, frame: _Frame) -> Path:
+    """The engine's answer, in its own frame."""
+    engine = _to_engine(path, even_odd, frame)
     try:
-        for operand in operands:
-            builder.add(_to_engine(operand, centre, scale), pathops.PathOp.UNION)
-        answer = builder.resolve()
+        engine.simplify(fix_winding=False, keep_starting_points=False)
     except pathops.PathOpsError as problem:
         raise GeometryRefused(f"the weld engine gave up ({problem})") from problem
-    return _restored(_from_engine(answer), points, centre, float(scale))
+    return _from_engine(engine)
 
 
-def _to_engine(operand: Operand, centre: Floats, scale: float) -> pathops.Path:
-    path = pathops.Path(fillType=pathops.FillType.EVEN_ODD if operand.even_odd else pathops.FillType.WINDING)
-    numbers = ((operand.path.points - centre) * scale).tolist()
-    degrees = operand.path.degrees.tolist()
-    for a, b in zip(operand.path.starts.tolist(), operand.path.stops.tolist(), strict=True):
-        path.moveTo(*numbers[a][0])
+def _to_engine(path: Path, even_odd: bool, frame: _Frame) -> pathops.Path:
+    engine = pathops.Path(fillType=pathops.FillType.EVEN_ODD if even_odd else pathops.FillType.WINDING)
+    numbers = ((path.points - frame.centre) * frame.scale).tolist()
+    degrees = path.degrees.tolist()
+    for a, b in zip(path.starts.tolist(), path.stops.tolist(), strict=True):
+        engine.moveTo(*numbers[a][0])
         for (_, p1, p2, p3), degree in zip(numbers[a:b], degrees[a:b], strict=True):
             if degree == LINE:
-                path.lineTo(*p3)
+                engine.lineTo(*p3)
             elif degree == QUAD:
-                path.quadTo(*p1, *p3)
+                engine.quadTo(*p1, *p3)
             else:
-                path.cubicTo(*p1, *p2, *p3)
-        path.close()
-    return path
+                engine.cubicTo(*p1, *p2, *p3)
+        engine.close()
+    return engine
 
 
 def _from_engine(answer: pathops.Path) -> Path:
     builder = PathBuilder()
-    draw = {
+    draw: dict[pathops.PathVerb, Callable[..., None]] = {
         pathops.PathVerb.MOVE: builder.move_to,
         pathops.PathVerb.LINE: builder.line_to,
         pathops.PathVerb.QUAD: builder.quad_to,
@@ -173,16 +207,16 @@ def _from_engine(answer: pathops.Path) -> Path:
     return builder.path()
 
 
-def _restored(path: Path, source: Floats, centre: Floats, scale: float) -> Path:
+def _restored(path: Path, source: Floats, frame: _Frame) -> Path:
     """Back in sheet coordinates; nodes and segments that came through unchanged take the source's 64-bit numbers."""
-    engine = np.ascontiguousarray(((source - centre) * scale).astype(np.float32))
+    engine = np.ascontiguousarray(((source - frame.centre) * frame.scale).astype(np.float32))
     nodes = {key.tobytes(): point for key, point in zip(engine[:, 0], source[:, 0], strict=True)}
     nodes |= {key.tobytes(): point for key, point in zip(engine[:, 3], source[:, 3], strict=True)}
     segments = {key.tobytes(): segment for key, segment in zip(engine, source, strict=True)}
     backwards = np.ascontiguousarray(engine[:, ::-1])
     segments |= {key.tobytes(): segment[::-1] for key, segment in zip(backwards, source, strict=True)}
 
-    result = path.points / scale + centre
+    result = path.points / frame.scale + frame.centre
     keys = np.ascontiguousarray(path.points.astype(np.float32))
     for index in range(len(result)):
         whole = segments.get(keys[index].tobytes())

@@ -15,7 +15,18 @@ from fontTools.ttLib import TTFont, TTLibError
 from unkelt.sheet.model import FaceQuery
 
 GENERIC_FAMILIES = frozenset(
-    ["serif", "sans-serif", "cursive", "fantasy", "monospace", "system-ui", "ui-serif", "ui-sans-serif", "math", "emoji"]
+    [
+        "serif",
+        "sans-serif",
+        "cursive",
+        "fantasy",
+        "monospace",
+        "system-ui",
+        "ui-serif",
+        "ui-sans-serif",
+        "math",
+        "emoji",
+    ]
 )
 """CSS names that leave the choice to the machine that happens to show the file; they name no face."""
 
@@ -23,7 +34,17 @@ SYNTHETIC_BOLD_STEP = 150
 """A face lighter than asked by this much would be thickened by whoever shows the file; that is not the face."""
 
 # fontconfig's weights against CSS's (FcWeightToOpenType in fontconfig's documentation).
-_FONTCONFIG_WEIGHTS = [(0, 100), (40, 200), (50, 300), (80, 400), (100, 500), (180, 600), (200, 700), (205, 800), (210, 900)]
+_FONTCONFIG_WEIGHTS = [
+    (0, 100),
+    (40, 200),
+    (50, 300),
+    (80, 400),
+    (100, 500),
+    (180, 600),
+    (200, 700),
+    (205, 800),
+    (210, 900),
+]
 
 
 @dataclass(frozen=True, slots=True)
@@ -108,12 +129,12 @@ def bundled_faces() -> tuple[Face, ...]:
 def face_from_file(path: Path, index: int = 0, *, bundled: bool = False) -> Face | None:
     """What a font file says of itself, or None when it is damaged."""
     try:
-        font = TTFont(path, fontNumber=index, lazy=True)
-        name, os2 = font["name"], font["OS/2"]
-        family = name.getBestFamilyName() or path.stem
-        italic = bool(os2.fsSelection & 1) or bool(font["head"].macStyle & 2)
-        postscript = name.getDebugName(6) or path.stem
-        return Face(path, index, family, name.getBestSubFamilyName() or "", os2.usWeightClass, italic, postscript, bundled)
+        with path.open("rb") as file, TTFont(file, fontNumber=index, lazy=True) as font:
+            name, os2 = font["name"], font["OS/2"]
+            family = name.getBestFamilyName() or path.stem
+            style, postscript = name.getBestSubFamilyName() or "", name.getDebugName(6) or path.stem
+            italic = bool(os2.fsSelection & 1) or bool(font["head"].macStyle & 2)
+            return Face(path, index, family, style, os2.usWeightClass, italic, postscript, bundled)
     except (TTLibError, OSError, KeyError, ValueError, AssertionError):
         return None
 
@@ -125,7 +146,9 @@ def installed_faces() -> tuple[Face, ...]:
         listing = subprocess.run(["fc-list", "--format", form], capture_output=True, text=True, timeout=20, check=True)
     except (OSError, subprocess.SubprocessError):
         folders = [Path("/usr/share/fonts"), Path("/usr/local/share/fonts"), Path.home() / ".local/share/fonts"]
-        paths = [path for folder in folders for path in sorted(folder.rglob("*")) if path.suffix.lower() in (".ttf", ".otf")]
+        paths = [
+            path for folder in folders for path in sorted(folder.rglob("*")) if path.suffix.lower() in (".ttf", ".otf")
+        ]
         return tuple(face for path in paths if (face := face_from_file(path)))
     faces = []
     for line in sorted(listing.stdout.splitlines()):
@@ -137,7 +160,9 @@ def installed_faces() -> tuple[Face, ...]:
             css = min(_FONTCONFIG_WEIGHTS, key=lambda pair: abs(pair[0] - float(weight)))[1]
         except ValueError:
             continue
-        faces.append(Face(Path(path), int(index) & 0xFFFF, family, style, css, slant not in ("", "0"), postscript, False))
+        faces.append(
+            Face(Path(path), int(index) & 0xFFFF, family, style, css, slant not in ("", "0"), postscript, False)
+        )
     return tuple(faces)
 
 

@@ -6,9 +6,11 @@ switched off (CSS Text, section "letter-spacing").
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 from functools import lru_cache
 
+import numpy as np
 import uharfbuzz as hb
 from fontTools.misc.transform import Transform
 
@@ -62,10 +64,15 @@ class Setting:
 
 @lru_cache(maxsize=20_000)
 def glyph_path(face: Face, glyph: int) -> Path:
-    """A glyph's curves in font units, y up, as the face has them."""
+    """A glyph's curves in font units, y up, as the face has them.
+
+    Contours of a single point, which some faces keep as anchors, draw nothing and are left out.
+    """
     builder = PathBuilder()
     open_face(face).draw_glyph(glyph, _DRAWING, builder)
-    return builder.path()
+    path = builder.path()
+    extents = np.array([np.ptp(part.points, axis=(0, 1)).max() for part in path.subpaths()])
+    return path.select(extents > 0) if len(path) else path
 
 
 def _drawing() -> hb.DrawFuncs:
@@ -127,8 +134,8 @@ def _shape(face: Face, run: Run) -> list[tuple[int, str, float, float, float]]:
     hb.shape(open_face(face), buffer, features)
     scale = run.size_mm / open_face(face).face.upem
     infos, positions = buffer.glyph_infos, buffer.glyph_positions
-    starts = sorted({info.cluster for info in infos}) + [len(run.text)]
-    ends = dict(zip(starts, starts[1:], strict=False))
+    starts = [*sorted({info.cluster for info in infos}), len(run.text)]
+    ends = dict(itertools.pairwise(starts))
     result, seen = [], set()
     for info, position in zip(infos, positions, strict=True):
         letters = run.text[info.cluster : ends[info.cluster]] if info.cluster not in seen else ""
@@ -143,7 +150,5 @@ def _anchor(glyphs: list[Glyph], first: int, advance: float, anchor: str) -> flo
     """Moves the glyphs from `first` on so that their start, middle or end lies at the anchor; returns the shift."""
     shift = {"middle": -advance / 2, "end": -advance}.get(anchor, 0.0)
     if shift:
-        glyphs[first:] = [
-            Glyph(g.glyph, g.face, g.run, g.letters, g.x + shift, g.y, g.advance) for g in glyphs[first:]
-        ]
+        glyphs[first:] = [Glyph(g.glyph, g.face, g.run, g.letters, g.x + shift, g.y, g.advance) for g in glyphs[first:]]
     return shift

@@ -72,19 +72,26 @@ def _operation(body: Body, ticket: Ticket) -> Operation | None:
 
 
 def _reasons(
-    found: Imported, working: list[Body], shapes: list[shapely.Geometry], size: tuple[float, float], twice: float, ticket: Ticket
+    found: Imported,
+    working: list[Body],
+    shapes: list[shapely.Geometry],
+    size: tuple[float, float],
+    twice: float,
+    ticket: Ticket,
 ) -> list[str]:
     tolerance = ticket.tolerance
     reasons: list[str] = []
     if found.text_left:
-        reasons.append(f"{found.text_left} live {'text is' if found.text_left == 1 else 'texts are'} ignored and arrive blank")
+        reasons.append(
+            f"{found.text_left} live {'text is' if found.text_left == 1 else 'texts are'} ignored and arrive blank"
+        )
     if not working:
         reasons.append("there is nothing to cut, score or engrave")
-    open_count = sum(
-        int((~body.path.closed).sum()) for body in working if _operation(body, ticket) is Operation.CUT
-    )
+    open_count = sum(int((~body.path.closed).sum()) for body in working if _operation(body, ticket) is Operation.CUT)
     if open_count:
-        reasons.append(f"{open_count} open {'subpath' if open_count == 1 else 'subpaths'} would leave the part attached")
+        reasons.append(
+            f"{open_count} open {'subpath' if open_count == 1 else 'subpaths'} would leave the part attached"
+        )
     if twice > tolerance.joint_mm:
         reasons.append(f"{twice:.1f} mm would be cut twice")
     for body in working:

@@ -17,12 +17,13 @@ class Action:
     keys: tuple[str, ...] = ()
     icon: str | None = None
     separated: bool = False
+    short: str | None = None
 
 
 ACTIONS: tuple[Action, ...] = (
-    Action("open_file", "Open…", "File", ("StandardKey.Open",), "folder-open"),
-    Action("open_ticket", "Choose a ticket…", "File", ("Ctrl+T",), "ticket"),
-    Action("save_as", "Save the result…", "File", ("StandardKey.Save",), "save"),
+    Action("open_file", "Open…", "File", ("StandardKey.Open",), "folder-open", short="Open"),
+    Action("open_ticket", "Choose a ticket…", "File", ("Ctrl+T",), "ticket", short="Ticket"),
+    Action("save_as", "Save the result…", "File", ("StandardKey.Save",), "save", short="Save"),
     Action("save_recipe", "Save the recipe…", "File", ("Ctrl+Shift+S",)),
     Action("close_window", "Quit", "File", ("StandardKey.Quit",), separated=True),
     Action("undo", "Take the last step back", "Mend", ("StandardKey.Undo",), "undo-2"),
@@ -31,7 +32,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("previous_finding", "Previous finding", "Mend", ("K",)),
     Action("apply_here", "Apply the step here", "Mend", ("Ctrl+Return",), "check", separated=True),
     Action("apply_alike", "Apply to all alike", "Mend", ("Ctrl+Shift+Return",)),
-    Action("mend_safe", "Mend what is safe", "Mend", ("Ctrl+M",), "wand-sparkles"),
+    Action("mend_safe", "Mend what is safe", "Mend", ("Ctrl+M",), "list-checks"),
     Action("stop_work", "Stop", "Mend", ("Esc",), separated=True),
     Action("zoom_in", "Closer", "View", ("StandardKey.ZoomIn", "+"), "zoom-in"),
     Action("zoom_out", "Farther", "View", ("StandardKey.ZoomOut", "-"), "zoom-out"),

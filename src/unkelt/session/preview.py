@@ -61,7 +61,7 @@ def _rows(now: Sheet, after: Sheet, workshop: Workshop) -> tuple[Row, ...]:
     boxes = [measured_box(sheet, workshop.ticket) for sheet in (now, after)]
     widths = [f"{box[2] - box[0]:.2f}" if box else "–" for box in boxes]
     rows.append(Row("ink width, mm", widths[0], widths[1]))
-    return tuple(row for row in rows if row.changed or row.name not in ("texts", "subpaths"))
+    return tuple(row for row in rows if row.changed or row.name == "counters")
 
 
 def grouped(value: float, places: int = 0) -> str:
@@ -80,7 +80,8 @@ def proof_lines(evidence: Evidence) -> tuple[str, ...]:
         lines.append(_counters(evidence))
     if "max_deviation_mm" in evidence:
         moved = float(evidence["max_deviation_mm"])
-        lines.append("no line moves" if moved == 0 else f"no line moves more than {_small(moved)}")
+        bound = "no line moves" if moved == 0 else f"no line moves more than {_small(moved)}"
+        lines.append(bound if lines else f"Certified: {bound}")
     if "face" in evidence:
         lines.insert(0, f"Curves as designed: {evidence['face']}")
     if "factor" in evidence:

@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass, replace
 
 from unkelt.geometry.measure import Box
+from unkelt.survey.finding import Finding
 
 CLOSEST, FARTHEST = 5000.0, 0.01
 """Pixels a millimetre at most and at least."""
@@ -79,8 +80,14 @@ def nice_step(least: float) -> float:
     return next(step for step in (power, 2 * power, 5 * power, 10 * power) if step >= least * (1 - 1e-9))
 
 
-def close_up(box: Box, least_mm: float = 4.0, most_mm: float = 90.0, room: float = 1.7) -> Box:
-    """The square around a place that a loupe shows: some of what lies about it, never less or more than a loupe can."""
-    side = min(most_mm, max(least_mm, room * max(box[2] - box[0], box[3] - box[1])))
+def loupe_box(finding: Finding, least_mm: float = 4.0, room: float = 1.7) -> Box | None:
+    """The square that a loupe shows of a finding: its first place with what lies about it, or all of it where it has
+    no single places.
+    """
+    box = finding.focus or (finding.marks[0] if finding.marks else finding.box)
+    if box is None:
+        return None
+    room = room if finding.marks else 1.08
+    side = max(least_mm, room * max(box[2] - box[0], box[3] - box[1]))
     x, y = (box[0] + box[2]) / 2, (box[1] + box[3]) / 2
     return (x - side / 2, y - side / 2, x + side / 2, y + side / 2)

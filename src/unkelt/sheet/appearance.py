@@ -15,13 +15,17 @@ class Operation(StrEnum):
     LEAVE = "leave"
 
 
+DEFAULT_STROKE_MM = 25.4 / 96
+"""One pixel of CSS: the width of an unstyled stroke, and of an outline without one."""
+
+
 @dataclass(frozen=True, slots=True)
 class Appearance:
     """Fill and stroke are "#rrggbb", or None for no paint; the stroke width is in mm."""
 
     fill: str | None = "#000000"
     stroke: str | None = None
-    stroke_width_mm: float = 25.4 / 96
+    stroke_width_mm: float = DEFAULT_STROKE_MM
     line_join: str = "miter"
     line_cap: str = "butt"
     mitre_limit: float = 4.0

@@ -30,7 +30,11 @@ def figures(outlines: Iterable[Outline], tolerance: Tolerance) -> Figures:
     """Area as filled, overlaps counted once for each outline; length of all lines."""
     listed = list(outlines)
     chord = tolerance.chord_mm / 2
-    shapes = [region(outline.path, outline.look.even_odd, chord) for outline in listed if outline.look.fill or _closed(outline)]
+    shapes = [
+        region(outline.path, outline.look.even_odd, chord)
+        for outline in listed
+        if outline.look.fill or _closed(outline)
+    ]
     parts = [part for shape in shapes for part in pieces(shape, tolerance.sliver_mm2)]
     return Figures(
         outlines=len(listed),

@@ -38,8 +38,12 @@ class Machine:
 
 PROFILES = {
     "film-knife": Machine(),
-    "laser": Machine(profile="laser", speed_mm_s=25, travel_mm_s=500, acceleration_mm_s2=5000, pierce_s=0.02, node_s=0.001),
-    "plasma": Machine(profile="plasma", speed_mm_s=40, travel_mm_s=250, acceleration_mm_s2=800, pierce_s=0.8, node_s=0.002),
+    "laser": Machine(
+        profile="laser", speed_mm_s=25, travel_mm_s=500, acceleration_mm_s2=5000, pierce_s=0.02, node_s=0.001
+    ),
+    "plasma": Machine(
+        profile="plasma", speed_mm_s=40, travel_mm_s=250, acceleration_mm_s2=800, pierce_s=0.8, node_s=0.002
+    ),
 }
 
 
@@ -97,7 +101,7 @@ def parse_ticket(text: str, source: str = "ticket") -> Ticket:
     width, height = form.take("size", "width", _length), form.take("size", "height", _length)
     profile = form.take("machine", "profile", _one_of(*PROFILES)) or "film-knife"
     machine = PROFILES[profile]
-    changes = {
+    changes: dict[str, Any] = {
         "bed_mm": form.take("machine", "bed", _two_lengths),
         "hairline_mm": form.take("machine", "hairline", _length),
         "smallest_stroke_mm": form.take("machine", "smallest_stroke", _length),
@@ -188,7 +192,7 @@ def _colours(value: Any) -> list[str]:
     colours = value if isinstance(value, list) else [value]
     for colour in colours:
         if not isinstance(colour, str) or not re.fullmatch(r"#[0-9a-fA-F]{6}", colour):
-            raise ValueError(f"must be colours such as \"#0b5d4c\", not {colour!r}")
+            raise ValueError(f'must be colours such as "#0b5d4c", not {colour!r}')
     return [colour.lower() for colour in colours]
 
 

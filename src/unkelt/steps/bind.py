@@ -9,7 +9,7 @@ import shapely
 
 from unkelt.errors import GeometryRefused, StepRefused
 from unkelt.geometry.orient import orient_rings
-from unkelt.geometry.path import concat
+from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import counters, pieces, region
 from unkelt.sheet.model import Group, Item, Outline, Sheet
 from unkelt.sheet.words import words
@@ -79,12 +79,14 @@ def bind(
     return Outcome(sheet.replaced(changes), tuple(outline.id for body in bodies for outline in body), evidence)
 
 
-def _bound(body: list[Outline], path: object) -> Outline:
+def _bound(body: list[Outline], path: Path) -> Outline:
     first = body[0]
     origin = first.origin if all(outline.origin == first.origin for outline in body) else None
     letters = "".join(outline.letters for outline in body)
     label = origin.text.strip() if origin else letters or first.label
-    return replace(first, path=path, look=replace(first.look, even_odd=False), origin=origin, letters=letters, label=label)
+    return replace(
+        first, path=path, look=replace(first.look, even_odd=False), origin=origin, letters=letters, label=label
+    )
 
 
 def _sole_group(sheet: Sheet, body: list[Outline]) -> Group | None:

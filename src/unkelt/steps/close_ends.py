@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Annotated
 
 import numpy as np
 
 from unkelt.errors import StepRefused
-from unkelt.geometry.path import LINE, Path, concat
+from unkelt.geometry.path import LINE, Path, closed_by_line, concat
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
@@ -33,10 +34,10 @@ def join_ends(
 @step("close-subpath", "Close with a line", cures=("path.open",))
 def close_subpath(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Closes open subpaths with a straight line from the last node to the first. Nothing that is there moves."""
-    return _close("close-subpath", sheet, items, float("inf"), _bridged)
+    return _close("close-subpath", sheet, items, float("inf"), closed_by_line)
 
 
-def _close(name: str, sheet: Sheet, items: tuple[str, ...], reach_mm: float, closed: object) -> Outcome:
+def _close(name: str, sheet: Sheet, items: tuple[str, ...], reach_mm: float, closed: Callable[[Path], Path]) -> Outcome:
     chosen: list[Outline] = targets(name, sheet, items, Outline)
     changes: dict[str, tuple[Item, ...]] = {}
     count, widest = 0, 0.0
@@ -46,8 +47,7 @@ def _close(name: str, sheet: Sheet, items: tuple[str, ...], reach_mm: float, clo
         if not open_ones.any():
             continue
         parts = [
-            closed(part) if is_open else part  # type: ignore[operator]
-            for part, is_open in zip(outline.path.subpaths(), open_ones, strict=True)
+            closed(part) if is_open else part for part, is_open in zip(outline.path.subpaths(), open_ones, strict=True)
         ]
         changes[outline.id] = (replace(outline, path=concat(parts)),)
         count += int(open_ones.sum())
@@ -68,16 +68,3 @@ def _met(path: Path) -> Path:
         if path.degrees[index] == LINE:
             points[index, row] = middle
     return Path(points, path.degrees, path.starts, np.array([True]))
-
-
-def _bridged(path: Path) -> Path:
-    first, last = path.points[0, 0], path.points[-1, 3]
-    if (first == last).all():
-        return Path(path.points, path.degrees, path.starts, np.array([True]))
-    line = np.stack([last, last, first, first])[None]
-    return Path(
-        np.concatenate([path.points, line]),
-        np.append(path.degrees, np.uint8(LINE)),
-        path.starts,
-        np.array([True]),
-    )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from unkelt.errors import StepRefused
-from unkelt.lettering.faces import open_face
+from unkelt.lettering.faces import Face, open_face
 from unkelt.lettering.setting import set_lettering
 from unkelt.sheet.model import Group, Item, Lettering, Outline, Sheet
 from unkelt.steps.step import Outcome, step, targets
@@ -28,7 +28,9 @@ def outline_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Ou
     for lettering in chosen:
         setting = set_lettering(lettering, workshop.shelf)
         if lettering.beyond:
-            raise StepRefused("outline-text", f"“{lettering.text}” uses {', '.join(lettering.beyond)}, not understood yet")
+            raise StepRefused(
+                "outline-text", f"“{lettering.text}” uses {', '.join(lettering.beyond)}, not understood yet"
+            )
         if setting.missing_faces:
             raise StepRefused("outline-text", f"{describe(setting.missing_faces[0].face)}; nothing is put in its place")
         if setting.missing_letters:
@@ -45,7 +47,7 @@ def outline_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Ou
             nodes += path.node_count
         glyphs += len(outlines)
         changes[lettering.id] = (Group(lettering.id, tuple(outlines), lettering.text.strip()),) if outlines else ()
-    evidence = {
+    evidence: dict[str, float | int | str] = {
         "texts": len(chosen),
         "outlines_after": glyphs,
         "nodes_after": nodes,
@@ -55,8 +57,8 @@ def outline_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Ou
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
 
 
-def _version(face: object) -> str:
-    font = open_face(face)  # type: ignore[arg-type]
+def _version(face: Face) -> str:
+    font = open_face(face)
     return (font.face.get_name(5) or "").split(";")[0].replace("Version ", "")
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Annotated
 
@@ -19,7 +20,7 @@ from unkelt.survey.check import Workshop
 @step("resize", "Resize to the ticket", cures=("size.off-ticket",), safe=True)
 def resize(
     sheet: Sheet,
-    items: tuple[str, ...],  # noqa: ARG001 - the whole sheet keeps its proportions
+    items: tuple[str, ...],
     workshop: Workshop,
     *,
     width: Annotated[float | None, "wanted width; without width and height, the ticket's"] = None,
@@ -70,7 +71,7 @@ def _stroke_room(sheet: Sheet, workshop: Workshop, box: Box) -> tuple[float, flo
     return (box[2] - box[0] - (bare[2] - bare[0]), box[3] - box[1] - (bare[3] - bare[1])) if bare else (0.0, 0.0)
 
 
-def _scaling(factor: float, box: Box, page: tuple[float, float]) -> object:
+def _scaling(factor: float, box: Box, page: tuple[float, float]) -> Callable[[Item], Item]:
     """The change of one item: scaled about the centre of `box`, then shifted onto the page where that is possible."""
     shift = []
     for low, high, room in ((box[0], box[2], page[0]), (box[1], box[3], page[1])):

@@ -49,11 +49,9 @@ class Parameter:
                 return parse_length(given)
             if isinstance(given, (int, float)) and not isinstance(given, bool):
                 raise LengthError(str(given), "has no unit; write for example “900 mm”")
-        elif self.kind == "choice" and given in self.choices:
+        elif (self.kind == "choice" and given in self.choices) or (self.kind == "switch" and isinstance(given, bool)):
             return given
-        elif self.kind == "switch" and isinstance(given, bool):
-            return given
-        wanted = {"length": "a length such as \"0.2 mm\"", "choice": f"one of {', '.join(self.choices)}"}
+        wanted = {"length": 'a length such as "0.2 mm"', "choice": f"one of {', '.join(self.choices)}"}
         raise ValueError(f"must be {wanted.get(self.kind, 'true or false')}, not {given!r}")
 
 
@@ -87,7 +85,9 @@ class Step:
         return self.function(sheet, items, workshop, **values)
 
 
-def step(name: str, title: str, *, cures: tuple[str, ...], safe: bool = False) -> Callable[[Callable[..., Outcome]], Step]:
+def step(
+    name: str, title: str, *, cures: tuple[str, ...], safe: bool = False
+) -> Callable[[Callable[..., Outcome]], Step]:
     """Declares a step."""
 
     def declare(function: Callable[..., Outcome]) -> Step:

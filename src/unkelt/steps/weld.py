@@ -6,6 +6,7 @@ from dataclasses import replace
 from typing import Annotated, Literal
 
 from unkelt.errors import GeometryRefused, StepRefused
+from unkelt.geometry.path import Path
 from unkelt.geometry.weld import Operand, WeldProof, touching
 from unkelt.geometry.weld import weld as weld_paths
 from unkelt.sheet.model import Item, Outline, Sheet
@@ -22,7 +23,9 @@ def weld(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    by: Annotated[By, "what may be welded together: all of one operation, or only the letters of one word"] = "operation",
+    by: Annotated[
+        By, "what may be welded together: all of one operation, or only the letters of one word"
+    ] = "operation",
 ) -> Outcome:
     """Makes one outline of outlines that touch and have the same operation; curves stay curves.
 
@@ -72,10 +75,15 @@ def weld(
     return Outcome(sheet.replaced(changes), tuple(outline.id for outline in worked), evidence)
 
 
-def _joined(members: list[Outline], path: object) -> Outline:
+def _joined(members: list[Outline], path: Path) -> Outline:
     first = members[0]
     origin = first.origin if all(member.origin == first.origin for member in members) else None
     letters = "".join(member.letters for member in members)
     return replace(
-        first, path=path, look=replace(first.look, even_odd=False), origin=origin, letters=letters, label=letters or first.label
+        first,
+        path=path,
+        look=replace(first.look, even_odd=False),
+        origin=origin,
+        letters=letters,
+        label=letters or first.label,
     )

@@ -26,6 +26,7 @@ def compound_loose(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             value=float(len(word.outlines)),
             unit="outlines",
             headline=f"{len(word.outlines)} outlines, not one compound path",
+            detail="importing may scatter them",
             message="Importing takes every outline for a part of its own and may move, sort or nest them apart.",
             steps=("bind",),
             marks=marks,

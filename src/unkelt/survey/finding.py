@@ -44,10 +44,11 @@ class Level(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """One thing found. `headline` says what is there, `message` what will happen at the machine.
+    """One thing found. `headline` says what is there, `detail` the figure that matters, `message` what will happen at the
+    machine.
 
-    `box` is where it lies on the sheet, `marks` the single places where there are several. `value` is measured in
-    `unit`. `steps` would cure it, the likeliest first.
+    `box` is where it lies on the sheet, `marks` the single places where there are several, `focus` the
+    most telling one where that isn't the first. `value` is measured in `unit`. `steps` would cure it, the likeliest first.
     """
 
     code: str
@@ -57,9 +58,11 @@ class Finding:
     value: float | None
     unit: str | None
     headline: str
+    detail: str
     message: str
     steps: tuple[str, ...] = ()
     marks: tuple[Box, ...] = ()
+    focus: Box | None = None
 
     @property
     def question(self) -> Question:

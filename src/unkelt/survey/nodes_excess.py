@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from unkelt.geometry.measure import bounds, join_boxes
+import numpy as np
+
+from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.geometry.reduce import reduce_nodes
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline, Sheet
@@ -39,8 +41,16 @@ def nodes_excess(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             value=float(now),
             unit="nodes",
             headline=f"{now} nodes; {needed} are enough",
+            detail=f"at {tolerance.chord_mm:g} mm; about {seconds:.1f} s saved",
             message=f"The machine slows at every node: {now - needed} of them, about {seconds:.1f} s, make no "
             f"difference of more than {tolerance.chord_mm:g} mm.",
             steps=("reduce-nodes",),
             marks=marks,
+            focus=_nodes_of(found[0][0]),
         )
+
+
+def _nodes_of(outline: Outline, count: int = 24) -> Box:
+    """The place of an outline's first nodes: near enough to see them singly."""
+    nodes = outline.path.points[:count, 3]
+    return (*map(float, np.min(nodes, axis=0)), *map(float, np.max(nodes, axis=0)))  # type: ignore[return-value]

@@ -11,7 +11,7 @@ from unkelt.geometry.path import concat
 from unkelt.geometry.region import clusters
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline, Sheet
-from unkelt.survey.areas import filled_area
+from unkelt.survey.areas import box_of, filled_area
 from unkelt.survey.check import Workshop, check
 from unkelt.survey.finding import Finding, Level
 
@@ -56,14 +56,17 @@ def _overlaps(
         code="overlap.items",
         level=Level.HOLD,
         items=tuple(outlines[i].id for i in sorted(members)),
-        box=tuple(map(float, shapely.total_bounds(joints))),  # type: ignore[arg-type]
+        box=box_of(
+            shapely.multipolygons([p for j in joints for p in shapely.get_parts(j) if p.geom_type == "Polygon"])
+        ),
         value=area,
         unit="mm²",
         headline=f"Outlines overlap at {len(joints)} {'joint' if len(joints) == 1 else 'joints'}",
+        detail=f"{area:.1f} mm² lie under two outlines",
         message=f"The tool follows every outline, so it {TWICE.get(operation, 'cuts across the letters')} where they "  # type: ignore[arg-type]
         f"join: {area:.1f} mm² lie under two.",
         steps=("weld",),
-        marks=tuple(tuple(map(float, joint.bounds)) for joint in joints),
+        marks=tuple(box_of(joint) for joint in joints),
     )
 
 

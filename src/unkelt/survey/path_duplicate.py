@@ -34,6 +34,7 @@ def path_duplicate(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
                 value=repeat.apart_mm,
                 unit="mm",
                 headline=f"{_name(outlines, repeat.again_id)} {again}",
+                detail=f"a copy, {repeat.apart_mm:.3f} mm apart",
                 message=f"The tool runs the same line again, {repeat.apart_mm:.3f} mm apart, and may tear the edge.",
                 steps=("drop-duplicate",),
                 marks=tuple(marks),

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from unkelt.geometry.measure import Box, join_boxes
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import Workshop, check
@@ -29,21 +30,22 @@ def path_open(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
         joinable = widest <= ticket.tolerance.joint_mm
         # A stroke with its ends far apart and no key to say it is cut may be meant as a line.
         meant = outline.look.fill is None and not joinable and not ticket.key
-        marks = []
+        marks: list[Box] = []
         for index in open_ones:
             part = outline.path.subpath(int(index)).points
             ends = np.array([part[0, 0], part[-1, 3]])
-            marks.append((*map(float, ends.min(axis=0)), *map(float, ends.max(axis=0))))
-        box = np.array(marks)
+            (x0, y0), (x1, y1) = ends.min(axis=0).tolist(), ends.max(axis=0).tolist()
+            marks.append((x0, y0, x1, y1))
         yield Finding(
             code="path.open",
             level=Level.WARN if meant else Level.HOLD,
             items=(outline.id,),
-            box=(*map(float, box[:, :2].min(axis=0)), *map(float, box[:, 2:].max(axis=0))),  # type: ignore[arg-type]
+            box=join_boxes(marks),
             value=widest,
             unit="mm",
             headline="An open subpath" if len(open_ones) == 1 else f"{len(open_ones)} open subpaths",
+            detail=f"ends {widest:.2f} mm apart",
             message=f"The tool lifts {widest:.2f} mm short of where it began, and the part stays attached there.",
             steps=("join-ends", "close-subpath") if joinable else ("close-subpath",),
-            marks=tuple(marks),  # type: ignore[arg-type]
+            marks=tuple(marks),
         )

@@ -29,6 +29,7 @@ def size_frame(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             value=ink_size[0],
             unit="mm",
             headline=f"Ink is {ink_size[0]:.1f} × {ink_size[1]:.1f} mm",
+            detail=f"the frame shows {frame_size[0]:.1f} × {frame_size[1]:.1f} mm",
             message=f"The frame of the text, {frame_size[0]:.1f} × {frame_size[1]:.1f} mm, has room for letters that "
             "aren't there; the size that counts is that of the ink.",
             steps=("outline-text",),

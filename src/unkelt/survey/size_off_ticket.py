@@ -30,6 +30,7 @@ def size_off_ticket(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
                 value=actual,
                 unit="mm",
                 headline=f"{ticket.size_of.capitalize()} is {actual:.2f} mm {word}",
+                detail=f"ticket wants {wanted:.2f} ± {ticket.size_tolerance_mm:.2f} mm",
                 message=f"The ticket wants {wanted:.2f} ± {ticket.size_tolerance_mm:.2f} mm: it would be cut "
                 f"{abs(actual - wanted):.2f} mm too {'large' if actual > wanted else 'small'}.",
                 steps=("resize",),

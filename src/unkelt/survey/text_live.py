@@ -27,6 +27,7 @@ def text_live(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             value=float(len(lettering.text)),
             unit="characters",
             headline=f"“{lettering.text.strip()}” is live text",
+            detail="would arrive blank or in another face",
             message=message,
             steps=("outline-text",) if ready else (),
         )

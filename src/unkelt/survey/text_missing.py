@@ -29,6 +29,7 @@ def text_missing(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
                 value=None,
                 unit=None,
                 headline=describe(query),
+                detail="nothing is put in its place",
                 message=message,
             )
         if setting.missing_letters:
@@ -40,6 +41,7 @@ def text_missing(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
                 value=float(len(setting.missing_letters)),
                 unit="characters",
                 headline=f"The face has no “{setting.missing_letters}”",
+                detail="would come out as empty boxes",
                 message="These characters would come out as empty boxes.",
             )
 

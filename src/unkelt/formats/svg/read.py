@@ -18,7 +18,7 @@ from unkelt.formats.svg.text import read_text
 from unkelt.formats.svg.values import length, numbers, parse_transform
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.path import Path, polygon
-from unkelt.sheet.appearance import Appearance
+from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance
 from unkelt.sheet.model import Group, Item, Outline, Picture, Sheet, Source
 from unkelt.units import MM_PER_UNIT
 
@@ -40,7 +40,9 @@ def read_svg(path: FilePath) -> Sheet:
 
 def parse_svg(data: bytes, name: str = "svg") -> Sheet:
     """The sheet of SVG bytes; `name` stands for the file in messages. Raises InputError."""
-    parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=True, remove_comments=True)
+    parser = etree.XMLParser(
+        resolve_entities=False, no_network=True, load_dtd=False, huge_tree=True, remove_comments=True
+    )
     try:
         root = etree.fromstring(data, parser)
     except etree.XMLSyntaxError as problem:
@@ -67,7 +69,7 @@ class _Reader:
     def __init__(self, root: etree._Element, name: str) -> None:
         self.root, self.name = root, name
         self.notes: Counter[str] = Counter()
-        self.taken: set[str] = {str(i) for i in root.xpath("//@id")}
+        self.taken: set[str] = {str(element.get("id")) for element in root.iter() if element.get("id")}
         self.used: set[str] = set()
 
     def sheet(self) -> Sheet:
@@ -130,7 +132,9 @@ class _Reader:
         ]
         return Transform(scale, 0, 0, scale, shift[0] - x * scale, shift[1] - y * scale)
 
-    def _children(self, parent: etree._Element, matrix: Transform, style: Style, opacity: float, depth: int) -> tuple[Item, ...]:
+    def _children(
+        self, parent: etree._Element, matrix: Transform, style: Style, opacity: float, depth: int
+    ) -> tuple[Item, ...]:
         if depth > DEEPEST:
             raise InputError(self.name, f"groups are nested more than {DEEPEST} deep", f"line {parent.sourceline}")
         items: list[Item] = []
@@ -148,7 +152,9 @@ class _Reader:
                 items.append(item)
         return tuple(items)
 
-    def _item(self, element: etree._Element, matrix: Transform, parent: Style, opacity: float, depth: int) -> Item | None:
+    def _item(
+        self, element: etree._Element, matrix: Transform, parent: Style, opacity: float, depth: int
+    ) -> Item | None:
         tag = local_name(element)
         style = style_of(element, parent)
         if style["display"] == "none" or (style["visibility"] != "visible" and tag != "g"):
@@ -195,7 +201,7 @@ class _Reader:
                 self.notes[f"the path data of {self._where(element)} stops early: {data.problem}"] += 1
             path = data.path
         else:
-            found = shape_path(local_name(element), element.attrib, ARC_ERROR_MM / scale)
+            found = shape_path(local_name(element), dict(element.attrib), ARC_ERROR_MM / scale)
             if isinstance(found, str):
                 self.notes[f"{self._where(element)} was left out: {found}"] += 1
                 return None
@@ -208,7 +214,9 @@ class _Reader:
         return path
 
     def _picture(self, element: etree._Element, matrix: Transform) -> Picture:
-        x, y, width, height = (length(element.get(name, "0"))[0] / MM_PER_UNIT["px"] for name in ("x", "y", "width", "height"))
+        x, y, width, height = (
+            length(element.get(name, "0"))[0] / MM_PER_UNIT["px"] for name in ("x", "y", "width", "height")
+        )
         frame = polygon((x, y), (x + width, y), (x + width, y + height), (x, y + height)).transformed(matrix)
         reference = element.get("href") or element.get("{http://www.w3.org/1999/xlink}href") or ""
         short = "embedded" if reference.startswith("data:") else reference
@@ -220,7 +228,9 @@ class _Reader:
             try:
                 paints[name] = plain_colour(style[name], style["color"])
             except ValueError:
-                self.notes[f"the {name} of {self._where(element)}, “{style[name]}”, is no plain colour; taken as black"] += 1
+                self.notes[
+                    f"the {name} of {self._where(element)}, “{style[name]}”, is no plain colour; taken as black"
+                ] += 1
                 paints[name] = "#000000"
             if _share(style[f"{name}-opacity"]) == 0:
                 paints[name] = None
@@ -231,7 +241,7 @@ class _Reader:
         return Appearance(
             fill=paints["fill"],
             stroke=paints["stroke"],
-            stroke_width_mm=width,
+            stroke_width_mm=width if paints["stroke"] else DEFAULT_STROKE_MM,
             line_join=style["stroke-linejoin"],
             line_cap=style["stroke-linecap"],
             mitre_limit=float(numbers(style["stroke-miterlimit"], [4.0])[0]),

@@ -40,7 +40,8 @@ Style = Mapping[str, str]
 
 def style_of(element: etree._Element, parent: Style) -> dict[str, str]:
     """The element's properties; `style=` wins over attributes, `inherit` takes the parent's."""
-    said = {name: str(value).strip() for name, value in element.attrib.items() if name in INITIAL or name in NOT_INHERITED}
+    attributes = {str(name): str(value).strip() for name, value in element.attrib.items()}
+    said = {name: value for name, value in attributes.items() if name in INITIAL or name in NOT_INHERITED}
     for declaration in tinycss2.parse_blocks_contents(element.get("style", "")):
         if declaration.type == "declaration":
             said[declaration.lower_name] = tinycss2.serialize(declaration.value).strip()

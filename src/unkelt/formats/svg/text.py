@@ -27,7 +27,9 @@ def read_text(
 ) -> Lettering | None:
     """The lettering of a text element, or None where it holds no letters."""
     scale = math.sqrt(abs(matrix.xx * matrix.yy - matrix.xy * matrix.yx)) or 1.0
-    placement = Transform(matrix.xx / scale, matrix.xy / scale, matrix.yx / scale, matrix.yy / scale, matrix.dx, matrix.dy)
+    placement = Transform(
+        matrix.xx / scale, matrix.xy / scale, matrix.yx / scale, matrix.yy / scale, matrix.dx, matrix.dy
+    )
     reader = _Runs(scale, look_of)
     reader.element(element, style, 16 * PX)
     runs = _collapsed(reader.runs, preserve=element.get("{http://www.w3.org/XML/1998/namespace}space") == "preserve")
@@ -84,7 +86,7 @@ class _Runs:
             0.0 if style[name] == "normal" else length(style[name], size)[0] * self.scale / PX
             for name in ("letter-spacing", "word-spacing")
         ]
-        run = Run(text, face_query(style), size * self.scale / PX, look, *spacing, self._at, self._shift)
+        run = Run(text, face_query(style), size * self.scale / PX, look, spacing[0], spacing[1], self._at, self._shift)
         self.runs.append(run)
         self._at, self._shift = (None, None), (0.0, 0.0)
 
@@ -110,7 +112,9 @@ def _collapsed(runs: list[Run], preserve: bool) -> list[Run]:
     shift = (0.0, 0.0)
     after_space = True
     for run in runs:
-        text = re.sub(r"[\t\r\n]", " ", run.text) if preserve else re.sub(r"[ \t]+", " ", re.sub(r"[\r\n]", "", run.text))
+        text = (
+            re.sub(r"[\t\r\n]", " ", run.text) if preserve else re.sub(r"[ \t]+", " ", re.sub(r"[\r\n]", "", run.text))
+        )
         if not preserve and after_space:
             text = text.removeprefix(" ")
         at = run.at if run.at != (None, None) else at

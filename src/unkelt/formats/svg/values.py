@@ -83,6 +83,7 @@ def _step(name: str, v: list[float]) -> Transform | None:
 
 def _rotation(degrees: float) -> Transform:
     """Quarter turns are exact."""
-    quarter = {0: (1.0, 0.0), 90: (0.0, 1.0), 180: (-1.0, 0.0), 270: (0.0, -1.0)}.get(degrees % 360)
+    quarters: dict[float, tuple[float, float]] = {0: (1, 0), 90: (0, 1), 180: (-1, 0), 270: (0, -1)}
+    quarter = quarters.get(degrees % 360)
     cos, sin = quarter or (math.cos(math.radians(degrees)), math.sin(math.radians(degrees)))
     return Transform(cos, sin, -sin, cos, 0, 0)

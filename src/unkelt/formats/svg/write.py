@@ -5,6 +5,8 @@ Presentation attributes only, one `path` an outline, one user unit a millimetre.
 
 from __future__ import annotations
 
+from typing import Any
+
 from fontTools.misc.transform import Identity
 from lxml import etree
 
@@ -19,7 +21,8 @@ PLACES = 5
 
 def write_svg(sheet: Sheet) -> bytes:
     """The sheet as an SVG document. Live text is written as text, pictures as a reference to where they were."""
-    root = etree.Element(f"{{{SVG}}}svg", nsmap={None: SVG})
+    namespaces: dict[Any, str] = {None: SVG}
+    root = etree.Element(f"{{{SVG}}}svg", nsmap=namespaces)
     width, height = (_number(value) for value in sheet.page_mm)
     root.set("version", "1.1")
     root.set("width", f"{width}mm")

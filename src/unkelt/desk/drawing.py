@@ -1,0 +1,171 @@
+"""From a sheet to Qt's drawing: the one module that knows both an outline and a QPainterPath."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+from functools import cached_property
+
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
+
+from unkelt.desk.theme import Palette, colour
+from unkelt.geometry.measure import Box, join_boxes
+from unkelt.geometry.path import CUBIC, LINE, QUAD, Path
+from unkelt.lettering.setting import set_lettering
+from unkelt.session.viewport import Viewport
+from unkelt.sheet.appearance import Appearance, Operation
+from unkelt.sheet.extent import measured_box
+from unkelt.sheet.model import Picture, Sheet
+from unkelt.survey.check import Workshop
+
+
+class Lens(StrEnum):
+    """Ink as drawn, Blade what the tool follows, Nodes with nodes and handles."""
+
+    INK = "Ink"
+    BLADE = "Blade"
+    NODES = "Nodes"
+
+
+def painter_path(path: Path, even_odd: bool) -> QPainterPath:
+    """The same curves as Qt draws them, in mm."""
+    made = QPainterPath()
+    made.setFillRule(Qt.FillRule.OddEvenFill if even_odd else Qt.FillRule.WindingFill)
+    points, degrees = path.points.tolist(), path.degrees.tolist()
+    for a, b, closed in zip(path.starts.tolist(), path.stops.tolist(), path.closed.tolist(), strict=True):
+        made.moveTo(*points[a][0])
+        for (_, p1, p2, p3), degree in zip(points[a:b], degrees[a:b], strict=True):
+            if degree == LINE:
+                made.lineTo(*p3)
+            elif degree == QUAD:
+                made.quadTo(*p1, *p3)
+            elif degree == CUBIC:
+                made.cubicTo(*p1, *p2, *p3)
+        if closed:
+            made.closeSubpath()
+    return made
+
+
+@dataclass(frozen=True)
+class _Shape:
+    path: QPainterPath
+    look: Appearance
+    operation: Operation | None
+    source: Path
+    live: bool = False
+
+
+class Drawing:
+    """A sheet made ready to be drawn, once, and drawn as often as one likes."""
+
+    def __init__(self, sheet: Sheet, workshop: Workshop) -> None:
+        self.sheet, self.workshop = sheet, workshop
+
+    @cached_property
+    def shapes(self) -> list[_Shape]:
+        ticket = self.workshop.ticket
+        shapes = [
+            _Shape(painter_path(o.path, o.look.even_odd), o.look, ticket.operation(o.look), o.path)
+            for o in self.sheet.outlines()
+        ]
+        for lettering in self.sheet.letterings():
+            for glyph in set_lettering(lettering, self.workshop.shelf).glyphs:
+                path = glyph.path().transformed(lettering.placement)
+                look = glyph.run.look
+                shapes.append(_Shape(painter_path(path, False), look, ticket.operation(look), path, live=True))
+        return shapes
+
+    @cached_property
+    def ink(self) -> Box | None:
+        """What is measured against the ticket; live text counts by its ink."""
+        boxes = [measured_box(self.sheet, self.workshop.ticket)]
+        boxes += [set_lettering(t, self.workshop.shelf).ink(t.placement) for t in self.sheet.letterings()]
+        return join_boxes([box for box in boxes if box])
+
+    @cached_property
+    def everything(self) -> Box:
+        """The page and all that lies beside it."""
+        page = (0.0, 0.0, *self.sheet.page_mm)
+        return join_boxes([page, *([self.ink] if self.ink else [])]) or page
+
+    def paint(self, painter: QPainter, view: Viewport, lens: Lens, palette: Palette, *, page: bool = True) -> None:
+        """Draws the page and the art; the painter is left as it was."""
+        painter.save()
+        painter.setTransform(QTransform(view.scale, 0, 0, view.scale, -view.x * view.scale, -view.y * view.scale), True)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if page:
+            painter.setPen(_pen(palette.page_edge))
+            painter.setBrush(colour(palette.page))
+            painter.drawRect(QRectF(0, 0, *self.sheet.page_mm))
+        for item in self.sheet.walk():
+            if isinstance(item, Picture):
+                x0, y0, x1, y1 = item.box
+                painter.setPen(_pen(palette.muted, 1.0, Qt.PenStyle.DashLine))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawRect(QRectF(QPointF(x0, y0), QPointF(x1, y1)))
+        for shape in self.shapes:
+            _dress(painter, shape, lens, palette)
+            painter.drawPath(shape.path)
+        painter.restore()
+        if lens is Lens.NODES:
+            self._paint_nodes(painter, view, palette)
+
+    def _paint_nodes(self, painter: QPainter, view: Viewport, palette: Palette) -> None:
+        """Nodes as squares, handles as small rings, in pixels so that they keep their size."""
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        frame = QRectF(-8, -8, view.width_px + 16, view.height_px + 16)
+        nodes: list[QRectF] = []
+        stems: list[QLineF] = []
+        for shape in self.shapes:
+            for (p0, p1, p2, p3), degree in zip(
+                shape.source.points.tolist(), shape.source.degrees.tolist(), strict=True
+            ):
+                ends = [QPointF(*view.to_px(*p)) for p in (p0, p1, p2, p3)]
+                if frame.contains(ends[3]):
+                    nodes.append(QRectF(ends[3] - QPointF(2.5, 2.5), ends[3] + QPointF(2.5, 2.5)))
+                if degree != LINE and (frame.contains(ends[0]) or frame.contains(ends[3])):
+                    stems += [QLineF(ends[0], ends[1]), QLineF(ends[3], ends[2])]
+        painter.setPen(QPen(colour(palette.hold, 150), 1))
+        painter.drawLines(stems)
+        painter.setBrush(colour(palette.page))
+        for stem in stems:
+            painter.drawEllipse(stem.p2(), 2, 2)
+        painter.setPen(QPen(colour(palette.page), 0.8))
+        painter.setBrush(colour(palette.accent))
+        painter.drawRects(nodes)
+        painter.restore()
+
+
+def _pen(value: str, width: float = 1.0, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> QPen:
+    pen = QPen(colour(value), width, style)
+    pen.setCosmetic(True)
+    return pen
+
+
+def _dress(painter: QPainter, shape: _Shape, lens: Lens, palette: Palette) -> None:
+    """Sets pen and brush for one shape as the lens wants it."""
+    look = shape.look
+    if lens is Lens.INK:
+        painter.setBrush(QColor(look.fill) if look.fill else Qt.BrushStyle.NoBrush)
+        if look.stroke:
+            pen = QPen(QColor(look.stroke), max(look.stroke_width_mm, 0.0))
+            pen.setCosmetic(look.stroke_width_mm < 0.3)
+            if pen.isCosmetic():
+                pen.setWidthF(1.2)
+            painter.setPen(pen)
+        else:
+            painter.setPen(Qt.PenStyle.NoPen)
+        painter.setOpacity(0.55 if shape.live else 1.0)
+        return
+    painter.setOpacity(1.0)
+    if lens is Lens.NODES:
+        painter.setBrush(colour(palette.art_fill, 70))
+        painter.setPen(_pen(palette.art_line, 1.0))
+        return
+    line = {Operation.SCORE: palette.score, Operation.ENGRAVE: palette.engrave}.get(shape.operation, palette.art_line)  # type: ignore[arg-type]
+    filled = look.fill is not None
+    painter.setBrush(colour(palette.art_fill, 150) if filled else Qt.BrushStyle.NoBrush)
+    style = Qt.PenStyle.DashLine if shape.live or shape.operation is Operation.SCORE else Qt.PenStyle.SolidLine
+    painter.setPen(_pen(line, 1.0 if shape.live else 1.4, style))

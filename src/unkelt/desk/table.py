@@ -1,0 +1,266 @@
+"""The light table: the sheet on rulers, the marks of the findings, dimension lines against the ticket."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PySide6.QtWidgets import QToolTip, QWidget
+
+from unkelt.desk.drawing import Drawing, Lens
+from unkelt.desk.marks import draw_mark, level_colour, mark_path
+from unkelt.desk.theme import Palette, colour, font
+from unkelt.geometry.measure import Box
+from unkelt.session.dimensions import Dimension, dimensions
+from unkelt.session.viewport import Viewport, ticks
+from unkelt.survey.finding import Finding
+
+RULER = 26
+MARK = 5.0
+
+
+class LightTable(QWidget):
+    """Shows one drawing. Wheel or +/- zooms, dragging pans, a click on a mark chooses its finding."""
+
+    pointed = Signal(float, float)
+    finding_chosen = Signal(int)
+    view_changed = Signal()
+
+    def __init__(self, palette: Palette) -> None:
+        super().__init__()
+        self.colours = palette
+        self.drawing: Drawing | None = None
+        self.findings: Sequence[Finding] = ()
+        self.chosen: int | None = None
+        self.lens = Lens.BLADE
+        self.view = Viewport(100, 100)
+        self.empty_words = ("Drop a lettering file here", "or open one with Ctrl+O. The original is never changed.")
+        self._fitted = True
+        self._drag: QPointF | None = None
+        self._moved = False
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumSize(300, 240)
+        self.setAccessibleName("Light table")
+        self.setAutoFillBackground(False)
+
+    # what is shown
+
+    def show_drawing(self, drawing: Drawing | None, *, fit: bool) -> None:
+        self.drawing = drawing
+        if fit:
+            self.zoom_fit()
+        self.update()
+
+    def show_findings(self, findings: Sequence[Finding], chosen: int | None) -> None:
+        self.findings, self.chosen = findings, chosen
+        self.update()
+
+    def set_lens(self, lens: Lens) -> None:
+        self.lens = lens
+        self.update()
+
+    def zoom_fit(self) -> None:
+        if self.drawing:
+            self._set_view(self.view.fitted(self.drawing.everything, 44))
+        self._fitted = True
+
+    def zoom_to(self, box: Box) -> None:
+        self._set_view(self.view.fitted(box, 90))
+        self._fitted = False
+
+    def zoom(self, factor: float, at: QPointF | None = None) -> None:
+        self._set_view(self.view.zoomed(factor, at.x() - RULER if at else None, at.y() - RULER if at else None))
+        self._fitted = False
+
+    def mark_places(self, index: int) -> list[tuple[float, float]]:
+        """Where a finding's marks stand in the widget, in pixels."""
+        finding = self.findings[index]
+        boxes = finding.marks or ((finding.box,) if finding.box else ())
+        places = []
+        for box in boxes:
+            x, y = self.view.to_px((box[0] + box[2]) / 2, (box[1] + box[3]) / 2)
+            places.append((x + RULER, y + RULER))
+        return places
+
+    def _set_view(self, view: Viewport) -> None:
+        self.view = view
+        self.view_changed.emit()
+        self.update()
+
+    # Qt's events
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self.view = self.view.resized(max(1, self.width() - RULER), max(1, self.height() - RULER))
+        if self._fitted:
+            self.zoom_fit()
+        super().resizeEvent(event)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        self.zoom(1.0015 ** event.angleDelta().y(), event.position())
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._drag, self._moved = event.position(), False
+        self.setFocus(Qt.FocusReason.MouseFocusReason)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        at = event.position()
+        self.pointed.emit(*self.view.to_mm(at.x() - RULER, at.y() - RULER))
+        if self._drag is not None and event.buttons():
+            step = at - self._drag
+            if self._moved or step.manhattanLength() > 3:
+                self._moved, self._fitted = True, False
+                self.setCursor(Qt.CursorShape.ClosedHandCursor)
+                self._set_view(self.view.panned(step.x(), step.y()))
+                self._drag = at
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self._drag = None
+        self.unsetCursor()
+        if not self._moved:
+            index = self._finding_at(event.position())
+            if index is not None:
+                self.finding_chosen.emit(index)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        if self._finding_at(event.position()) is None:
+            self.zoom_fit()
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ToolTip:
+            index = self._finding_at(QPointF(event.pos()))  # type: ignore[attr-defined]
+            if index is None:
+                QToolTip.hideText()
+            else:
+                QToolTip.showText(event.globalPos(), self.findings[index].headline, self)  # type: ignore[attr-defined]
+            return True
+        return super().event(event)
+
+    def _finding_at(self, at: QPointF) -> int | None:
+        order = sorted(range(len(self.findings)), key=lambda index: index != self.chosen)
+        for index in order:
+            if any(
+                mark_path(self.findings[index].question, x, y, MARK + 4).contains(at)
+                for x, y in self.mark_places(index)
+            ):
+                return index
+        return None
+
+    # painting
+
+    def paintEvent(self, event: QPaintEvent) -> None:  # noqa: ARG002
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), colour(self.colours.table))
+        if self.drawing is None:
+            self._paint_empty(painter)
+            return
+        painter.save()
+        painter.setClipRect(QRectF(RULER, RULER, self.view.width_px, self.view.height_px))
+        painter.translate(RULER, RULER)
+        self.drawing.paint(painter, self.view, self.lens, self.colours)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._paint_dimensions(painter, dimensions(self.drawing.ink, self.drawing.workshop.ticket))
+        painter.translate(-RULER, -RULER)
+        self._paint_marks(painter)
+        painter.restore()
+        self._paint_rulers(painter)
+
+    def _paint_empty(self, painter: QPainter) -> None:
+        head, rest = self.empty_words
+        area = QRectF(self.rect())
+        painter.setPen(QPen(colour(self.colours.page_edge), 1.5, Qt.PenStyle.DashLine))
+        painter.setBrush(colour(self.colours.page, 90))
+        painter.drawRoundedRect(QRectF(area.center() - QPointF(230, 90), area.center() + QPointF(230, 90)), 10, 10)
+        painter.setPen(colour(self.colours.text))
+        painter.setFont(font(15, 600))
+        painter.drawText(area.translated(0, -14), Qt.AlignmentFlag.AlignCenter, head)
+        painter.setPen(colour(self.colours.muted))
+        painter.setFont(font(10.5))
+        painter.drawText(area.translated(0, 18), Qt.AlignmentFlag.AlignCenter, rest)
+
+    def _paint_marks(self, painter: QPainter) -> None:
+        for index, finding in enumerate(self.findings):
+            if index == self.chosen:
+                continue
+            for place in self.mark_places(index)[:200]:
+                draw_mark(painter, finding.question, finding.level, place, MARK, self.colours)
+        if self.chosen is None or self.chosen >= len(self.findings):
+            return
+        finding = self.findings[self.chosen]
+        line = level_colour(finding.level, self.colours)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(colour(line), 1.5))
+        for box in finding.marks or ((finding.box,) if finding.box else ()):
+            x0, y0 = self.view.to_px(box[0], box[1])
+            x1, y1 = self.view.to_px(box[2], box[3])
+            frame = QRectF(QPointF(x0, y0), QPointF(x1, y1)).adjusted(-5, -5, 5, 5).translated(RULER, RULER)
+            painter.drawRoundedRect(frame, 4, 4)
+        for place in self.mark_places(self.chosen)[:200]:
+            draw_mark(painter, finding.question, finding.level, place, MARK + 2, self.colours)
+
+    def _paint_dimensions(self, painter: QPainter, lines: Sequence[Dimension]) -> None:
+        ink = self.drawing.ink if self.drawing else None
+        if ink is None:
+            return
+        right, bottom = self.view.to_px(ink[2], ink[3])
+        rows = {"x": 0, "y": 0}
+        for line in lines:
+            offset = 26 + 21 * rows[line.axis]
+            rows[line.axis] += 1
+            value = self.colours.hold if line.wanted else self.colours.text
+            pen = QPen(colour(value), 1, Qt.PenStyle.DashLine if line.wanted else Qt.PenStyle.SolidLine)
+            painter.setPen(pen)
+            painter.setFont(font(9.5, 400 if line.wanted else 600))
+            width = painter.fontMetrics().horizontalAdvance(line.label) + 16
+            if line.axis == "x":
+                a, b = self.view.to_px(line.start, 0)[0], self.view.to_px(line.end, 0)[0]
+                self._dimension_line(painter, a, b, bottom + offset, width, line.label)
+            else:
+                a, b = self.view.to_px(0, line.start)[1], self.view.to_px(0, line.end)[1]
+                painter.save()
+                painter.translate(right + offset, 0)
+                painter.rotate(90)
+                self._dimension_line(painter, a, b, 0, width, line.label)
+                painter.restore()
+
+    def _dimension_line(self, painter: QPainter, a: float, b: float, y: float, width: float, label: str) -> None:
+        middle = (a + b) / 2
+        if b - a > width + 20:
+            painter.drawLine(QPointF(a, y), QPointF(middle - width / 2, y))
+            painter.drawLine(QPointF(middle + width / 2, y), QPointF(b, y))
+        for x in (a, b):
+            painter.drawLine(QPointF(x, y - 5), QPointF(x, y + 5))
+        painter.drawText(QRectF(middle - width / 2, y - 10, width, 20), Qt.AlignmentFlag.AlignCenter, label)
+
+    def _paint_rulers(self, painter: QPainter) -> None:
+        painter.fillRect(QRectF(0, 0, self.width(), RULER), colour(self.colours.raised))
+        painter.fillRect(QRectF(0, 0, RULER, self.height()), colour(self.colours.raised))
+        painter.setPen(colour(self.colours.line))
+        painter.drawLine(QPointF(0, RULER - 0.5), QPointF(self.width(), RULER - 0.5))
+        painter.drawLine(QPointF(RULER - 0.5, 0), QPointF(RULER - 0.5, self.height()))
+        painter.setFont(font(8))
+        painter.save()
+        painter.setClipRect(QRectF(RULER, 0, self.view.width_px, RULER))
+        for tick in ticks(self.view.x, self.view.scale, self.view.width_px):
+            at = RULER + tick.at_px
+            painter.setPen(colour(self.colours.muted if tick.label else self.colours.page_edge))
+            painter.drawLine(QPointF(at, RULER - (9 if tick.label else 5)), QPointF(at, RULER - 1))
+            if tick.label:
+                painter.drawText(QPointF(at + 3, 12), tick.label)
+        painter.restore()
+        painter.setClipRect(QRectF(0, RULER, RULER, self.view.height_px))
+        for tick in ticks(self.view.y, self.view.scale, self.view.height_px):
+            at = RULER + tick.at_px
+            painter.setPen(colour(self.colours.muted if tick.label else self.colours.page_edge))
+            painter.drawLine(QPointF(RULER - (9 if tick.label else 5), at), QPointF(RULER - 1, at))
+            if tick.label:
+                painter.save()
+                painter.translate(11, at - 3)
+                painter.rotate(-90)
+                painter.drawText(QPointF(0, 0), tick.label)
+                painter.restore()
+        painter.setClipping(False)
+        painter.fillRect(QRectF(0, 0, RULER - 1, RULER - 1), colour(self.colours.raised))
+        painter.setPen(colour(self.colours.muted))
+        painter.drawText(QRectF(0, 0, RULER, RULER), Qt.AlignmentFlag.AlignCenter, "mm")

@@ -1,0 +1,146 @@
+"""Long work off the interface thread, with progress, stoppable, its answer back in the interface thread."""
+
+from __future__ import annotations
+
+import traceback
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
+
+from unkelt.errors import UnkeltError
+
+Progress = Callable[[float, str], None]
+
+
+class Stopped(Exception):
+    """The person stopped the work, or its answer is no longer wanted."""
+
+
+class _Work(QObject):
+    """One piece of work. Its signals carry itself, so that the bench can tell whose answer comes."""
+
+    progressed = Signal(object, float, str)
+    finished = Signal(object, object)
+    failed = Signal(object, str)
+    ended = Signal(object)
+
+    def __init__(
+        self,
+        purpose: str,
+        function: Callable[[Progress], Any],
+        done: Callable[[Any], None],
+        failed: Callable[[str], None],
+    ) -> None:
+        super().__init__()
+        self.purpose, self.function = purpose, function
+        self.done, self.say_failed = done, failed
+        self.stopped = False
+
+    def run(self) -> None:
+        """Called in the pool's thread. Every ending is reported; a fault of ours is said as one."""
+        try:
+            answer = self.function(self.progress)
+        except Stopped:
+            pass
+        except UnkeltError as problem:
+            self.failed.emit(self, str(problem))
+        except Exception as problem:
+            traceback.print_exc()
+            self.failed.emit(self, f"A fault in the program, nothing was changed: {type(problem).__name__}: {problem}")
+        else:
+            self.finished.emit(self, answer)
+        self.ended.emit(self)
+
+    def progress(self, share: float, words: str) -> None:
+        if self.stopped:
+            raise Stopped
+        self.progressed.emit(self, share, words)
+
+
+class _Task(QRunnable):
+    def __init__(self, work: _Work) -> None:
+        super().__init__()
+        self.work = work
+
+    def run(self) -> None:
+        self.work.run()
+
+
+class Bench(QObject):
+    """Runs work by purpose: starting one replaces what was running for the same purpose."""
+
+    busy = Signal(bool, str)
+    progressed = Signal(float, str)
+
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
+        self._pool = QThreadPool(self)
+        self._pool.setMaxThreadCount(2)
+        self._current: dict[str, _Work] = {}
+        self._alive: set[_Work] = set()
+
+    def start(
+        self,
+        purpose: str,
+        words: str,
+        function: Callable[[Progress], Any],
+        done: Callable[[Any], None],
+        failed: Callable[[str], None],
+    ) -> None:
+        """Runs `function(progress)`, then calls `done(answer)` or `failed(sentence)` in the interface thread."""
+        self.stop(purpose)
+        work = _Work(purpose, function, done, failed)
+        self._current[purpose] = work
+        self._alive.add(work)
+        work.finished.connect(self._on_finished)
+        work.failed.connect(self._on_failed)
+        work.progressed.connect(self._on_progressed)
+        work.ended.connect(self._on_ended)
+        self.busy.emit(True, words)
+        self._pool.start(_Task(work))
+
+    def stop(self, purpose: str | None = None) -> None:
+        """Stops one purpose's work, or all; answers that still come are not taken."""
+        for name in [purpose] if purpose else list(self._current):
+            work = self._current.pop(name, None)
+            if work:
+                work.stopped = True
+        self._say_busy()
+
+    def is_busy(self) -> bool:
+        return bool(self._current)
+
+    def wait(self) -> None:
+        """Stops everything and waits for the threads to end: before the window goes."""
+        self.stop()
+        self._pool.waitForDone(10_000)
+
+    def _is_current(self, work: _Work) -> bool:
+        return self._current.get(work.purpose) is work
+
+    def _on_finished(self, work: _Work, answer: object) -> None:
+        if self._is_current(work):
+            del self._current[work.purpose]
+            self._say_busy()
+            work.done(answer)
+
+    def _on_failed(self, work: _Work, sentence: str) -> None:
+        if self._is_current(work):
+            del self._current[work.purpose]
+            self._say_busy()
+            work.say_failed(sentence)
+
+    def _on_progressed(self, work: _Work, share: float, words: str) -> None:
+        if self._is_current(work):
+            self.progressed.emit(share, words)
+
+    def _on_ended(self, work: _Work) -> None:
+        self._alive.discard(work)
+        if self._is_current(work):
+            del self._current[work.purpose]
+            self._say_busy()
+
+    def _say_busy(self) -> None:
+        if not self._current:
+            self.busy.emit(False, "")

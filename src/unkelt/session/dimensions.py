@@ -1,0 +1,38 @@
+"""Dimension lines: what is measured on the table, against what the ticket wants."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from unkelt.geometry.measure import Box
+from unkelt.sheet.ticket import Ticket
+
+
+@dataclass(frozen=True, slots=True)
+class Dimension:
+    """A line from `start` to `end` in mm along an axis ("x" or "y"); `wanted` lines show what the ticket asks for."""
+
+    axis: str
+    start: float
+    end: float
+    label: str
+    wanted: bool
+    fits: bool
+
+
+def dimensions(box: Box | None, ticket: Ticket) -> list[Dimension]:
+    """Width and height of the ink, each with the ticket's wish beside it where it has one that isn't met."""
+    if box is None:
+        return []
+    lines: list[Dimension] = []
+    for axis, low, high, wanted in (("x", box[0], box[2], ticket.width_mm), ("y", box[1], box[3], ticket.height_mm)):
+        size = high - low
+        fits = wanted is None or abs(size - wanted) <= ticket.size_tolerance_mm
+        tick = "  ✓ ticket" if wanted is not None and fits else ""
+        lines.append(Dimension(axis, low, high, f"{ticket.size_of} {size:.2f} mm{tick}", False, fits))
+        if wanted is not None and not fits:
+            middle = (low + high) / 2
+            lines.append(
+                Dimension(axis, middle - wanted / 2, middle + wanted / 2, f"ticket {wanted:.2f} mm", True, False)
+            )
+    return lines

@@ -1,0 +1,97 @@
+"""Sentences and captions about the state of a job: made here, in one place, shown by the window."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from unkelt.proof.proof import Proof
+from unkelt.recipe import Stage
+from unkelt.session.job import Job
+from unkelt.session.preview import grouped
+from unkelt.sheet.figures import Figures
+from unkelt.steps.steps import STEPS
+from unkelt.survey.finding import Finding, Level
+
+
+@dataclass(frozen=True, slots=True)
+class Verdict:
+    """What the eye should meet first: `state` is "hold", "open" (nothing holds, not proven) or "clean"."""
+
+    state: str
+    words: str
+
+
+def verdict(job: Job, findings: Sequence[Finding] | None, proof: Proof | None) -> Verdict:
+    """Clean only when the file that was written has been read back and found so."""
+    if findings is None:
+        return Verdict("open", "Looking…")
+    holds = sum(finding.level is Level.HOLD for finding in findings)
+    if holds:
+        return Verdict("hold", f"On hold · {holds} to mend")
+    if proof is not None and job.saved:
+        if proof.verdict == "clean":
+            return Verdict("clean", "Clean · read back and proven")
+        return Verdict("hold", "On hold · the saved file fails its proof")
+    if job.stages:
+        return Verdict("open", "Nothing holds · save to prove it")
+    return Verdict("open", "Nothing holds")
+
+
+def summary(findings: Sequence[Finding]) -> str:
+    if not findings:
+        return "Nothing found"
+    holds = sum(finding.level is Level.HOLD for finding in findings)
+    return f"{len(findings)} found · {holds} on hold" if holds else f"{len(findings)} found · none holds"
+
+
+def stage_caption(stage: Stage) -> str:
+    """A line under a step's name on the recipe strip: what it changed."""
+    evidence = stage.outcome.evidence if stage.outcome else {}
+    if "face" in evidence:
+        return f"{evidence['outlines_after']} outlines · {evidence['face']}"
+    if "factor" in evidence:
+        return f"{evidence['width_before_mm']:.2f} → {evidence['width_after_mm']:.2f} mm"
+    for name in ("outlines", "nodes"):
+        if f"{name}_before" in evidence:
+            return f"{grouped(float(evidence[f'{name}_before']))} → {grouped(float(evidence[f'{name}_after']))} {name}"
+    if "subpaths_dropped" in evidence:
+        return _count(evidence["subpaths_dropped"], "subpath", "dropped")
+    if "subpaths_closed" in evidence:
+        return _count(evidence["subpaths_closed"], "subpath", "closed")
+    return STEPS[stage.call.name].title.lower()
+
+
+def original_caption(job: Job) -> str:
+    texts, outlines = len(job.original.letterings()), len(job.original.outlines())
+    parts = [_count(texts, "text")] if texts else []
+    parts += [_count(outlines, "outline")] if outlines or not texts else []
+    return ", ".join(parts)
+
+
+def totals(sums: Figures) -> str:
+    return f"{grouped(sums.nodes)} nodes · {grouped(sums.subpaths)} subpaths · {sums.cut_length_mm / 1000:.2f} m to cut"
+
+
+def saved_words(job: Job) -> str:
+    if job.saved and job.saved_path:
+        return f"saved as {job.saved_path.name}"
+    return "not saved" if job.stages else "as received"
+
+
+def proof_rows(proof: Proof) -> list[tuple[str, str]]:
+    """The figures of a proof, for people."""
+    return [
+        ("size, mm", f"{proof.size_mm[0]:.2f} × {proof.size_mm[1]:.2f}"),
+        ("bodies", str(proof.bodies)),
+        ("pieces", str(proof.pieces)),
+        ("counters", str(proof.counters)),
+        ("nodes", grouped(proof.nodes)),
+        ("cut length, m", f"{proof.cut_length_mm / 1000:.2f}"),
+        ("cut twice, mm", f"{proof.cut_twice_mm:.1f}"),
+        ("time, about", f"{proof.seconds:.0f} s"),
+    ]
+
+
+def _count(number: object, thing: str, done: str = "") -> str:
+    return f"{number} {thing}{'' if number == 1 else 's'} {done}".strip()

@@ -1,0 +1,102 @@
+"""Node reduction: its bound holds when somebody else measures, and corners, circles and topology are kept."""
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from shapely import hausdorff_distance
+
+from tests.builders import circle, glyph_paths, rolled
+from unkelt.formats.svg.pathdata import parse_path_data
+from unkelt.geometry.flatten import lines
+from unkelt.geometry.measure import halve, signed_areas
+from unkelt.geometry.path import CUBIC, LINE, Path, polygon
+from unkelt.geometry.reduce import reduce_nodes
+from unkelt.geometry.region import fill_rings, nest
+
+# Faces that the feasibility study behind the thresholds did not use.
+WORDS = [("Sea Thrift", "Pacifico"), ("Kittiwake", "Sacramento"), ("BERTH 12", "Arvo")]
+
+
+def split(path: Path, times: int = 3) -> Path:
+    """Each segment cut into 2^times by de Casteljau: the same curves with far too many nodes."""
+    points = path.cubics()
+    for _ in range(times):
+        points = np.stack(halve(points), axis=1).reshape(-1, 4, 2)
+    return Path(points, np.full(len(points), CUBIC, np.uint8), path.starts * 2**times, path.closed)
+
+
+@pytest.mark.parametrize(("word", "family"), WORDS)
+@pytest.mark.parametrize("tolerance", [0.01, 0.05])
+def test_split_outlines_come_back_within_the_tolerance(word, family, tolerance):
+    for path in glyph_paths(word, family, 70):
+        reduced = reduce_nodes(split(path), tolerance)
+        assert reduced.path.node_count <= path.node_count  # never more than the designer drew
+        assert reduced.bound_mm <= tolerance
+        # Measured by GEOS: both ways, on polylines finer than the bound.
+        found = hausdorff_distance(lines(path, tolerance / 20), lines(reduced.path, tolerance / 20), densify=0.05)
+        assert found <= reduced.bound_mm + tolerance / 10
+
+
+def test_polylines_come_back_as_curves():
+    path = glyph_paths("S", "Pacifico", 70)[0]
+    vertices = lines(path, 0.005).geoms[0].coords[:-1]
+    reduced = reduce_nodes(polygon(*vertices), 0.02)
+    assert len(vertices) > 3 * path.node_count
+    assert reduced.path.node_count <= path.node_count
+    assert reduced.bound_mm <= 0.02
+
+
+def test_a_circle_needs_few_and_the_start_does_not_matter():
+    counts = {reduce_nodes(rolled(circle(10, arcs=32), by), 0.02).path.node_count for by in range(0, 32, 5)}
+    assert len(counts) == 1
+    assert counts.pop() <= 4
+
+
+@pytest.mark.parametrize(
+    ("d", "nodes"),
+    [
+        ("M0 0H3H10V4V10H6H0V2Z", 4),  # collinear runs
+        ("M0 0H10L5 8Z", 3),
+        ("M5 0H45a5 5 0 0 1 5 5V25a5 5 0 0 1-5 5H5a5 5 0 0 1-5-5V5a5 5 0 0 1 5-5Z", 8),
+    ],
+)
+def test_ideal_counts(d, nodes):
+    path = parse_path_data(d, 1e-3).path
+    reduced = reduce_nodes(split(path) if "a" in d else path, 0.01)
+    assert reduced.path.node_count == nodes
+    assert signed_areas(reduced.path)[0] == pytest.approx(signed_areas(path)[0], rel=1e-4)
+
+
+def test_corners_keep_their_place_and_angle():
+    star = polygon((0, -10), (3, -3), (10, 0), (3, 3), (0, 10), (-3, 3), (-10, 0), (-3, -3))
+    reduced = reduce_nodes(split(star), 0.05).path
+    assert {tuple(p) for p in star.points[:, 0]} == {tuple(p) for p in np.round(reduced.points[:, 0], 9)}
+    assert (reduced.degrees == LINE).all()
+
+
+def test_what_cannot_be_reduced_is_returned_as_it_was():
+    path = polygon((0, 0), (10, 0), (10, 10))
+    assert reduce_nodes(path, 0.01).path is path
+
+
+def test_a_hairline_band_is_not_closed_up():
+    """Two rings 0.03 mm apart under a tolerance of 0.05 mm: the nesting must survive."""
+    path = parse_path_data("M0 0H40V40H0ZM.03 .03V39.97H39.97V.03Z").path
+    both = split(path)
+    reduced = reduce_nodes(both, 0.05).path
+    nesting = nest(fill_rings(reduced, 0.005)[0])
+    assert nesting is not None
+    assert sorted(map(len, nesting.containers)) == [0, 1]
+
+
+@given(st.lists(st.tuples(st.floats(8, 12), st.floats(0.05, 0.4)), min_size=5, max_size=14), st.floats(0.005, 0.2))
+def test_the_bound_holds_for_any_blob(spokes, tolerance):
+    angles = np.cumsum([step for _, step in spokes])
+    angles = angles / angles[-1] * 2 * np.pi
+    points = [(r * np.cos(a), r * np.sin(a)) for (r, _), a in zip(spokes, angles, strict=True)]
+    path = split(polygon(*points), 2)
+    reduced = reduce_nodes(path, tolerance)
+    assert reduced.bound_mm <= tolerance
+    found = hausdorff_distance(lines(path, tolerance / 20), lines(reduced.path, tolerance / 20), densify=0.05)
+    assert found <= reduced.bound_mm + tolerance / 10

@@ -1,0 +1,62 @@
+"""Filled areas by both rules, nesting and winding."""
+
+import numpy as np
+import pytest
+
+from tests.builders import circle, ring, square
+from unkelt.errors import GeometryRefused
+from unkelt.formats.svg.pathdata import parse_path_data
+from unkelt.geometry.orient import orient_rings
+from unkelt.geometry.path import concat
+from unkelt.geometry.region import clusters, counters, pieces, region, winding_numbers
+
+
+@pytest.mark.parametrize(
+    ("d", "nonzero", "even_odd"),
+    [
+        # The star of SVG 1.1's fill-rule figure; areas from the closed form of the crossing points.
+        ("M250,75L323,301 131,161 369,161 177,301Z", 17523.231, 12108.462),
+        ("M0 0H30V30H0ZM10 10H20V20H10Z", 900, 800),  # both run alike: a hole only by even-odd
+        ("M0 0H30V30H0ZM10 10V20H20V10Z", 800, 800),
+        ("M0 0H20V20H0ZM10 10H30V30H10Z", 700, 600),  # crossing squares
+        ("M0 0L10 10V0L0 10Z", 50, 50),  # a bow-tie keeps both halves
+    ],
+)
+def test_area_by_both_rules(d, nonzero, even_odd):
+    path = parse_path_data(d).path
+    assert region(path, False, 0.01).area == pytest.approx(nonzero, abs=1e-3)
+    assert region(path, True, 0.01).area == pytest.approx(even_odd, abs=1e-3)
+
+
+def test_islands_in_counters():
+    path = concat([square(50), square(40, 5, 5).reversed(), square(20, 15, 15), square(10, 20, 20).reversed()])
+    for rule in (False, True):
+        shape = region(path, rule, 0.01)
+        assert (len(pieces(shape, 1e-3)), len(counters(shape, 1e-3))) == (2, 2)
+        assert shape.area == 2500 - 1600 + 400 - 100
+
+
+def test_orienting_makes_both_rules_agree():
+    path = concat([square(50), square(40, 5, 5), square(20, 15, 15)])  # all run alike
+    assert region(path, False, 0.01).area != region(path, True, 0.01).area
+    after = orient_rings(path, 0.01)
+    assert region(after, False, 0.01).area == region(after, True, 0.01).area == 2500 - 1600 + 400
+
+
+def test_orienting_refuses_rings_that_cross():
+    with pytest.raises(GeometryRefused, match="fill rule"):
+        orient_rings(concat([square(), square(10, 5, 5)]), 0.01)
+
+
+def test_winding_counts_turns():
+    rings = [np.array([[0, 0], [0, 10], [10, 10], [10, 0], [0, 0]], float)] * 2  # counter-clockwise as seen
+    assert winding_numbers(rings, np.array([[5.0, 5.0], [15.0, 5.0]])).tolist() == [2, 0]
+
+
+def test_clusters_join_what_touches():
+    shapes = [region(path, False, 0.01) for path in (square(), square(10, 50), square(10, 10), circle(3, 90))]
+    assert clusters(shapes) == [[0, 2], [1], [3]]
+
+
+def test_a_ring_has_one_counter():
+    assert len(counters(region(ring(), False, 0.01), 1e-3)) == 1

@@ -1,0 +1,156 @@
+"""Faces and setting, against FreeType, HarfBuzz's own numbers and an independent renderer."""
+
+import io
+import string
+from dataclasses import replace
+
+import freetype
+import numpy as np
+import pytest
+import resvg_py
+from fontTools.misc.transform import Identity
+
+from tests.builders import SHELF, lettering, outline, sheet
+from unkelt.formats.svg.read import parse_svg
+from unkelt.formats.svg.write import write_svg
+from unkelt.geometry.measure import bounds, join_boxes, lengths, signed_areas
+from unkelt.geometry.path import PathBuilder, concat
+from unkelt.lettering.faces import Face, Shelf, bundled_faces, face_from_file
+from unkelt.lettering.setting import glyph_path, set_lettering
+from unkelt.recipe import Call, apply
+from unkelt.sheet.model import FaceQuery
+from unkelt.sheet.ticket import Ticket
+from unkelt.survey.check import Workshop
+
+WORDS = string.ascii_letters + string.digits + "&!?.,"
+
+
+def freetype_path(face: freetype.Face, letter: str):
+    """A glyph's outline as FreeType decomposes it, in font units."""
+    face.load_char(letter, freetype.FT_LOAD_NO_SCALE)
+    builder = PathBuilder()
+    begun = []
+
+    def move(to, _):
+        if begun:
+            builder.close()
+        begun.append(1)
+        builder.move_to(to.x, to.y)
+
+    face.glyph.outline.decompose(
+        None,
+        move_to=move,
+        line_to=lambda to, _: builder.line_to(to.x, to.y),
+        conic_to=lambda c, to, _: builder.quad_to(c.x, c.y, to.x, to.y),
+        cubic_to=lambda a, b, to, _: builder.cubic_to(a.x, a.y, b.x, b.y, to.x, to.y),
+    )
+    if begun:
+        builder.close()
+    return builder.path()
+
+
+@pytest.mark.parametrize("face", bundled_faces(), ids=lambda face: face.postscript)
+def test_glyph_outlines_against_freetype(face: Face):
+    """FreeType rounds implied points of quadratics to whole units, by at most half a unit: bounds may differ by that, and
+    areas by a part of that along the whole length."""
+    other = freetype.Face(str(face.path))
+    for letter in WORDS:
+        theirs = freetype_path(other, letter)
+        ours = glyph_path(face, other.get_char_index(letter))
+        assert bounds(ours) == pytest.approx(bounds(theirs), abs=1.0)
+        assert signed_areas(ours).sum() == pytest.approx(signed_areas(theirs).sum(), abs=0.25 * lengths(ours).sum())
+        assert other.glyph.metrics.horiAdvance > 0
+
+
+def drawn(svg: str) -> np.ndarray:
+    """Coverage by resvg, which shares neither HarfBuzz's C++ nor FreeType: 0 paper, 255 ink."""
+    from PySide6.QtGui import QImage  # only to unpack the PNG
+
+    png = bytes(resvg_py.svg_to_bytes(svg_string=svg, font_files=[str(f.path) for f in bundled_faces()],
+                                      skip_system_fonts=True, background="#ffffff", dpi=96))  # fmt: skip
+    image = QImage.fromData(io.BytesIO(png).getvalue()).convertToFormat(QImage.Format.Format_Grayscale8)
+    rows = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), image.bytesPerLine())
+    return 255 - rows[:, : image.width()].astype(int)
+
+
+@pytest.mark.parametrize("family", ["Pacifico", "Dancing Script", "Sacramento", "Barlow", "Alfa Slab One", "Arvo"])
+@pytest.mark.parametrize(
+    ("text", "more"), [("Sea Thrift", ""), ("AVAffi", 'text-anchor="middle"'), ("To. Wy", 'word-spacing="9"')]
+)
+def test_text_against_an_independent_renderer(family, text, more):
+    """The same text, drawn as text by resvg and as our outlines by resvg. Gates: IoU ≥ 0.999, no pixel over 24 of 255.
+
+    The size is an odd one on purpose: at 80 units, faces of 2048 units to the em fall exactly on the renderer's sampling
+    grid, and the last bit decides which side of it an edge lies on.
+    """
+    live = (
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="2400" height="800" viewBox="0 0 600 200"><text x="200" y="130" '
+        f'font-family="{family}" font-size="81.3" {more}>{text}</text></svg>'
+    )
+    outlined = apply(Call("outline-text"), parse_svg(live.encode()), Workshop(Ticket(), SHELF)).sheet
+    # As one path, as text is drawn: where letters overlap, separate ones would be blended twice.
+    whole = outline("all", concat([item.path for item in outlined.outlines()]))
+    a, b = drawn(live), drawn(write_svg(replace(outlined, items=(whole,))).decode())
+    assert a.shape == b.shape
+    assert a.sum() > 50_000
+    assert np.minimum(a, b).sum() / np.maximum(a, b).sum() >= 0.999
+    assert np.abs(a - b).max() <= 24
+
+
+def test_letter_spacing_switches_optional_ligatures_off():
+    """CSS Text: when letter-spacing is not zero, optional ligatures are not applied."""
+    text = lettering("fi", "Dancing Script")
+    spaced = replace(text, runs=(replace(text.runs[0], letter_spacing_mm=2.0),))
+    plain = set_lettering(text, SHELF).glyphs
+    apart = set_lettering(spaced, SHELF).glyphs
+    assert len(plain) == 1
+    assert len(apart) == 2
+    assert apart[1].x - apart[0].x == pytest.approx(apart[0].advance)
+
+
+def test_frame_has_room_for_letters_that_are_not_there():
+    setting = set_lettering(lettering("one", "Barlow", 100), SHELF)
+    ink = setting.ink(Identity)
+    assert setting.frame[3] - setting.frame[1] > 1.5 * (ink[3] - ink[1])
+    boxes = [bounds(glyph.path()) for glyph in setting.glyphs]
+    assert ink == join_boxes(boxes)
+
+
+@pytest.mark.parametrize(
+    ("query", "found"),
+    [
+        (FaceQuery(("barlow",)), "Barlow-Regular"),
+        (FaceQuery(("Barlow", "serif"), weight=700), "Barlow-Bold"),
+        (FaceQuery(("Barlow",), weight=550), "Barlow-SemiBold"),  # CSS: above 500, heavier ones first
+        (FaceQuery(("Barlow",), weight=450), "Barlow-Medium"),  # CSS: 400 to 500, up to 500 first
+        (FaceQuery(("Barlow",), weight=300), "Barlow-Regular"),
+        (FaceQuery(("Barlow-SemiBold",)), "Barlow-SemiBold"),
+        (FaceQuery(("Barlow",), italic=True), None),  # would have to be slanted: faked
+        (FaceQuery(("Pacifico",), weight=700), None),  # would have to be thickened: faked
+        (FaceQuery(("Quayside", "Barlow")), None),  # a stand-in is never taken silently
+        (FaceQuery(("cursive",)), None),
+        (FaceQuery(()), None),
+    ],
+)
+def test_matching_by_the_css_rules_without_silent_replacement(query, found):
+    face = SHELF.match(query)
+    assert (face.postscript if face else None) == found
+
+
+def test_damaged_faces_are_skipped(tmp_path):
+    for name, data in (("a.ttf", b"no font"), ("b.ttf", b"\x00\x01\x00\x00" + b"\xff" * 200)):
+        (tmp_path / name).write_bytes(data)
+        assert face_from_file(tmp_path / name) is None
+
+
+def test_missing_characters_are_named():
+    assert set_lettering(lettering("a漢", "Barlow"), SHELF).missing_letters == "漢"
+    assert not set_lettering(lettering("a漢", "Barlow"), SHELF).complete
+    assert set_lettering(lettering("a", "Quayside"), Shelf(())).missing_faces
+
+
+def test_setting_does_not_change_the_sheet():
+    text = lettering()
+    before = sheet(text)
+    set_lettering(text, SHELF)
+    assert before.items == (text,)
