@@ -70,7 +70,9 @@ def sheet(*items: Item, page: tuple[float, float] = (300, 200)) -> Sheet:
 
 
 def workshop(ticket: str | Ticket = "") -> Workshop:
-    return Workshop(parse_ticket(ticket) if isinstance(ticket, str) and ticket else Ticket(), SHELF)
+    if isinstance(ticket, str):
+        ticket = parse_ticket(ticket) if ticket else Ticket()
+    return Workshop(ticket, SHELF)
 
 
 def assert_same_shape(a: Path, b: Path, within_mm: float) -> None:

@@ -91,7 +91,8 @@ class Desk(QMainWindow):
                 action.setIconText(f" {entry.short}")
             else:
                 action.setIconText(entry.words)
-            action.setShortcuts([key for name in entry.keys for key in _keys(name)])
+            keys = [key for name in entry.keys for key in _keys(name)]
+            action.setShortcuts(list({key.toString(): key for key in keys}.values()))  # each once, or it is ambiguous
             if entry.icon:
                 action.setIcon(icon(entry.icon, self.colours.text))
             action.triggered.connect(getattr(self, entry.id))

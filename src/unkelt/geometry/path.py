@@ -49,6 +49,9 @@ class Path:
 
     __hash__ = object.__hash__
 
+    def __repr__(self) -> str:
+        return f"<Path of {len(self)} subpaths, {len(self.points)} segments>"
+
     def __len__(self) -> int:
         """The number of subpaths."""
         return len(self.starts)

@@ -1,0 +1,312 @@
+"""The window, driven by clicks and keys as a person would, offscreen."""
+
+import pytest
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtWidgets import QComboBox, QFileDialog, QLineEdit, QMessageBox, QToolButton
+
+from unkelt.demo import make_demo
+from unkelt.desk import window as window_module
+from unkelt.desk.app import make_application
+from unkelt.desk.drawing import Lens
+from unkelt.desk.theme import DARK, LIGHT
+from unkelt.desk.window import Desk
+from unkelt.proof.proof import prove
+from unkelt.session.actions import ACTIONS
+from unkelt.sheet.ticket import read_ticket
+
+
+@pytest.fixture(scope="module")
+def quay(tmp_path_factory):
+    folder = tmp_path_factory.mktemp("quay")
+    make_demo(folder)
+    return folder
+
+
+@pytest.fixture
+def desk(qtbot, qapp, monkeypatch):
+    make_application()
+    made = Desk(LIGHT)
+    qtbot.addWidget(made)
+    monkeypatch.setattr(QMessageBox, "question", lambda *_: QMessageBox.StandardButton.Discard)
+    made.show()
+    qtbot.waitExposed(made)
+    yield made
+    made.close()
+
+
+def settle(qtbot, desk):
+    qtbot.waitUntil(lambda: not desk.bench.is_busy(), timeout=60_000)
+
+
+def opened(qtbot, desk, *paths):
+    desk.open_paths(list(paths))
+    settle(qtbot, desk)
+
+
+def found(desk):
+    return [finding.code for finding in desk.findings]
+
+
+def test_the_whole_way_by_clicks_and_keys(qtbot, desk, quay, tmp_path, monkeypatch):
+    """Open, survey, step by step, undo and redo, save, read back."""
+    source, out = quay / "sea-thrift.svg", tmp_path / "out.svg"
+    original = source.read_bytes()
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_: ([str(source)], ""))
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(out), ""))
+
+    qtbot.keyClick(desk, Qt.Key.Key_O, Qt.KeyboardModifier.ControlModifier)
+    settle(qtbot, desk)
+    assert found(desk) == ["text.live", "size.frame"]
+    assert desk.verdict.verdict.words == "On hold · 1 to mend"
+    assert desk.panel.headline.text() == "“Sea Thrift” is live text"
+    assert desk.panel.after.drawing is not None  # the loupe shows what outlining would give
+    assert {c.text() for c in desk.panel.figures.findChildren(type(desk.panel.headline))} >= {"texts", "1", "0"}
+
+    qtbot.mouseClick(desk.panel.here, Qt.MouseButton.LeftButton)  # outline-text
+    settle(qtbot, desk)
+    assert {"overlap.items", "compound.loose", "size.off-ticket"} <= set(found(desk))
+    # Undo and redo by their buttons; their keys are tried in the real window.
+    for name, codes in (("undo", {"text.live"}), ("redo", {"overlap.items"})):
+        button = next(b for b in desk.findChildren(QToolButton) if b.defaultAction() is desk.actions_by_id[name])
+        qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+        settle(qtbot, desk)
+        assert codes <= set(found(desk))
+
+    for code in ("overlap.items", "compound.loose", "size.off-ticket"):
+        for _ in range(len(desk.findings)):  # by the key to the finding wanted
+            if desk.findings[desk.chosen].code == code:
+                break
+            qtbot.keyClick(desk, Qt.Key.Key_J)
+        settle(qtbot, desk)
+        assert desk.findings[desk.chosen].code == code
+        if code == "overlap.items":
+            qtbot.mouseClick(desk.panel.alike, Qt.MouseButton.LeftButton)
+        else:
+            qtbot.mouseClick(desk.panel.here, Qt.MouseButton.LeftButton)
+        settle(qtbot, desk)
+        assert code not in found(desk)
+    assert found(desk) == []
+    assert desk.verdict.verdict.state == "open"
+
+    desk.actions_by_id["save_as"].trigger()
+    settle(qtbot, desk)
+    assert desk.verdict.verdict.words == "Clean · read back and proven"
+    assert desk.panel.headline.text() == "Read back: clean"
+    assert source.read_bytes() == original
+    assert prove(out, read_ticket(quay / "sea-thrift.toml")).verdict == "clean"
+
+    desk.actions_by_id["undo"].trigger()
+    settle(qtbot, desk)
+    assert desk.verdict.verdict.state == "hold"  # what was proven is not what stands now
+
+
+def test_everything_safe_at_once_and_looking_back(qtbot, desk, quay):
+    opened(qtbot, desk, quay / "kittiwake.svg")
+    assert len(desk.findings) == 6
+    qtbot.mouseClick(desk.docket.mend, Qt.MouseButton.LeftButton)
+    settle(qtbot, desk)
+    assert found(desk) == []
+    names = [call.name for call in desk.job.recipe.calls]
+    assert names == ["join-ends", "drop-duplicate", "weld", "bind", "resize", "reduce-nodes"]
+    qtbot.keyClick(desk, Qt.Key.Key_B)
+    settle(qtbot, desk)
+    assert desk.job.looking_at == 0
+    assert len(desk.findings) == 6
+    assert not desk.panel.here.isEnabled()  # an earlier state is looked at, not mended
+    qtbot.keyClick(desk, Qt.Key.Key_N)
+    settle(qtbot, desk)
+    assert found(desk) == []
+
+
+def test_a_mark_on_the_table_is_a_way_to_its_finding(qtbot, desk, quay):
+    opened(qtbot, desk, quay / "kittiwake.svg")
+    wanted = found(desk).index("path.open")
+    x, y = desk.table.mark_places(wanted)[0]
+    qtbot.mouseClick(desk.table, Qt.MouseButton.LeftButton, pos=QPoint(round(x), round(y)))
+    assert desk.chosen == wanted
+    settle(qtbot, desk)
+    choice = desk.panel.findChild(QComboBox)
+    assert [choice.itemText(n) for n in range(choice.count())] == ["Join the ends", "Close with a line"]
+    choice.setCurrentIndex(1)
+    settle(qtbot, desk)
+    assert desk.preview.call.name == "close-subpath"
+
+
+def test_options_of_a_step_change_its_preview_and_bad_ones_are_said(qtbot, desk, quay):
+    opened(qtbot, desk, quay / "kittiwake.svg")
+    desk.choose(found(desk).index("nodes.excess"))
+    settle(qtbot, desk)
+    before = desk.preview.outcome.evidence["nodes_after"]
+    line = desk.panel.options.findChild(QLineEdit)
+    qtbot.keyClicks(line, "0.2 mm")
+    qtbot.keyClick(line, Qt.Key.Key_Return)
+    settle(qtbot, desk)
+    assert desk.preview.outcome.evidence["nodes_after"] < before
+    line.setText("far")
+    qtbot.keyClick(line, Qt.Key.Key_Return)
+    settle(qtbot, desk)
+    assert "is not a number" in desk.preview.refusal
+    assert not desk.panel.here.isEnabled()
+
+
+def test_wheel_keys_and_dragging_move_the_view(qtbot, desk, quay):
+    opened(qtbot, desk, quay / "berth-12.svg")
+    start = desk.table.view.scale
+    qtbot.keyClick(desk, Qt.Key.Key_Plus)
+    assert desk.table.view.scale == pytest.approx(1.25 * start)
+    before = desk.table.view.x
+    qtbot.mousePress(desk.table, Qt.MouseButton.LeftButton, pos=QPoint(300, 200))
+    qtbot.mouseMove(desk.table, QPoint(340, 200))
+    from PySide6.QtGui import QMouseEvent
+
+    move = QMouseEvent(
+        QMouseEvent.Type.MouseMove, QPointF(360, 200), desk.table.mapToGlobal(QPointF(360, 200)),
+        Qt.MouseButton.NoButton, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier,
+    )  # fmt: skip
+    desk.table.mouseMoveEvent(move)
+    qtbot.mouseRelease(desk.table, Qt.MouseButton.LeftButton, pos=QPoint(360, 200))
+    assert desk.table.view.x < before
+    qtbot.keyClick(desk, Qt.Key.Key_0)
+    assert desk.table.view.scale == pytest.approx(start)
+
+
+def test_lenses_draw_different_pictures(qtbot, desk, quay):
+    opened(qtbot, desk, quay / "kittiwake.svg")
+    pictures = set()
+    for key, lens in ((Qt.Key.Key_1, Lens.INK), (Qt.Key.Key_2, Lens.BLADE), (Qt.Key.Key_3, Lens.NODES)):
+        qtbot.keyClick(desk, key)
+        assert desk.table.lens is lens
+        image = desk.table.grab().toImage()
+        pictures.add(bytes(image.constBits()))
+    assert len(pictures) == 3
+
+
+def test_several_files_are_kept_side_by_side(qtbot, desk, quay):
+    opened(qtbot, desk, quay / "sea-thrift.svg", quay / "kittiwake.svg")
+    desk.apply_here()
+    settle(qtbot, desk)
+    desk.bring_forward(1)
+    settle(qtbot, desk)
+    assert desk.job.title == "Kittiwake transom"
+    assert not desk.job.stages
+    desk.bring_forward(0)
+    settle(qtbot, desk)
+    assert len(desk.job.stages) == 1
+
+
+def test_dropping_files_opens_them(qtbot, desk, quay):
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(quay / "berth-12.svg"))])
+    where = QPoint(600, 400)
+    buttons, keys = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    enter = QDragEnterEvent(where, Qt.DropAction.CopyAction, data, buttons, keys)
+    desk.dragEnterEvent(enter)
+    assert enter.isAccepted()
+    desk.dropEvent(QDropEvent(QPointF(where), Qt.DropAction.CopyAction, data, buttons, keys))
+    settle(qtbot, desk)
+    assert desk.job.title == "Berth tag 12"
+    assert found(desk) == []
+
+
+@pytest.mark.parametrize("content", [b"", b"not xml", b"<svg", None])
+def test_bad_files_are_said_and_the_window_goes_on(qtbot, desk, quay, tmp_path, content):
+    bad = tmp_path / "bad.svg"
+    if content is not None:
+        bad.write_bytes(content)
+    opened(qtbot, desk, bad, quay / "berth-12.svg")
+    assert desk.message.isVisible()
+    assert "bad.svg" in desk.message.words.text()
+    assert desk.job.title == "Berth tag 12"
+    qtbot.keyClick(desk, Qt.Key.Key_Escape)
+    assert not desk.message.isVisible()
+
+
+def test_saving_over_the_original_is_refused_in_a_sentence(qtbot, desk, quay):
+    opened(qtbot, desk, quay / "berth-12.svg")
+    desk.save_to(quay / "berth-12.svg")
+    settle(qtbot, desk)
+    assert "never written over" in desk.message.words.text()
+    assert not desk.job.saved
+
+
+def test_a_fault_in_a_step_is_said_and_changes_nothing(qtbot, desk, quay, monkeypatch, capsys):
+    opened(qtbot, desk, quay / "sea-thrift.svg")
+
+    def broken(*_):
+        raise RuntimeError("out of ink")
+
+    monkeypatch.setattr(window_module, "mend", broken)
+    qtbot.keyClick(desk, Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier)
+    settle(qtbot, desk)
+    assert "A fault in the program, nothing was changed: RuntimeError: out of ink" in desk.message.words.text()
+    assert not desk.job.stages
+    assert "out of ink" in capsys.readouterr().err
+
+
+def test_work_can_be_stopped(qtbot, desk, quay):
+    desk.open_paths([quay / "kittiwake.svg"])
+    assert desk.bench.is_busy()
+    qtbot.keyClick(desk, Qt.Key.Key_Escape)
+    assert not desk.bench.is_busy()
+    assert desk.docket.summary.text() == "Stopped"
+    desk.bring_forward(0)
+    settle(qtbot, desk)
+    assert len(desk.findings) == 6
+
+
+def test_closing_with_steps_that_are_not_saved_asks(qtbot, desk, quay, monkeypatch):
+    opened(qtbot, desk, quay / "sea-thrift.svg")
+    desk.apply_here()
+    settle(qtbot, desk)
+    asked = []
+    monkeypatch.setattr(QMessageBox, "question", lambda *a: asked.append(a[2]) or QMessageBox.StandardButton.Cancel)
+    assert not desk.close()
+    assert "Sea Thrift transom" in asked[0]
+    monkeypatch.setattr(QMessageBox, "question", lambda *_: QMessageBox.StandardButton.Discard)
+    assert desk.close()
+
+
+def test_dark_and_back_keeps_the_job(qtbot, desk, quay):
+    opened(qtbot, desk, quay / "sea-thrift.svg")
+    desk.apply_here()
+    settle(qtbot, desk)
+    qtbot.keyClick(desk, Qt.Key.Key_L, Qt.KeyboardModifier.ControlModifier)
+    settle(qtbot, desk)
+    assert desk.colours is DARK
+    assert len(desk.job.stages) == 1
+    assert "overlap.items" in found(desk)
+    desk.set_palette(LIGHT)
+    settle(qtbot, desk)
+
+
+def test_every_action_has_a_method_and_every_control_a_name(qtbot, desk, quay):
+    opened(qtbot, desk, quay / "kittiwake.svg")
+    for action in ACTIONS:
+        assert callable(getattr(desk, action.id))
+        if action.keys:
+            assert desk.actions_by_id[action.id].shortcuts()
+    for part in (desk.table, desk.lamps, desk.verdict, desk.docket.list, desk.panel.now, desk.title):
+        assert part.accessibleName()
+
+
+def luminance(value: str) -> float:
+    """Relative luminance, WCAG 2.1 definition."""
+    channels = [int(value[k : k + 2], 16) / 255 for k in (1, 3, 5)]
+    linear = [c / 12.92 if c <= 0.03928 else ((c + 0.055) / 1.055) ** 2.4 for c in channels]
+    return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
+
+
+@pytest.mark.parametrize("palette", [LIGHT, DARK], ids=["light", "dark"])
+@pytest.mark.parametrize(
+    ("ink", "paper"),
+    [
+        ("text", "panel"), ("text", "raised"), ("muted", "panel"), ("muted", "raised"), ("muted", "table"), ("text", "table"),
+        ("accent", "panel"), ("accent", "accent_soft"), ("muted", "accent_soft"), ("on_accent", "accent"), ("hold", "hold_soft"),
+        ("hold", "panel"), ("hold", "page"), ("hold", "table"), ("warn", "panel"), ("note", "panel"), ("text", "hold_soft"),
+    ],
+)  # fmt: skip
+def test_contrast_by_wcag_aa(palette, ink, paper):
+    """WCAG 2.1, 1.4.3: at least 4.5 to 1 for text."""
+    a, b = sorted((luminance(getattr(palette, ink)), luminance(getattr(palette, paper))), reverse=True)
+    assert (a + 0.05) / (b + 0.05) >= 4.5

@@ -1,0 +1,124 @@
+"""The command line's contract: exit status, JSON fields, one line for what can't be used."""
+
+import json
+import subprocess
+import sys
+
+import pytest
+
+from unkelt.cli import main
+from unkelt.demo import make_demo
+
+CHECK_SHEET = {"page_mm", "ink_mm", "items", "subpaths", "nodes", "pieces", "cut_length_mm"}
+FINDING = {"code", "level", "items", "box_mm", "value", "unit", "message", "steps"}
+PROOF = {
+    "schema", "path", "size_mm", "bodies", "pieces", "counters", "text_left", "subpaths", "nodes", "cut_length_mm",
+    "cut_twice_mm", "seconds", "verdict", "reasons",
+}  # fmt: skip
+
+
+@pytest.fixture
+def quay(tmp_path):
+    make_demo(tmp_path)
+    return tmp_path
+
+
+def run(capsys, *words):
+    status = main([str(word) for word in words])
+    out = capsys.readouterr()
+    return status, (json.loads(out.out) if "--json" in words else out.out), out.err
+
+
+def test_check(capsys, quay):
+    status, report, _ = run(capsys, "check", quay / "sea-thrift.svg", "--ticket", quay / "sea-thrift.toml", "--json")
+    assert status == 1
+    assert report["schema"] == "unkelt.check/1"
+    file = report["files"][0]
+    assert set(file) == {"path", "error", "sheet", "findings"}
+    assert set(file["sheet"]) == CHECK_SHEET
+    assert file["sheet"]["page_mm"] == [1000, 400]
+    assert file["sheet"]["ink_mm"][2] - file["sheet"]["ink_mm"][0] == pytest.approx(893.8)
+    assert all(set(finding) == FINDING for finding in file["findings"])
+    assert run(capsys, "check", quay / "berth-12.svg")[0] == 0
+    assert run(capsys, "check", quay / "berth-12.svg", "--ticket", quay / "berth-12.toml")[0] == 0
+
+
+def test_check_a_folder_with_one_bad_file(capsys, quay):
+    (quay / "bad.svg").write_text("<svg")
+    status, report, err = run(capsys, "check", quay, "--json")
+    assert status == 2
+    assert len(report["files"]) == 4
+    bad = next(file for file in report["files"] if file["path"].endswith("bad.svg"))
+    assert bad["error"]
+    assert bad["sheet"] is None
+    assert len(err.strip().splitlines()) == 1
+
+
+def test_mend_then_proof(capsys, quay):
+    source, out, recipe = quay / "sea-thrift.svg", quay / "out.svg", quay / "r.toml"
+    ticket = ("--ticket", quay / "sea-thrift.toml")
+    original = source.read_bytes()
+    status, report, _ = run(capsys, "mend", source, "-o", out, *ticket, "--save-recipe", recipe, "--json")
+    assert status == 0
+    assert set(report) == {"schema", "source", "output", "steps", "before", "after"}
+    assert [entry["step"] for entry in report["steps"]] == ["outline-text", "weld", "bind", "resize"]
+    assert all(set(entry) == {"step", "items", "evidence"} for entry in report["steps"])
+    assert (report["before"], report["after"]) == (["text.live", "size.frame"], [])
+    assert source.read_bytes() == original
+    status, proof, _ = run(capsys, "proof", out, *ticket, "--json")
+    assert status == 0
+    assert set(proof) == PROOF
+    assert (proof["bodies"], proof["counters"], proof["verdict"], proof["text_left"]) == (1, 5, "clean", 0)
+    assert proof["size_mm"][0] == pytest.approx(900, abs=0.05)
+    # The saved recipe gives the same file, and mending again changes nothing.
+    assert run(capsys, "mend", source, "-o", quay / "b.svg", *ticket, "--recipe", recipe)[0] == 0
+    assert (quay / "b.svg").read_bytes() == out.read_bytes()
+    assert run(capsys, "mend", out, "-o", quay / "c.svg", *ticket, "--json")[1]["steps"] == []
+    assert (quay / "c.svg").read_bytes() == out.read_bytes()
+
+
+def test_a_promise_not_kept_is_status_one(capsys, quay):
+    (quay / "r.toml").write_text('[[step]]\nname = "weld"\nitems = ["nothing"]\n')
+    status, _, err = run(capsys, "mend", quay / "berth-12.svg", "-o", quay / "o.svg", "--recipe", quay / "r.toml")
+    assert status == 1
+    assert "“nothing” is no longer on the sheet" in err
+    assert run(capsys, "proof", quay / "sea-thrift.svg")[0] == 1
+
+
+@pytest.mark.parametrize(
+    "words",
+    [
+        ("check", "none.svg"), ("proof", "none.svg"), ("mend", "none.svg", "-o", "o.svg"), ("check", "bad.svg"),
+        ("mend", "berth-12.svg", "-o", "berth-12.svg"), ("mend", "berth-12.svg", "-o", "o.xyz"),
+        ("mend", "berth-12.svg", "-o", "no/such/folder/o.svg"), ("mend", "berth-12.svg", "-o", "o.svg", "--recipe", "bad.svg"),
+        ("check", "berth-12.svg", "--ticket", "bad.svg"), ("check", "empty"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_used_is_one_line_and_status_two(capsys, quay, monkeypatch, words):
+    monkeypatch.chdir(quay)
+    (quay / "bad.svg").write_text("<svg")
+    (quay / "empty").mkdir()
+    before = sorted(path.name for path in quay.iterdir())
+    status, _, err = run(capsys, *words)
+    assert status == 2
+    assert len(err.strip().splitlines()) == 1
+    assert "Traceback" not in err
+    assert sorted(path.name for path in quay.iterdir()) == before  # nothing written, nothing left half
+
+
+def test_fonts(capsys):
+    report = run(capsys, "fonts", "--json")[1]
+    assert {"Pacifico", "Dancing Script", "Sacramento", "Barlow", "Arvo"} <= {
+        f["family"] for f in report["faces"] if f["bundled"]
+    }
+    assert "Pacifico" in run(capsys, "fonts")[1]
+
+
+def test_the_core_runs_where_there_is_no_qt(quay):
+    """All but the window works with PySide6 not to be had."""
+    code = (
+        "import sys; sys.modules['PySide6'] = None\n"
+        "from unkelt.cli import main\n"
+        f"sys.exit(main(['check', {str(quay / 'berth-12.svg')!r}]))"
+    )
+    assert subprocess.run([sys.executable, "-c", code], check=False).returncode == 0
