@@ -124,15 +124,17 @@ class Drawing:
             ):
                 ends = [QPointF(*view.to_px(*p)) for p in (p0, p1, p2, p3)]
                 if frame.contains(ends[3]):
-                    nodes.append(QRectF(ends[3] - QPointF(2.5, 2.5), ends[3] + QPointF(2.5, 2.5)))
+                    nodes.append(QRectF(ends[3] - QPointF(2.2, 2.2), ends[3] + QPointF(2.2, 2.2)))
                 if degree != LINE and (frame.contains(ends[0]) or frame.contains(ends[3])):
                     stems += [QLineF(ends[0], ends[1]), QLineF(ends[3], ends[2])]
         painter.setPen(QPen(colour(palette.hold, 150), 1))
-        painter.drawLines(stems)
+        if len(stems) < 4000:
+            painter.drawLines(stems)
         painter.setBrush(colour(palette.page))
-        for stem in stems:
-            painter.drawEllipse(stem.p2(), 2, 2)
-        painter.setPen(QPen(colour(palette.page), 0.8))
+        if len(stems) < 4000:  # more would hide the line they belong to
+            for stem in stems:
+                painter.drawEllipse(stem.p2(), 2, 2)
+        painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(colour(palette.accent))
         painter.drawRects(nodes)
         painter.restore()

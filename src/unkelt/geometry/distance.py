@@ -4,11 +4,15 @@ from __future__ import annotations
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import lengths, signed_areas, subpath_bounds
 from unkelt.geometry.path import Floats, Path
+
+SAME_VERTEX_MM = 1e-6
+"""Vertices this near count as the same; no distance between lines is given as less."""
 
 
 def farthest(points: Floats, edges: shapely.Geometry) -> float:
@@ -28,19 +32,35 @@ def line_distance(a: shapely.Geometry, b: shapely.Geometry) -> float:
     than 1 mm are given vertices first.
     """
     dense = [shapely.segmentize(lines_of(shape), 1.0) for shape in (a, b)]
-    (points_a, edges_a), (points_b, edges_b) = (_vertices_and_edges(shape) for shape in dense)
-    return max(farthest(points_a, edges_b), farthest(points_b, edges_a))
+    (points_a, owner_a), (points_b, owner_b) = (
+        shapely.get_coordinates(shapely.get_parts(shape), return_index=True) for shape in dense
+    )
+    if not len(points_a) or not len(points_b):
+        return 0.0 if len(points_a) == len(points_b) else float("inf")
+    # Vertices that both have, which after a weld are nearly all, are on the other's line: no need to look for it.
+    keys_a, keys_b = _keys(points_a), _keys(points_b)
+    lone_a, lone_b = points_a[~np.isin(keys_a, keys_b)], points_b[~np.isin(keys_b, keys_a)]
+    return max(
+        SAME_VERTEX_MM,
+        farthest(lone_a, _edges(points_b, owner_b)) if len(lone_a) else 0.0,
+        farthest(lone_b, _edges(points_a, owner_a)) if len(lone_b) else 0.0,
+    )
+
+
+def _keys(points: Floats) -> NDArray[np.complex128]:
+    """One number a point, the same for points that agree to a third of `SAME_VERTEX_MM`."""
+    grid = np.round(points / (SAME_VERTEX_MM / 3))
+    return grid[:, 0] + 1j * grid[:, 1]
+
+
+def _edges(vertices: Floats, owner: NDArray[np.intp]) -> shapely.Geometry:
+    same = owner[1:] == owner[:-1]
+    return shapely.linestrings(np.stack([vertices[:-1][same], vertices[1:][same]], axis=1))
 
 
 def lines_of(shape: shapely.Geometry) -> shapely.Geometry:
     """The boundary of an area; lines as they are."""
     return shapely.boundary(shape) if shape.geom_type in ("Polygon", "MultiPolygon") else shape
-
-
-def _vertices_and_edges(shape: shapely.Geometry) -> tuple[Floats, shapely.Geometry]:
-    vertices, owner = shapely.get_coordinates(shapely.get_parts(shape), return_index=True)
-    same = owner[1:] == owner[:-1]
-    return vertices, shapely.linestrings(np.stack([vertices[:-1][same], vertices[1:][same]], axis=1))
 
 
 def repeated_subpaths(path: Path, within_mm: float) -> list[tuple[int, int, float]]:

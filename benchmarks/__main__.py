@@ -1,0 +1,12 @@
+"""`python -m benchmarks [reading|welding]` prints ours beside the raw libraries, as ratios, from one run."""
+
+import sys
+
+from benchmarks import reading, welding
+from benchmarks.timing import print_rows
+
+PARTS = {"reading": reading, "welding": welding}
+
+if __name__ == "__main__":
+    wanted = sys.argv[1:] or list(PARTS)
+    print_rows([row for name in wanted for row in PARTS[name].rows()])

@@ -1,0 +1,66 @@
+"""Reading path data and SVG files, beside the general-purpose libraries."""
+
+from __future__ import annotations
+
+import random
+
+import svgelements
+from fontTools.pens.recordingPen import RecordingPen
+from fontTools.svgLib.path import parse_path
+from lxml import etree
+
+from benchmarks.timing import Row, best
+from unkelt.formats.svg.pathdata import parse_path_data
+from unkelt.formats.svg.read import parse_svg
+
+
+def curves(count: int, seed: int = 7) -> str:
+    """One path of `count` relative cubics."""
+    draw = random.Random(seed)
+    numbers = " ".join
+    parts = ["M100 100"]
+    parts += ["c" + numbers(f"{draw.uniform(-5, 5):.3f}" for _ in range(6)) for _ in range(count)]
+    return "".join(parts)
+
+
+def rows() -> list[Row]:
+    result = []
+    for count in (1_000, 10_000, 100_000):
+        d = curves(count)
+        ours = best(lambda d=d: parse_path_data(d))
+        raw_d = curves(min(count, 10_000))
+        share = count / min(count, 10_000)  # the libraries grow linearly; they are not made to wait for
+        result.append(
+            Row(
+                "path data",
+                f"{count:,} segments",
+                ours,
+                "svgelements.Path",
+                share * best(lambda d=raw_d: svgelements.Path(d), 1),
+            )
+        )
+        result.append(
+            Row(
+                "path data",
+                f"{count:,} segments",
+                ours,
+                "fontTools.svgLib",
+                share * best(lambda d=raw_d: parse_path(d, RecordingPen()), 1),
+            )
+        )
+    d = curves(1_000_000)
+    result.append(Row("path data", "1,000,000 segments", best(lambda: parse_path_data(d), 1), "str.split + float", best(lambda: [float(w) for w in d.replace("c", " ").replace("M", "").replace("-", " -").split()], 1)))  # fmt: skip
+    body = "".join(f'<path id="p{n}" fill="#0b5d4c" d="{curves(50, n)}z"/>' for n in range(4_000))
+    file = (
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="1m" height="1m" viewBox="0 0 1000 1000">{body}</svg>'.encode()
+    )
+    result.append(
+        Row(
+            "SVG file",
+            "4,000 × 51 segments",
+            best(lambda: parse_svg(file), 1),
+            "lxml alone",
+            best(lambda: etree.fromstring(file), 1),
+        )
+    )
+    return result

@@ -1,0 +1,35 @@
+"""Timing and the table that all benchmarks print."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Row:
+    """One comparison: seconds for ours and for the raw library, the smaller of some runs each."""
+
+    name: str
+    size: str
+    ours_s: float
+    raw: str
+    raw_s: float
+
+
+def best(function: Callable[[], object], runs: int = 3) -> float:
+    """CPU seconds of the fastest run: the one that other work on the machine disturbed least."""
+    times = []
+    for _ in range(runs):
+        start = time.process_time()
+        function()
+        times.append(time.process_time() - start)
+    return min(times)
+
+
+def print_rows(rows: list[Row]) -> None:
+    print(f"{'work':34} {'size':>22} {'ours':>10} {'raw':>10} {'ours/raw':>9}  raw library")
+    for row in rows:
+        ratio = row.ours_s / row.raw_s if row.raw_s else float("nan")
+        print(f"{row.name:34} {row.size:>22} {row.ours_s:9.3f}s {row.raw_s:9.3f}s {ratio:9.2f}  {row.raw}")

@@ -1,0 +1,84 @@
+"""Welding with proof, beside the raw engine that welds by clusters and proves nothing, and beside GEOS."""
+
+from __future__ import annotations
+
+import pathops
+import shapely
+from tests.builders import SHELF, lettering, moved
+
+from benchmarks.timing import Row, best
+from unkelt.geometry import region as regions
+from unkelt.geometry.path import Path
+from unkelt.geometry.reduce import reduce_nodes
+from unkelt.geometry.weld import Operand, _Frame, _to_engine, touching, weld
+from unkelt.lettering.setting import set_lettering
+from unkelt.tolerance import STANDARD
+
+LINE = "Kittiwake and Sea Thrift at Hollin Quay to"
+
+
+def script(lines: int) -> list[Path]:
+    """So many lines of 35 script glyphs with ink, 50 mm high, as one path a glyph."""
+    glyphs = [glyph.path() for glyph in set_lettering(lettering(LINE, "Pacifico", 50), SHELF).glyphs]
+    return [moved(path, 0, 100 * line) for line in range(lines) for path in glyphs if len(path)]
+
+
+def raw_union(paths: list[Path], clusters: list[list[int]]) -> None:
+    """What the engine's own union takes, cluster by cluster, without moving, restoring or checking anything."""
+    for cluster in clusters:
+        frame = _Frame.around(paths[cluster[0]].points)
+        builder = pathops.OpBuilder(fix_winding=False, keep_starting_points=False)
+        for index in cluster:
+            builder.add(_to_engine(paths[index], False, frame), pathops.PathOp.UNION)
+        builder.resolve()
+
+
+def rows() -> list[Row]:
+    result = []
+    for lines in (2, 24):
+        paths = script(lines)
+        operands = [Operand(path) for path in paths]
+        clusters = touching(operands, STANDARD)
+        size = f"{len(paths)} glyphs, {len(clusters)} clusters"
+
+        def ours(operands: list[Operand] = operands) -> None:
+            regions.region.cache_clear()
+            for cluster in touching(operands, STANDARD):
+                weld([operands[i] for i in cluster], STANDARD)
+
+        def geos(paths: list[Path] = paths) -> None:
+            regions.region.cache_clear()
+            shapely.unary_union([regions.region(path, False, 0.002) for path in paths])
+
+        ours_s = best(ours, 1)
+        result.append(
+            Row(
+                "weld with proof",
+                size,
+                ours_s,
+                "skia-pathops, no proof",
+                best(lambda p=paths, c=clusters: raw_union(p, c), 1),
+            )
+        )
+        result.append(Row("weld with proof", size, ours_s, "GEOS on polylines", best(geos, 1)))
+    word = script(1)
+
+    def reduce() -> None:
+        reduce_nodes.cache_clear()
+        for path in word:
+            reduce_nodes(path, 0.02)
+
+    def simplify() -> None:
+        for path in word:
+            shapely.simplify(regions.region(path, False, 0.002), 0.02)
+
+    result.append(
+        Row(
+            "reduce nodes, certified",
+            f"{sum(p.node_count for p in word)} nodes",
+            best(reduce, 1),
+            "GEOS simplify, polylines",
+            best(simplify, 1),
+        )
+    )
+    return result

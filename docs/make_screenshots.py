@@ -1,0 +1,74 @@
+"""Takes the pictures in docs/screenshots/ from the demonstration files, at 1280 × 800, offscreen."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+from PySide6.QtCore import QEventLoop, QTimer
+
+from unkelt.demo import make_demo
+from unkelt.desk.app import make_application
+from unkelt.desk.theme import DARK, LIGHT
+from unkelt.desk.window import Desk
+
+OUT = Path(__file__).parent / "screenshots"
+
+
+def wait(milliseconds: int) -> None:
+    loop = QEventLoop()
+    QTimer.singleShot(milliseconds, loop.quit)
+    loop.exec()
+
+
+def settle(desk: Desk) -> None:
+    end = time.monotonic() + 60
+    wait(40)
+    while desk.bench.is_busy() and time.monotonic() < end:
+        wait(20)
+    wait(80)
+
+
+def main() -> None:
+    make_application()
+    desk = Desk(LIGHT)
+    desk.show()
+    OUT.mkdir(exist_ok=True)
+
+    def shot(name: str) -> None:
+        settle(desk)
+        desk.grab().save(str(OUT / f"{name}.png"))
+
+    with tempfile.TemporaryDirectory() as folder:
+        quay = Path(folder)
+        make_demo(quay)
+        shot("empty")
+        desk.open_paths([quay / "kittiwake.svg", quay / "sea-thrift.svg"])
+        shot("inspect")
+        settle(desk)
+        desk.choose(next(i for i, f in enumerate(desk.findings or ()) if f.code == "nodes.excess"))
+        settle(desk)
+        desk.zoom_finding()
+        desk.lens_nodes()
+        shot("inspect-nodes")
+        desk.lens_blade()
+        desk.zoom_fit()
+        desk.bring_forward(1)
+        shot("inspect-live-text")
+        desk.bring_forward(0)
+        settle(desk)
+        desk.mend_safe()
+        settle(desk)
+        desk.save_to(quay / "kittiwake-mended.svg")
+        shot("read-back")
+        desk.look_original()
+        settle(desk)
+        desk.set_palette(DARK)
+        shot("inspect-dark")
+        desk.bench.wait()
+
+
+if __name__ == "__main__":
+    sys.exit(main())
