@@ -26,7 +26,7 @@ def wait(milliseconds: int) -> None:
 def settle(desk: Desk) -> None:
     end = time.monotonic() + 60
     wait(40)
-    while desk.bench.is_busy() and time.monotonic() < end:
+    while desk.state.bench.is_busy() and time.monotonic() < end:
         wait(20)
     wait(80)
 
@@ -45,29 +45,29 @@ def main() -> None:
         quay = Path(folder)
         make_demo(quay)
         shot("empty")
-        desk.open_paths([quay / "kittiwake.svg", quay / "sea-thrift.svg"])
+        desk.state.open_paths([quay / "kittiwake.svg", quay / "sea-thrift.svg"])
         shot("inspect")
         settle(desk)
-        desk.choose(next(i for i, f in enumerate(desk.findings or ()) if f.code == "nodes.excess"))
+        desk.state.choose(next(i for i, f in enumerate(desk.state.findings or ()) if f.code == "nodes.excess"))
         settle(desk)
         desk.zoom_finding()
         desk.lens_nodes()
         shot("inspect-nodes")
         desk.lens_blade()
         desk.zoom_fit()
-        desk.bring_forward(1)
+        desk.state.bring_forward(1)
         shot("inspect-live-text")
-        desk.bring_forward(0)
+        desk.state.bring_forward(0)
         settle(desk)
         desk.mend_safe()
         settle(desk)
-        desk.save_to(quay / "kittiwake-mended.svg")
+        desk.state.save_to(quay / "kittiwake-mended.svg")
         shot("read-back")
         desk.look_original()
         settle(desk)
         desk.set_palette(DARK)
         shot("inspect-dark")
-        desk.bench.wait()
+        desk.state.bench.wait()
 
 
 if __name__ == "__main__":

@@ -39,5 +39,5 @@ def start(files: list[Path], ticket: Path | None = None, *, demo: bool = False) 
         folder = user_data_path("unkelt") / "hollin-quay"
         files = [path for path in make_demo(folder) if path.suffix == ".svg"] + files
     if files:
-        desk.open_paths(files, None if demo else ticket)
+        desk.state.open_paths(files, None if demo else ticket)
     return app.exec()

@@ -209,7 +209,7 @@ class RecipeStrip(QWidget):
     def show_stages(self, cards: Sequence[tuple[str, str]], looking_at: int, preview: str | None) -> None:
         while (item := self._cards.takeAt(0)) is not None:
             if widget := item.widget():
-                widget.setParent(None)
+                widget.hide()  # not unparented: that would make a window of it for a moment
                 widget.deleteLater()
         for number, (name, caption) in enumerate(cards):
             if number:

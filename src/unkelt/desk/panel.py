@@ -321,5 +321,5 @@ class FindingPanel(QWidget):
 def _empty(layout: QVBoxLayout | QGridLayout) -> None:
     while (item := layout.takeAt(0)) is not None:
         if widget := item.widget():
-            widget.setParent(None)
+            widget.hide()  # not unparented: that would make a window of it for a moment
             widget.deleteLater()

@@ -96,6 +96,7 @@ def font(points: float = 10.0, weight: int = 400) -> QFont:
     made.setPointSizeF(points)
     made.setWeight(QFont.Weight(weight))
     made.setFeature(QFont.Tag("tnum"), 1)
+    made.setHintingPreference(QFont.HintingPreference.PreferNoHinting)  # hinting swallows the dots of bold small i's
     return made
 
 

@@ -68,7 +68,7 @@ class Outline:
 
 @dataclass(frozen=True, slots=True)
 class Picture:
-    """A raster picture, which no blade can follow; `box` is where it lies, `reference` what it is."""
+    """A raster picture, which no blade can follow; `box` is where it lies, `reference` the file's own href."""
 
     id: str
     box: Box

@@ -219,8 +219,7 @@ class _Reader:
         )
         frame = polygon((x, y), (x + width, y), (x + width, y + height), (x, y + height)).transformed(matrix)
         reference = element.get("href") or element.get("{http://www.w3.org/1999/xlink}href") or ""
-        short = "embedded" if reference.startswith("data:") else reference
-        return Picture(self._id(element, "picture"), bounds(frame) or (0, 0, 0, 0), short, _label(element))
+        return Picture(self._id(element, "picture"), bounds(frame) or (0, 0, 0, 0), reference, _label(element))
 
     def _look(self, element: etree._Element, style: Style, matrix: Transform, opacity: float) -> Appearance:
         paints: dict[str, str | None] = {}

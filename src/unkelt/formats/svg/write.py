@@ -15,6 +15,7 @@ from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Group, Item, Lettering, Outline, Picture, Sheet
 
 SVG = "http://www.w3.org/2000/svg"
+XLINK = "http://www.w3.org/1999/xlink"
 PLACES = 5
 """Decimals of a mm that are written: 10 nm."""
 
@@ -22,6 +23,8 @@ PLACES = 5
 def write_svg(sheet: Sheet) -> bytes:
     """The sheet as an SVG document. Live text is written as text, pictures as a reference to where they were."""
     namespaces: dict[Any, str] = {None: SVG}
+    if any(isinstance(item, Picture) for item in sheet.walk()):
+        namespaces["xlink"] = XLINK
     root = etree.Element(f"{{{SVG}}}svg", nsmap=namespaces)
     width, height = (_number(value) for value in sheet.page_mm)
     root.set("version", "1.1")
@@ -56,7 +59,7 @@ def _write_item(parent: etree._Element, item: Item) -> None:
             x0, y0, x1, y1 = item.box
             for name, value in (("x", x0), ("y", y0), ("width", x1 - x0), ("height", y1 - y0)):
                 element.set(name, _number(value))
-            element.set("{http://www.w3.org/1999/xlink}href", item.reference)
+            element.set(f"{{{XLINK}}}href", item.reference)
 
 
 def _element(parent: etree._Element, tag: str, item_id: str, label: str | None) -> etree._Element:

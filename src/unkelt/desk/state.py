@@ -1,0 +1,236 @@
+"""What the window shows, and the work that changes it: jobs, findings, the finding chosen, the preview, the proof.
+
+Signals say what changed; the window's parts show it. Long work runs on the bench, reads immutable sheets only, and its
+answer is taken when it still belongs to what is shown.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+
+from unkelt.desk.worker import Bench, Progress
+from unkelt.errors import UnkeltError
+from unkelt.formats.formats import write_sheet
+from unkelt.proof.proof import Proof, prove
+from unkelt.recipe import Call, Stage, mend
+from unkelt.session.job import Job, open_job, ticket_beside
+from unkelt.session.preview import Preview, preview
+from unkelt.sheet.model import Sheet
+from unkelt.sheet.ticket import Ticket, read_ticket
+from unkelt.survey.check import Workshop, standard_workshop
+from unkelt.survey.checks import survey
+from unkelt.survey.finding import Finding
+
+KEPT = 40
+"""How many surveyed states are remembered, so that undo and looking back show their findings at once."""
+
+
+class DeskState(QObject):
+    """The jobs on the desk, one of them in front, and what is known of it."""
+
+    shown = Signal(bool)  # another sheet is shown; True where the view is to fit it
+    found = Signal()  # its findings are known
+    chose = Signal()  # a finding is chosen
+    previewed = Signal()  # what its step would do is known
+    proved = Signal()  # the saved file was read back
+    said = Signal(str)  # a sentence for the person
+
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
+        self.jobs: list[Job] = []
+        self.front = -1
+        self.findings: tuple[Finding, ...] | None = None
+        self.chosen: int | None = None
+        self.preview: Preview | None = None
+        self.proof: Proof | None = None
+        self.bench = Bench(self)
+        self._surveyed: dict[int, tuple[Sheet, tuple[Finding, ...]]] = {}
+
+    @property
+    def job(self) -> Job | None:
+        """The job in front."""
+        return self.jobs[self.front] if 0 <= self.front < len(self.jobs) else None
+
+    @property
+    def finding(self) -> Finding | None:
+        """The finding that is chosen."""
+        return self.findings[self.chosen] if self.findings and self.chosen is not None else None
+
+    @property
+    def at_latest(self) -> bool:
+        """Whether the sheet shown is the one as it stands, which alone can be mended."""
+        return self.job is not None and self.job.looking_at is None
+
+    # jobs
+
+    def open_paths(self, paths: list[Path], ticket: Path | None = None) -> None:
+        """Opens files, the first in front; one that can't be opened is said, and the others are opened all the same."""
+        refused: list[str] = []
+        first: int | None = None
+        for path in paths:
+            try:
+                beside = ticket or ticket_beside(path)
+                job = open_job(path, standard_workshop(read_ticket(beside) if beside else Ticket()))
+            except UnkeltError as problem:
+                refused.append(str(problem))
+                continue
+            known = next((at for at, other in enumerate(self.jobs) if other.path == path), None)
+            if known is None:
+                self.jobs.append(job)
+                known = len(self.jobs) - 1
+            elif not self.jobs[known].stages:
+                self.jobs[known] = job
+            first = known if first is None else first
+        if first is not None:
+            self.bring_forward(first)
+        if refused:
+            self.said.emit(" · ".join(refused))
+
+    def bring_forward(self, index: int) -> None:
+        self.front, self.proof = index, None
+        self._show(fit=True)
+
+    def take_ticket(self, path: Path) -> None:
+        """Another ticket for the job in front; its steps stay, its findings are looked for anew."""
+        if self.job is None:
+            return
+        try:
+            workshop = Workshop(read_ticket(path), self.job.workshop.shelf)
+        except UnkeltError as problem:
+            self.said.emit(str(problem))
+            return
+        self.jobs[self.front] = replace(self.job, workshop=workshop)
+        self._surveyed.clear()
+        self.proof = None
+        self._show(fit=True)
+
+    def change(self, job: Job) -> None:
+        """The job in front is now this one."""
+        if job is not self.job:
+            self.jobs[self.front] = job
+            self._show(fit=False)
+
+    def _show(self, *, fit: bool) -> None:
+        job = self.job
+        assert job is not None
+        self.bench.stop("preview")
+        self.findings, self.chosen, self.preview = None, None, None
+        self.shown.emit(fit)
+        sheet, workshop = job.shown, job.workshop
+        known = self._surveyed.get(id(sheet))
+        if known is not None and known[0] is sheet:
+            self.bench.stop("survey")
+            self._take_findings(sheet, known[1])
+            return
+        self.bench.start(
+            "survey",
+            "Surveying…",
+            lambda progress: survey(sheet, workshop, progress),
+            lambda found: self._take_findings(sheet, found),
+            self.said.emit,
+        )
+
+    def _take_findings(self, sheet: Sheet, found: tuple[Finding, ...]) -> None:
+        if self.job is None or self.job.shown is not sheet:
+            return
+        if len(self._surveyed) > KEPT:
+            self._surveyed.clear()
+        self._surveyed[id(sheet)] = (sheet, found)
+        self.findings = found
+        self.found.emit()
+        if found:
+            self.choose(0)
+
+    # the finding chosen, and what its step would do
+
+    def choose(self, index: int) -> None:
+        if self.findings and 0 <= index < len(self.findings) and index != self.chosen:
+            self.chosen, self.preview = index, None
+            self.chose.emit()
+
+    def choose_next(self, step: int) -> None:
+        if self.findings:
+            now = self.chosen if self.chosen is not None else -step if step > 0 else 0
+            self.choose((now + step) % len(self.findings))
+
+    def try_step(self, call: Call | None) -> None:
+        """Starts the preview of a step; nothing to try clears it."""
+        self.bench.stop("preview")
+        self.preview = None
+        job = self.job
+        if job is None or call is None or not self.at_latest:
+            return
+        sheet, workshop = job.sheet, job.workshop
+        self.bench.start(
+            "preview", "Trying the step…", lambda _: preview(call, sheet, workshop), self._take_preview, self.said.emit
+        )
+
+    def _take_preview(self, found: Preview) -> None:
+        self.preview = found
+        self.previewed.emit()
+
+    # steps
+
+    def apply_preview(self) -> None:
+        """Takes the step that was tried, with the outcome that was shown."""
+        if self.job and self.at_latest and self.preview and self.preview.outcome:
+            self.change(self.job.with_step(self.preview.call, self.preview.outcome))
+
+    def apply(self, call: Call) -> None:
+        """Runs a step and takes it, or says why not."""
+        job = self.job
+        if job is None or not self.at_latest:
+            return
+        sheet, workshop = job.sheet, job.workshop
+
+        def done(tried: Preview) -> None:
+            if tried.outcome is None:
+                self.said.emit(f"Not done: {tried.refusal}.")
+            elif self.job is job:
+                self.change(job.with_step(tried.call, tried.outcome))
+
+        self.bench.start("apply", "Applying…", lambda _: preview(call, sheet, workshop), done, self.said.emit)
+
+    def mend_safe(self) -> None:
+        """Takes all safe steps; what was refused is said and left."""
+        job = self.job
+        if job is None or not self.at_latest or self.findings is None:
+            return
+        sheet, workshop = job.sheet, job.workshop
+
+        def done(stages: list[Stage]) -> None:
+            if self.job is not job:
+                return
+            left = [stage.skipped for stage in stages if stage.skipped]
+            if any(stage.outcome for stage in stages):
+                self.change(job.with_stages(tuple(stages)))
+            if left:
+                self.said.emit("Left for you: " + " · ".join(left))
+            elif not stages:
+                self.said.emit("There is nothing that can safely be mended without you.")
+
+        self.bench.start("mend", "Mending…", lambda progress: mend(sheet, workshop, progress), done, self.said.emit)
+
+    def save_to(self, path: Path) -> None:
+        """Writes the sheet as it stands, and reads it back with the independent reader."""
+        job = self.job
+        assert job is not None
+        sheet, stages, ticket, original = job.sheet, job.stages, job.ticket, job.path
+
+        def work(progress: Progress) -> Proof:
+            progress(0.1, "Writing")
+            write_sheet(sheet, path, never_over=original)
+            progress(0.4, "Reading it back")
+            return prove(path, ticket)
+
+        def done(found: Proof) -> None:
+            at = next(index for index, other in enumerate(self.jobs) if other.path == original)
+            self.jobs[at] = self.jobs[at].with_saved(path, stages)
+            if at == self.front:
+                self.proof = found
+                self.proved.emit()
+
+        self.bench.start("save", "Saving and reading back…", work, done, self.said.emit)
