@@ -106,19 +106,16 @@ def test_ids_are_kept_made_unique_and_stable():
 
 def test_nothing_is_dropped_silently():
     inside = """<use href="#x"/><image width="9" height="9" href="p.png"/><path fill="url(#g)" d="M0 0h1v1z"/>
-      <path display="none" d="M0 0h1"/><path d="M0 0L1 1 bad"/><style>path{fill:red}</style><rect width="5m" height="q"/>"""
+      <path display="none" d="M0 0h1"/><path d="M0 0L1 1 bad"/><rect width="5m" height="q"/><script>alert(1)</script>
+      <blink/><style>@import "x.css"; p { </style><radialGradient id="h"><stop stop-color="#f00"/></radialGradient>
+      <rect width="9" height="9" fill="url(#h)" filter="url(#f)"/><rect width="1" height="1" fill="oklch(1 2 3 4 5)"/>"""
     found = parse_svg(svg(inside))
     notes = " ".join(found.source.notes)
-    for words in (
-        "“use” is not understood",
-        "no plain colour",
-        "hidden path",
-        "stops early",
-        "style sheet",
-        "left out",
-    ):
+    for words in ("leads nowhere", "outside the file", "stops early", "left out", "never run", "not understood", "not followed",
+                  "no more than one colour, here #f00", "has a filter", "no plain colour"):  # fmt: skip
         assert words in notes
     assert any(isinstance(item, Picture) for item in found.walk())
+    assert sum(not outline.look.visible for outline in found.outlines()) == 1
 
 
 @pytest.mark.parametrize(

@@ -21,7 +21,9 @@ DEFAULT_STROKE_MM = 25.4 / 96
 
 @dataclass(frozen=True, slots=True)
 class Appearance:
-    """Fill and stroke are "#rrggbb", or None for no paint; the stroke width is in mm."""
+    """Fill and stroke are "#rrggbb", or None for no paint; the stroke width is in mm. What is not `visible` is in the file
+    but not shown.
+    """
 
     fill: str | None = "#000000"
     stroke: str | None = None
@@ -31,6 +33,8 @@ class Appearance:
     mitre_limit: float = 4.0
     opacity: float = 1.0
     even_odd: bool = False
+    visible: bool = True
+    dashes_mm: tuple[float, ...] = ()
 
     @property
     def colour(self) -> str | None:

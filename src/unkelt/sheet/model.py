@@ -22,6 +22,30 @@ class FaceQuery:
 
 
 @dataclass(frozen=True, slots=True)
+class Each:
+    """Positions given character by character, in mm and degrees; a shorter list than the text says no more of the rest,
+    but the last rotation holds on.
+    """
+
+    x: tuple[float, ...] = ()
+    y: tuple[float, ...] = ()
+    dx: tuple[float, ...] = ()
+    dy: tuple[float, ...] = ()
+    rotate: tuple[float, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Guide:
+    """The path that text is set on, in the text's own axes; `offset` along it in mm, or a share of its length."""
+
+    path: Path
+    offset_mm: float = 0.0
+    offset_share: float = 0.0
+    right_side: bool = False
+    source: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class Run:
     """A stretch of lettering set alike. `at` starts it anew at a place, `shift` moves it on; mm in the text's own axes."""
 
@@ -33,6 +57,10 @@ class Run:
     word_spacing_mm: float = 0.0
     at: tuple[float | None, float | None] = (None, None)
     shift: tuple[float, float] = (0.0, 0.0)
+    each: Each | None = None
+    features: tuple[tuple[str, int], ...] = ()
+    baseline_mm: float = 0.0
+    decoration: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,6 +76,12 @@ class Lettering:
     placement: Transform = Identity
     label: str | None = None
     beyond: tuple[str, ...] = ()
+    guide: Guide | None = None
+    length_mm: float | None = None
+    stretch_glyphs: bool = False
+    direction: str = "ltr"
+    vertical: bool = False
+    wrap_mm: float | None = None
 
     @property
     def text(self) -> str:
@@ -89,12 +123,42 @@ Item = Outline | Lettering | Picture | Group
 
 
 @dataclass(frozen=True, slots=True)
+class Remark:
+    """Something that reading left out, changed or could only guess. `code` is the finding it belongs to, if any."""
+
+    words: str
+    code: str | None = None
+    items: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Scale:
+    """How sure the physical size is. `per_inch` is what the file's numbers seem to assume, and `evidence` why."""
+
+    sure: bool = True
+    per_inch: int | None = None
+    evidence: str = ""
+    uneven: float = 1.0
+
+
+@dataclass(frozen=True, slots=True)
 class Source:
-    """What the file said before it was understood: its units as written, and what reading left out or assumed."""
+    """What the file said before it was understood: its kind, its units as written, what reading has to remark."""
 
     name: str = ""
     units: str = "mm"
-    notes: tuple[str, ...] = ()
+    remarks: tuple[Remark, ...] = ()
+    kind: str = "SVG"
+    scale: Scale = Scale()
+    pages: int = 1
+
+    @property
+    def notes(self) -> tuple[str, ...]:
+        """The remarks as sentences, each once with how often it was made."""
+        counts: dict[str, int] = {}
+        for remark in self.remarks:
+            counts[remark.words] = counts.get(remark.words, 0) + 1
+        return tuple(f"{words} (× {count})" if count > 1 else words for words, count in counts.items())
 
 
 @dataclass(frozen=True, slots=True)

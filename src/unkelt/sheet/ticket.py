@@ -66,7 +66,7 @@ class Ticket:
 
         None where the key doesn't know the colour.
         """
-        if look.colour is None:
+        if look.colour is None or not look.visible or look.opacity == 0:
             return Operation.LEAVE
         return self.key.get(look.colour) if self.key else Operation.CUT
 

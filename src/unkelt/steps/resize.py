@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
 from typing import Annotated
 
 from fontTools.misc.transform import Transform
 
 from unkelt.errors import StepRefused
-from unkelt.geometry.measure import Box, bounds
-from unkelt.geometry.path import polygon
+from unkelt.geometry.measure import Box
+from unkelt.sheet.change import transformed
 from unkelt.sheet.extent import measured_box
-from unkelt.sheet.model import Item, Lettering, Outline, Picture, Sheet
+from unkelt.sheet.model import Sheet
 from unkelt.steps.step import Outcome, step
 from unkelt.survey.check import Workshop
 
@@ -46,7 +45,7 @@ def resize(
     if size[axis] - grow <= 0 or target is None or target - grow <= 0:
         raise StepRefused("resize", "the drawing has no extent to scale")
     factor = (target - grow) / (size[axis] - grow)
-    changed = sheet.mapped(_scaling(factor, box, sheet.page_mm))
+    changed = transformed(sheet, _scaling(factor, box, sheet.page_mm), strokes=False)
     new = measured_box(changed, ticket)
     assert new is not None
     result = (new[2] - new[0], new[3] - new[1])
@@ -71,27 +70,12 @@ def _stroke_room(sheet: Sheet, workshop: Workshop, box: Box) -> tuple[float, flo
     return (box[2] - box[0] - (bare[2] - bare[0]), box[3] - box[1] - (bare[3] - bare[1])) if bare else (0.0, 0.0)
 
 
-def _scaling(factor: float, box: Box, page: tuple[float, float]) -> Callable[[Item], Item]:
-    """The change of one item: scaled about the centre of `box`, then shifted onto the page where that is possible."""
+def _scaling(factor: float, box: Box, page: tuple[float, float]) -> Transform:
+    """Scales about the centre of `box`, then shifts it onto the page where that is possible."""
     shift = []
     for low, high, room in ((box[0], box[2], page[0]), (box[1], box[3], page[1])):
         centre, half = (low + high) / 2, (high - low) / 2 * factor
         if 2 * half <= room:
             centre = min(max(centre, half), room - half)
         shift.append(centre - factor * (low + high) / 2)
-    matrix = Transform(factor, 0, 0, factor, *shift)
-
-    def change(item: Item) -> Item:
-        match item:
-            case Outline():
-                return replace(item, path=item.path.transformed(matrix))
-            case Lettering():
-                return replace(item, placement=matrix.transform(item.placement))
-            case Picture():
-                x0, y0, x1, y1 = item.box
-                moved = bounds(polygon((x0, y0), (x1, y0), (x1, y1), (x0, y1)).transformed(matrix))
-                return replace(item, box=moved or item.box)
-            case _:
-                return item
-
-    return change
+    return Transform(factor, 0, 0, factor, *shift)

@@ -8,6 +8,7 @@ from unkelt.steps.drop_duplicate import drop_duplicate
 from unkelt.steps.outline_text import outline_text
 from unkelt.steps.reduce_nodes import reduce_nodes
 from unkelt.steps.resize import resize
+from unkelt.steps.state_units import state_units
 from unkelt.steps.step import Step
 from unkelt.steps.weld import weld
 
@@ -21,4 +22,4 @@ SAFE_ORDER: tuple[Step, ...] = (
     reduce_nodes,
 )
 
-STEPS: dict[str, Step] = {step.name: step for step in (*SAFE_ORDER, close_subpath)}
+STEPS: dict[str, Step] = {step.name: step for step in (*SAFE_ORDER, close_subpath, state_units)}

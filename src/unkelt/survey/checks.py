@@ -7,6 +7,7 @@ from collections.abc import Callable
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import Check, Workshop
 from unkelt.survey.compound_loose import compound_loose
+from unkelt.survey.content import content
 from unkelt.survey.finding import Finding
 from unkelt.survey.nodes_excess import nodes_excess
 from unkelt.survey.overlap_items import overlap_items
@@ -14,17 +15,20 @@ from unkelt.survey.path_duplicate import path_duplicate
 from unkelt.survey.path_open import path_open
 from unkelt.survey.size_frame import size_frame
 from unkelt.survey.size_off_ticket import size_off_ticket
+from unkelt.survey.size_units import size_units
 from unkelt.survey.text_live import text_live
 from unkelt.survey.text_missing import text_missing
 
 CHECKS: tuple[Check, ...] = (
     text_live,
     text_missing,
+    content,
     overlap_items,
     compound_loose,
     path_open,
     path_duplicate,
     nodes_excess,
+    size_units,
     size_off_ticket,
     size_frame,
 )

@@ -1,264 +1,454 @@
-"""Reading SVG: what the file draws, in mm, with every transform baked in. What isn't understood is noted."""
+"""Reading SVG: what the file draws, in mm, with every transform baked in. What isn't understood is remarked on.
+
+Nothing is executed and nothing is fetched. Work is bounded: by depth, by how often `use` may copy, by coordinates.
+"""
 
 from __future__ import annotations
 
 import math
-from collections import Counter
+import re
+import zlib
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
 from pathlib import Path as FilePath
 
-from fontTools.misc.transform import Transform
+from fontTools.misc.transform import Identity, Transform
 from lxml import etree
 
 from unkelt.errors import InputError, LengthError
 from unkelt.formats.files import read_bytes
+from unkelt.formats.svg.page import PX, fit_box, read_page, view_box
 from unkelt.formats.svg.pathdata import LIMIT, parse_path_data
 from unkelt.formats.svg.shapes import SHAPES, shape_path
-from unkelt.formats.svg.style import INITIAL, Style, plain_colour, style_of
-from unkelt.formats.svg.text import read_text
-from unkelt.formats.svg.values import length, numbers, parse_transform
+from unkelt.formats.svg.style import INITIAL, Cascade, Style, plain_colour
+from unkelt.formats.svg.text import HREF, TextContext, read_text
+from unkelt.formats.svg.values import length, local_name, numbers, parse_transform
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.path import Path, polygon
 from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance
-from unkelt.sheet.model import Group, Item, Outline, Picture, Sheet, Source
-from unkelt.units import MM_PER_UNIT
+from unkelt.sheet.model import Group, Item, Lettering, Outline, Picture, Remark, Scale, Sheet, Source
 
-SVG = "http://www.w3.org/2000/svg"
 DEEPEST = 200
 """Groups nested deeper than this are no drawing."""
+
+MOST_COPIES = 100_000
+"""More items than this made by `use` are an attack and not a drawing."""
+
+UNPACKED_LIMIT = 1 << 30
+"""A compressed file may unpack to this many bytes."""
 
 ARC_ERROR_MM = 0.002
 """How far the cubics of an arc may stray from it: a tenth of the standard chord tolerance."""
 
-NOT_DRAWN = frozenset(["title", "desc", "metadata", "defs", "namedview", "script", "style", "symbol", "marker"])
+NOT_DRAWN = frozenset(
+    ["title", "desc", "metadata", "defs", "namedview", "style", "symbol", "marker", "view", "cursor", "color-profile",
+     "clipPath", "mask", "filter", "linearGradient", "radialGradient", "pattern", "solidColor", "hatch", "font", "font-face"]
+)  # fmt: skip
 """Elements that draw nothing where they stand."""
+
+INERT = {
+    "script": "a script is never run, and is not passed on",
+    "animate": "animation is not shown: the drawing is taken as it stands at first",
+    "animateTransform": "animation is not shown: the drawing is taken as it stands at first",
+    "animateMotion": "animation is not shown: the drawing is taken as it stands at first",
+    "animateColor": "animation is not shown: the drawing is taken as it stands at first",
+    "set": "animation is not shown: the drawing is taken as it stands at first",
+    "foreignObject": "foreign content is left out: importing drops it",
+}
+EFFECTS = ("clip-path", "mask", "filter", "marker-start", "marker-mid", "marker-end")
+_URL = re.compile(r"url\(\s*[\"']?([^\"')]*)[\"']?\s*\)\s*(.*)", re.DOTALL)
 
 
 def read_svg(path: FilePath) -> Sheet:
-    """The sheet of an SVG file. Raises InputError when it is not one."""
+    """The sheet of an SVG file, plain or compressed. Raises InputError when it is not one."""
     return parse_svg(read_bytes(path), str(path))
 
 
 def parse_svg(data: bytes, name: str = "svg") -> Sheet:
     """The sheet of SVG bytes; `name` stands for the file in messages. Raises InputError."""
+    if data[:2] == b"\x1f\x8b":
+        data = _unpacked(data, name)
+    # Declared entities keep the parser's own limits on how far they may grow; without them a large file is just large.
+    harmless = b"<!ENTITY" not in data
     parser = etree.XMLParser(
-        resolve_entities=False, no_network=True, load_dtd=False, huge_tree=True, remove_comments=True
+        resolve_entities="internal",  # type: ignore[arg-type]  # newer than the stubs
+        no_network=True,
+        load_dtd=False,
+        huge_tree=harmless,
+        remove_comments=True,
     )
     try:
         root = etree.fromstring(data, parser)
     except etree.XMLSyntaxError as problem:
         line, column = problem.position
-        raise InputError(name, f"is not well-formed XML ({problem.msg})", f"line {line}, column {column}") from problem
+        reason = re.sub(r"(, use XML_PARSE_HUGE option)?, line \d+, column \d+", "", problem.msg or "")
+        raise InputError(name, f"is not well-formed XML ({reason})", f"line {line}, column {column}") from problem
     except ValueError as problem:
         raise InputError(name, f"is not XML: {problem}") from problem
     if local_name(root) != "svg":
-        raise InputError(name, f"is not SVG: its outermost element is “{local_name(root)}”")
+        raise InputError(name, f"is not SVG: its outermost element is “{local_name(root) or root.tag}”")
     return _Reader(root, name).sheet()
 
 
-def local_name(element: etree._Element) -> str:
-    """The tag without its namespace; "" for anything that isn't an SVG element."""
-    if not isinstance(element.tag, str):
-        return ""
-    tag = etree.QName(element)
-    return tag.localname if tag.namespace in (None, SVG) else ""
+def _unpacked(data: bytes, name: str) -> bytes:
+    engine = zlib.decompressobj(wbits=31)
+    try:
+        plain = engine.decompress(data, UNPACKED_LIMIT)
+    except zlib.error as problem:
+        raise InputError(name, f"is damaged: it can't be unpacked ({problem})") from problem
+    if engine.unconsumed_tail:
+        raise InputError(name, f"unpacks to more than {UNPACKED_LIMIT >> 20} MiB, which no drawing does")
+    if not engine.eof:
+        raise InputError(name, "is damaged: its compressed data ends early")
+    return plain
+
+
+@dataclass(frozen=True, slots=True)
+class _Place:
+    """Where and how an element stands: matrix to mm, inherited style, opacity, viewport in mm, depth, open `use`s."""
+
+    matrix: Transform
+    style: Style
+    opacity: float
+    viewport_mm: tuple[float, float]
+    depth: int = 0
+    following: tuple[etree._Element, ...] = ()
+    shown: bool = True
+    effects: tuple[str, ...] = ()
 
 
 class _Reader:
-    """One pass over one document; collects items, ids and notes."""
+    """One pass over one document; collects items, ids and remarks."""
 
     def __init__(self, root: etree._Element, name: str) -> None:
         self.root, self.name = root, name
-        self.notes: Counter[str] = Counter()
-        self.taken: set[str] = {str(element.get("id")) for element in root.iter() if element.get("id")}
+        self.remarks: list[Remark] = []
+        self.by_id: dict[str, etree._Element] = {}
+        for element in root.iter():
+            own = element.get("id") if isinstance(element.tag, str) else None
+            if own:
+                self.by_id.setdefault(str(own), element)
         self.used: set[str] = set()
+        self.counters: dict[str, int] = {}
+        self.copies = 0
+        self.cascade = Cascade(root)
+        for words in self.cascade.skipped:
+            self._remark(words, "content.reference" if "fetched" in words else None)
 
     def sheet(self) -> Sheet:
-        width, height, units = self._page()
-        matrix = self._viewport(width, height)
-        style = style_of(self.root, INITIAL)
-        items = self._children(self.root, matrix, style, 1.0, 0)
+        page = read_page(self.root.attrib, self.name)  # type: ignore[arg-type]
+        place = _Place(page.matrix, self.cascade.style_of(self.root, INITIAL), 1.0, page.size_mm)
+        items = self._children(self.root, place)
         if etree.QName(self.root).namespace is None:
-            self.notes["the file does not declare the SVG namespace"] += 1
-        notes = tuple(f"{text} (× {count})" if count > 1 else text for text, count in self.notes.items())
-        return Sheet((width, height), items, Source(self.name, units, notes))
+            self._remark("the file does not declare the SVG namespace; stricter software refuses it")
+        scale = Scale(page.sure, page.per_inch, page.evidence, page.uneven)
+        return Sheet(page.size_mm, items, Source(self.name, page.units, tuple(self.remarks), "SVG", scale))
 
-    def _page(self) -> tuple[float, float, str]:
-        """Page size in mm and the units as written."""
-        box = self._view_box()
-        sizes: list[float] = []
-        written: list[str] = []
-        for axis, name in enumerate(("width", "height")):
-            text = self.root.get(name, "").strip()
-            fallback = (box[2 + axis] if box else (300.0, 150.0)[axis]) * MM_PER_UNIT["px"]
-            if not text or text.endswith("%") or text == "auto":
-                sizes.append(fallback)
-                written.append("none")
-                continue
-            try:
-                value, unit = length(text)
-            except LengthError as problem:
-                raise InputError(self.name, str(problem), f"svg {name}") from problem
-            if value <= 0 or value > LIMIT:
-                raise InputError(self.name, f"“{text}” is no size for a page", f"svg {name}")
-            sizes.append(value)
-            written.append(unit or "px")
-        if "none" in written:
-            self.notes["the page has no physical size; 96 units to the inch are assumed"] += 1
-        return sizes[0], sizes[1], written[0] if written[0] == written[1] else " × ".join(written)
+    def _remark(self, words: str, code: str | None = None, items: tuple[str, ...] = ()) -> None:
+        self.remarks.append(Remark(words, code, items))
 
-    def _view_box(self) -> tuple[float, float, float, float] | None:
-        text = self.root.get("viewBox")
-        if text is None:
-            return None
-        values = numbers(text)
-        if values is None or len(values) != 4 or values[2] <= 0 or values[3] <= 0:
-            raise InputError(self.name, f"“{text}” is not a viewBox of four numbers with a size", "svg viewBox")
-        return values[0], values[1], values[2], values[3]
+    # structure
 
-    def _viewport(self, width: float, height: float) -> Transform:
-        """User units to mm, by viewBox and preserveAspectRatio (SVG 1.1, section 7.8)."""
-        box = self._view_box()
-        if box is None:
-            return Transform(MM_PER_UNIT["px"], 0, 0, MM_PER_UNIT["px"], 0, 0)
-        x, y, w, h = box
-        sx, sy = width / w, height / h
-        words = self.root.get("preserveAspectRatio", "xMidYMid meet").replace("defer", "").split() or ["xMidYMid"]
-        if words[0] == "none":
-            return Transform(sx, 0, 0, sy, -x * sx, -y * sy)
-        scale = max(sx, sy) if words[1:] == ["slice"] else min(sx, sy)
-        shift = [
-            {"Min": 0.0, "Mid": 0.5, "Max": 1.0}.get(words[0][at : at + 3], 0.5) * (outer - inner * scale)
-            for at, outer, inner in ((1, width, w), (5, height, h))
-        ]
-        return Transform(scale, 0, 0, scale, shift[0] - x * scale, shift[1] - y * scale)
+    def _children(self, parent: etree._Element, place: _Place) -> tuple[Item, ...]:
+        return self._items(parent, place)
 
-    def _children(
-        self, parent: etree._Element, matrix: Transform, style: Style, opacity: float, depth: int
-    ) -> tuple[Item, ...]:
-        if depth > DEEPEST:
-            raise InputError(self.name, f"groups are nested more than {DEEPEST} deep", f"line {parent.sourceline}")
+    def _items(self, elements: Iterable[etree._Element], place: _Place) -> tuple[Item, ...]:
+        if place.depth > DEEPEST:
+            raise InputError(self.name, f"groups are nested more than {DEEPEST} deep")
         items: list[Item] = []
-        for element in parent:
-            if not local_name(element) or local_name(element) in NOT_DRAWN:
-                if local_name(element) == "style" and (element.text or "").strip():
-                    self.notes["a style sheet was not read; colours may differ from what was meant"] += 1
+        for element in elements:
+            tag = local_name(element)
+            if not tag or tag in NOT_DRAWN:
                 continue
+            if tag in INERT:
+                self._remark(INERT[tag], "content.effect")
+                continue
+            self.copies += bool(place.following)
+            if self.copies > MOST_COPIES:
+                raise InputError(self.name, f"makes more than {MOST_COPIES:,} copies of its items")
             try:
-                item = self._item(element, matrix, style, opacity, depth)
+                item = self._item(element, tag, place)
             except LengthError as problem:
-                self.notes[f"{self._where(element)} was left out: {problem}"] += 1
+                self._remark(f"{self._where(element)} was left out: {problem}")
                 continue
             if item is not None:
                 items.append(item)
         return tuple(items)
 
-    def _item(
-        self, element: etree._Element, matrix: Transform, parent: Style, opacity: float, depth: int
-    ) -> Item | None:
-        tag = local_name(element)
-        style = style_of(element, parent)
-        if style["display"] == "none" or (style["visibility"] != "visible" and tag != "g"):
-            self.notes[f"a hidden {tag} was left out"] += 1
-            return None
-        opacity *= _share(style["opacity"])
+    def _item(self, element: etree._Element, tag: str, above: _Place) -> Item | None:
+        style = self.cascade.style_of(element, above.style)
+        matrix = above.matrix
         if element.get("transform"):
             own = parse_transform(element.get("transform", ""))
             if own is None:
-                self.notes[f"{self._where(element)} was left out: its transform can't be read"] += 1
+                self._remark(f"{self._where(element)} was left out: its transform can't be read")
                 return None
             matrix = matrix.transform(own)
-        for name in ("clip-path", "mask", "filter"):
-            if (element.get(name) or style.get(name) or "none") != "none":
-                self.notes[f"the {name} of {self._where(element)} was not applied"] += 1
+        place = replace(
+            above,
+            matrix=matrix,
+            style=style,
+            opacity=above.opacity * _share(style["opacity"]),
+            depth=above.depth + 1,
+            shown=above.shown and style["display"] != "none",
+            effects=above.effects + tuple(e for e in EFFECTS[:3] if style[e] != "none"),
+        )
         if tag in ("g", "a", "svg", "switch"):
-            if tag != "g":
-                self.notes[f"{tag} is read as a plain group"] += 1
-            items = self._children(element, matrix, style, opacity, depth + 1)
-            return Group(self._id(element, "group"), items, _label(element)) if items else None
-        if tag == "text":
-            text = read_text(
-                element, self._id(element, "text"), matrix, style, lambda e, s: self._look(e, s, matrix, opacity)
-            )
-            if text is None:
-                self.notes[f"{self._where(element)} is a text without letters"] += 1
-            return text
-        if tag == "image":
-            return self._picture(element, matrix)
-        if tag == "path" or tag in SHAPES:
-            path = self._path(element, matrix)
-            if path is None or not len(path):
-                return None
-            look = self._look(element, style, matrix, opacity)
-            return Outline(self._id(element, tag), path, look, _label(element))
-        self.notes[f"“{tag}” is not understood and was left out"] += 1
-        return None
+            return self._group(element, tag, place)
+        if tag == "use":
+            return self._use(element, place)
+        item = self._leaf(element, tag, place)
+        if item is not None:
+            self._remark_effects(item, place)
+        return item
 
-    def _path(self, element: etree._Element, matrix: Transform) -> Path | None:
-        scale = math.sqrt(abs(matrix.xx * matrix.yy - matrix.xy * matrix.yx)) or 1.0
-        if local_name(element) == "path":
+    def _group(self, element: etree._Element, tag: str, place: _Place) -> Group | None:
+        name = self._id(element, "group", place)
+        if tag == "svg":
+            inner = self._viewport(element, place, {})
+            items = self._children(element, inner) if inner else ()
+        elif tag == "switch":
+            chosen = next((child for child in element if local_name(child) and _chosen(child)), None)
+            items = self._items([chosen], place) if chosen is not None else ()
+        else:
+            items = self._children(element, place)
+        return Group(name, items, _label(element)) if items else None
+
+    def _viewport(self, element: etree._Element, place: _Place, given: dict[str, str]) -> _Place | None:
+        """The place inside a nested `svg` or a `symbol`; None where it has no size."""
+        outer = place.viewport_mm
+        scale = math.sqrt(abs(place.matrix.xx * place.matrix.yy - place.matrix.xy * place.matrix.yx)) or 1.0
+        whole = tuple(value / scale * PX for value in outer)
+
+        def get(name: str, axis: int, default: str) -> float:
+            text = given.get(name) or element.get(name) or default
+            return length("100%" if text == "auto" else text, 16 * PX, whole[axis])[0] / PX
+
+        symbol = local_name(element) == "symbol"
+        x, y = (0.0, 0.0) if symbol else (get("x", 0, "0"), get("y", 1, "0"))
+        width, height = get("width", 0, "100%"), get("height", 1, "100%")
+        if width <= 0 or height <= 0:
+            self._remark(f"{self._where(element)} has no size and draws nothing")
+            return None
+        matrix = place.matrix.transform(Transform(1, 0, 0, 1, x, y))
+        box = view_box(element.attrib)  # type: ignore[arg-type]
+        if box is not None:
+            matrix = matrix.transform(fit_box(box, (width, height), element.get("preserveAspectRatio", "")))
+            if (
+                box
+                and element.get("overflow", "hidden") != "visible"
+                and "slice" in element.get("preserveAspectRatio", "")
+            ):
+                self._remark(f"{self._where(element)} is cut off at its edge, which was not applied", "content.effect")
+        return replace(place, matrix=matrix, viewport_mm=(width * scale, height * scale))
+
+    def _use(self, element: etree._Element, place: _Place) -> Group | None:
+        reference = next((element.get(name, "") for name in HREF if element.get(name)), "")
+        target = self.by_id.get(reference[1:]) if reference.startswith("#") else None
+        name = self._id(element, "use", place)
+        if target is None:
+            where = "outside the file" if reference and not reference.startswith("#") else "nowhere"
+            self._remark(
+                f"{self._where(element)} refers to “{reference[:80]}”, which leads {where}",
+                "content.reference",
+                (name,),
+            )
+            return None
+        if target in place.following or target in element.iterancestors():
+            self._remark(
+                f"{self._where(element)} refers back to itself, and draws nothing", "content.reference", (name,)
+            )
+            return None
+        x, y = (length(element.get(axis, "0"), 16 * PX)[0] / PX for axis in ("x", "y"))
+        inner = replace(
+            place,
+            matrix=place.matrix.transform(Transform(1, 0, 0, 1, x, y)),
+            following=(*place.following, target),
+        )
+        tag = local_name(target)
+        if tag in ("symbol", "svg"):
+            given = {side: element.get(side, "") for side in ("width", "height") if element.get(side)}
+            style = self.cascade.style_of(target, inner.style)
+            port = self._viewport(target, replace(inner, style=style, depth=inner.depth + 1), given)
+            items = self._children(target, port) if port else ()
+        else:
+            items = self._items([target], inner) if tag not in NOT_DRAWN else ()
+        return Group(name, items, _label(element)) if items else None
+
+    # what is drawn
+
+    def _leaf(self, element: etree._Element, tag: str, place: _Place) -> Item | None:
+        if tag == "text":
+            return self._text(element, place)
+        if tag == "image":
+            return self._picture(element, place)
+        if tag != "path" and tag not in SHAPES:
+            self._remark(f"“{tag}” is not understood and was left out")
+            return None
+        path = self._path(element, tag, place)
+        if path is None or not len(path):
+            return None
+        name = self._id(element, tag, place)
+        look = self._look(element, place.style, place, (name,))
+        if any(place.style[marker] != "none" for marker in EFFECTS[3:]) and tag in (
+            "path",
+            "line",
+            "polyline",
+            "polygon",
+        ):
+            place = replace(place, effects=(*place.effects, "marker"))
+        outline = Outline(name, path, look, _label(element))
+        self._remark_skewed_stroke(element, outline, place)
+        return outline
+
+    def _remark_effects(self, item: Item, place: _Place) -> None:
+        for effect in dict.fromkeys(place.effects):
+            what = {"clip-path": "a clip", "mask": "a mask", "filter": "a filter"}.get(effect, f"a {effect}")
+            self._remark(f"“{item.id}” has {what}: importing drops it, so that what it hid or added is not as shown", "content.effect", (item.id,))  # fmt: skip
+
+    def _remark_skewed_stroke(self, element: etree._Element, outline: Outline, place: _Place) -> None:
+        m = place.matrix
+        if outline.look.stroke and abs(m.xx * m.yx + m.xy * m.yy) + abs(math.hypot(m.xx, m.xy) - math.hypot(m.yx, m.yy)) > 1e-6 * (abs(m.xx) + abs(m.yy)):  # fmt: skip
+            self._remark(f"the stroke of {self._where(element)} is skewed or unevenly scaled: its width is taken as the mean", "content.effect", (outline.id,))  # fmt: skip
+
+    def _text(self, element: etree._Element, place: _Place) -> Lettering | None:
+        name = self._id(element, "text", place)
+        context = TextContext(
+            self.cascade.style_of,
+            lambda e, s: self._look(e, s, place, (name,)),
+            self._path_by_id,
+            lambda words: self._remark(words, None, (name,)),
+            place.viewport_mm,
+        )
+        text = read_text(element, name, place.matrix, place.style, context)
+        if text is None:
+            self._remark(f"{self._where(element)} is a text without letters", "text.empty")
+        return text
+
+    def _path_by_id(self, item_id: str) -> Path | None:
+        element = self.by_id.get(item_id)
+        if element is None or (local_name(element) != "path" and local_name(element) not in SHAPES):
+            return None
+        own = parse_transform(element.get("transform", "")) or Identity
+        return self._path(element, local_name(element), _Place(own, INITIAL, 1.0, (100.0, 100.0)))
+
+    def _path(self, element: etree._Element, tag: str, place: _Place) -> Path | None:
+        m = place.matrix
+        scale = math.sqrt(abs(m.xx * m.yy - m.xy * m.yx)) or 1.0
+        if tag == "path":
             data = parse_path_data(element.get("d", ""), ARC_ERROR_MM / scale)
             if data.problem:
-                self.notes[f"the path data of {self._where(element)} stops early: {data.problem}"] += 1
+                self._remark(f"the path data of {self._where(element)} stops early: {data.problem}")
             path = data.path
         else:
-            found = shape_path(local_name(element), dict(element.attrib), ARC_ERROR_MM / scale)
+            whole = (place.viewport_mm[0] / scale, place.viewport_mm[1] / scale)
+            found = shape_path(tag, dict(element.attrib), ARC_ERROR_MM / scale, whole)
             if isinstance(found, str):
-                self.notes[f"{self._where(element)} was left out: {found}"] += 1
+                self._remark(f"{self._where(element)} was left out: {found}")
                 return None
             path = found
-        path = path.transformed(matrix)
+        path = path.transformed(m)
         box = bounds(path)
         if box and not max(map(abs, box)) <= LIMIT:
-            self.notes[f"{self._where(element)} was left out: it lies beyond {LIMIT:g} mm"] += 1
+            self._remark(f"{self._where(element)} was left out: it lies beyond {LIMIT:g} mm")
             return None
         return path
 
-    def _picture(self, element: etree._Element, matrix: Transform) -> Picture:
+    def _picture(self, element: etree._Element, place: _Place) -> Picture:
         x, y, width, height = (
-            length(element.get(name, "0"))[0] / MM_PER_UNIT["px"] for name in ("x", "y", "width", "height")
+            length(element.get(name, "0"), 16 * PX, place.viewport_mm[axis % 2])[0] / PX
+            for axis, name in enumerate(("x", "y", "width", "height"))
         )
-        frame = polygon((x, y), (x + width, y), (x + width, y + height), (x, y + height)).transformed(matrix)
-        reference = element.get("href") or element.get("{http://www.w3.org/1999/xlink}href") or ""
-        return Picture(self._id(element, "picture"), bounds(frame) or (0, 0, 0, 0), reference, _label(element))
+        frame = polygon((x, y), (x + width, y), (x + width, y + height), (x, y + height)).transformed(place.matrix)
+        reference = next((element.get(name, "") for name in HREF if element.get(name)), "")
+        name = self._id(element, "picture", place)
+        if reference and not reference.startswith("data:"):
+            self._remark(
+                f"the picture “{name}” lies outside the file, at “{reference[:80]}”", "content.reference", (name,)
+            )
+        return Picture(name, bounds(frame) or (0, 0, 0, 0), reference, _label(element))
 
-    def _look(self, element: etree._Element, style: Style, matrix: Transform, opacity: float) -> Appearance:
-        paints: dict[str, str | None] = {}
-        for name in ("fill", "stroke"):
-            try:
-                paints[name] = plain_colour(style[name], style["color"])
-            except ValueError:
-                self.notes[
-                    f"the {name} of {self._where(element)}, “{style[name]}”, is no plain colour; taken as black"
-                ] += 1
-                paints[name] = "#000000"
-            if _share(style[f"{name}-opacity"]) == 0:
-                paints[name] = None
-        scale = math.sqrt(abs(matrix.xx * matrix.yy - matrix.xy * matrix.yx))
-        width = length(style["stroke-width"])[0] / MM_PER_UNIT["px"] * scale
+    def _look(self, element: etree._Element, style: Style, place: _Place, items: tuple[str, ...]) -> Appearance:
+        paints = {name: self._paint(element, name, style, items) for name in ("fill", "stroke")}
+        m = place.matrix
+        scale = math.sqrt(abs(m.xx * m.yy - m.xy * m.yx))
+        diagonal = math.hypot(*place.viewport_mm) / math.sqrt(2) / (scale or 1.0)
+        width = length(style["stroke-width"], 16 * PX, diagonal * PX)[0] / PX * scale
         if width == 0:
             paints["stroke"] = None
+        dashes: tuple[float, ...] = ()
+        if paints["stroke"] and style["stroke-dasharray"] not in ("none", ""):
+            words = style["stroke-dasharray"].replace(",", " ").split()
+            dashes = tuple(length(word, 16 * PX, diagonal * PX)[0] / PX * scale for word in words)
         return Appearance(
             fill=paints["fill"],
             stroke=paints["stroke"],
             stroke_width_mm=width if paints["stroke"] else DEFAULT_STROKE_MM,
             line_join=style["stroke-linejoin"],
             line_cap=style["stroke-linecap"],
-            mitre_limit=float(numbers(style["stroke-miterlimit"], [4.0])[0]),
-            opacity=opacity,
+            mitre_limit=numbers(style["stroke-miterlimit"], [4.0])[0],
+            opacity=place.opacity,
             even_odd=style["fill-rule"] == "evenodd",
+            visible=place.shown and style["visibility"] == "visible",
+            dashes_mm=dashes if any(dashes) else (),
         )
 
-    def _id(self, element: etree._Element, stem: str) -> str:
+    def _paint(self, element: etree._Element, name: str, style: Style, items: tuple[str, ...]) -> str | None:
+        """One plain colour for a paint. A gradient or pattern gives way to its fallback, or to its first colour."""
+        text = style[name]
+        if _share(style[f"{name}-opacity"]) == 0:
+            return None
+        if match := _URL.match(text):
+            reference, fallback = match[1], match[2].strip()
+            target = self.by_id.get(reference.removeprefix("#"))
+            if target is None:
+                self._remark(f"the {name} of {self._where(element)} refers to “{reference[:80]}”, which leads nowhere", "content.reference", items)  # fmt: skip
+                text = fallback or "none"
+            else:
+                kind = {"linearGradient": "gradient", "radialGradient": "gradient"}.get(
+                    local_name(target), local_name(target)
+                )
+                text = fallback or self._first_colour(target)
+                self._remark(f"the {name} of {self._where(element)} is a {kind}: importing reads no more than one colour, here {text}", "content.effect", items)  # fmt: skip
+        elif text in ("context-fill", "context-stroke"):
+            text = "#000000"
+        try:
+            return plain_colour(text, style["color"])
+        except ValueError:
+            self._remark(
+                f"the {name} of {self._where(element)}, “{text[:40]}”, is no plain colour; taken as black",
+                "content.effect",
+                items,
+            )
+            return "#000000"
+
+    def _first_colour(self, paint: etree._Element, hops: int = 8) -> str:
+        """The first stop of a gradient, its own or the one it borrows; black for anything else."""
+        for stop in paint:
+            if local_name(stop) == "stop":
+                said = dict(part.split(":", 1) for part in stop.get("style", "").split(";") if ":" in part)
+                found = {key.strip(): value.strip() for key, value in said.items()}.get("stop-color") or stop.get(
+                    "stop-color"
+                )
+                return str(found or "#000000")
+        reference = next((paint.get(name, "") for name in HREF if paint.get(name)), "")
+        other = self.by_id.get(reference.removeprefix("#"))
+        return self._first_colour(other, hops - 1) if other is not None and hops else "#000000"
+
+    # names
+
+    def _id(self, element: etree._Element, stem: str, place: _Place) -> str:
         """The file's own id where it has one and it is the first to use it; else the stem and a number, in file order."""
         own = element.get("id")
-        if own and own not in self.used:
+        if own and own not in self.used and not place.following:
             self.used.add(own)
             return own
-        if own:
-            self.notes[f"the id “{own}” is used more than once"] += 1
-        number = 1
-        while (name := f"{stem}-{number}") in self.taken or name in self.used:
+        if own and not place.following:
+            self._remark(f"the id “{own}” is used more than once")
+        number = self.counters.get(stem, 0) + 1
+        while (name := f"{stem}-{number}") in self.by_id or name in self.used:
             number += 1
+        self.counters[stem] = number
         self.used.add(name)
         return name
 
@@ -274,6 +464,13 @@ def _share(text: str) -> float:
     except ValueError:
         return 1.0
     return min(1.0, max(0.0, value)) if math.isfinite(value) else 1.0
+
+
+def _chosen(element: etree._Element) -> bool:
+    """Whether `switch` may take this child: no extension asked for, and a language that is English or not named."""
+    languages = element.get("systemLanguage")
+    spoken = languages is None or any(word.strip().lower().startswith("en") for word in languages.split(","))
+    return element.get("requiredExtensions") in (None,) and spoken
 
 
 def _label(element: etree._Element) -> str | None:

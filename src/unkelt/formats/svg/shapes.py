@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from typing import Any
 
@@ -13,12 +14,24 @@ from unkelt.units import MM_PER_UNIT
 SHAPES = frozenset(["rect", "circle", "ellipse", "line", "polyline", "polygon"])
 
 
-def shape_path(tag: str, attributes: Mapping[Any, Any], arc_error: float) -> Path | str:
-    """The path of a shape (empty where SVG draws nothing), or the reason why there is none."""
+def shape_path(
+    tag: str, attributes: Mapping[Any, Any], arc_error: float, viewport: tuple[float, float] = (100.0, 100.0)
+) -> Path | str:
+    """The path of a shape (empty where SVG draws nothing), or the reason why there is none.
+
+    `viewport` is what percentages are of, in user units.
+    """
+    px = MM_PER_UNIT["px"]
 
     def get(name: str, default: float = 0.0) -> float:
         text = attributes.get(name)
-        return default if text in (None, "", "auto") else length(str(text))[0] / MM_PER_UNIT["px"]
+        if text in (None, "", "auto"):
+            return default
+        if name in ("r",):
+            whole = math.hypot(*viewport) / math.sqrt(2)
+        else:
+            whole = viewport[1] if name in ("y", "y1", "y2", "cy", "ry", "height") else viewport[0]
+        return length(str(text), 16 * px, whole * px)[0] / px
 
     if tag == "line":
         return polygon((get("x1"), get("y1")), (get("x2"), get("y2")), closed=False)

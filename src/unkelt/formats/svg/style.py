@@ -1,64 +1,245 @@
-"""Presentation properties of an element: attributes and `style=`, inherited where SVG inherits."""
+"""What the properties of an element are: sheets, `style=`, attributes, in the cascade's order, inherited as SVG says."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from types import MappingProxyType
+from typing import Any
 
+import cssselect2
 import tinycss2
 from lxml import etree
 from tinycss2.color4 import parse_color
 
 INITIAL: Mapping[str, str] = MappingProxyType(
     {
+        "clip-rule": "nonzero",
         "color": "#000000",
+        "direction": "ltr",
+        "dominant-baseline": "auto",
         "fill": "#000000",
         "fill-opacity": "1",
         "fill-rule": "nonzero",
         "font-family": "",
-        "font-size": "16",
+        "font-feature-settings": "normal",
+        "font-kerning": "auto",
+        "font-size": "16px",
+        "font-stretch": "normal",
         "font-style": "normal",
+        "font-variant": "normal",
         "font-weight": "400",
+        "inline-size": "auto",
         "letter-spacing": "normal",
+        "marker-end": "none",
+        "marker-mid": "none",
+        "marker-start": "none",
+        "paint-order": "normal",
+        "shape-inside": "auto",
         "stroke": "none",
+        "stroke-dasharray": "none",
         "stroke-linecap": "butt",
         "stroke-linejoin": "miter",
         "stroke-miterlimit": "4",
         "stroke-opacity": "1",
         "stroke-width": "1",
         "text-anchor": "start",
+        "text-rendering": "auto",
         "visibility": "visible",
+        "white-space": "normal",
         "word-spacing": "normal",
+        "writing-mode": "horizontal-tb",
     }
 )
 """Inherited properties with their initial values (SVG 1.1, appendix N; font-size "medium" is 16px by convention)."""
 
-NOT_INHERITED: Mapping[str, str] = MappingProxyType({"display": "inline", "opacity": "1"})
+NOT_INHERITED: Mapping[str, str] = MappingProxyType(
+    {
+        "alignment-baseline": "baseline",
+        "baseline-shift": "0",
+        "clip-path": "none",
+        "display": "inline",
+        "filter": "none",
+        "mask": "none",
+        "opacity": "1",
+        "text-decoration": "none",
+        "unicode-bidi": "normal",
+    }
+)
 
+KNOWN = frozenset([*INITIAL, *NOT_INHERITED])
 Style = Mapping[str, str]
+_Rule = tuple[bool, dict[str, str]]
+
+_FONT_SIZES = {
+    "xx-small": "9px", "x-small": "10px", "small": "13px", "medium": "16px", "large": "18px", "x-large": "24px",
+    "xx-large": "32px", "smaller": "0.8333em", "larger": "1.2em",
+}  # fmt: skip
+_WEIGHTS = {"normal": "400", "bold": "700"}
 
 
-def style_of(element: etree._Element, parent: Style) -> dict[str, str]:
-    """The element's properties; `style=` wins over attributes, `inherit` takes the parent's."""
-    attributes = {str(name): str(value).strip() for name, value in element.attrib.items()}
-    said = {name: value for name, value in attributes.items() if name in INITIAL or name in NOT_INHERITED}
-    for declaration in tinycss2.parse_blocks_contents(element.get("style", "")):
+class Cascade:
+    """All style sheets of a document; `style_of` gives an element's properties.
+
+    `skipped` names what the sheets ask for that is not fetched or followed.
+    """
+
+    def __init__(self, root: etree._Element) -> None:
+        self.skipped: list[str] = []
+        self._matcher = cssselect2.Matcher()
+        self._wrappers: dict[etree._Element, cssselect2.ElementWrapper] = {}
+        texts = [
+            element.text or ""
+            for element in root.iter("{*}style")
+            if element.get("type", "text/css") in ("", "text/css") and _meant_for_paper(element.get("media", "all"))
+        ]
+        rules = [rule for text in texts for rule in self._rules(text)]
+        for selectors, declarations in rules:
+            for selector in selectors:
+                self._matcher.add_selector(selector, declarations)
+        if rules:
+            wrapper = cssselect2.ElementWrapper.from_xml_root(root)
+            self._wrappers = {each.etree_element: each for each in wrapper.iter_subtree()}
+
+    def _rules(self, text: str) -> Iterator[tuple[list[Any], tuple[_Rule, _Rule]]]:
+        for rule in tinycss2.parse_stylesheet(text, skip_comments=True, skip_whitespace=True):
+            yield from self._rule(rule)
+
+    def _rule(self, rule: Any) -> Iterator[tuple[list[Any], tuple[_Rule, _Rule]]]:
+        if rule.type == "qualified-rule":
+            try:
+                selectors = cssselect2.compile_selector_list(rule.prelude)
+            except cssselect2.SelectorError:
+                self.skipped.append(
+                    f"a style rule for “{tinycss2.serialize(rule.prelude).strip()}” can't be understood"
+                )
+                return
+            normal, important = _declarations(tinycss2.parse_blocks_contents(rule.content))
+            yield selectors, ((False, normal), (True, important))
+        elif rule.type == "at-rule" and rule.lower_at_keyword == "media" and rule.content is not None:
+            if _meant_for_paper(tinycss2.serialize(rule.prelude)):
+                for inner in tinycss2.parse_rule_list(rule.content, skip_comments=True, skip_whitespace=True):
+                    yield from self._rule(inner)
+        elif rule.type == "at-rule" and rule.lower_at_keyword in ("import", "font-face"):
+            self.skipped.append(f"@{rule.lower_at_keyword} in a style sheet is not followed: nothing is ever fetched")
+        elif rule.type == "error":
+            self.skipped.append("a part of a style sheet can't be understood")
+
+    def style_of(self, element: etree._Element, parent: Style) -> dict[str, str]:
+        """Attributes, then sheet rules by specificity and order, then `style=`, then what is `!important`."""
+        said: dict[str, str] = {}
+        for name, value in element.attrib.items():
+            if name in KNOWN or name == "font":
+                _put(said, str(name), str(value).strip())
+        inline, inline_important = _declarations(tinycss2.parse_blocks_contents(element.get("style", "")))
+        wrapper = self._wrappers.get(element)
+        matched = [payload for _, _, _, payload in sorted(self._matcher.match(wrapper), key=_order)] if wrapper else []
+        layers = [normal for (_, normal), _ in matched] + [inline]
+        layers += [important for _, (_, important) in matched] + [inline_important]
+        for layer in layers:
+            said.update(layer)
+        result = {name: parent.get(name, value) for name, value in INITIAL.items()} | dict(NOT_INHERITED)
+        for name, value in said.items():
+            initial = INITIAL[name] if name in INITIAL else NOT_INHERITED[name]
+            if value == "inherit" or (value == "unset" and name in INITIAL):
+                result[name] = parent.get(name, initial)
+            else:
+                result[name] = initial if value in ("initial", "unset") else value
+        result["font-size"] = _font_size(result["font-size"], parent.get("font-size", "16px"), "font-size" in said)
+        return result
+
+
+def _order(match: tuple[Any, ...]) -> tuple[Any, Any]:
+    return match[0], match[1]
+
+
+def _meant_for_paper(media: str) -> bool:
+    """Whether a media query asks for no more than a screen or paper."""
+    return any(word.strip().lower() in ("", "all", "screen", "print") for word in media.split(","))
+
+
+def _declarations(parsed: list[Any]) -> tuple[dict[str, str], dict[str, str]]:
+    """Normal and important declarations, shorthands taken apart."""
+    normal: dict[str, str] = {}
+    important: dict[str, str] = {}
+    for declaration in parsed:
         if declaration.type == "declaration":
-            said[declaration.lower_name] = tinycss2.serialize(declaration.value).strip()
-    result = {name: parent.get(name, value) for name, value in INITIAL.items()} | dict(NOT_INHERITED)
-    for name, value in said.items():
-        result[name] = parent.get(name, value) if value == "inherit" else value
-    return result
+            _put(
+                important if declaration.important else normal,
+                declaration.lower_name,
+                tinycss2.serialize(declaration.value).strip(),
+            )
+    return normal, important
+
+
+def _put(said: dict[str, str], name: str, value: str) -> None:
+    if name == "font":
+        said.update(_font_shorthand(value))
+    elif name == "marker":
+        said.update({f"marker-{where}": value for where in ("start", "mid", "end")})
+    elif name in KNOWN:
+        said[name] = value
+
+
+def _font_shorthand(text: str) -> dict[str, str]:
+    """`font: [style variant weight stretch] size[/line-height] family` (CSS Fonts); {} where it isn't one."""
+    result = {"font-style": "normal", "font-variant": "normal", "font-weight": "400", "font-stretch": "normal"}
+    words = text.split()
+    for index, word in enumerate(words):
+        low = word.lower()
+        if low in ("italic", "oblique"):
+            result["font-style"] = low
+        elif low in ("bold", "bolder", "lighter") or low.isdigit():
+            result["font-weight"] = low
+        elif low == "small-caps":
+            result["font-variant"] = low
+        elif low.endswith(("condensed", "expanded")):
+            result["font-stretch"] = low
+        elif low != "normal":
+            family = " ".join(words[index + 1 :]).lstrip("/ ")
+            return result | {"font-size": word.split("/")[0], "font-family": family} if family else {}
+    return {}
+
+
+def _font_size(text: str, parent: str, said: bool) -> str:
+    """In px where it can be told, so that what inherits it inherits a length and not a share."""
+    if not said:
+        return parent
+    text = _FONT_SIZES.get(text.lower(), text)
+    base = float(parent[:-2]) if parent.endswith("px") else 16.0
+    for unit, factor in (("em", base), ("ex", base / 2), ("%", base / 100)):
+        number = text.removesuffix(unit)
+        if number != text and not number.endswith("r"):
+            try:
+                return f"{float(number) * factor:.10g}px"
+            except ValueError:
+                return parent
+    return text
+
+
+def font_weight(text: str, inherited: int = 400) -> int:
+    """A weight from 1 to 1000 (CSS Fonts 4, "Relative weights")."""
+    low = text.lower()
+    if low == "bolder":
+        return 400 if inherited < 350 else 700 if inherited < 550 else 900
+    if low == "lighter":
+        return 100 if inherited < 550 else 400 if inherited < 750 else 700
+    try:
+        return min(1000, max(1, round(float(_WEIGHTS.get(low, low)))))
+    except (ValueError, OverflowError):
+        return 400
 
 
 def plain_colour(paint: str, current: str) -> str | None:
     """ "#rrggbb" of a paint, None for no paint. Raises ValueError for anything that isn't one plain colour."""
     if paint in ("none", "transparent"):
         return None
-    colour = parse_color(paint)
+    # SVG 1.1 allows a colour profile after the colour; the plain colour before it is what others read.
+    colour = parse_color(paint.split(" icc-color")[0])
     if colour == "currentcolor":
         colour = parse_color(current)
     if colour is None or isinstance(colour, str):
         raise ValueError(paint)
+    if colour.alpha == 0:
+        return None
     red, green, blue = (round(255 * max(0.0, min(1.0, value))) for value in colour.to("srgb")[:3])
     return f"#{red:02x}{green:02x}{blue:02x}"

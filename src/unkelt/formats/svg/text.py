@@ -1,108 +1,232 @@
-"""A `text` element as lettering: its runs with face, size, spacing and position. Setting it is another room's work."""
+"""A `text` element as lettering: runs with face, size, spacing and positions. Setting it is another room's work.
+
+What the file asks for is kept; what can't be set yet is named besides, so that nobody sets the text without it.
+"""
 
 from __future__ import annotations
 
 import math
 import re
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from fontTools.misc.transform import Transform
 from lxml import etree
 
-from unkelt.formats.svg.style import Style, style_of
-from unkelt.formats.svg.values import length, numbers
+from unkelt.errors import LengthError
+from unkelt.formats.svg.style import Style, font_weight
+from unkelt.formats.svg.values import length, local_name, numbers
+from unkelt.geometry.path import Path
 from unkelt.sheet.appearance import Appearance
-from unkelt.sheet.model import FaceQuery, Lettering, Run
+from unkelt.sheet.model import Each, FaceQuery, Guide, Lettering, Run
 from unkelt.units import MM_PER_UNIT
 
 PX = MM_PER_UNIT["px"]
-_SIZES = {"xx-small": 9, "x-small": 10, "small": 13, "medium": 16, "large": 18, "x-large": 24, "xx-large": 32}
-_WEIGHTS = {"normal": 400, "bold": 700, "lighter": 300, "bolder": 700}
-LookOf = Callable[[etree._Element, Style], Appearance]
+XML_SPACE = "{http://www.w3.org/XML/1998/namespace}space"
+HREF = ("href", "{http://www.w3.org/1999/xlink}href")
+
+
+@dataclass(frozen=True, slots=True)
+class TextContext:
+    """What reading text asks of the reader of the document."""
+
+    style_of: Callable[[etree._Element, Style], Style]
+    look_of: Callable[[etree._Element, Style], Appearance]
+    path_of: Callable[[str], Path | None]  # the path of an id, in user units
+    remark: Callable[[str], None]
+    viewport_mm: tuple[float, float]
 
 
 def read_text(
-    element: etree._Element, item_id: str, matrix: Transform, style: Style, look_of: LookOf
+    element: etree._Element, item_id: str, matrix: Transform, style: Style, context: TextContext
 ) -> Lettering | None:
     """The lettering of a text element, or None where it holds no letters."""
     scale = math.sqrt(abs(matrix.xx * matrix.yy - matrix.xy * matrix.yx)) or 1.0
     placement = Transform(
         matrix.xx / scale, matrix.xy / scale, matrix.yx / scale, matrix.yy / scale, matrix.dx, matrix.dy
     )
-    reader = _Runs(scale, look_of)
-    reader.element(element, style, 16 * PX)
-    runs = _collapsed(reader.runs, preserve=element.get("{http://www.w3.org/XML/1998/namespace}space") == "preserve")
+    reader = _Runs(scale, context)
+    reader.element(element, style)
+    preserve = element.get(XML_SPACE) == "preserve" or style["white-space"] in ("pre", "pre-wrap", "break-spaces")
+    runs = _collapsed(reader.runs, preserve)
     if not runs:
         return None
     anchor = style["text-anchor"] if style["text-anchor"] in ("start", "middle", "end") else "start"
-    return Lettering(item_id, tuple(runs), anchor, placement, beyond=tuple(dict.fromkeys(reader.beyond)))
+    return Lettering(
+        item_id,
+        tuple(runs),
+        anchor,
+        placement,
+        beyond=tuple(dict.fromkeys(reader.beyond)),
+        guide=reader.guide,
+        length_mm=reader.length_mm,
+        stretch_glyphs=reader.stretch_glyphs,
+        direction="rtl" if style["direction"] == "rtl" else "ltr",
+        vertical=style["writing-mode"].startswith(("tb", "vertical")),
+        wrap_mm=reader.wrap_mm,
+    )
 
 
 class _Runs:
     """Collects the runs of a text element in document order, with what can't be set yet."""
 
-    def __init__(self, scale: float, look_of: LookOf) -> None:
-        self.scale, self.look_of = scale, look_of
+    def __init__(self, scale: float, context: TextContext) -> None:
+        self.scale, self.context = scale, context
         self.runs: list[Run] = []
         self.beyond: list[str] = []
+        self.guide: Guide | None = None
+        self.length_mm: float | None = None
+        self.wrap_mm: float | None = None
+        self.stretch_glyphs = False
         self._at: tuple[float | None, float | None] = (0.0, 0.0)
         self._shift = (0.0, 0.0)
+        self._each: Each | None = None
+        self._depth = 0
 
-    def element(self, element: etree._Element, style: Style, parent_size: float) -> None:
-        look = self.look_of(element, style)
-        self._position(element)
-        size = _size(style, parent_size)
+    def element(self, element: etree._Element, style: Style) -> None:
+        """A `text`, `tspan` or `textPath`, its own letters and its parts'."""
+        self._depth += 1
+        size = self._mm(style["font-size"], 16 * self.scale)
+        look = self.context.look_of(element, style)
+        self._position(element, size)
+        self._whole(element, style, size)
         self._add(element.text, style, look, size)
         for child in element:
-            tag = etree.QName(child).localname if isinstance(child.tag, str) else ""
-            if tag == "tspan":
-                self.element(child, style_of(child, {**style, "font-size": f"{size / PX}px"}), size)
-            elif tag:
-                self.beyond.append(tag)
-                self._add("".join(str(text) for text in child.itertext()), style, look, size)
+            tag = local_name(child)
+            if tag in ("tspan", "textPath", "a", "tref", "altGlyph") and self._depth < 100:
+                own = self.context.style_of(child, style)
+                if own["display"] != "none":
+                    if tag == "textPath":
+                        self._follow(child, size)
+                    elif tag in ("tref", "altGlyph"):
+                        self.beyond.append(tag)
+                    if own["text-anchor"] != style["text-anchor"]:
+                        self.beyond.append("text-anchor of a part")
+                    self.element(child, own)
+            elif tag not in ("", "title", "desc"):
+                self.context.remark(f"“{tag}” inside a text was left out")
             self._add(child.tail, style, look, size)
+        self._depth -= 1
 
-    def _position(self, element: etree._Element) -> None:
-        values: dict[str, float | None] = {}
-        for name in ("x", "y", "dx", "dy"):
+    def _mm(self, text: str, em: float, whole: float | None = None) -> float:
+        """A length of the text in mm of its own axes; 0 and a remark where it is none."""
+        try:
+            return length(text, em * PX / self.scale, whole)[0] * self.scale / PX
+        except LengthError as problem:
+            self.context.remark(f"a length in a text was left out: {problem}")
+            return 0.0
+
+    def _position(self, element: etree._Element, em: float) -> None:
+        lists: dict[str, tuple[float, ...]] = {}
+        for axis, name in enumerate(("x", "y", "dx", "dy")):
             words = element.get(name, "").replace(",", " ").split()
-            if len(words) > 1:
-                self.beyond.append(f"a list of {name}")
-            values[name] = length(words[0], 16 * PX)[0] * self.scale / PX if words else None
-        for name in ("rotate", "textLength", "writing-mode", "inline-size", "shape-inside"):
-            if element.get(name):
-                self.beyond.append(name)
-        if values["x"] is not None or values["y"] is not None:
-            x, y = values["x"], values["y"]
+            whole = self.context.viewport_mm[axis % 2] / self.scale * PX if self.scale else None
+            lists[name] = tuple(self._mm(word, em, whole) for word in words)
+        turns = element.get("rotate", "").strip()
+        lists["rotate"] = tuple(numbers(turns, [])) if turns and turns != "auto" else ()
+        if any(len(values) > 1 for values in lists.values()) or any(lists["rotate"]):
+            self._each = Each(**lists)
+            self.beyond += [f"a list of {name}" for name in ("x", "y", "dx", "dy") if len(lists[name]) > 1]
+            self.beyond += ["rotate"] if any(lists["rotate"]) else []
+        first = {name: values[0] if values else None for name, values in lists.items()}
+        if first["x"] is not None or first["y"] is not None:
             # An element that names only one coordinate keeps what its parent set for the other.
-            self._at = (x if x is not None else self._at[0], y if y is not None else self._at[1])
-        self._shift = (self._shift[0] + (values["dx"] or 0), self._shift[1] + (values["dy"] or 0))
+            self._at = (
+                first["x"] if first["x"] is not None else self._at[0],
+                first["y"] if first["y"] is not None else self._at[1],
+            )
+        self._shift = (self._shift[0] + (first["dx"] or 0), self._shift[1] + (first["dy"] or 0))
+
+    def _whole(self, element: etree._Element, style: Style, em: float) -> None:
+        """What is said of an element as a whole."""
+        if element.get("textLength"):
+            wanted = self._mm(element.get("textLength", ""), em)
+            if self._depth == 1:
+                self.length_mm = wanted
+                self.stretch_glyphs = element.get("lengthAdjust") == "spacingAndGlyphs"
+            self.beyond.append("textLength")
+        for name, plain in (
+            ("writing-mode", ("horizontal-tb", "lr", "lr-tb")),
+            ("direction", ("ltr",)),
+            ("shape-inside", ("auto", "none")),
+            ("inline-size", ("auto", "0")),
+            ("dominant-baseline", ("auto", "alphabetic", "baseline")),
+            ("alignment-baseline", ("baseline", "auto", "alphabetic")),
+            ("baseline-shift", ("0", "baseline")),
+            ("font-variant", ("normal", "none")),
+            ("font-feature-settings", ("normal",)),
+        ):
+            if style[name] not in plain:
+                self.beyond.append(name)
+        if style["inline-size"] not in ("auto", "0"):
+            self.wrap_mm = self._mm(style["inline-size"], em)
+
+    def _follow(self, element: etree._Element, em: float) -> None:
+        """The guide of a `textPath`."""
+        self.beyond.append("textPath")
+        reference = next((element.get(name, "") for name in HREF if element.get(name)), "")
+        path = self.context.path_of(reference.removeprefix("#")) if reference.startswith("#") else None
+        if path is None:
+            self.context.remark(f"the path “{reference}” that a text follows is not in the file")
+            return
+        offset = element.get("startOffset", "0").strip()
+        share = numbers(offset[:-1], [0.0])[0] / 100 if offset.endswith("%") else 0.0
+        self.guide = Guide(
+            path.transformed(Transform(self.scale, 0, 0, self.scale, 0, 0)),
+            0.0 if offset.endswith("%") else self._mm(offset or "0", em),
+            share,
+            element.get("side") == "right",
+            reference.removeprefix("#"),
+        )
 
     def _add(self, text: str | None, style: Style, look: Appearance, size: float) -> None:
         if not text:
             return
-        spacing = [
-            0.0 if style[name] == "normal" else length(style[name], size)[0] * self.scale / PX
+        letter, word = (
+            0.0 if style[name] == "normal" else self._mm(style[name], size, size * PX / self.scale)
             for name in ("letter-spacing", "word-spacing")
-        ]
-        run = Run(text, face_query(style), size * self.scale / PX, look, spacing[0], spacing[1], self._at, self._shift)
-        self.runs.append(run)
-        self._at, self._shift = (None, None), (0.0, 0.0)
-
-
-def _size(style: Style, parent: float) -> float:
-    """Font size in mm at 96 user units to the inch; `parent` is what 1em and 100 % are."""
-    text = style["font-size"]
-    return _SIZES[text] * PX if text in _SIZES else length(text, parent, parent)[0]
+        )
+        shift = {"sub": -0.2, "super": 0.4}.get(style["baseline-shift"])
+        baseline = size * shift if shift is not None else self._mm(
+            "0" if style["baseline-shift"] == "baseline" else style["baseline-shift"], size, size * PX / self.scale
+        )  # fmt: skip
+        self.runs.append(
+            Run(
+                text,
+                face_query(style),
+                size,
+                look,
+                letter,
+                word,
+                self._at,
+                self._shift,
+                self._each,
+                _features(style),
+                baseline,
+                style["text-decoration"] if style["text-decoration"] != "none" else "",
+            )
+        )
+        self._at, self._shift, self._each = (None, None), (0.0, 0.0), None
 
 
 def face_query(style: Style) -> FaceQuery:
     """The face that font properties ask for."""
     families = [name.strip().strip("\"'").strip() for name in style["font-family"].split(",")]
-    weight = style["font-weight"]
-    value = _WEIGHTS.get(weight) or int(numbers(weight, [400.0])[0])
-    return FaceQuery(tuple(filter(None, families)), value, style["font-style"].startswith(("italic", "oblique")))
+    italic = style["font-style"].startswith(("italic", "oblique"))
+    return FaceQuery(tuple(filter(None, families)), font_weight(style["font-weight"]), italic)
+
+
+def _features(style: Style) -> tuple[tuple[str, int], ...]:
+    """OpenType features that the style switches."""
+    found = [
+        (tag, {"on": 1, "off": 0, "": 1}.get(value, int(value) if value.isdigit() else 1))
+        for tag, value in re.findall(r"[\"'](\w{4})[\"']\s*(on|off|\d*)", style["font-feature-settings"])
+    ]
+    if style["font-variant"] == "small-caps":
+        found.append(("smcp", 1))
+    if style["font-kerning"] == "none":
+        found.append(("kern", 0))
+    return tuple(found)
 
 
 def _collapsed(runs: list[Run], preserve: bool) -> list[Run]:
@@ -110,20 +234,22 @@ def _collapsed(runs: list[Run], preserve: bool) -> list[Run]:
     result: list[Run] = []
     at: tuple[float | None, float | None] = (None, None)
     shift = (0.0, 0.0)
+    each: Each | None = None
     after_space = True
     for run in runs:
-        text = (
-            re.sub(r"[\t\r\n]", " ", run.text) if preserve else re.sub(r"[ \t]+", " ", re.sub(r"[\r\n]", "", run.text))
-        )
-        if not preserve and after_space:
-            text = text.removeprefix(" ")
+        if preserve:
+            text = re.sub(r"[\t\r\n]", " ", run.text)
+        else:
+            text = re.sub(r"[ \t]+", " ", re.sub(r"[\r\n]", "", run.text))
+            text = text.removeprefix(" ") if after_space else text
         at = run.at if run.at != (None, None) else at
         shift = (shift[0] + run.shift[0], shift[1] + run.shift[1])
+        each = run.each or each
         if not text:
             continue
         after_space = text.endswith(" ")
-        result.append(replace(run, text=text, at=at, shift=shift))
-        at, shift = (None, None), (0.0, 0.0)
+        result.append(replace(run, text=text, at=at, shift=shift, each=each))
+        at, shift, each = (None, None), (0.0, 0.0), None
     if result and not preserve:
         result[-1] = replace(result[-1], text=result[-1].text.removesuffix(" "))
         if not result[-1].text:

@@ -7,12 +7,25 @@ import re
 from typing import overload
 
 from fontTools.misc.transform import Identity, Transform
+from lxml import etree
 
 from unkelt.errors import LengthError
 from unkelt.units import MM_PER_UNIT, split_length
 
+SVG = "http://www.w3.org/2000/svg"
 _NUMBER = re.compile(r"[+-]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d+)?")
 _CALL = re.compile(r"\s*,?\s*(matrix|translate|scale|rotate|skewX|skewY)\s*\(([^)]*)\)")
+
+
+def local_name(element: etree._Element) -> str:
+    """The tag without its namespace; "" for anything that isn't an SVG element."""
+    tag = element.tag
+    if not isinstance(tag, str):
+        return ""
+    if tag[0] != "{":
+        return tag
+    namespace, _, name = tag[1:].partition("}")
+    return name if namespace == SVG else ""
 
 
 def length(text: str, em: float | None = None, whole: float | None = None) -> tuple[float, str]:

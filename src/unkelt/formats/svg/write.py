@@ -71,6 +71,8 @@ def _element(parent: etree._Element, tag: str, item_id: str, label: str | None) 
 
 
 def _write_look(element: etree._Element, look: Appearance) -> None:
+    if not look.visible:
+        element.set("display", "none")
     element.set("fill", look.fill or "none")
     if look.fill and look.even_odd:
         element.set("fill-rule", "evenodd")
@@ -84,6 +86,8 @@ def _write_look(element: etree._Element, look: Appearance) -> None:
         ):
             if value != initial:
                 element.set(name, value)
+        if look.dashes_mm:
+            element.set("stroke-dasharray", " ".join(_number(value) for value in look.dashes_mm))
     if look.opacity != 1:
         element.set("opacity", _number(look.opacity))
 

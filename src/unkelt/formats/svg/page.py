@@ -1,0 +1,120 @@
+"""The page of an SVG file, its viewports, and how sure its physical size is."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from fontTools.misc.transform import Transform
+
+from unkelt.errors import InputError, LengthError
+from unkelt.formats.svg.pathdata import LIMIT
+from unkelt.formats.svg.values import length, numbers
+from unkelt.units import MM_PER_UNIT
+
+PX = MM_PER_UNIT["px"]
+PAPERS_MM = {
+    "A5": (148, 210),
+    "A4": (210, 297),
+    "A3": (297, 420),
+    "A2": (420, 594),
+    "Letter": (215.9, 279.4),
+    "Legal": (215.9, 355.6),
+}
+"""ISO 216 and ANSI sizes: a page that is one of them at 72 or 90 units to the inch was drawn at that scale."""
+
+PER_INCH = (96, 90, 72)
+"""Units to the inch that files are drawn with: CSS's own, and two that were usual before."""
+
+
+@dataclass(frozen=True, slots=True)
+class Page:
+    """Size in mm as understood, the units as written, and the matrix from user units to mm.
+
+    `sure` is False where the file doesn't tell its physical size; `per_inch` is what its numbers seem to assume, where
+    something speaks for it (`evidence`). `uneven` is the ratio of the two scales where they differ.
+    """
+
+    size_mm: tuple[float, float]
+    units: str
+    matrix: Transform
+    sure: bool
+    per_inch: int | None = None
+    evidence: str = ""
+    uneven: float = 1.0
+
+
+def read_page(attributes: Mapping[Any, Any], source: str) -> Page:
+    """The page of the outermost `svg`. Raises InputError for sizes that are none."""
+    box = view_box(attributes)
+    if attributes.get("viewBox") is not None and box is None:
+        raise InputError(
+            source, f"“{attributes['viewBox']}” is not a viewBox of four numbers with a size", "svg viewBox"
+        )
+    sizes: list[float] = []
+    written: list[str] = []
+    for axis, name in enumerate(("width", "height")):
+        text = str(attributes.get(name, "")).strip()
+        if not text or text.endswith("%") or text == "auto":
+            sizes.append((box[2 + axis] if box else (300.0, 150.0)[axis]) * PX)
+            written.append("none")
+            continue
+        try:
+            value, unit = length(text, 16 * PX)
+        except LengthError as problem:
+            raise InputError(source, str(problem), f"svg {name}") from problem
+        if value <= 0 or value > LIMIT:
+            raise InputError(source, f"“{text}” is no size for a page", f"svg {name}")
+        sizes.append(value)
+        written.append(unit or "none")
+    size = (sizes[0], sizes[1])
+    matrix = viewport_matrix(attributes, size)
+    units = written[0] if written[0] == written[1] else " × ".join(written)
+    physical = all(unit not in ("none", "px", "em", "ex") for unit in written)
+    uneven = abs(matrix.yy / matrix.xx) if matrix.xx else 1.0
+    per_inch, evidence = (None, "") if physical else _paper(size)
+    # Pixels are a physical unit in CSS, and are believed unless something speaks against it.
+    sure = physical or ("none" not in written and per_inch in (None, 96))
+    return Page(size, units, matrix, sure, per_inch, evidence, uneven)
+
+
+def _paper(size: tuple[float, float]) -> tuple[int | None, str]:
+    """The scale at which the page is a sheet of paper, to half a millimetre, if there is one."""
+    for per_inch in PER_INCH:
+        scaled = sorted(value * 96 / per_inch for value in size)
+        for name, paper in PAPERS_MM.items():
+            if all(abs(a - b) <= 0.5 for a, b in zip(scaled, paper, strict=True)):
+                return per_inch, f"at {per_inch} units to the inch the page is {name}"
+    return None, ""
+
+
+def view_box(attributes: Mapping[Any, Any]) -> tuple[float, float, float, float] | None:
+    """The four numbers of a viewBox with a size, or None."""
+    values = numbers(str(attributes.get("viewBox", "")))
+    if values is None or len(values) != 4 or values[2] <= 0 or values[3] <= 0 or max(map(abs, values)) > LIMIT:
+        return None
+    return values[0], values[1], values[2], values[3]
+
+
+def viewport_matrix(attributes: Mapping[Any, Any], size_mm: tuple[float, float]) -> Transform:
+    """User units to mm within a viewport, by viewBox and preserveAspectRatio (SVG 1.1, section 7.8)."""
+    box = view_box(attributes)
+    if box is None:
+        return Transform(PX, 0, 0, PX, 0, 0)
+    return fit_box(box, size_mm, str(attributes.get("preserveAspectRatio", "")))
+
+
+def fit_box(box: tuple[float, float, float, float], size: tuple[float, float], ratio: str) -> Transform:
+    """The matrix that fits a box into a size, by the words of preserveAspectRatio."""
+    x, y, w, h = box
+    sx, sy = size[0] / w, size[1] / h
+    words = ratio.replace("defer", "").split() or ["xMidYMid"]
+    if words[0] == "none":
+        return Transform(sx, 0, 0, sy, -x * sx, -y * sy)
+    scale = max(sx, sy) if words[1:] == ["slice"] else min(sx, sy)
+    shift = [
+        {"Min": 0.0, "Mid": 0.5, "Max": 1.0}.get(words[0][at : at + 3], 0.5) * (outer - inner * scale)
+        for at, outer, inner in ((1, size[0], w), (5, size[1], h))
+    ]
+    return Transform(scale, 0, 0, scale, shift[0] - x * scale, shift[1] - y * scale)

@@ -1,0 +1,47 @@
+"""`state-units`"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Annotated, Literal
+
+from fontTools.misc.transform import Transform
+
+from unkelt.errors import StepRefused
+from unkelt.sheet.change import transformed
+from unkelt.sheet.model import Scale, Sheet
+from unkelt.steps.step import Outcome, step
+from unkelt.survey.check import Workshop
+
+Units = Literal["96 to the inch", "90 to the inch", "72 to the inch", "mm", "cm", "in", "m", "ft", "thou"]
+_MM = {"mm": 1.0, "cm": 10.0, "in": 25.4, "m": 1000.0, "ft": 304.8, "thou": 0.0254}
+
+
+@step("state-units", "State the units", cures=("size.units",))
+def state_units(
+    sheet: Sheet,
+    items: tuple[str, ...],
+    workshop: Workshop,
+    *,
+    units: Annotated[Units, "what one unit of the file is"] = "96 to the inch",
+) -> Outcome:
+    """Says what the file's units are, and scales the whole sheet with its page to that; everything follows.
+
+    For SVG, units to the inch, or one user unit as a length; for DXF, one drawing unit as a length. Refused where the
+    file states its units and nothing speaks against them.
+    """
+    source = sheet.source
+    if units.endswith("inch") and source.kind != "SVG":
+        raise StepRefused("state-units", f"a {source.kind} file has drawing units: choose mm, in or another length")
+    assumed = 25.4 / 96 if source.kind == "SVG" else 1.0  # how reading took one unit, in mm
+    unit = 25.4 / float(units.split()[0]) if units.endswith("inch") else _MM[units]
+    factor = unit / assumed
+    changed = transformed(sheet, Transform(factor, 0, 0, factor, 0, 0), strokes=True)
+    page = (sheet.page_mm[0] * factor, sheet.page_mm[1] * factor)
+    stated = replace(source, units=units, scale=Scale(True, None, "", source.scale.uneven))
+    evidence = {
+        "factor": round(factor, 9),
+        "width_before_mm": round(sheet.page_mm[0], 4),
+        "width_after_mm": round(page[0], 4),
+    }
+    return Outcome(replace(changed, page_mm=page, source=stated), (), evidence)

@@ -1,0 +1,82 @@
+"""`content.effect`, `content.hidden`, `content.picture`, `content.reference`, `text.empty`"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from unkelt.geometry.measure import Box, bounds, join_boxes
+from unkelt.sheet.model import Outline, Picture, Remark, Sheet
+from unkelt.survey.check import Workshop, check
+from unkelt.survey.finding import Finding, Level
+
+_SAYS = {
+    "content.effect": (Level.WARN, "An effect that importing drops", "would not come in as shown"),
+    "content.reference": (Level.HOLD, "A reference that leads nowhere", "nothing is ever fetched"),
+    "text.empty": (Level.WARN, "A text without letters", "an empty frame"),
+}
+
+
+@check("content.effect", "content.hidden", "content.picture", "content.reference", "text.empty")
+def content(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
+    """What is in the file and would not come in as it looks: effects, pictures, hidden things, broken references."""
+    for code in _SAYS:
+        by_words: dict[str, list[Remark]] = {}
+        for remark in sheet.source.remarks:
+            if remark.code == code:
+                by_words.setdefault(remark.words, []).append(remark)
+        for words, remarks in by_words.items():
+            yield _from_remark(sheet, code, words, tuple(item for remark in remarks for item in remark.items))
+    for picture in (item for item in sheet.walk() if isinstance(item, Picture)):
+        yield Finding(
+            code="content.picture",
+            level=Level.HOLD,
+            items=(picture.id,),
+            box=picture.box,
+            value=None,
+            unit=None,
+            headline="A raster picture",
+            detail="no tool can follow it",
+            message="A tool follows outlines; this picture would be left out, or burnt as a rectangle.",
+        )
+    hidden = [o for o in sheet.outlines() if _is_hidden(o)]
+    if hidden:
+        boxes = [box for outline in hidden if (box := bounds(outline.path))]
+        count = len(hidden)
+        yield Finding(
+            code="content.hidden",
+            level=Level.WARN,
+            items=tuple(outline.id for outline in hidden),
+            box=join_boxes(boxes),
+            value=float(count),
+            unit="outlines",
+            headline="A hidden outline" if count == 1 else f"{count} hidden outlines",
+            detail="some importing shows and cuts it",
+            message="It is in the file without being shown: not displayed, without paint, or fully transparent. Some "
+            "importing brings it in all the same.",
+            marks=tuple(boxes),
+        )
+
+
+def _is_hidden(outline: Outline) -> bool:
+    look = outline.look
+    return not look.visible or look.opacity == 0 or look.colour is None
+
+
+def _from_remark(sheet: Sheet, code: str, words: str, items: tuple[str, ...]) -> Finding:
+    level, headline, detail = _SAYS[code]
+    return Finding(
+        code=code,
+        level=level,
+        items=tuple(dict.fromkeys(items)),
+        box=_box(sheet, items),
+        value=None,
+        unit=None,
+        headline=headline,
+        detail=detail,
+        message=f"{words[0].upper()}{words[1:]}.",
+    )
+
+
+def _box(sheet: Sheet, items: tuple[str, ...]) -> Box | None:
+    found = [sheet.find(item) for item in items[:50]]
+    return join_boxes([box for item in found if isinstance(item, Outline) and (box := bounds(item.path))])

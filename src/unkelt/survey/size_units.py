@@ -1,0 +1,72 @@
+"""`size.units`"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from unkelt.sheet.extent import measured_box
+from unkelt.sheet.model import Sheet
+from unkelt.sheet.ticket import Ticket
+from unkelt.survey.check import Workshop, check
+from unkelt.survey.finding import Finding, Level
+
+PER_INCH = (96, 90, 72)
+"""What files are drawn with: CSS's pixels, and two scales that were usual before and still arrive."""
+
+UNEVEN = 1e-3
+"""Scales that differ by more than this share make circles oval by more than 1 mm in 1 m."""
+
+
+@check("size.units")
+def size_units(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
+    """The physical size is not certain: no units, units that something speaks against, or an uneven scale."""
+    scale, ticket = sheet.source.scale, workshop.ticket
+    box = measured_box(sheet, ticket)
+    width = box[2] - box[0] if box else sheet.page_mm[0]
+    fitting = (
+        _fits_ticket(width, box[3] - box[1] if box else sheet.page_mm[1], ticket)
+        if sheet.source.kind == "SVG"
+        else None
+    )
+    contradicted = scale.evidence == "" and fitting not in (None, 96) and sheet.source.units in ("none", "px")
+    if not scale.sure or contradicted:
+        choices = ", ".join(f"{width * 96 / n:.1f} mm at {n}" for n in PER_INCH)
+        if sheet.source.kind != "SVG":
+            choices = ", ".join(
+                f"{width * f:.1f} mm as {name}" for name, f in (("mm", 1.0), ("in", 25.4), ("cm", 10.0))
+            )
+        evidence = scale.evidence or (f"at {fitting} units to the inch it has the ticket's size" if fitting else "")
+        yield Finding(
+            code="size.units",
+            level=Level.HOLD,
+            items=(),
+            box=box,
+            value=width,
+            unit="mm",
+            headline="The physical size is not certain",
+            detail=f"units as written: {sheet.source.units}",
+            message=f"The file doesn't say how large its units are; the drawing is {choices}"
+            f"{' units to the inch' if sheet.source.kind == 'SVG' else ''}{f'; {evidence}' if evidence else ''}.",
+            steps=("state-units",),
+        )
+    if abs(scale.uneven - 1) > UNEVEN:
+        yield Finding(
+            code="size.units",
+            level=Level.HOLD,
+            items=(),
+            box=box,
+            value=scale.uneven,
+            unit="ratio",
+            headline="The scale is uneven",
+            detail=f"height to width {scale.uneven:.4f}",
+            message=f"Width and height of the page scale differently, by {scale.uneven:.4f}: round shapes come out oval.",
+        )
+
+
+def _fits_ticket(width: float, height: float, ticket: Ticket) -> int | None:
+    """The units to the inch at which the drawing has the size that the ticket wants, if it has at any."""
+    for per_inch in PER_INCH:
+        for wanted, actual in ((ticket.width_mm, width), (ticket.height_mm, height)):
+            if wanted is not None and abs(actual * 96 / per_inch - wanted) <= ticket.size_tolerance_mm:
+                return per_inch
+    return None
