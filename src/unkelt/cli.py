@@ -77,6 +77,7 @@ def _parser() -> argparse.ArgumentParser:
 
 def _common(parser: argparse.ArgumentParser, command: Any) -> None:
     parser.add_argument("--ticket", type=Path, help="what the job asks for (TOML)")
+    parser.add_argument("--page", type=int, default=1, help="of a PDF, counted from 1")
     parser.add_argument("--json", action="store_true", help="one JSON object on stdout and nothing else")
     parser.set_defaults(command=command)
 
@@ -96,7 +97,7 @@ def _check(options: argparse.Namespace) -> int:
     status, reports = CLEAN, []
     for path in _files(options.paths):
         try:
-            sheet = read_sheet(path)
+            sheet = read_sheet(path, options.page)
         except InputError as problem:
             print(f"unkelt: {problem}", file=sys.stderr)
             reports.append(failed_file(str(path), str(problem)))
@@ -144,7 +145,7 @@ def _print_findings(path: Path, findings: Sequence[Finding], notes: Sequence[str
 def _mend(options: argparse.Namespace) -> int:
     workshop = standard_workshop(_ticket(options))
     recipe = read_recipe(options.recipe) if options.recipe else None
-    sheet = read_sheet(options.file)
+    sheet = read_sheet(options.file, options.page)
     before = survey(sheet, workshop)
     stages = mend(sheet, workshop) if recipe is None else run(recipe, sheet, workshop)
     result = stages[-1].sheet if stages else sheet

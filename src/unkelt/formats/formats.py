@@ -6,17 +6,29 @@ from collections.abc import Callable
 from pathlib import Path
 
 from unkelt.errors import InputError
+from unkelt.formats.dxf.read import read_dxf
 from unkelt.formats.files import write_whole
+from unkelt.formats.pdf.read import read_pdf
 from unkelt.formats.svg.read import read_svg
 from unkelt.formats.svg.write import write_svg
 from unkelt.sheet.model import Sheet
 
-READERS: dict[str, Callable[[Path], Sheet]] = {".svg": read_svg}
+READERS: dict[str, Callable[[Path], Sheet]] = {
+    ".svg": read_svg,
+    ".svgz": read_svg,
+    ".pdf": read_pdf,
+    ".dxf": read_dxf,
+}
 WRITERS: dict[str, Callable[[Sheet], bytes]] = {".svg": write_svg}
 
 
-def read_sheet(path: Path) -> Sheet:
-    """The sheet of a file, by its ending. Raises InputError. A file without a known ending is tried as SVG."""
+def read_sheet(path: Path, page: int = 1) -> Sheet:
+    """The sheet of a file, by its ending; `page` counts from 1. Raises InputError.
+
+    A file without a known ending is tried as SVG.
+    """
+    if path.suffix.lower() == ".pdf":
+        return read_pdf(path, page)
     return READERS.get(path.suffix.lower(), read_svg)(path)
 
 

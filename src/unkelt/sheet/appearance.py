@@ -35,6 +35,7 @@ class Appearance:
     even_odd: bool = False
     visible: bool = True
     dashes_mm: tuple[float, ...] = ()
+    dash_offset_mm: float = 0.0
 
     @property
     def colour(self) -> str | None:

@@ -198,6 +198,8 @@ class _Reader:
         if tag == "use":
             return self._use(element, place)
         item = self._leaf(element, tag, place)
+        if tag in ("path", "line", "polyline", "polygon") and any(style[marker] != "none" for marker in EFFECTS[3:]):
+            place = replace(place, effects=(*place.effects, "marker"))
         if item is not None:
             self._remark_effects(item, place)
         return item
@@ -290,13 +292,6 @@ class _Reader:
             return None
         name = self._id(element, tag, place)
         look = self._look(element, place.style, place, (name,))
-        if any(place.style[marker] != "none" for marker in EFFECTS[3:]) and tag in (
-            "path",
-            "line",
-            "polyline",
-            "polygon",
-        ):
-            place = replace(place, effects=(*place.effects, "marker"))
         outline = Outline(name, path, look, _label(element))
         self._remark_skewed_stroke(element, outline, place)
         return outline
@@ -376,10 +371,8 @@ class _Reader:
         width = length(style["stroke-width"], 16 * PX, diagonal * PX)[0] / PX * scale
         if width == 0:
             paints["stroke"] = None
-        dashes: tuple[float, ...] = ()
-        if paints["stroke"] and style["stroke-dasharray"] not in ("none", ""):
-            words = style["stroke-dasharray"].replace(",", " ").split()
-            dashes = tuple(length(word, 16 * PX, diagonal * PX)[0] / PX * scale for word in words)
+        dashes, offset = self._dashes(style, scale, diagonal) if paints["stroke"] else ((), 0.0)
+        shares = [_share(style[f"{name}-opacity"]) for name, paint in paints.items() if paint]
         return Appearance(
             fill=paints["fill"],
             stroke=paints["stroke"],
@@ -387,11 +380,22 @@ class _Reader:
             line_join=style["stroke-linejoin"],
             line_cap=style["stroke-linecap"],
             mitre_limit=numbers(style["stroke-miterlimit"], [4.0])[0],
-            opacity=place.opacity,
+            # One item has one opacity: its paint's, or the stronger of two.
+            opacity=place.opacity * max(shares, default=1.0),
             even_odd=style["fill-rule"] == "evenodd",
             visible=place.shown and style["visibility"] == "visible",
-            dashes_mm=dashes if any(dashes) else (),
+            dashes_mm=dashes,
+            dash_offset_mm=offset,
         )
+
+    def _dashes(self, style: Style, scale: float, diagonal: float) -> tuple[tuple[float, ...], float]:
+        """Dashes and where they start, in mm; a list with a negative length, or of nothing but zeros, is none."""
+        if style["stroke-dasharray"] in ("none", ""):
+            return (), 0.0
+        words = style["stroke-dasharray"].replace(",", " ").split()
+        dashes = tuple(length(word, 16 * PX, diagonal * PX)[0] / PX * scale for word in words)
+        offset = length(style["stroke-dashoffset"], 16 * PX, diagonal * PX)[0] / PX * scale
+        return (dashes, offset) if any(dashes) and min(dashes) >= 0 else ((), 0.0)
 
     def _paint(self, element: etree._Element, name: str, style: Style, items: tuple[str, ...]) -> str | None:
         """One plain colour for a paint. A gradient or pattern gives way to its fallback, or to its first colour."""

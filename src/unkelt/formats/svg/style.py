@@ -37,6 +37,7 @@ INITIAL: Mapping[str, str] = MappingProxyType(
         "shape-inside": "auto",
         "stroke": "none",
         "stroke-dasharray": "none",
+        "stroke-dashoffset": "0",
         "stroke-linecap": "butt",
         "stroke-linejoin": "miter",
         "stroke-miterlimit": "4",

@@ -88,6 +88,8 @@ def _write_look(element: etree._Element, look: Appearance) -> None:
                 element.set(name, value)
         if look.dashes_mm:
             element.set("stroke-dasharray", " ".join(_number(value) for value in look.dashes_mm))
+            if look.dash_offset_mm:
+                element.set("stroke-dashoffset", _number(look.dash_offset_mm))
     if look.opacity != 1:
         element.set("opacity", _number(look.opacity))
 

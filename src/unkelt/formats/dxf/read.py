@@ -1,0 +1,204 @@
+"""Reading DXF: what modelspace draws, in mm, layers as groups, text as live text. What isn't understood is counted."""
+
+from __future__ import annotations
+
+import logging
+import math
+from collections import Counter
+from pathlib import Path as FilePath
+from typing import Any
+
+import ezdxf
+import ezdxf.recover
+from ezdxf.colors import BYBLOCK, BYLAYER, aci2rgb, int2rgb
+from ezdxf.disassemble import recursive_decompose
+from ezdxf.entities import DXFEntity
+from fontTools.misc.transform import Transform
+
+from unkelt.errors import InputError
+from unkelt.formats.dxf.curves import FILLED, entity_path
+from unkelt.formats.files import read_bytes
+from unkelt.formats.svg.pathdata import LIMIT
+from unkelt.geometry.measure import bounds, join_boxes
+from unkelt.sheet.appearance import Appearance
+from unkelt.sheet.change import transformed
+from unkelt.sheet.model import FaceQuery, Group, Item, Lettering, Outline, Remark, Run, Scale, Sheet, Source
+
+# $INSUNITS, group code 70, in mm (the DXF reference; inches by definition 25.4).
+MM = {
+    1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 8: 25.4e-6, 9: 0.0254, 10: 914.4, 13: 1e-3, 14: 100.0, 15: 1e4, 16: 1e5,
+}  # fmt: skip
+NAMES = {1: "in", 2: "ft", 4: "mm", 5: "cm", 6: "m", 8: "µin", 9: "mil", 10: "yd", 13: "µm", 14: "dm"}
+ARC_ERROR_MM = 0.002
+MARGIN_MM = 5.0
+"""DXF has no page: one is laid around the drawing, with this margin."""
+
+MOST_COPIES = 200_000
+"""More entities than this, once blocks are inserted, are an attack and not a drawing."""
+
+CAP_HEIGHT = 0.7
+"""A DXF text height is that of its capitals; a size is about this much larger, by common practice, until a face tells."""
+
+
+def read_dxf(path: FilePath) -> Sheet:
+    """The sheet of a DXF file, ASCII or binary, any release. Raises InputError when it is not one."""
+    data = read_bytes(path)
+    logging.getLogger("ezdxf").setLevel(logging.CRITICAL)
+    repaired = False
+    try:
+        try:
+            document = ezdxf.readfile(str(path))
+        except (ezdxf.DXFError, UnicodeDecodeError, ValueError, KeyError, IndexError, AttributeError, TypeError):
+            document, auditor = ezdxf.recover.readfile(str(path))
+            repaired = True
+            if auditor.has_errors and not len(document.modelspace()):
+                raise InputError(str(path), "is too damaged to be read as DXF") from None
+    except (OSError, ezdxf.DXFError, UnicodeDecodeError, RecursionError, ValueError, KeyError, IndexError) as problem:
+        said = "" if data[:40].strip().startswith(b"0") or b"SECTION" in data[:200] else "is not DXF: "
+        raise InputError(str(path), f"{said}can't be read ({str(problem).splitlines()[0] if str(problem) else type(problem).__name__})") from problem  # fmt: skip
+    reader = _Reader(document, str(path))
+    if repaired:
+        reader.remark("the file was damaged, and was repaired as it was read: compare it with what was meant")
+    return reader.sheet()
+
+
+class _Reader:
+    """One pass over one document's modelspace."""
+
+    def __init__(self, document: Any, name: str) -> None:
+        self.document, self.name = document, name
+        self.remarks: list[Remark] = []
+        self.missed: Counter[str] = Counter()
+        units = int(document.header.get("$INSUNITS", 0))
+        self.unit_mm = MM.get(units, 1.0)
+        self.units = NAMES.get(units, "none")
+        self.sure = units in MM
+        self.used: set[str] = set()
+
+    def remark(self, words: str, code: str | None = None, items: tuple[str, ...] = ()) -> None:
+        self.remarks.append(Remark(words, code, items))
+
+    def sheet(self) -> Sheet:
+        layers: dict[str, list[Item]] = {}
+        count = 0
+        for entity in recursive_decompose(self.document.modelspace()):
+            count += 1
+            if count > MOST_COPIES:
+                raise InputError(self.name, f"makes more than {MOST_COPIES:,} entities once its blocks are inserted")
+            try:
+                item = self._item(entity)
+            except (
+                ezdxf.DXFError,
+                ValueError,
+                ZeroDivisionError,
+                ArithmeticError,
+                AttributeError,
+                IndexError,
+                TypeError,
+            ):
+                self.remark(f"a {entity.dxftype()} entity is damaged and was left out")
+                continue
+            if item is not None:
+                layers.setdefault(str(entity.dxf.get("layer", "0")), []).append(item)
+        for kind, number in self.missed.items():
+            self.remark(f"{number} {kind} {'entity is' if number == 1 else 'entities are'} not supported and left out")
+        groups = tuple(Group(self._id(f"layer-{name}"), tuple(items), name) for name, items in layers.items())
+        return self._laid_out(groups)
+
+    def _laid_out(self, items: tuple[Item, ...]) -> Sheet:
+        """From drawing units, y up, to a page around the drawing, y down."""
+        scale = Scale(self.sure, None, "" if self.sure else "the file has no $INSUNITS")
+        source = Source(self.name, self.units, tuple(self.remarks), "DXF", scale)
+        raw = Sheet((1.0, 1.0), items, source)
+        boxes = [box for outline in raw.outlines() if (box := bounds(outline.path))]
+        boxes += [(t.placement.dx, t.placement.dy, t.placement.dx, t.placement.dy) for t in raw.letterings()]
+        box = join_boxes(boxes) or (0.0, 0.0, 0.0, 0.0)
+        k = self.unit_mm
+        if max(map(abs, box)) * k > LIMIT:
+            raise InputError(self.name, f"has coordinates beyond {LIMIT:g} mm")
+        matrix = Transform(k, 0, 0, -k, MARGIN_MM - box[0] * k, MARGIN_MM + box[3] * k)
+        moved = transformed(raw, matrix, strokes=False)
+        page = ((box[2] - box[0]) * k + 2 * MARGIN_MM, (box[3] - box[1]) * k + 2 * MARGIN_MM)
+        return Sheet(page, moved.items, source)
+
+    def _item(self, entity: DXFEntity) -> Item | None:
+        kind = entity.dxftype()
+        if kind in ("TEXT", "MTEXT", "ATTRIB"):
+            return self._text(entity, kind)
+        if kind == "IMAGE":
+            self.remark("a raster picture is referred to outside the file", "content.reference")
+            return None
+        path = entity_path(entity, ARC_ERROR_MM / self.unit_mm)
+        if path is None:
+            self.missed[kind] += 1
+            return None
+        if not len(path):
+            return None
+        return Outline(
+            self._id(f"{kind.lower()}-{entity.dxf.get('handle') or len(self.used)}"), path, self._look(entity)
+        )
+
+    def _look(self, entity: Any) -> Appearance:
+        layer = self._layer(entity)
+        colour = _colour(entity, layer)
+        filled = entity.dxftype() in FILLED
+        return Appearance(
+            fill=colour if filled else None,
+            stroke=None if filled else colour,
+            stroke_width_mm=25.4 / 96,
+            even_odd=filled,
+            visible=not entity.dxf.get("invisible", 0) and (layer is None or (layer.is_on() and not layer.is_frozen())),
+        )
+
+    def _layer(self, entity: Any) -> Any:
+        name = entity.dxf.get("layer", "0")
+        return self.document.layers.get(name) if self.document.layers.has_entry(name) else None
+
+    def _text(self, entity: Any, kind: str) -> Lettering | None:
+        """TEXT and MTEXT as live text. Their height is that of capitals, so that the size is open until a face is known."""
+        words = entity.plain_text()
+        if not words.strip():
+            self.remark("a text without letters", "text.empty")
+            return None
+        height = float(entity.dxf.char_height if kind == "MTEXT" else entity.dxf.height)
+        if kind == "MTEXT":
+            where, turn = entity.dxf.insert, float(entity.get_rotation())
+        else:
+            where, turn = entity.dxf.insert, float(entity.dxf.rotation)
+        style = self.document.styles.get(entity.dxf.style) if self.document.styles.has_entry(entity.dxf.style) else None
+        font = FilePath(style.dxf.font).stem if style is not None and style.dxf.font else ""
+        look = self._look(entity)
+        look = Appearance(fill=look.stroke or look.fill, visible=look.visible)
+        run = Run(
+            words.replace("\n", " "),
+            FaceQuery((font,) if font else ()),
+            height / CAP_HEIGHT * self.unit_mm,
+            look,
+            at=(0.0, 0.0),
+        )
+        placement = Transform(1 / self.unit_mm, 0, 0, -1 / self.unit_mm, where.x, where.y).rotate(-math.radians(turn))
+        beyond = ["a size by the height of its capitals"]
+        if kind == "MTEXT" and len(words.splitlines()) > 1:
+            beyond.append("several lines")
+        return Lettering(self._id(f"{kind.lower()}-{entity.dxf.get('handle') or len(self.used)}"), (run,), "start", placement, beyond=tuple(beyond))  # fmt: skip
+
+    def _id(self, stem: str) -> str:
+        number, name = 1, stem
+        while name in self.used:
+            number += 1
+            name = f"{stem}-{number}"
+        self.used.add(name)
+        return name
+
+
+def _colour(entity: Any, layer: Any) -> str:
+    """The entity's own colour, or its layer's; "white", which is black on paper, is black."""
+    for source in (entity, layer):
+        if source is None:
+            continue
+        if source.dxf.hasattr("true_color"):
+            return "#{:02x}{:02x}{:02x}".format(*int2rgb(source.dxf.true_color))
+        index = abs(source.dxf.get("color", BYLAYER if source is entity else 7))
+        if index not in (BYLAYER, BYBLOCK):
+            return "#000000" if index == 7 or index > 255 else "#{:02x}{:02x}{:02x}".format(*aci2rgb(index))
+    return "#000000"

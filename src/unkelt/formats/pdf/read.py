@@ -1,0 +1,286 @@
+"""Reading PDF: the outlines, text and pictures of one page, in mm, by PDFium.
+
+Nothing is executed: PDFium is asked for page objects only.
+"""
+
+from __future__ import annotations
+
+import ctypes
+import math
+from collections.abc import Iterator
+from dataclasses import replace
+from pathlib import Path as FilePath
+from typing import Any
+
+import pypdfium2
+import pypdfium2.raw as pdfium
+from fontTools.misc.transform import Identity, Transform
+
+from unkelt.errors import InputError
+from unkelt.formats.files import read_bytes
+from unkelt.geometry.measure import Box, bounds
+from unkelt.geometry.path import Path, PathBuilder, polygon
+from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance
+from unkelt.sheet.model import FaceQuery, Group, Item, Lettering, Outline, Picture, Remark, Run, Sheet, Source
+
+POINT = 25.4 / 72
+DEEPEST = 60
+_CAPS = {0: "butt", 1: "round", 2: "square"}
+_JOINS = {0: "miter", 1: "round", 2: "bevel"}
+
+
+def read_pdf(path: FilePath, page: int = 1) -> Sheet:
+    """The sheet of one page, counted from 1. Raises InputError: damaged, encrypted, no such page."""
+    data = read_bytes(path)
+    try:
+        document = pypdfium2.PdfDocument(data)
+    except pypdfium2.PdfiumError as problem:
+        said = str(problem).lower()
+        reason = (
+            "is protected by a password; save it without one" if "password" in said
+            else "is protected in a way that is not supported" if "security" in said
+            else "is not a PDF, or is damaged"
+        )  # fmt: skip
+        raise InputError(str(path), reason) from problem
+    try:
+        count = len(document)
+        if not 1 <= page <= count:
+            raise InputError(str(path), f"has {count} {'page' if count == 1 else 'pages'}; there is no page {page}")
+        try:
+            opened = document[page - 1]
+        except pypdfium2.PdfiumError as problem:
+            raise InputError(str(path), f"page {page} is damaged") from problem
+        sheet = _Reader(opened, str(path)).sheet()
+        source = replace(sheet.source, pages=count)
+        if count > 1:
+            note = Remark(f"this is page {page} of {count}; the others were not read")
+            source = replace(source, remarks=(note, *source.remarks))
+        return replace(sheet, source=source)
+    finally:
+        document.close()
+
+
+class _Reader:
+    """One pass over one page's objects."""
+
+    def __init__(self, page: pypdfium2.PdfPage, name: str) -> None:
+        self.page, self.name = page, name
+        self.remarks: list[Remark] = []
+        self.count = 0
+        self.text_page = page.get_textpage()
+
+    def remark(self, words: str, code: str | None = None, items: tuple[str, ...] = ()) -> None:
+        self.remarks.append(Remark(words, code, items))
+
+    def sheet(self) -> Sheet:
+        x0, y0, x1, y1 = self.page.get_cropbox()
+        turn = self.page.get_rotation()
+        size = ((x1 - x0) * POINT, (y1 - y0) * POINT)
+        k = POINT
+        upright = {
+            0: Transform(k, 0, 0, -k, -x0 * k, y1 * k),
+            90: Transform(0, k, k, 0, -y0 * k, -x0 * k),
+            180: Transform(-k, 0, 0, k, x1 * k, -y0 * k),
+            270: Transform(0, -k, -k, 0, y1 * k, x1 * k),
+        }[turn % 360]
+        page = size if turn % 180 == 0 else (size[1], size[0])
+        frame = (0.0, 0.0, *page)
+        items = self._items(self._page_objects(), upright, frame, 0)
+        if not items:
+            self.remark("the page draws nothing")
+        return Sheet(page, _paragraphs(items), Source(self.name, "pt", tuple(self.remarks), "PDF"))
+
+    def _page_objects(self) -> Iterator[Any]:
+        raw = self.page.raw
+        return (pdfium.FPDFPage_GetObject(raw, index) for index in range(pdfium.FPDFPage_CountObjects(raw)))
+
+    def _items(self, objects: Iterator[Any], matrix: Transform, frame: Box, depth: int) -> tuple[Item, ...]:
+        if depth > DEEPEST:
+            raise InputError(self.name, f"forms are nested more than {DEEPEST} deep")
+        items: list[Item] = []
+        for raw in objects:
+            kind = pdfium.FPDFPageObj_GetType(raw)
+            own = matrix.transform(_matrix(raw))
+            self.count += 1
+            item: Item | None = None
+            if kind == pdfium.FPDF_PAGEOBJ_PATH:
+                item = self._outline(raw, own, frame)
+            elif kind == pdfium.FPDF_PAGEOBJ_TEXT:
+                item = self._text(raw, own)
+            elif kind == pdfium.FPDF_PAGEOBJ_IMAGE:
+                corners = polygon((0, 0), (1, 0), (1, 1), (0, 1)).transformed(own)
+                item = Picture(f"picture-{self.count}", bounds(corners) or frame, "embedded in the PDF")
+            elif kind == pdfium.FPDF_PAGEOBJ_FORM:
+                inner = (pdfium.FPDFFormObj_GetObject(raw, n) for n in range(pdfium.FPDFFormObj_CountObjects(raw)))
+                name = f"form-{self.count}"
+                parts = self._items(inner, own, frame, depth + 1)
+                item = Group(name, parts) if parts else None
+            else:
+                self.remark("a shading has no outline and was left out: importing drops it", "content.effect")
+            if item is not None:
+                items.append(item)
+        return tuple(items)
+
+    def _outline(self, raw: Any, matrix: Transform, frame: Box) -> Outline | None:
+        path = _path(raw).transformed(matrix)
+        if not len(path):
+            return None
+        fill_mode, stroke = ctypes.c_int(), ctypes.c_int()
+        pdfium.FPDFPath_GetDrawMode(raw, fill_mode, stroke)
+        if not fill_mode.value and not stroke.value:
+            return None  # a path that only clips
+        name = f"path-{self.count}"
+        scale = math.sqrt(abs(matrix.xx * matrix.yy - matrix.xy * matrix.yx))
+        width, phase = ctypes.c_float(1.0), ctypes.c_float()
+        pdfium.FPDFPageObj_GetStrokeWidth(raw, width)
+        fill = self._colour(raw, pdfium.FPDFPageObj_GetFillColor, name) if fill_mode.value else (None, 1.0)
+        line = self._colour(raw, pdfium.FPDFPageObj_GetStrokeColor, name) if stroke.value else (None, 1.0)
+        dashes = self._dashes(raw, scale) if stroke.value else ()
+        pdfium.FPDFPageObj_GetDashPhase(raw, phase)
+        look = Appearance(
+            fill=fill[0],
+            stroke=line[0],
+            stroke_width_mm=width.value * scale if line[0] else DEFAULT_STROKE_MM,
+            line_join=_JOINS.get(pdfium.FPDFPageObj_GetLineJoin(raw), "miter"),
+            line_cap=_CAPS.get(pdfium.FPDFPageObj_GetLineCap(raw), "butt"),
+            mitre_limit=10.0,  # PDF's own default; PDFium does not tell another
+            opacity=min(fill[1] if fill[0] else 1.0, line[1] if line[0] else 1.0),
+            even_odd=fill_mode.value == pdfium.FPDF_FILLMODE_ALTERNATE,
+            dashes_mm=dashes,
+        )
+        self._remark_clip(raw, path, frame, matrix, name)
+        return Outline(name, path, look)
+
+    def _colour(self, raw: Any, get: Any, name: str) -> tuple[str | None, float]:
+        r, g, b, a = (ctypes.c_uint() for _ in range(4))
+        if not get(raw, r, g, b, a):
+            self.remark(f"“{name}” is painted with a pattern: importing reads no more than one colour, here black", "content.effect", (name,))  # fmt: skip
+            return "#000000", 1.0
+        return f"#{r.value:02x}{g.value:02x}{b.value:02x}", a.value / 255
+
+    def _dashes(self, raw: Any, scale: float) -> tuple[float, ...]:
+        count = pdfium.FPDFPageObj_GetDashCount(raw)
+        if count <= 0:
+            return ()
+        values = (ctypes.c_float * count)()
+        pdfium.FPDFPageObj_GetDashArray(raw, values, count)
+        return tuple(float(value) * scale for value in values)
+
+    def _remark_clip(self, raw: Any, path: Path, frame: Box, matrix: Transform, name: str) -> None:
+        """A clip that hides a part of an outline; most clips are a page's own and hide nothing."""
+        clip = pdfium.FPDFPageObj_GetClipPath(raw)
+        box = bounds(path)
+        if not clip or box is None:
+            return
+        upright = matrix.transform(_matrix(raw).inverse())
+        for index in range(max(0, pdfium.FPDFClipPath_CountPaths(clip))):
+            builder = PathBuilder()
+            for number in range(pdfium.FPDFClipPath_CountPathSegments(clip, index)):
+                _draw(builder, pdfium.FPDFClipPath_GetPathSegment(clip, index, number), [])
+            around = bounds(builder.path().transformed(upright))
+            if around and (box[0] < around[0] - 0.01 or box[1] < around[1] - 0.01 or box[2] > around[2] + 0.01 or box[3] > around[3] + 0.01):  # fmt: skip
+                if box[0] >= frame[0] or box[2] <= frame[2]:
+                    self.remark(
+                        f"“{name}” is partly hidden by a clip: importing shows all of it", "content.effect", (name,)
+                    )
+                return
+
+    def _text(self, raw: Any, matrix: Transform) -> Lettering | None:
+        size = ctypes.c_float()
+        pdfium.FPDFTextObj_GetFontSize(raw, size)
+        length = pdfium.FPDFTextObj_GetText(raw, self.text_page.raw, None, 0)
+        buffer = ctypes.create_string_buffer(max(length, 2))
+        pdfium.FPDFTextObj_GetText(
+            raw, self.text_page.raw, ctypes.cast(buffer, ctypes.POINTER(ctypes.c_ushort)), length
+        )
+        words = buffer.raw[:length].decode("utf-16-le", "replace").rstrip("\x00")
+        if not words.strip():
+            return None
+        font = pdfium.FPDFTextObj_GetFont(raw)
+        weight = pdfium.FPDFFont_GetWeight(font) if font else 400
+        angle = ctypes.c_int()
+        if font:
+            pdfium.FPDFFont_GetItalicAngle(font, angle)
+        scale = math.sqrt(abs(matrix.xx * matrix.yy - matrix.xy * matrix.yx)) or 1.0
+        # In the text's own axes y runs down, as everywhere here; in the PDF's it runs up.
+        placement = matrix.transform(Transform(1 / scale, 0, 0, -1 / scale, 0, 0))
+        colour, _ = self._colour(raw, pdfium.FPDFPageObj_GetFillColor, f"text-{self.count}")
+        query = FaceQuery((_family(font),), weight if 100 <= weight <= 900 else 400, angle.value != 0)
+        run = Run(words, query, size.value * scale, Appearance(fill=colour), at=(0.0, 0.0))
+        return Lettering(f"text-{self.count}", (run,), "start", placement)
+
+
+def _family(font: Any) -> str:
+    """The family that a font of the file calls itself, without the tag of a subset."""
+    length = pdfium.FPDFFont_GetFamilyName(font, None, 0)
+    buffer = ctypes.create_string_buffer(max(1, length))
+    pdfium.FPDFFont_GetFamilyName(font, buffer, length)
+    name = buffer.value.decode("utf-8", "replace")
+    return name.split("+", 1)[1] if name[6:7] == "+" else name
+
+
+def _matrix(raw: Any) -> Transform:
+    m = pdfium.FS_MATRIX()
+    if not pdfium.FPDFPageObj_GetMatrix(raw, m):
+        return Identity
+    return Transform(m.a, m.b, m.c, m.d, m.e, m.f)
+
+
+def _path(raw: Any) -> Path:
+    builder = PathBuilder()
+    pending: list[tuple[float, float]] = []
+    for index in range(pdfium.FPDFPath_CountSegments(raw)):
+        _draw(builder, pdfium.FPDFPath_GetPathSegment(raw, index), pending)
+    return builder.path()
+
+
+def _draw(builder: PathBuilder, segment: Any, pending: list[tuple[float, float]]) -> None:
+    """One segment of PDFium's; a Bézier comes in three, its handles first."""
+    x, y = ctypes.c_float(), ctypes.c_float()
+    pdfium.FPDFPathSegment_GetPoint(segment, x, y)
+    kind = pdfium.FPDFPathSegment_GetType(segment)
+    if kind == pdfium.FPDF_SEGMENT_MOVETO:
+        builder.move_to(x.value, y.value)
+    elif kind == pdfium.FPDF_SEGMENT_BEZIERTO:
+        pending.append((x.value, y.value))
+        if len(pending) == 3:
+            builder.cubic_to(*pending[0], *pending[1], *pending[2])
+            pending.clear()
+    else:
+        builder.line_to(x.value, y.value)
+    if pdfium.FPDFPathSegment_GetClose(segment):
+        builder.close()
+
+
+def _paragraphs(items: tuple[Item, ...]) -> tuple[Item, ...]:
+    """Neighbouring lines of text in one face and size, one below the other with even leading, as groups."""
+    result: list[Item] = []
+    block: list[Lettering] = []
+
+    def close() -> None:
+        if len(block) > 1:
+            result.append(Group(f"paragraph-{block[0].id}", tuple(block), block[0].text[:40]))
+        else:
+            result.extend(block)
+        block.clear()
+
+    for item in items:
+        if isinstance(item, Lettering):
+            if block and not _continues(block, item):
+                close()
+            block.append(item)
+        else:
+            close()
+            result.append(item)
+    close()
+    return tuple(result)
+
+
+def _continues(block: list[Lettering], line: Lettering) -> bool:
+    last, first = block[-1], block[0]
+    a, b = last.runs[0], line.runs[0]
+    if a.face != b.face or abs(a.size_mm - b.size_mm) > 0.01 * a.size_mm or last.placement[:4] != line.placement[:4]:
+        return False
+    step = line.placement.dy - last.placement.dy
+    before = block[1].placement.dy - first.placement.dy if len(block) > 1 else step
+    return 0.8 * a.size_mm <= step <= 2.5 * a.size_mm and abs(step - before) <= 0.05 * a.size_mm
