@@ -70,9 +70,8 @@ class Drawing:
             for o in self.sheet.outlines()
         ]
         for lettering in self.sheet.letterings():
-            for glyph in set_lettering(lettering, self.workshop.shelf).glyphs:
-                path = glyph.path().transformed(lettering.placement)
-                look = glyph.run.look
+            for _, run, path in set_lettering(lettering, self.workshop.shelf).letters(lettering.placement):
+                look = (run or lettering.runs[0]).look
                 shapes.append(_Shape(painter_path(path, False), look, ticket.operation(look), path, live=True))
         return shapes
 

@@ -45,21 +45,29 @@ class Glyph:
 
 @dataclass(frozen=True, slots=True)
 class Setting:
-    """A lettering set: its glyphs, the box its frame takes (advances × ascent and descent), and what could not be had."""
+    """A lettering set: its glyphs, or the letters that the file draws itself; the box its frame takes (advances × ascent and
+    descent); what could not be had.
+    """
 
     glyphs: tuple[Glyph, ...]
     frame: Box | None
+    drawn: tuple[tuple[str, Path], ...]
     missing_faces: tuple[Run, ...]
     missing_letters: str
 
     @property
     def complete(self) -> bool:
-        return not self.missing_faces and not self.missing_letters
+        return bool(self.drawn) or (not self.missing_faces and not self.missing_letters)
 
     def ink(self, placement: Transform) -> Box | None:
         """The exact box of the ink on the sheet."""
-        paths = [glyph.path().transformed(placement) for glyph in self.glyphs]
-        return join_boxes([box for path in paths if (box := bounds(path))])
+        return join_boxes([box for _, _, path in self.letters(placement) if (box := bounds(path))])
+
+    def letters(self, placement: Transform) -> list[tuple[str, Run | None, Path]]:
+        """Letters with their run and curves on the sheet: those the file carries itself, else the glyphs as set."""
+        if self.drawn:
+            return [(letter, None, path) for letter, path in self.drawn]
+        return [(glyph.letters, glyph.run, glyph.path().transformed(placement)) for glyph in self.glyphs]
 
 
 @lru_cache(maxsize=20_000)
@@ -122,7 +130,9 @@ def set_lettering(lettering: Lettering, shelf: Shelf) -> Setting:
     frame = join_boxes(boxes)
     if frame and shift:
         frame = (frame[0] + shift, frame[1], frame[2] + shift, frame[3])
-    return Setting(tuple(glyphs), frame, tuple(missing_faces), missing_letters)
+    if lettering.drawn:  # the file's own curves are what was meant, whatever is on the shelf
+        return Setting((), None, lettering.drawn, (), "")
+    return Setting(tuple(glyphs), frame, (), tuple(missing_faces), missing_letters)
 
 
 def _shape(face: Face, run: Run) -> list[tuple[int, str, float, float, float]]:

@@ -22,7 +22,8 @@ def transformed(sheet: Sheet, matrix: Transform, *, strokes: bool) -> Sheet:
                 look = replace(item.look, stroke_width_mm=item.look.stroke_width_mm * factor) if strokes else item.look
                 return replace(item, path=item.path.transformed(matrix), look=look)
             case Lettering():
-                return replace(item, placement=matrix.transform(item.placement))
+                drawn = tuple((letter, path.transformed(matrix)) for letter, path in item.drawn)
+                return replace(item, placement=matrix.transform(item.placement), drawn=drawn)
             case Picture():
                 x0, y0, x1, y1 = item.box
                 moved = bounds(polygon((x0, y0), (x1, y0), (x1, y1), (x0, y1)).transformed(matrix))

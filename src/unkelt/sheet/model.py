@@ -68,6 +68,7 @@ class Lettering:
     """Live text: not yet outlines. `placement` carries its own axes, in mm, onto the sheet.
 
     `beyond` names what the file asks of this text that can't be set yet; such text is never outlined without it.
+    `drawn` are letters with the curves that the file itself carries for them, on the sheet: an embedded face.
     """
 
     id: str
@@ -82,6 +83,7 @@ class Lettering:
     direction: str = "ltr"
     vertical: bool = False
     wrap_mm: float | None = None
+    drawn: tuple[tuple[str, Path], ...] = ()
 
     @property
     def text(self) -> str:

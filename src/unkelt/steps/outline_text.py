@@ -36,14 +36,14 @@ def outline_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Ou
         if setting.missing_letters:
             raise StepRefused("outline-text", f"the face has no “{setting.missing_letters}”")
         outlines: list[Item] = []
-        for glyph in setting.glyphs:
-            path = glyph.path().transformed(lettering.placement)
+        faces |= {f"{glyph.face.name} {_version(glyph.face)}".strip(): None for glyph in setting.glyphs}
+        faces |= {"as embedded in the file": None} if setting.drawn else {}
+        for letters, run, path in setting.letters(lettering.placement):
             if not len(path):
                 continue
             name = _free(f"{lettering.id}-{len(outlines) + 1}", taken)
-            look = replace(glyph.run.look, even_odd=False)  # faces draw by the nonzero rule
-            outlines.append(Outline(name, path, look, glyph.letters or None, lettering, glyph.letters))
-            faces[f"{glyph.face.name} {_version(glyph.face)}".strip()] = None
+            look = replace((run or lettering.runs[0]).look, even_odd=False)  # faces draw by the nonzero rule
+            outlines.append(Outline(name, path, look, letters or None, lettering, letters))
             nodes += path.node_count
         glyphs += len(outlines)
         changes[lettering.id] = (Group(lettering.id, tuple(outlines), lettering.text.strip()),) if outlines else ()

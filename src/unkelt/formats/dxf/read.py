@@ -33,8 +33,8 @@ ARC_ERROR_MM = 0.002
 MARGIN_MM = 5.0
 """DXF has no page: one is laid around the drawing, with this margin."""
 
-MOST_COPIES = 200_000
-"""More entities than this, once blocks are inserted, are an attack and not a drawing."""
+MOST_COPIES = 40_000
+"""More entities than this made by inserting blocks are an attack and not a drawing."""
 
 CAP_HEIGHT = 0.7
 """A DXF text height is that of its capitals; a size is about this much larger, by common practice, until a face tells."""
@@ -82,9 +82,9 @@ class _Reader:
         layers: dict[str, list[Item]] = {}
         count = 0
         for entity in recursive_decompose(self.document.modelspace()):
-            count += 1
+            count += entity.is_virtual
             if count > MOST_COPIES:
-                raise InputError(self.name, f"makes more than {MOST_COPIES:,} entities once its blocks are inserted")
+                raise InputError(self.name, f"makes more than {MOST_COPIES:,} entities by inserting its blocks")
             try:
                 item = self._item(entity)
             except (

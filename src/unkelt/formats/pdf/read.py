@@ -19,7 +19,7 @@ from fontTools.misc.transform import Identity, Transform
 from unkelt.errors import InputError
 from unkelt.formats.files import read_bytes
 from unkelt.geometry.measure import Box, bounds
-from unkelt.geometry.path import Path, PathBuilder, polygon
+from unkelt.geometry.path import Path, PathBuilder, closed_by_line, concat, polygon
 from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance
 from unkelt.sheet.model import FaceQuery, Group, Item, Lettering, Outline, Picture, Remark, Run, Sheet, Source
 
@@ -68,6 +68,8 @@ class _Reader:
         self.remarks: list[Remark] = []
         self.count = 0
         self.text_page = page.get_textpage()
+        self.upright = Identity
+        self._letters: dict[int, list[int]] | None = None
 
     def remark(self, words: str, code: str | None = None, items: tuple[str, ...] = ()) -> None:
         self.remarks.append(Remark(words, code, items))
@@ -83,6 +85,7 @@ class _Reader:
             180: Transform(-k, 0, 0, k, x1 * k, -y0 * k),
             270: Transform(0, -k, -k, 0, y1 * k, x1 * k),
         }[turn % 360]
+        self.upright = upright
         page = size if turn % 180 == 0 else (size[1], size[0])
         frame = (0.0, 0.0, *page)
         items = self._items(self._page_objects(), upright, frame, 0)
@@ -207,7 +210,46 @@ class _Reader:
         colour, _ = self._colour(raw, pdfium.FPDFPageObj_GetFillColor, f"text-{self.count}")
         query = FaceQuery((_family(font),), weight if 100 <= weight <= 900 else 400, angle.value != 0)
         run = Run(words, query, size.value * scale, Appearance(fill=colour), at=(0.0, 0.0))
-        return Lettering(f"text-{self.count}", (run,), "start", placement)
+        drawn = self._drawn(raw, font, size.value)
+        return Lettering(f"text-{self.count}", (run,), "start", placement, drawn=drawn)
+
+    def _drawn(self, raw: Any, font: Any, size: float) -> tuple[tuple[str, Path], ...]:
+        """The letters of a text with the curves of its embedded face, each where the file puts it.
+
+        Empty where the face isn't embedded, or lacks a curve for a letter: then the shelf must have it.
+        """
+        if not font or pdfium.FPDFFont_GetIsEmbedded(font) != 1:
+            return ()
+        letters: list[tuple[str, Path]] = []
+        for index in self._letters_of(raw):
+            code = pdfium.FPDFText_GetUnicode(self.text_page.raw, index)
+            letter = chr(code) if 0 < code < 0x110000 else ""
+            if not letter.strip():
+                continue
+            glyph = pdfium.FPDFFont_GetGlyphPath(font, code, size)
+            count = pdfium.FPDFGlyphPath_CountGlyphSegments(glyph) if glyph else 0
+            if count <= 0:
+                return ()
+            builder = PathBuilder()
+            pending: list[tuple[float, float]] = []
+            for number in range(count):
+                _draw(builder, pdfium.FPDFGlyphPath_GetGlyphPathSegment(glyph, number), pending)
+            x, y, m = ctypes.c_double(), ctypes.c_double(), pdfium.FS_MATRIX()
+            pdfium.FPDFText_GetCharOrigin(self.text_page.raw, index, x, y)
+            pdfium.FPDFText_GetMatrix(self.text_page.raw, index, m)
+            place = Transform(m.a * size, m.b * size, m.c * size, m.d * size, x.value, y.value)
+            path = concat([closed_by_line(part) for part in builder.path().subpaths()])
+            letters.append((letter, path.transformed(self.upright.transform(place))))
+        return tuple(letters)
+
+    def _letters_of(self, raw: Any) -> list[int]:
+        """Which characters of the page belong to a text object."""
+        if self._letters is None:
+            self._letters = {}
+            for index in range(pdfium.FPDFText_CountChars(self.text_page.raw)):
+                owner = ctypes.addressof(pdfium.FPDFText_GetTextObject(self.text_page.raw, index).contents)
+                self._letters.setdefault(owner, []).append(index)
+        return self._letters.get(ctypes.addressof(raw.contents), [])
 
 
 def _family(font: Any) -> str:

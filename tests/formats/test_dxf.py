@@ -1,0 +1,181 @@
+"""DXF, written by ezdxf, against closed forms and the DXF reference."""
+
+import math
+
+import ezdxf
+import ezdxf.bbox
+import numpy as np
+import pytest
+
+from tests.builders import workshop
+from unkelt.errors import InputError
+from unkelt.formats.dxf.read import MARGIN_MM, read_dxf
+from unkelt.geometry.measure import bounds, evaluate, lengths, signed_areas
+from unkelt.recipe import Call, apply
+from unkelt.survey.checks import find_code, survey
+
+
+def dxf(tmp_path, draw, release="R2010", units=4, binary=False):
+    document = ezdxf.new(release)
+    document.header["$INSUNITS"] = units
+    draw(document.modelspace())
+    path = tmp_path / "a.dxf"
+    document.saveas(path, fmt="bin" if binary else "asc")
+    return path
+
+
+def only(tmp_path, draw, **how):
+    return read_dxf(dxf(tmp_path, draw, **how)).outlines()[0].path
+
+
+@pytest.mark.parametrize(
+    ("code", "mm"),
+    # $INSUNITS, group code 70, DXF reference.
+    [(1, 25.4), (2, 304.8), (4, 1), (5, 10), (6, 1000), (9, 0.0254), (10, 914.4), (14, 100)],
+)
+def test_units(tmp_path, code, mm):
+    found = read_dxf(dxf(tmp_path, lambda msp: msp.add_line((0, 0), (2, 0)), units=code))
+    assert lengths(found.outlines()[0].path)[0] == pytest.approx(2 * mm)
+    assert not find_code("size.units", found, workshop())
+
+
+def test_missing_units_are_a_finding_and_can_be_stated(tmp_path):
+    found = read_dxf(dxf(tmp_path, lambda msp: msp.add_line((0, 0), (2, 0)), units=0))
+    said = find_code("size.units", found, workshop())[0]
+    assert "2.0 mm as mm, 50.8 mm as in" in said.message
+    after = apply(Call("state-units", options={"units": "in"}), found, workshop()).sheet
+    assert lengths(after.outlines()[0].path)[0] == pytest.approx(50.8)
+
+
+@pytest.mark.parametrize("release", ["R12", "R2000", "R2018"])
+@pytest.mark.parametrize("binary", [False, True])
+def test_releases_ascii_and_binary(tmp_path, release, binary):
+    def draw(msp):
+        msp.add_circle((10, 20), 5)
+        msp.add_line((0, 0), (30, 0))
+
+    found = read_dxf(dxf(tmp_path, draw, release=release, units=4, binary=binary))
+    circle = found.outlines()[0].path
+    assert circle.closed.all()
+    assert abs(signed_areas(circle)[0]) == pytest.approx(math.pi * 25, rel=1e-3)
+    # y runs down here, from a margin around the drawing
+    unit = 1.0
+    assert bounds(circle) == pytest.approx(tuple(MARGIN_MM + v * unit for v in (5, 0, 15, 10)), abs=0.01)
+
+
+@pytest.mark.parametrize(("bulge", "angle"), [(1, 180), (0.41421356, 90), (0.5, 106.2602), (-1, -180)])
+def test_bulges_are_the_tangent_of_a_quarter_of_the_angle(tmp_path, bulge, angle):
+    """tan(θ/4); 0.5 on a chord of 10 has R = 6.25, sagitta 2.5 (closed form)."""
+    path = only(tmp_path, lambda msp: msp.add_lwpolyline([(0, 0, bulge), (10, 0, 0)], format="xyb"))
+    radius = 10 * (1 + bulge**2) / (4 * abs(bulge))
+    assert lengths(path)[0] == pytest.approx(radius * math.radians(abs(angle)), rel=2e-4)
+    sagitta = 10 / 2 * abs(bulge)
+    box = bounds(path)
+    assert box[3] - box[1] == pytest.approx(sagitta if abs(angle) <= 180 else 2 * radius, abs=0.01)
+
+
+def test_arcs_stay_within_their_error_whatever_their_size(tmp_path):
+    path = only(tmp_path, lambda msp: msp.add_arc((0, 0), 500, 10, 250))
+    points = evaluate(path.cubics(), np.tile(np.linspace(0, 1, 60), (len(path.points), 1))).reshape(-1, 2)
+    ends = path.points[0, 0] - 500 * np.array([math.cos(math.radians(10)), -math.sin(math.radians(10))])
+    assert np.abs(np.linalg.norm(points - ends, axis=1) - 500).max() <= 0.002
+    assert lengths(path)[0] == pytest.approx(500 * math.radians(240), rel=1e-5)
+
+
+def test_ellipses_and_their_arcs(tmp_path):
+    """Semi-axes 3 and 2: area 18.8495559 (closed form)."""
+    whole = only(tmp_path, lambda msp: msp.add_ellipse((0, 0), (3, 0), 2 / 3))
+    assert abs(signed_areas(whole)[0]) == pytest.approx(18.8495559, rel=1e-3)
+    half = only(tmp_path, lambda msp: msp.add_ellipse((0, 0), (3, 0), 2 / 3, 0, math.pi))
+    assert abs(signed_areas(half)[0]) == pytest.approx(18.8495559 / 2, rel=1e-3)
+
+
+def test_splines_of_degree_three_are_exact(tmp_path):
+    """A clamped cubic with four control points is that one Bézier."""
+    control = [(0, 0), (10, 20), (30, -20), (40, 0)]
+    path = only(tmp_path, lambda msp: msp.add_open_spline([(*p, 0) for p in control], degree=3))
+    assert len(path.points) == 1
+    ours = path.points[0] - path.points[0, 0]
+    assert ours == pytest.approx(np.array(control) * [1, -1], abs=1e-9)
+    rational = only(tmp_path, lambda msp: msp.add_rational_spline([(*p, 0) for p in control], [1, 2, 2, 1]))
+    assert bounds(rational)[2] - bounds(rational)[0] == pytest.approx(40, abs=1e-6)
+
+
+def test_blocks_layers_colours_and_text(tmp_path):
+    def draw(msp):
+        document = msp.doc
+        document.layers.add("CUT", color=1)
+        document.layers.add("OFF", color=3).off()
+        block = document.blocks.new("TAG")
+        block.add_lwpolyline([(0, 0), (10, 0), (10, 5), (0, 5)], close=True, dxfattribs={"layer": "CUT"})
+        msp.add_blockref("TAG", (100, 100), dxfattribs={"xscale": 2, "yscale": 2, "rotation": 90})
+        msp.add_line((0, 0), (1, 1), dxfattribs={"layer": "OFF"})
+        msp.add_text("Berth 12", height=7, dxfattribs={"layer": "CUT"}).set_placement((20, 30))
+        msp.add_mtext("Hollin\nQuay")
+        msp.add_hatch(color=5).paths.add_polyline_path([(50, 50), (60, 50), (60, 60)], is_closed=True)
+
+    found = read_dxf(dxf(tmp_path, draw))
+    assert {group.label for group in found.items} >= {"CUT", "OFF"}
+    tag = next(o for o in found.outlines() if o.look.stroke == "#ff0000")
+    box = bounds(tag.path)
+    assert (box[2] - box[0], box[3] - box[1]) == pytest.approx((10, 20))
+    assert [o.look.visible for o in found.outlines()].count(False) == 1
+    assert [text.text for text in found.letterings()] == ["Berth 12", "Hollin Quay"]
+    assert all(text.beyond for text in found.letterings())
+    filled = next(o for o in found.outlines() if o.look.fill)
+    assert abs(signed_areas(filled.path)[0]) == pytest.approx(50)
+    assert {"text.live", "content.hidden"} <= {f.code for f in survey(found, workshop())}
+
+
+def test_the_box_agrees_with_the_librarys_own(tmp_path):
+    def draw(msp):
+        msp.add_circle((10, 20), 5)
+        msp.add_lwpolyline([(0, 0, 0.3), (30, 5, -0.8), (40, 40, 0)], format="xyb", close=True)
+        msp.add_ellipse((50, 0), (10, 10), 0.3)
+
+    path = dxf(tmp_path, draw)
+    extents = ezdxf.bbox.extents(ezdxf.readfile(path).modelspace(), fast=False)
+    found = read_dxf(path)
+    assert found.page_mm == pytest.approx((extents.size.x + 2 * MARGIN_MM, extents.size.y + 2 * MARGIN_MM), abs=0.05)
+    assert len(found.outlines()) == 3
+
+
+def test_what_is_not_supported_is_counted_and_named(tmp_path):
+    def draw(msp):
+        msp.add_line((0, 0), (1, 0))
+        for _ in range(2):
+            msp.add_ray((0, 0), (1, 1))
+
+    assert "2 RAY entities are not supported and left out" in read_dxf(dxf(tmp_path, draw)).source.notes
+
+
+@pytest.mark.parametrize(
+    "data",
+    [b"", b"not dxf", b"0\nSECTION\n2\nENTITIES\n0\nLINE\n", b"\x00\x01\x02\xff", b"<svg/>"],
+)
+def test_files_that_are_no_dxf(tmp_path, data):
+    path = tmp_path / "a.dxf"
+    path.write_bytes(data)
+    try:
+        found = read_dxf(path)
+    except InputError as problem:
+        said = str(problem)
+    else:
+        said = " ".join(found.source.notes)
+    assert said
+    assert "\n" not in said
+
+
+def test_blocks_that_insert_themselves_are_bounded(tmp_path):
+    def draw(msp):
+        for n in range(24):
+            block = msp.doc.blocks.new(f"B{n}")
+            if n:
+                block.add_blockref(f"B{n - 1}", (0, 0))
+                block.add_blockref(f"B{n - 1}", (1, 0))
+            else:
+                block.add_line((0, 0), (1, 1))
+        msp.add_blockref("B23", (0, 0))
+
+    with pytest.raises(InputError, match="entities by inserting"):
+        read_dxf(dxf(tmp_path, draw))
