@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import random
+import re
+import tracemalloc
 
 import svgelements
 from fontTools.pens.recordingPen import RecordingPen
@@ -12,6 +14,8 @@ from lxml import etree
 from benchmarks.timing import Row, best
 from unkelt.formats.svg.pathdata import parse_path_data
 from unkelt.formats.svg.read import parse_svg
+
+NUMBER = re.compile(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?")
 
 
 def curves(count: int, seed: int = 7) -> str:
@@ -59,8 +63,59 @@ def rows() -> list[Row]:
             "SVG file",
             "4,000 × 51 segments",
             best(lambda: parse_svg(file), 1),
-            "lxml alone",
-            best(lambda: etree.fromstring(file), 1),
+            "lxml + bare tokeniser",
+            best(lambda: bare(file), 1),
         )
     )
+    small = "".join(
+        f'<rect id="r{n}" x="{n % 100}" y="{n // 100}" width="1" height="1" fill="#0b5d4c"/>' for n in range(20_000)
+    )
+    many = (
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="1m" height="1m" viewBox="0 0 1000 1000">{small}</svg>'.encode()
+    )
+    result.append(
+        Row(
+            "SVG file",
+            "20,000 objects",
+            best(lambda: parse_svg(many), 1),
+            "lxml + bare tokeniser",
+            best(lambda: bare(many), 1),
+        )
+    )
+    paths = "".join(f'<path id="p{n}" fill="#0b5d4c" d="{curves(12, n)}z"/>' for n in range(20_000))
+    some = (
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="1m" height="1m" viewBox="0 0 1000 1000">{paths}</svg>'.encode()
+    )
+    result.append(
+        Row(
+            "SVG file",
+            "20,000 × 13 segments",
+            best(lambda: parse_svg(some), 1),
+            "lxml + bare tokeniser",
+            best(lambda: bare(some), 1),
+        )
+    )
+    large = f'<svg xmlns="http://www.w3.org/2000/svg" width="1m" height="1m" viewBox="0 0 1000 1000"><path d="{d}"/></svg>'.encode()
+    result.append(
+        Row(
+            "SVG file",
+            "1,000,000 segments",
+            best(lambda: parse_svg(large), 1),
+            "lxml + bare tokeniser",
+            best(lambda: bare(large), 1),
+        )
+    )
+    tracemalloc.start()
+    parse_svg(large)
+    print(
+        f"peak memory reading 1,000,000 segments: {tracemalloc.get_traced_memory()[1] / len(large):.1f} times the file"
+    )
+    tracemalloc.stop()
     return result
+
+
+def bare(data: bytes) -> None:
+    """The least that any reader must do: the tree, and every number of every attribute taken apart and converted."""
+    for element in etree.fromstring(data, etree.XMLParser(huge_tree=True)).iter():
+        for value in element.attrib.values():
+            [float(number) for number in NUMBER.findall(value)]

@@ -17,6 +17,7 @@ from unkelt.lettering.faces import standard_shelf
 from unkelt.proof.proof import prove
 from unkelt.recipe import applied, dump_recipe, mend, read_recipe, run
 from unkelt.report import check_report, checked_file, failed_file, mend_report, proof_report
+from unkelt.session.intake import Intake, intake
 from unkelt.sheet.ticket import Ticket, read_ticket
 from unkelt.survey.check import standard_workshop
 from unkelt.survey.checks import survey
@@ -108,6 +109,7 @@ def _check(options: argparse.Namespace) -> int:
         status = max(status, _status(findings))
         if not options.json:
             _print_findings(path, findings, sheet.source.notes)
+            _print_facts(intake(sheet, workshop.ticket, workshop.shelf))
     if options.json:
         _print_json(check_report(reports))
     return status
@@ -140,6 +142,14 @@ def _print_findings(path: Path, findings: Sequence[Finding], notes: Sequence[str
             print(f"        {'':18}  cure: {', '.join(finding.steps)}")
     for note in notes:
         print(f"  read  {note}")
+
+
+def _print_facts(found: Intake) -> None:
+    """What came in, as the window's Intake shows it."""
+    for name, value in (*found.file, *found.contents):
+        print(f"  file  {name:18}  {value}")
+    for face in found.faces:
+        print(f"  face  {face.name:18}  {face.found or 'not here; nothing is put in its place'}")
 
 
 def _mend(options: argparse.Namespace) -> int:

@@ -162,7 +162,7 @@ def _call(source: str, index: int, entry: dict[str, Any]) -> Call:
     place = f"step {index}"
     name, items = entry.pop("name", None), entry.pop("items", [])
     rule, options = entry.pop("rule", None), entry.pop("with", {})
-    if name not in STEPS:
+    if not isinstance(name, str) or name not in STEPS:
         raise InputError(source, f"there is no step {name!r} (known: {', '.join(STEPS)})", place)
     if not isinstance(items, list) or not all(isinstance(item, str) for item in items):
         raise InputError(source, "items must be a list of ids", place)

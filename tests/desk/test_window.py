@@ -3,7 +3,7 @@
 import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
-from PySide6.QtWidgets import QComboBox, QFileDialog, QLineEdit, QMessageBox
+from PySide6.QtWidgets import QComboBox, QFileDialog, QLabel, QLineEdit, QMessageBox, QPushButton
 
 from unkelt.demo import make_demo
 from unkelt.desk import state as state_module
@@ -286,6 +286,34 @@ def test_every_action_has_a_method_and_every_control_a_name(qtbot, desk, quay):
             assert desk.actions_by_id[action.id].shortcuts()
     for part in (desk.table, desk.lamps, desk.verdict, desk.docket.list, desk.panel.now, desk.title):
         assert part.accessibleName()
+
+
+def test_intake_shows_what_came_in_and_the_units_can_be_stated(qtbot, desk, tmp_path):
+    path = tmp_path / "tern.svg"
+    path.write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" width="595" height="842"><rect width="72" height="72"/><use href="#no"/>'
+        '<text y="99" font-family="Quayside Script">Tern</text></svg>'
+    )
+    opened(qtbot, desk, path)
+    qtbot.keyClick(desk, Qt.Key.Key_1, Qt.KeyboardModifier.ControlModifier)
+    assert desk.pages.currentWidget() is desk.intake
+    words = " ".join(part.text() for part in desk.intake.findChildren(QLabel))
+    for said in (
+        "none given",
+        "at 72 units to the inch the page is A4",
+        "Quayside Script",
+        "nothing is put in its place",
+        "leads nowhere",
+    ):
+        assert said in words
+    assert desk.intake.units.currentData() == "72 to the inch"
+    state = next(b for b in desk.intake.findChildren(QPushButton) if b.text() == "State the units")
+    qtbot.mouseClick(state, Qt.MouseButton.LeftButton)
+    settle(qtbot, desk)
+    assert desk.state.job.sheet.page_mm == pytest.approx((209.9, 297.0), abs=0.1)
+    assert "size.units" not in found(desk)
+    qtbot.keyClick(desk, Qt.Key.Key_2, Qt.KeyboardModifier.ControlModifier)
+    assert desk.pages.currentIndex() == 0
 
 
 def luminance(value: str) -> float:

@@ -3,11 +3,14 @@
 import gzip
 import math
 
+import numpy as np
 import pytest
 
 from tests.builders import outline, sheet, square, workshop
+from tests.rendering import drawn
 from unkelt.errors import InputError
 from unkelt.formats.svg.read import parse_svg
+from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.measure import bounds
 from unkelt.recipe import Call, apply
 from unkelt.sheet.model import Group
@@ -224,3 +227,13 @@ def test_declared_entities_are_used_within_the_parsers_bounds():
     text = '<!DOCTYPE svg [<!ENTITY st "fill:#111111">]><svg xmlns="http://www.w3.org/2000/svg"><path style="&st;" d="M0 0h1v1z"/></svg>'
     assert parse_svg(text.encode()).outlines()[0].look.fill == "#111111"
     assert math.isfinite(parse_svg(text.encode()).page_mm[0])
+
+
+def test_a_skewed_stroke_keeps_its_true_shape():
+    """Drawn by an independent renderer, as it was and as we write it."""
+    inside = '<path d="M20 20L60 40L30 70" fill="none" stroke="#000" stroke-width="8" transform="translate(9 3) skewX(30) scale(1 .4)"/>'
+    on = read(inside)
+    assert on.outlines()[0].look.pen
+    a, b = (drawn(text) for text in (f"<svg {NS} {MM}>{inside}</svg>", write_svg(on).decode()))
+    assert np.minimum(a, b).sum() / np.maximum(a, b).sum() >= 0.999
+    assert read(inside.replace("skewX(30) scale(1 .4)", "rotate(30) scale(-2)")).outlines()[0].look.pen is None

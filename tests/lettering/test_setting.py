@@ -1,16 +1,15 @@
 """Faces and setting, against FreeType, HarfBuzz's own numbers and an independent renderer."""
 
-import io
 import string
 from dataclasses import replace
 
 import freetype
 import numpy as np
 import pytest
-import resvg_py
 from fontTools.misc.transform import Identity
 
 from tests.builders import SHELF, lettering, outline, sheet
+from tests.rendering import drawn
 from unkelt.formats.svg.read import parse_svg
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.measure import bounds, join_boxes, lengths, signed_areas
@@ -60,17 +59,6 @@ def test_glyph_outlines_against_freetype(face: Face):
         assert bounds(ours) == pytest.approx(bounds(theirs), abs=1.0)
         assert signed_areas(ours).sum() == pytest.approx(signed_areas(theirs).sum(), abs=0.25 * lengths(ours).sum())
         assert other.glyph.metrics.horiAdvance > 0
-
-
-def drawn(svg: str) -> np.ndarray:
-    """Coverage by resvg, which shares neither HarfBuzz's C++ nor FreeType: 0 paper, 255 ink."""
-    from PySide6.QtGui import QImage  # only to unpack the PNG
-
-    png = bytes(resvg_py.svg_to_bytes(svg_string=svg, font_files=[str(f.path) for f in bundled_faces()],
-                                      skip_system_fonts=True, background="#ffffff", dpi=96))  # fmt: skip
-    image = QImage.fromData(io.BytesIO(png).getvalue()).convertToFormat(QImage.Format.Format_Grayscale8)
-    rows = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), image.bytesPerLine())
-    return 255 - rows[:, : image.width()].astype(int)
 
 
 @pytest.mark.parametrize("family", ["Pacifico", "Dancing Script", "Sacramento", "Barlow", "Alfa Slab One", "Arvo"])

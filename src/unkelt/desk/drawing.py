@@ -104,6 +104,8 @@ class Drawing:
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawRect(QRectF(QPointF(x0, y0), QPointF(x1, y1)))
         for shape in self.shapes:
+            if not shape.look.visible:
+                continue
             _dress(painter, shape, lens, palette)
             painter.drawPath(shape.path)
         painter.restore()

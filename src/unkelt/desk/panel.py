@@ -204,7 +204,7 @@ class FindingPanel(QWidget):
         return list(preview.proof)
 
     def _say_proof(self, state: str, lines: list[str]) -> None:
-        _empty(self._proof)
+        empty(self._proof)
         self.proofbox.setProperty("verdict", state)
         self.proofbox.style().unpolish(self.proofbox)
         self.proofbox.style().polish(self.proofbox)
@@ -215,7 +215,7 @@ class FindingPanel(QWidget):
         self.proofbox.setVisible(bool(lines))
 
     def _rows(self, rows: list[tuple[str, str, str]]) -> None:
-        _empty(self._figures)
+        empty(self._figures)
         for number, (name, now, after) in enumerate(rows):
             head = number == 0 and not name
             changed = now != after and not head and bool(now)
@@ -247,7 +247,7 @@ class FindingPanel(QWidget):
 
     def _offer(self, steps: tuple[str, ...]) -> None:
         """The choice of steps where there are several, and the options of the one chosen."""
-        _empty(self._option_rows)
+        empty(self._option_rows)
         self._options = {}
         if len(steps) > 1:
             choice = QComboBox()
@@ -318,7 +318,8 @@ class FindingPanel(QWidget):
         return values
 
 
-def _empty(layout: QVBoxLayout | QGridLayout) -> None:
+def empty(layout: QVBoxLayout | QGridLayout) -> None:
+    """Takes everything out of a layout."""
     while (item := layout.takeAt(0)) is not None:
         if widget := item.widget():
             widget.hide()  # not unparented: that would make a window of it for a moment

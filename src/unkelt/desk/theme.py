@@ -146,6 +146,11 @@ def style_sheet(p: Palette) -> str:
     #title {{ padding: 2px 6px; }}
     QToolButton::menu-indicator {{ image: none; }}
     #holder, #holder > QWidget {{ background: transparent; }}
+    #intake {{ background: {p.table}; }}
+    #card {{ background: {p.raised}; border: 1px solid {p.line}; border-radius: 8px; }}
+    #card QLabel {{ background: transparent; }}
+    #views {{ background: {p.panel}; border: 1px solid {p.line}; border-radius: 16px; }}
+    #views QToolButton {{ border-radius: 12px; padding: 4px 14px; }}
     #rule {{ background: {p.line}; }}
     #footer {{ background: {p.panel}; border-top: 1px solid {p.line}; }}
     QComboBox::drop-down {{ border: none; width: 22px; }}

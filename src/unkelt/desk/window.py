@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
     QMenu,
     QMessageBox,
     QSplitter,
+    QStackedWidget,
     QToolButton,
     QVBoxLayout,
     QWidget,
@@ -29,6 +30,7 @@ from unkelt.desk.bars import Lamps, MessageBar, RecipeStrip, VerdictPill
 from unkelt.desk.docket import Docket
 from unkelt.desk.drawing import Drawing, Lens
 from unkelt.desk.icons import icon
+from unkelt.desk.intake import IntakeView
 from unkelt.desk.panel import FindingPanel, label, named
 from unkelt.desk.state import KEPT, DeskState
 from unkelt.desk.table import LightTable
@@ -38,6 +40,7 @@ from unkelt.formats.files import write_whole
 from unkelt.formats.formats import READERS
 from unkelt.recipe import dump_recipe
 from unkelt.session.actions import ACTIONS
+from unkelt.session.intake import intake
 from unkelt.session.words import Verdict, original_caption, saved_words, stage_caption, summary, totals, verdict
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Sheet
@@ -130,6 +133,8 @@ class Desk(QMainWindow):
                 row.addWidget(_upright())
             row.addWidget(button)
         row.addStretch(1)
+        row.addWidget(self._make_views())
+        row.addStretch(2)
         row.addWidget(self.lamps)
 
         self.message = MessageBar()
@@ -174,10 +179,34 @@ class Desk(QMainWindow):
         layout.setSpacing(0)
         for part in (header, bar, self.message):
             layout.addWidget(part)
-        layout.addWidget(split, 1)
+        self.intake = IntakeView(p)
+        self.intake.step_asked.connect(self.state.apply)
+        self.intake.inspect_asked.connect(self.view_inspect)
+        self.pages = QStackedWidget()
+        self.pages.addWidget(split)
+        self.pages.addWidget(self.intake)
+        layout.addWidget(self.pages, 1)
         layout.addWidget(self.strip)
         self.setCentralWidget(whole)
         self.table.setFocus()
+
+    def _make_views(self) -> QWidget:
+        self.views = named(QFrame(), "views")
+        row = QHBoxLayout(self.views)
+        row.setContentsMargins(4, 3, 4, 3)
+        row.setSpacing(2)
+        self.view_buttons = QButtonGroup(self)
+        for name, words in (("view_intake", "Intake"), ("view_inspect", "Inspect")):
+            button = QToolButton()
+            button.setText(words)
+            button.setFont(font(10, 500))
+            button.setCheckable(True)
+            button.setChecked(words == "Inspect")
+            button.setToolTip(self.actions_by_id[name].text())
+            button.clicked.connect(getattr(self, name))
+            self.view_buttons.addButton(button)
+            row.addWidget(button)
+        return self.views
 
     def _make_lenses(self) -> QWidget:
         holder = named(QWidget(), "holder")
@@ -209,6 +238,7 @@ class Desk(QMainWindow):
         if fit:
             self.message.hide()
         self.table.show_drawing(self._drawing(job.shown), fit=fit)
+        self.intake.show_intake(intake(job.shown, job.ticket, job.workshop.shelf), job.path.name)
         self._refresh()
 
     def _drawing(self, sheet: Sheet) -> Drawing:
@@ -325,6 +355,18 @@ class Desk(QMainWindow):
                 self.docket.summary.setText("Stopped")
         else:
             self.message.hide()
+
+    def view_intake(self) -> None:
+        self._turn_to("Intake", 1)
+
+    def view_inspect(self) -> None:
+        self._turn_to("Inspect", 0)
+
+    def _turn_to(self, words: str, page: int) -> None:
+        if self.state.job:
+            self.pages.setCurrentIndex(page)
+        for button in self.view_buttons.buttons():
+            button.setChecked(button.text() == words)
 
     def zoom_in(self) -> None:
         self.table.zoom(1.25)
@@ -449,7 +491,7 @@ class Desk(QMainWindow):
         self.ticket_line.setText(job.ticket.in_one_line() if job else "no file open")
         self.setWindowTitle(f"{job.title} · {judged.words} · Unkelt" if job else "Unkelt")
         self.lamps.show_findings(self.state.findings if job else None)
-        for part in (self.lamps, self.docket, self.panel, self.lens_holder):
+        for part in (self.lamps, self.docket, self.panel, self.lens_holder, self.views):
             part.setVisible(job is not None)
         words = "" if job is None else "Looking…" if self.state.findings is None else summary(self.state.findings)
         self.docket.show_findings(self.state.findings or () if self.state.findings is not None else (), words)

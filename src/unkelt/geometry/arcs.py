@@ -8,6 +8,9 @@ QUARTER_ERROR = 2.7253e-4
 """Radial error of a quarter circle drawn by one cubic with κ = 0.5522847498, as a share of the radius; it falls with
 the sixth power of the angle."""
 
+LARGEST = 1e12
+"""An arc with numbers beyond this is drawn straight: its squares would overflow, and no drawing has one."""
+
 
 def pieces_for(angle: float, radius: float, error: float) -> int:
     """How many cubics an arc of `angle` radians needs to stay within `error` of a circle of `radius`."""
@@ -21,12 +24,13 @@ def arc_to_cubics(
 ) -> list[tuple[float, float, float, float, float, float]]:  # fmt: skip
     """The cubics of an SVG arc, each as (x1, y1, x2, y2, x, y), within `error` of the true ellipse.
 
-    Equal ends give none; a radius of zero gives a straight cubic; radii too small are scaled up (F.6.6).
+    Equal ends give none; a radius of zero, or beyond all drawing, gives a straight cubic; radii too small are scaled up (F.6.6).
     """
     if (x1, y1) == (x2, y2):
         return []
     rx, ry = abs(rx), abs(ry)
-    if rx == 0 or ry == 0:
+    straight = min(rx, ry) == 0 or not max(rx, ry, *map(abs, (x1, y1, x2, y2, rotation_deg))) <= LARGEST
+    if straight:
         return [((2 * x1 + x2) / 3, (2 * y1 + y2) / 3, (x1 + 2 * x2) / 3, (y1 + 2 * y2) / 3, x2, y2)]
     phi = math.radians(rotation_deg)
     cos, sin = math.cos(phi), math.sin(phi)
@@ -35,7 +39,7 @@ def arc_to_cubics(
     oversize = (xp / rx) ** 2 + (yp / ry) ** 2
     if oversize > 1:
         rx, ry = rx * math.sqrt(oversize), ry * math.sqrt(oversize)
-    across = (rx * yp) ** 2 + (ry * xp) ** 2
+    across = max((rx * yp) ** 2 + (ry * xp) ** 2, 1e-300)
     root = math.sqrt(max(0.0, ((rx * ry) ** 2 - across) / across))
     root = -root if large == sweep else root
     cxp, cyp = root * rx * yp / ry, -root * ry * xp / rx
@@ -47,7 +51,7 @@ def arc_to_cubics(
     elif not sweep and extent > 0:
         extent -= 2 * math.pi
 
-    count = pieces_for(extent, max(rx, ry), error)
+    count = min(720, pieces_for(extent, max(rx, ry), error))
     step = extent / count
     handle = 4 / 3 * math.tan(step / 4)
 

@@ -22,7 +22,8 @@ DEFAULT_STROKE_MM = 25.4 / 96
 @dataclass(frozen=True, slots=True)
 class Appearance:
     """Fill and stroke are "#rrggbb", or None for no paint; the stroke width is in mm. What is not `visible` is in the file
-    but not shown.
+    but not shown. `pen` is the matrix (a, b, c, d), of determinant 1, that shapes the stroke where its transform was skewed
+    or uneven: its true outline is that of a round line drawn with such a pen.
     """
 
     fill: str | None = "#000000"
@@ -36,6 +37,7 @@ class Appearance:
     visible: bool = True
     dashes_mm: tuple[float, ...] = ()
     dash_offset_mm: float = 0.0
+    pen: tuple[float, float, float, float] | None = None
 
     @property
     def colour(self) -> str | None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import typing
 from dataclasses import replace
 from typing import Annotated, Literal
 
@@ -15,6 +16,16 @@ from unkelt.survey.check import Workshop
 
 Units = Literal["96 to the inch", "90 to the inch", "72 to the inch", "mm", "cm", "in", "m", "ft", "thou"]
 _MM = {"mm": 1.0, "cm": 10.0, "in": 25.4, "m": 1000.0, "ft": 304.8, "thou": 0.0254}
+
+UNITS: tuple[str, ...] = typing.get_args(Units)
+
+
+def unit_factor(units: str, kind: str) -> float | None:
+    """By how much a sheet grows when its file's unit is `units`; None where that makes no sense for its kind."""
+    if units.endswith("inch"):
+        return 96 / float(units.split()[0]) if kind == "SVG" else None
+    assumed = 25.4 / 96 if kind == "SVG" else 1.0  # how reading took one unit, in mm
+    return _MM[units] / assumed
 
 
 @step("state-units", "State the units", cures=("size.units",))
@@ -31,11 +42,9 @@ def state_units(
     file states its units and nothing speaks against them.
     """
     source = sheet.source
-    if units.endswith("inch") and source.kind != "SVG":
+    factor = unit_factor(units, source.kind)
+    if factor is None:
         raise StepRefused("state-units", f"a {source.kind} file has drawing units: choose mm, in or another length")
-    assumed = 25.4 / 96 if source.kind == "SVG" else 1.0  # how reading took one unit, in mm
-    unit = 25.4 / float(units.split()[0]) if units.endswith("inch") else _MM[units]
-    factor = unit / assumed
     changed = transformed(sheet, Transform(factor, 0, 0, factor, 0, 0), strokes=True)
     page = (sheet.page_mm[0] * factor, sheet.page_mm[1] * factor)
     stated = replace(source, units=units, scale=Scale(True, None, "", source.scale.uneven))

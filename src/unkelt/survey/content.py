@@ -64,6 +64,8 @@ def _is_hidden(outline: Outline) -> bool:
 
 def _from_remark(sheet: Sheet, code: str, words: str, items: tuple[str, ...]) -> Finding:
     level, headline, detail = _SAYS[code]
+    if "outside the file" in words:
+        headline = "A reference outside the file"
     return Finding(
         code=code,
         level=level,

@@ -5,6 +5,7 @@ from __future__ import annotations
 import logging
 import math
 from collections import Counter
+from collections.abc import Iterator
 from pathlib import Path as FilePath
 from typing import Any
 
@@ -45,17 +46,17 @@ def read_dxf(path: FilePath) -> Sheet:
     data = read_bytes(path)
     logging.getLogger("ezdxf").setLevel(logging.CRITICAL)
     repaired = False
+    # On damaged files the library raises whatever its parser stumbles over; all of it means the same here.
     try:
         try:
             document = ezdxf.readfile(str(path))
-        except (ezdxf.DXFError, UnicodeDecodeError, ValueError, KeyError, IndexError, AttributeError, TypeError):
-            document, auditor = ezdxf.recover.readfile(str(path))
+        except Exception:
+            document, _ = ezdxf.recover.readfile(str(path))
             repaired = True
-            if auditor.has_errors and not len(document.modelspace()):
-                raise InputError(str(path), "is too damaged to be read as DXF") from None
-    except (OSError, ezdxf.DXFError, UnicodeDecodeError, RecursionError, ValueError, KeyError, IndexError) as problem:
-        said = "" if data[:40].strip().startswith(b"0") or b"SECTION" in data[:200] else "is not DXF: "
-        raise InputError(str(path), f"{said}can't be read ({str(problem).splitlines()[0] if str(problem) else type(problem).__name__})") from problem  # fmt: skip
+    except Exception as problem:
+        begins = b"SECTION" in data[:400]
+        said = str(problem).splitlines()[0][:120] if str(problem) else type(problem).__name__
+        raise InputError(str(path), f"{'is too damaged to be read' if begins else 'is not DXF'} ({said})") from problem
     reader = _Reader(document, str(path))
     if repaired:
         reader.remark("the file was damaged, and was repaired as it was read: compare it with what was meant")
@@ -81,21 +82,13 @@ class _Reader:
     def sheet(self) -> Sheet:
         layers: dict[str, list[Item]] = {}
         count = 0
-        for entity in recursive_decompose(self.document.modelspace()):
+        for entity in self._entities():
             count += entity.is_virtual
             if count > MOST_COPIES:
                 raise InputError(self.name, f"makes more than {MOST_COPIES:,} entities by inserting its blocks")
             try:
                 item = self._item(entity)
-            except (
-                ezdxf.DXFError,
-                ValueError,
-                ZeroDivisionError,
-                ArithmeticError,
-                AttributeError,
-                IndexError,
-                TypeError,
-            ):
+            except (ezdxf.DXFError, ValueError, ArithmeticError, AttributeError, LookupError, TypeError):
                 self.remark(f"a {entity.dxftype()} entity is damaged and was left out")
                 continue
             if item is not None:
@@ -104,6 +97,21 @@ class _Reader:
             self.remark(f"{number} {kind} {'entity is' if number == 1 else 'entities are'} not supported and left out")
         groups = tuple(Group(self._id(f"layer-{name}"), tuple(items), name) for name, items in layers.items())
         return self._laid_out(groups)
+
+    def _entities(self) -> Iterator[DXFEntity]:
+        """All of modelspace, blocks taken apart; a block that can't be is said, and ends the list."""
+        try:
+            yield from recursive_decompose(self.document.modelspace())
+        except (
+            ezdxf.DXFError,
+            ValueError,
+            ArithmeticError,
+            AttributeError,
+            LookupError,
+            TypeError,
+            RecursionError,
+        ) as problem:
+            self.remark(f"a block is damaged, and what comes after it was left out ({type(problem).__name__})")
 
     def _laid_out(self, items: tuple[Item, ...]) -> Sheet:
         """From drawing units, y up, to a page around the drawing, y down."""

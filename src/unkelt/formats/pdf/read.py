@@ -173,9 +173,10 @@ class _Reader:
         """A clip that hides a part of an outline; most clips are a page's own and hide nothing."""
         clip = pdfium.FPDFPageObj_GetClipPath(raw)
         box = bounds(path)
-        if not clip or box is None:
+        own = _matrix(raw)
+        if not clip or box is None or own.xx * own.yy == own.xy * own.yx:
             return
-        upright = matrix.transform(_matrix(raw).inverse())
+        upright = matrix.transform(own.inverse())
         for index in range(max(0, pdfium.FPDFClipPath_CountPaths(clip))):
             builder = PathBuilder()
             for number in range(pdfium.FPDFClipPath_CountPathSegments(clip, index)):

@@ -12,6 +12,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from pathlib import Path as FilePath
 
+import numpy as np
 from fontTools.misc.transform import Identity, Transform
 from lxml import etree
 
@@ -131,6 +132,7 @@ class _Reader:
         self.used: set[str] = set()
         self.counters: dict[str, int] = {}
         self.copies = 0
+        self.looks: dict[tuple[object, ...], tuple[Style, Appearance]] = {}
         self.cascade = Cascade(root)
         for words in self.cascade.skipped:
             self._remark(words, "content.reference" if "fetched" in words else None)
@@ -293,7 +295,7 @@ class _Reader:
         name = self._id(element, tag, place)
         look = self._look(element, place.style, place, (name,))
         outline = Outline(name, path, look, _label(element))
-        self._remark_skewed_stroke(element, outline, place)
+        self._remark_skewed_stroke(element, outline)
         return outline
 
     def _remark_effects(self, item: Item, place: _Place) -> None:
@@ -301,10 +303,10 @@ class _Reader:
             what = {"clip-path": "a clip", "mask": "a mask", "filter": "a filter"}.get(effect, f"a {effect}")
             self._remark(f"“{item.id}” has {what}: importing drops it, so that what it hid or added is not as shown", "content.effect", (item.id,))  # fmt: skip
 
-    def _remark_skewed_stroke(self, element: etree._Element, outline: Outline, place: _Place) -> None:
-        m = place.matrix
-        if outline.look.stroke and abs(m.xx * m.yx + m.xy * m.yy) + abs(math.hypot(m.xx, m.xy) - math.hypot(m.yx, m.yy)) > 1e-6 * (abs(m.xx) + abs(m.yy)):  # fmt: skip
-            self._remark(f"the stroke of {self._where(element)} is skewed or unevenly scaled: its width is taken as the mean", "content.effect", (outline.id,))  # fmt: skip
+    def _remark_skewed_stroke(self, element: etree._Element, outline: Outline) -> None:
+        if outline.look.pen:
+            words = f"the stroke of {self._where(element)} is skewed or unevenly scaled: importing takes one width for all of it"
+            self._remark(words, "content.effect", (outline.id,))
 
     def _text(self, element: etree._Element, place: _Place) -> Lettering | None:
         name = self._id(element, "text", place)
@@ -343,8 +345,9 @@ class _Reader:
                 return None
             path = found
         path = path.transformed(m)
-        box = bounds(path)
-        if box and not max(map(abs, box)) <= LIMIT:
+        if (
+            len(path) and not np.abs(path.points).max() <= LIMIT
+        ):  # the handles' reach: quicker than the curve's, and enough
             self._remark(f"{self._where(element)} was left out: it lies beyond {LIMIT:g} mm")
             return None
         return path
@@ -364,6 +367,16 @@ class _Reader:
         return Picture(name, bounds(frame) or (0, 0, 0, 0), reference, _label(element))
 
     def _look(self, element: etree._Element, style: Style, place: _Place, items: tuple[str, ...]) -> Appearance:
+        key = (id(style), place.matrix, place.opacity, place.shown, place.viewport_mm)
+        if key in self.looks:
+            return self.looks[key][1]
+        remarks = len(self.remarks)
+        look = self._new_look(element, style, place, items)
+        if len(self.remarks) == remarks:  # a look with something to remark on is made, and remarked on, each time
+            self.looks[key] = (style, look)
+        return look
+
+    def _new_look(self, element: etree._Element, style: Style, place: _Place, items: tuple[str, ...]) -> Appearance:
         paints = {name: self._paint(element, name, style, items) for name in ("fill", "stroke")}
         m = place.matrix
         scale = math.sqrt(abs(m.xx * m.yy - m.xy * m.yx))
@@ -386,6 +399,7 @@ class _Reader:
             visible=place.shown and style["visibility"] == "visible",
             dashes_mm=dashes,
             dash_offset_mm=offset,
+            pen=_pen(m) if paints["stroke"] else None,
         )
 
     def _dashes(self, style: Style, scale: float, diagonal: float) -> tuple[tuple[float, ...], float]:
@@ -463,11 +477,24 @@ class _Reader:
 
 def _share(text: str) -> float:
     """An opacity from 0 to 1; a percentage is understood."""
+    if text == "1":
+        return 1.0
     try:
         value = float(text[:-1]) / 100 if text.endswith("%") else float(text)
     except ValueError:
         return 1.0
     return min(1.0, max(0.0, value)) if math.isfinite(value) else 1.0
+
+
+def _pen(m: Transform) -> tuple[float, float, float, float] | None:
+    """The matrix that shapes a stroke, scaled to determinant 1; None where it only turns, mirrors and scales evenly."""
+    size = abs(m.xx) + abs(m.xy) + abs(m.yx) + abs(m.yy)
+    determinant = m.xx * m.yy - m.xy * m.yx
+    even = abs(math.hypot(m.xx, m.xy) - math.hypot(m.yx, m.yy)) <= 1e-6 * size
+    if determinant == 0 or (even and abs(m.xx * m.yx + m.xy * m.yy) <= 1e-6 * size * size):
+        return None
+    k = 1 / math.sqrt(abs(determinant))
+    return m.xx * k, m.xy * k, m.yx * k, m.yy * k
 
 
 def _chosen(element: etree._Element) -> bool:
@@ -480,7 +507,7 @@ def _chosen(element: etree._Element) -> bool:
 def _label(element: etree._Element) -> str | None:
     """A layer's or object's name, whatever program's attribute it stands in, or its title."""
     for name, value in element.attrib.items():
-        if etree.QName(str(name)).localname == "label" and str(value).strip():
+        if str(name).endswith("label") and etree.QName(str(name)).localname == "label" and str(value).strip():
             return str(value).strip()
     title = next((child for child in element if local_name(child) == "title"), None)
     return (title.text or "").strip() or None if title is not None else None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
+from functools import lru_cache
 from types import MappingProxyType
 from typing import Any
 
@@ -68,6 +69,7 @@ NOT_INHERITED: Mapping[str, str] = MappingProxyType(
 )
 
 KNOWN = frozenset([*INITIAL, *NOT_INHERITED])
+_SAYING = frozenset([*KNOWN, "font", "marker", "style"])
 Style = Mapping[str, str]
 _Rule = tuple[bool, dict[str, str]]
 
@@ -88,6 +90,7 @@ class Cascade:
         self.skipped: list[str] = []
         self._matcher = cssselect2.Matcher()
         self._wrappers: dict[etree._Element, cssselect2.ElementWrapper] = {}
+        self._memo: dict[tuple[int, tuple[Any, ...]], tuple[Style, Style]] = {}
         texts = [
             element.text or ""
             for element in root.iter("{*}style")
@@ -125,13 +128,27 @@ class Cascade:
         elif rule.type == "error":
             self.skipped.append("a part of a style sheet can't be understood")
 
-    def style_of(self, element: etree._Element, parent: Style) -> dict[str, str]:
-        """Attributes, then sheet rules by specificity and order, then `style=`, then what is `!important`."""
+    def style_of(self, element: etree._Element, parent: Style) -> Style:
+        """Attributes, then sheet rules by specificity and order, then `style=`, then what is `!important`.
+
+        Without style sheets, elements that say the same under the same parent share one answer.
+        """
+        if self._wrappers:
+            return self._computed(element, parent)
+        said = tuple([item for item in element.attrib.items() if item[0] in _SAYING])
+        known = self._memo.get((id(parent), said))
+        if known is None:
+            # The parent is kept with the answer, so that its id stays its own.
+            known = self._memo[(id(parent), said)] = (parent, self._computed(element, parent))
+        return known[1]
+
+    def _computed(self, element: etree._Element, parent: Style) -> Style:
         said: dict[str, str] = {}
         for name, value in element.attrib.items():
             if name in KNOWN or name == "font":
                 _put(said, str(name), str(value).strip())
-        inline, inline_important = _declarations(tinycss2.parse_blocks_contents(element.get("style", "")))
+        own = element.get("style")
+        inline, inline_important = _declarations(tinycss2.parse_blocks_contents(own)) if own else ({}, {})
         wrapper = self._wrappers.get(element)
         matched = [payload for _, _, _, payload in sorted(self._matcher.match(wrapper), key=_order)] if wrapper else []
         layers = [normal for (_, normal), _ in matched] + [inline]
@@ -230,6 +247,7 @@ def font_weight(text: str, inherited: int = 400) -> int:
         return 400
 
 
+@lru_cache(maxsize=4096)
 def plain_colour(paint: str, current: str) -> str | None:
     """ "#rrggbb" of a paint, None for no paint. Raises ValueError for anything that isn't one plain colour."""
     if paint in ("none", "transparent"):

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from fontTools.misc.transform import Identity
+from fontTools.misc.transform import Identity, Transform
 from lxml import etree
 
 from unkelt.formats.svg.pathdata import format_path_data
@@ -51,7 +51,12 @@ def _write_item(parent: etree._Element, item: Item) -> None:
         case Outline():
             element = _element(parent, "path", item.id, item.label)
             _write_look(element, item.look)
-            element.set("d", format_path_data(item.path, PLACES))
+            path = item.path
+            if item.look.pen:  # a stroke that its transform shapes keeps that transform
+                pen = Transform(*item.look.pen, 0, 0)
+                element.set("transform", f"matrix({' '.join(_number(value, 8) for value in pen)})")
+                path = path.transformed(pen.inverse())
+            element.set("d", format_path_data(path, PLACES))
         case Lettering():
             _write_text(parent, item)
         case Picture():

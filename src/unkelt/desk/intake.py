@@ -1,0 +1,133 @@
+"""The Intake view: what came in, how it was understood, what was left out, and the units where they aren't sure."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from unkelt.desk.panel import empty, label, named
+from unkelt.desk.theme import PAD, Palette
+from unkelt.recipe import Call
+from unkelt.session.intake import Intake
+
+
+class IntakeView(QWidget):
+    """Four cards: the file, what is in it, the faces it names, and what was left out and why."""
+
+    step_asked = Signal(object)
+    inspect_asked = Signal()
+
+    def __init__(self, palette: Palette) -> None:
+        super().__init__()
+        self.colours = palette
+        self.setObjectName("intake")
+        self.setAccessibleName("Intake")
+        inside = named(QWidget(), "intake")
+        self._cards = QGridLayout(inside)
+        self._cards.setContentsMargins(32, 28, 32, 28)
+        self._cards.setSpacing(20)
+        self._cards.setColumnStretch(0, 1)
+        self._cards.setColumnStretch(1, 1)
+        scroll = QScrollArea()
+        scroll.setWidget(inside)
+        scroll.setWidgetResizable(True)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(scroll)
+
+    def show_intake(self, found: Intake, name: str) -> None:
+        """Shows the facts of one file."""
+        empty(self._cards)
+        self._cards.addWidget(self._file_card(found, name), 0, 0)
+        self._cards.addWidget(self._rows_card("What is in it", found.contents), 0, 1)
+        self._cards.addWidget(self._faces_card(found), 1, 0)
+        self._cards.addWidget(self._remarks_card(found), 1, 1)
+        self._cards.setRowStretch(2, 1)
+
+    def _card(self, title: str) -> tuple[QFrame, QVBoxLayout]:
+        card = named(QFrame(), "card")
+        layout = QVBoxLayout(card)
+        layout.setContentsMargins(20, PAD, 20, PAD)
+        layout.setSpacing(8)
+        layout.addWidget(label(title, 12.5, 600))
+        return card, layout
+
+    def _rows(self, rows: tuple[tuple[str, str], ...]) -> QGridLayout:
+        grid = QGridLayout()
+        grid.setColumnStretch(1, 1)
+        grid.setHorizontalSpacing(20)
+        grid.setVerticalSpacing(7)
+        for row, (name, value) in enumerate(rows):
+            grid.addWidget(label(name, 10, role="muted"), row, 0, Qt.AlignmentFlag.AlignTop)
+            grid.addWidget(label(value, 10.5, 500, wrap=True), row, 1)
+        return grid
+
+    def _rows_card(self, title: str, rows: tuple[tuple[str, str], ...]) -> QFrame:
+        card, layout = self._card(title)
+        layout.addLayout(self._rows(rows))
+        layout.addStretch(1)
+        return card
+
+    def _file_card(self, found: Intake, name: str) -> QFrame:
+        card, layout = self._card(name)
+        layout.addLayout(self._rows(found.file))
+        if not found.sure:
+            layout.addWidget(
+                label("The physical size is not certain. What is one unit of this file?", 10.5, 500, "hold", True)
+            )
+            self.units = QComboBox()
+            for units, words in found.units:
+                self.units.addItem(words, units)
+            self.units.setCurrentIndex(self.units.findData(found.likely))
+            self.units.setAccessibleName("Units of the file")
+            state = QPushButton("State the units")
+            state.clicked.connect(self._state)
+            row = QHBoxLayout()
+            row.addWidget(self.units, 1)
+            row.addWidget(state)
+            layout.addLayout(row)
+        layout.addStretch(1)
+        go = QPushButton("Inspect it")
+        go.setProperty("role", "primary")
+        go.clicked.connect(self.inspect_asked)
+        layout.addWidget(go, 0, Qt.AlignmentFlag.AlignLeft)
+        return card
+
+    def _state(self) -> None:
+        self.step_asked.emit(Call("state-units", options={"units": self.units.currentData()}))
+
+    def _faces_card(self, found: Intake) -> QFrame:
+        card, layout = self._card("Faces it names")
+        if not found.faces:
+            layout.addWidget(label("None: there is no live text.", 10, role="muted"))
+        for face in found.faces:
+            texts = f"{face.texts} text{'' if face.texts == 1 else 's'}"
+            layout.addWidget(label(f"{face.name} · {texts}", 10.5, 500))
+            words, role = (
+                (f"found: {face.found}", "accent") if face.found else ("not here; nothing is put in its place", "hold")
+            )
+            layout.addWidget(label(words, 10, role=role))
+        layout.addStretch(1)
+        return card
+
+    def _remarks_card(self, found: Intake) -> QFrame:
+        card, layout = self._card("What was left out or guessed")
+        if not found.remarks:
+            layout.addWidget(label("Nothing: all of it was understood.", 10, role="muted"))
+        for words in found.remarks[:60]:
+            layout.addWidget(label(f"{words[0].upper()}{words[1:]}.", 10, wrap=True))
+        if len(found.remarks) > 60:
+            layout.addWidget(
+                label(f"… and {len(found.remarks) - 60} more; “unkelt check” lists all.", 10, role="muted")
+            )
+        layout.addStretch(1)
+        return card

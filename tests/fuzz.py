@@ -1,0 +1,153 @@
+"""Fuzz targets of all readers. The tests run them briefly; `python -m tests.fuzz NAME [SECONDS]` runs one for long.
+
+With atheris installed the long run is guided by coverage; without it, bytes are changed at random from a fixed seed.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import random
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from unkelt.demo import make_demo
+from unkelt.errors import InputError
+from unkelt.formats.dxf.read import read_dxf
+from unkelt.formats.pdf.read import read_pdf
+from unkelt.formats.svg.pathdata import parse_path_data
+from unkelt.formats.svg.read import parse_svg
+from unkelt.recipe import parse_recipe
+from unkelt.sheet.ticket import parse_ticket
+
+
+def _by_file(read: Callable[[Path], object], ending: str) -> Callable[[bytes], None]:
+    def target(data: bytes) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / f"a{ending}"
+            path.write_bytes(data)
+            with contextlib.suppress(InputError):
+                read(path)
+
+    return target
+
+
+def _svg(data: bytes) -> None:
+    with contextlib.suppress(InputError):
+        parse_svg(data)
+
+
+def _text(read: Callable[[str], object]) -> Callable[[bytes], None]:
+    def target(data: bytes) -> None:
+        with contextlib.suppress(InputError):
+            read(data.decode("utf-8", "replace"))
+
+    return target
+
+
+TARGETS: dict[str, Callable[[bytes], None]] = {
+    "svg": _svg,
+    "pdf": _by_file(read_pdf, ".pdf"),
+    "dxf": _by_file(read_dxf, ".dxf"),
+    "path": _text(parse_path_data),
+    "ticket": _text(parse_ticket),
+    "recipe": _text(parse_recipe),
+}
+
+SVG_SEED = b"""<svg xmlns="http://www.w3.org/2000/svg" width="9cm" height="72pt" viewBox="0 0 90 72"><style>.a&gt;b{fill:#123}</style>
+<defs><g id="g"><path d="M0 0C1 2 3 4 5 6S7 8 9 10Q1 1 2 2T3 3A4 5 6 1 0 7 8Z"/></g><linearGradient id="l"/></defs>
+<use href="#g" x="5"/><svg x="1" width="50%" viewBox="0 0 5 5" preserveAspectRatio="xMinYMax slice"><rect width="5" height="4" rx="1"/></svg>
+<text x="1 2" dy="3" rotate="4 5" textLength="9" font="italic 5px/2 Pacifico">Te<tspan baseline-shift="super">rn</tspan>
+<textPath href="#g" startOffset="5%">a</textPath></text><ellipse rx="3" ry="2" transform="rotate(30 1 2) skewX(4)" fill="url(#l) red"/></svg>"""
+
+
+def seeds(name: str) -> list[bytes]:
+    """Valid inputs to begin from."""
+    with tempfile.TemporaryDirectory() as folder:
+        quay = Path(folder)
+        make_demo(quay)
+        match name:
+            case "svg":
+                return [SVG_SEED, (quay / "berth-12.svg").read_bytes()]
+            case "ticket":
+                return [(quay / "kittiwake.toml").read_bytes()]
+            case "recipe":
+                return [
+                    b'[[step]]\nname = "weld"\nitems = ["a", "b"]\nwith = { by = "word" }\n[[step]]\nname="resize"\nrule = "size.off-ticket"\n'
+                ]
+            case "path":
+                return [b"M0 0L1-1.5e2C1 2 3 4 5 6s7 8,9 10Q1 1 2 2t3 3A4 5 6 1 0 7 8H9v9z"]
+            case "dxf":
+                import ezdxf
+
+                document = ezdxf.new("R2000")
+                document.modelspace().add_lwpolyline([(0, 0, 1), (9, 0, 0), (9, 9, 0)], format="xyb", close=True)
+                document.modelspace().add_text("Tern")
+                document.saveas(quay / "a.dxf")
+                return [(quay / "a.dxf").read_bytes()]
+            case _:
+                from reportlab.pdfgen import canvas
+
+                page = canvas.Canvas(str(quay / "a.pdf"), pageCompression=0)
+                page.circle(50, 50, 20)
+                page.drawString(9, 9, "Tern")
+                page.save()
+                return [(quay / "a.pdf").read_bytes()]
+
+
+def changed(data: bytes, chance: random.Random) -> bytes:
+    """A few bytes changed, a stretch dropped, doubled or moved, or a number made extreme."""
+    result = bytearray(data)
+    for _ in range(chance.randint(1, 6)):
+        if not result:
+            return bytes(result)
+        at, length = chance.randrange(len(result)), chance.randint(1, 40)
+        match chance.randrange(6):
+            case 0:
+                result[at] = chance.randrange(256)
+            case 1:
+                del result[at : at + length]
+            case 2:
+                result[at:at] = result[at : at + length] * chance.randint(1, 4)
+            case 3:
+                result[at:at] = chance.choice(
+                    [b"1e999", b"-1", b"nan", b"0", b"99999999999999", b"\x00", b"<", b'"', b"#", b"%"]
+                )
+            case 4:
+                del result[at:]
+            case _:
+                result[at:at] = bytes(chance.randrange(256) for _ in range(length))
+    return bytes(result)
+
+
+def main() -> None:
+    name, seconds = sys.argv[1], float(sys.argv[2]) if len(sys.argv) > 2 else 60.0
+    target = TARGETS[name]
+    try:
+        import atheris
+    except ImportError:
+        chance, count, end = random.Random(1), 0, time.monotonic() + seconds
+        starts = seeds(name)
+        while time.monotonic() < end:
+            data = changed(chance.choice(starts), chance)
+            begun = time.monotonic()
+            try:
+                target(data)
+            except Exception:
+                Path(f"crash-{name}.bin").write_bytes(data)
+                raise
+            if time.monotonic() - begun > 10:
+                Path(f"slow-{name}.bin").write_bytes(data)
+                raise TimeoutError(f"one input took {time.monotonic() - begun:.0f} s") from None
+            count += 1
+        print(f"{name}: {count:,} inputs, no crash")
+    else:
+        atheris.instrument_all()
+        atheris.Setup([sys.argv[0], f"-max_total_time={int(seconds)}"], target)
+        atheris.Fuzz()
+
+
+if __name__ == "__main__":
+    main()
