@@ -16,6 +16,12 @@ from unkelt.desk.window import Desk
 
 OUT = Path(__file__).parent / "screenshots"
 
+FOREIGN = """<svg xmlns="http://www.w3.org/2000/svg" width="595" height="842" viewBox="0 0 595 842"><defs><linearGradient id="g">
+<stop stop-color="#0b5d4c"/></linearGradient></defs><text x="60" y="200" font-family="Pacifico" font-size="90">Kittiwake</text>
+<text x="60" y="300" font-family="Quayside Script" font-size="40">Port of Hollin</text><path fill="url(#g)" d="M60 400h400v100h-400z"/>
+<image href="photo.png" x="60" y="550" width="100" height="80"/><use href="#none"/><path d="M60 600H90" display="none" stroke="#000"/></svg>"""
+"""A file as they arrive: no units, a face that isn't there, things that importing drops."""
+
 
 def wait(milliseconds: int) -> None:
     loop = QEventLoop()
@@ -57,6 +63,12 @@ def main() -> None:
         desk.zoom_fit()
         desk.state.bring_forward(1)
         shot("inspect-live-text")
+        foreign = quay / "from-elsewhere.svg"
+        foreign.write_text(FOREIGN, encoding="utf-8")
+        desk.state.open_paths([foreign])
+        desk.view_intake()
+        shot("intake")
+        desk.view_inspect()
         desk.state.bring_forward(0)
         settle(desk)
         desk.mend_safe()

@@ -85,6 +85,16 @@ def test_turned_pages(tmp_path, turn, box):
     assert bounds(found.outlines()[0].path) == pytest.approx(tuple(v * PT for v in box), abs=1e-4)
 
 
+def test_user_units(tmp_path):
+    """ISO 32000: UserUnit 10 makes a unit 10/72 in."""
+    writer = pypdf.PdfWriter(clone_from=str(pdf(lambda page: page.rect(10, 5, 30, 20, stroke=0, fill=1), tmp_path)))
+    writer.pages[0][pypdf.generic.NameObject("/UserUnit")] = pypdf.generic.NumberObject(10)
+    writer.write(tmp_path / "large.pdf")
+    found = read_pdf(tmp_path / "large.pdf")
+    assert found.page_mm == pytest.approx((2000 * PT, 1000 * PT))
+    assert bounds(found.outlines()[0].path)[0] == pytest.approx(100 * PT, abs=1e-3)
+
+
 def test_live_text_with_its_embedded_face(tmp_path):
     """The letters of an embedded face come as that face has them: areas and places against the face itself."""
     pdfmetrics.registerFont(TTFont("Pacifico", str(PACIFICO.path)))

@@ -198,6 +198,14 @@ def test_hostile_files_end_in_a_sentence(name):
     assert len(said) < 1000
 
 
+def test_a_prefix_without_its_namespace_is_read_and_said():
+    found = parse_svg(
+        f'<svg xmlns="http://www.w3.org/2000/svg"><image xlink:href="a.png" width="1" height="1"/><path {P}/></svg>'.encode()
+    )
+    assert len(found.outlines()) == 1
+    assert any("not declared" in note for note in found.source.notes)
+
+
 def test_use_that_multiplies_or_refers_to_itself_is_bounded():
     doubling = "".join(f'<g id="g{n}"><use href="#g{n + 1}"/><use href="#g{n + 1}"/></g>' for n in range(40))
     with pytest.raises(InputError, match="copies of its items"):

@@ -96,6 +96,10 @@ def test_duplicates_whatever_start_direction_noding_and_a_hair_apart(again):
     assert not codes(after)
 
 
+def test_lone_points_do_not_disturb_the_survey():
+    assert "path.duplicate" not in codes(sheet(outline("a", parse_path_data("M5 5M5 5M0 0H9V9Z").path)))
+
+
 def test_a_duplicate_inside_one_outline_and_near_misses():
     twice = sheet(outline("a", concat([circle(10), circle(10).reversed(), circle(4, 30)])))
     assert codes(twice) == ["path.duplicate"]

@@ -77,7 +77,7 @@ def repeated_subpaths(path: Path, within_mm: float) -> list[tuple[int, int, floa
     pairs = np.sort(pairs, axis=1)
     first, again = pairs[np.lexsort((pairs[:, 0], pairs[:, 1]))].T
     # A shift by w of a line of length L changes the enclosed area by at most w L; renoded copies may differ in length.
-    alike = np.abs(length[first] - length[again]) <= 0.02 * length[first] + 4 * within_mm
+    alike = (length[first] > 0) & (np.abs(length[first] - length[again]) <= 0.02 * length[first] + 4 * within_mm)
     alike &= np.abs(area[first] - area[again]) <= within_mm * (length[first] + length[again])
     found: list[tuple[int, int, float]] = []
     repeats: set[int] = set()

@@ -38,8 +38,10 @@ class Path:
     closed: Bools
 
     def __post_init__(self) -> None:
-        for array in (self.points, self.degrees, self.starts, self.closed):
-            array.flags.writeable = False
+        self.points.flags.writeable = False
+        self.degrees.flags.writeable = False
+        self.starts.flags.writeable = False
+        self.closed.flags.writeable = False
 
     def __eq__(self, other: object) -> bool:
         return isinstance(other, Path) and all(
@@ -108,8 +110,9 @@ class Path:
     def transformed(self, matrix: Transform) -> Path:
         """Exact: Bézier segments are closed under affine maps."""
         linear = np.array([[matrix.xx, matrix.xy], [matrix.yx, matrix.yy]])
-        moved = self.points @ linear + np.array([matrix.dx, matrix.dy])
-        return Path(moved, self.degrees, self.starts, self.closed)
+        moved = self.points.reshape(-1, 2) @ linear
+        moved += (matrix.dx, matrix.dy)
+        return Path(moved.reshape(-1, 4, 2), self.degrees, self.starts, self.closed)
 
     def reversed(self, which: Bools | None = None) -> Path:
         """The same curves run through backwards; `which` (s,) limits it to some subpaths."""

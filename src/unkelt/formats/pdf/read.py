@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import ctypes
 import math
+import re
 from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path as FilePath
@@ -21,6 +22,7 @@ from unkelt.formats.files import read_bytes
 from unkelt.geometry.measure import Box, bounds
 from unkelt.geometry.path import Path, PathBuilder, closed_by_line, concat, polygon
 from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance
+from unkelt.sheet.change import transformed
 from unkelt.sheet.model import FaceQuery, Group, Item, Lettering, Outline, Picture, Remark, Run, Sheet, Source
 
 POINT = 25.4 / 72
@@ -51,6 +53,12 @@ def read_pdf(path: FilePath, page: int = 1) -> Sheet:
         except pypdfium2.PdfiumError as problem:
             raise InputError(str(path), f"page {page} is damaged") from problem
         sheet = _Reader(opened, str(path)).sheet()
+        units = {float(value) for value in re.findall(rb"/UserUnit\s+([0-9.]+)", data)}
+        if len(units) == 1 and (unit := units.pop()) != 1:
+            sheet = _scaled(sheet, unit)
+        elif len(units) > 1:
+            note = Remark("its pages have different user units, which were not applied: check the size")
+            sheet = replace(sheet, source=replace(sheet.source, remarks=(note, *sheet.source.remarks)))
         source = replace(sheet.source, pages=count)
         if count > 1:
             note = Remark(f"this is page {page} of {count}; the others were not read")
@@ -251,6 +259,14 @@ class _Reader:
                 owner = ctypes.addressof(pdfium.FPDFText_GetTextObject(self.text_page.raw, index).contents)
                 self._letters.setdefault(owner, []).append(index)
         return self._letters.get(ctypes.addressof(raw.contents), [])
+
+
+def _scaled(sheet: Sheet, unit: float) -> Sheet:
+    """ISO 32000: a page may say that its unit is more than a point; PDFium doesn't tell, so the file is asked itself."""
+    changed = transformed(sheet, Transform(unit, 0, 0, unit, 0, 0), strokes=True)
+    note = Remark(f"the page's user unit is {unit:g} points, and was applied")
+    source = replace(sheet.source, remarks=(note, *sheet.source.remarks))
+    return replace(changed, page_mm=(sheet.page_mm[0] * unit, sheet.page_mm[1] * unit), source=source)
 
 
 def _family(font: Any) -> str:

@@ -78,17 +78,32 @@ def parse_svg(data: bytes, name: str = "svg") -> Sheet:
         huge_tree=harmless,
         remove_comments=True,
     )
+    undeclared = False
     try:
-        root = etree.fromstring(data, parser)
+        try:
+            root = etree.fromstring(data, parser)
+        except etree.XMLSyntaxError as problem:
+            if getattr(problem, "code", None) != etree.ErrorTypes.NS_ERR_UNDEFINED_NAMESPACE:
+                raise
+            # Only a prefix lacks its namespace: all the rest is there, and is read.
+            undeclared = True
+            root = etree.fromstring(
+                data, etree.XMLParser(recover=True, no_network=True, load_dtd=False, remove_comments=True)
+            )
     except etree.XMLSyntaxError as problem:
         line, column = problem.position
         reason = re.sub(r"(, use XML_PARSE_HUGE option)?, line \d+, column \d+", "", problem.msg or "")
         raise InputError(name, f"is not well-formed XML ({reason})", f"line {line}, column {column}") from problem
     except ValueError as problem:
         raise InputError(name, f"is not XML: {problem}") from problem
+    if root is None:
+        raise InputError(name, "is not well-formed XML")
     if local_name(root) != "svg":
         raise InputError(name, f"is not SVG: its outermost element is “{local_name(root) or root.tag}”")
-    return _Reader(root, name).sheet()
+    reader = _Reader(root, name)
+    if undeclared:
+        reader.remark("a namespace prefix is not declared; stricter software refuses the file")
+    return reader.sheet()
 
 
 def _unpacked(data: bytes, name: str) -> bytes:
@@ -135,18 +150,18 @@ class _Reader:
         self.looks: dict[tuple[object, ...], tuple[Style, Appearance]] = {}
         self.cascade = Cascade(root)
         for words in self.cascade.skipped:
-            self._remark(words, "content.reference" if "fetched" in words else None)
+            self.remark(words, "content.reference" if "fetched" in words else None)
 
     def sheet(self) -> Sheet:
         page = read_page(self.root.attrib, self.name)  # type: ignore[arg-type]
         place = _Place(page.matrix, self.cascade.style_of(self.root, INITIAL), 1.0, page.size_mm)
         items = self._children(self.root, place)
         if etree.QName(self.root).namespace is None:
-            self._remark("the file does not declare the SVG namespace; stricter software refuses it")
+            self.remark("the file does not declare the SVG namespace; stricter software refuses it")
         scale = Scale(page.sure, page.per_inch, page.evidence, page.uneven)
         return Sheet(page.size_mm, items, Source(self.name, page.units, tuple(self.remarks), "SVG", scale))
 
-    def _remark(self, words: str, code: str | None = None, items: tuple[str, ...] = ()) -> None:
+    def remark(self, words: str, code: str | None = None, items: tuple[str, ...] = ()) -> None:
         self.remarks.append(Remark(words, code, items))
 
     # structure
@@ -163,7 +178,7 @@ class _Reader:
             if not tag or tag in NOT_DRAWN:
                 continue
             if tag in INERT:
-                self._remark(INERT[tag], "content.effect")
+                self.remark(INERT[tag], "content.effect")
                 continue
             self.copies += bool(place.following)
             if self.copies > MOST_COPIES:
@@ -171,7 +186,7 @@ class _Reader:
             try:
                 item = self._item(element, tag, place)
             except LengthError as problem:
-                self._remark(f"{self._where(element)} was left out: {problem}")
+                self.remark(f"{self._where(element)} was left out: {problem}")
                 continue
             if item is not None:
                 items.append(item)
@@ -183,7 +198,7 @@ class _Reader:
         if element.get("transform"):
             own = parse_transform(element.get("transform", ""))
             if own is None:
-                self._remark(f"{self._where(element)} was left out: its transform can't be read")
+                self.remark(f"{self._where(element)} was left out: its transform can't be read")
                 return None
             matrix = matrix.transform(own)
         place = replace(
@@ -232,7 +247,7 @@ class _Reader:
         x, y = (0.0, 0.0) if symbol else (get("x", 0, "0"), get("y", 1, "0"))
         width, height = get("width", 0, "100%"), get("height", 1, "100%")
         if width <= 0 or height <= 0:
-            self._remark(f"{self._where(element)} has no size and draws nothing")
+            self.remark(f"{self._where(element)} has no size and draws nothing")
             return None
         matrix = place.matrix.transform(Transform(1, 0, 0, 1, x, y))
         box = view_box(element.attrib)  # type: ignore[arg-type]
@@ -243,7 +258,7 @@ class _Reader:
                 and element.get("overflow", "hidden") != "visible"
                 and "slice" in element.get("preserveAspectRatio", "")
             ):
-                self._remark(f"{self._where(element)} is cut off at its edge, which was not applied", "content.effect")
+                self.remark(f"{self._where(element)} is cut off at its edge, which was not applied", "content.effect")
         return replace(place, matrix=matrix, viewport_mm=(width * scale, height * scale))
 
     def _use(self, element: etree._Element, place: _Place) -> Group | None:
@@ -252,14 +267,14 @@ class _Reader:
         name = self._id(element, "use", place)
         if target is None:
             where = "outside the file" if reference and not reference.startswith("#") else "nowhere"
-            self._remark(
+            self.remark(
                 f"{self._where(element)} refers to “{reference[:80]}”, which leads {where}",
                 "content.reference",
                 (name,),
             )
             return None
         if target in place.following or target in element.iterancestors():
-            self._remark(
+            self.remark(
                 f"{self._where(element)} refers back to itself, and draws nothing", "content.reference", (name,)
             )
             return None
@@ -287,7 +302,7 @@ class _Reader:
         if tag == "image":
             return self._picture(element, place)
         if tag != "path" and tag not in SHAPES:
-            self._remark(f"“{tag}” is not understood and was left out")
+            self.remark(f"“{tag}” is not understood and was left out")
             return None
         path = self._path(element, tag, place)
         if path is None or not len(path):
@@ -301,12 +316,12 @@ class _Reader:
     def _remark_effects(self, item: Item, place: _Place) -> None:
         for effect in dict.fromkeys(place.effects):
             what = {"clip-path": "a clip", "mask": "a mask", "filter": "a filter"}.get(effect, f"a {effect}")
-            self._remark(f"“{item.id}” has {what}: importing drops it, so that what it hid or added is not as shown", "content.effect", (item.id,))  # fmt: skip
+            self.remark(f"“{item.id}” has {what}: importing drops it, so that what it hid or added is not as shown", "content.effect", (item.id,))  # fmt: skip
 
     def _remark_skewed_stroke(self, element: etree._Element, outline: Outline) -> None:
         if outline.look.pen:
             words = f"the stroke of {self._where(element)} is skewed or unevenly scaled: importing takes one width for all of it"
-            self._remark(words, "content.effect", (outline.id,))
+            self.remark(words, "content.effect", (outline.id,))
 
     def _text(self, element: etree._Element, place: _Place) -> Lettering | None:
         name = self._id(element, "text", place)
@@ -314,12 +329,12 @@ class _Reader:
             self.cascade.style_of,
             lambda e, s: self._look(e, s, place, (name,)),
             self._path_by_id,
-            lambda words: self._remark(words, None, (name,)),
+            lambda words: self.remark(words, None, (name,)),
             place.viewport_mm,
         )
         text = read_text(element, name, place.matrix, place.style, context)
         if text is None:
-            self._remark(f"{self._where(element)} is a text without letters", "text.empty")
+            self.remark(f"{self._where(element)} is a text without letters", "text.empty")
         return text
 
     def _path_by_id(self, item_id: str) -> Path | None:
@@ -335,20 +350,20 @@ class _Reader:
         if tag == "path":
             data = parse_path_data(element.get("d", ""), ARC_ERROR_MM / scale)
             if data.problem:
-                self._remark(f"the path data of {self._where(element)} stops early: {data.problem}")
+                self.remark(f"the path data of {self._where(element)} stops early: {data.problem}")
             path = data.path
         else:
             whole = (place.viewport_mm[0] / scale, place.viewport_mm[1] / scale)
             found = shape_path(tag, dict(element.attrib), ARC_ERROR_MM / scale, whole)
             if isinstance(found, str):
-                self._remark(f"{self._where(element)} was left out: {found}")
+                self.remark(f"{self._where(element)} was left out: {found}")
                 return None
             path = found
         path = path.transformed(m)
         if (
             len(path) and not np.abs(path.points).max() <= LIMIT
         ):  # the handles' reach: quicker than the curve's, and enough
-            self._remark(f"{self._where(element)} was left out: it lies beyond {LIMIT:g} mm")
+            self.remark(f"{self._where(element)} was left out: it lies beyond {LIMIT:g} mm")
             return None
         return path
 
@@ -361,7 +376,7 @@ class _Reader:
         reference = next((element.get(name, "") for name in HREF if element.get(name)), "")
         name = self._id(element, "picture", place)
         if reference and not reference.startswith("data:"):
-            self._remark(
+            self.remark(
                 f"the picture “{name}” lies outside the file, at “{reference[:80]}”", "content.reference", (name,)
             )
         return Picture(name, bounds(frame) or (0, 0, 0, 0), reference, _label(element))
@@ -420,20 +435,20 @@ class _Reader:
             reference, fallback = match[1], match[2].strip()
             target = self.by_id.get(reference.removeprefix("#"))
             if target is None:
-                self._remark(f"the {name} of {self._where(element)} refers to “{reference[:80]}”, which leads nowhere", "content.reference", items)  # fmt: skip
+                self.remark(f"the {name} of {self._where(element)} refers to “{reference[:80]}”, which leads nowhere", "content.reference", items)  # fmt: skip
                 text = fallback or "none"
             else:
                 kind = {"linearGradient": "gradient", "radialGradient": "gradient"}.get(
                     local_name(target), local_name(target)
                 )
                 text = fallback or self._first_colour(target)
-                self._remark(f"the {name} of {self._where(element)} is a {kind}: importing reads no more than one colour, here {text}", "content.effect", items)  # fmt: skip
+                self.remark(f"the {name} of {self._where(element)} is a {kind}: importing reads no more than one colour, here {text}", "content.effect", items)  # fmt: skip
         elif text in ("context-fill", "context-stroke"):
             text = "#000000"
         try:
             return plain_colour(text, style["color"])
         except ValueError:
-            self._remark(
+            self.remark(
                 f"the {name} of {self._where(element)}, “{text[:40]}”, is no plain colour; taken as black",
                 "content.effect",
                 items,
@@ -462,7 +477,7 @@ class _Reader:
             self.used.add(own)
             return own
         if own and not place.following:
-            self._remark(f"the id “{own}” is used more than once")
+            self.remark(f"the id “{own}” is used more than once")
         number = self.counters.get(stem, 0) + 1
         while (name := f"{stem}-{number}") in self.by_id or name in self.used:
             number += 1
