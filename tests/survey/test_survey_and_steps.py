@@ -119,6 +119,20 @@ def test_open_subpaths_name_their_gap(gap, steps):
     assert after.end_gaps_mm().max() == 0
 
 
+def test_ends_that_meet_without_being_closed_only_warn():
+    on = sheet(outline("a", parse_path_data("M0 0H10V10L0 0").path))
+    found = find_code("path.open", on, workshop())
+    assert [(f.level, f.steps[0]) for f in found] == [(Level.WARN, "join-ends")]
+    assert apply(Call("join-ends"), on, workshop()).sheet.outlines()[0].path.closed.all()
+
+
+def test_a_hole_in_a_tag_is_no_loose_letter():
+    tag = sheet(
+        Group("layer", (outline("tag", square(40), None, "#000000"), outline("hole", circle(3, 9, 9), None, "#000000")))
+    )
+    assert "compound.loose" not in codes(tag)
+
+
 def test_open_lines_that_are_meant():
     line = outline("a", parse_path_data("M0 0H50").path, None, "#000000")
     assert find_code("path.open", sheet(line), workshop())[0].level is Level.WARN  # no key says that it is cut

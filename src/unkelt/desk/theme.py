@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from importlib.resources import files
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase
 
 from unkelt.lettering.faces import bundled_faces
 
 FAMILY = "Barlow"
+ARROW = str(files("unkelt") / "assets" / "icons" / "chevron-down.svg")
 GAP, PAD, ROW = 8, 16, 34
 RADIUS = 6
 
@@ -153,7 +155,8 @@ def style_sheet(p: Palette) -> str:
     #views QToolButton {{ border-radius: 12px; padding: 4px 14px; }}
     #rule {{ background: {p.line}; }}
     #footer {{ background: {p.panel}; border-top: 1px solid {p.line}; }}
-    QComboBox::drop-down {{ border: none; width: 22px; }}
+    QComboBox::drop-down {{ border: none; width: 24px; }}
+    QComboBox::down-arrow {{ image: url({ARROW}); width: 14px; height: 14px; }}
     #holder > #lenses {{ background: {p.raised}; border: 1px solid {p.line}; border-radius: 16px; }}
     #lenses QToolButton {{ border-radius: 12px; padding: 4px 14px; }}
     #message {{ background: {p.hold_soft}; border-bottom: 1px solid {p.hold}; }}

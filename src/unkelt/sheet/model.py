@@ -89,6 +89,13 @@ class Lettering:
     def text(self) -> str:
         return "".join(run.text for run in self.runs)
 
+    @property
+    def place(self) -> Box:
+        """Where it begins, as a box of one em: all that is known of a text whose face isn't there."""
+        run = self.runs[0]
+        x, y = self.placement.transformPoint((run.at[0] or 0.0, run.at[1] or 0.0))
+        return x, y - run.size_mm, x + run.size_mm, y
+
 
 @dataclass(frozen=True, slots=True)
 class Outline:

@@ -67,7 +67,7 @@ def _beside(row: list[tuple[Box, Outline]], box: Box) -> bool:
     overlap = min(bottom, box[3]) - max(top, box[1])
     if overlap <= -0.25 * height or box[0] - right > NEAR * height:
         return False
-    return not any(_holds(other, box) for other, _ in row if other[2] - other[0] > 2 * (bottom - top))
+    return not any(_holds(other, box) or _holds(box, other) for other, _ in row)
 
 
 def _holds(outer: Box, inner: Box) -> bool:

@@ -28,6 +28,7 @@ def path_open(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             continue
         widest = float(gaps[open_ones].max())
         joinable = widest <= ticket.tolerance.joint_mm
+        meeting = widest <= ticket.tolerance.engine_noise_mm
         # A stroke with its ends far apart and no key to say it is cut may be meant as a line.
         meant = outline.look.fill is None and not joinable and not ticket.key
         marks: list[Box] = []
@@ -38,14 +39,16 @@ def path_open(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             marks.append((x0, y0, x1, y1))
         yield Finding(
             code="path.open",
-            level=Level.WARN if meant else Level.HOLD,
+            level=Level.WARN if meant or meeting else Level.HOLD,
             items=(outline.id,),
             box=join_boxes(marks),
             value=widest,
             unit="mm",
             headline="An open subpath" if len(open_ones) == 1 else f"{len(open_ones)} open subpaths",
-            detail=f"ends {widest:.2f} mm apart",
-            message=f"The tool lifts {widest:.2f} mm short of where it began, and the part stays attached there.",
+            detail="its ends meet without being closed" if meeting else f"ends {widest:.2f} mm apart",
+            message="Its ends meet, but it is not closed: importing may leave it unfilled, or take it for a line."
+            if meeting
+            else f"The tool lifts {widest:.2f} mm short of where it began, and the part stays attached there.",
             steps=("join-ends", "close-subpath") if joinable else ("close-subpath",),
             marks=tuple(marks),
         )

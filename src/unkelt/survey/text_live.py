@@ -23,7 +23,7 @@ def text_live(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             code="text.live",
             level=Level.HOLD,
             items=(lettering.id,),
-            box=setting.ink(lettering.placement),
+            box=setting.ink(lettering.placement) or lettering.place,
             value=float(len(lettering.text)),
             unit="characters",
             headline=f"“{lettering.text.strip()}” is live text",

@@ -15,7 +15,7 @@ def text_missing(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     """A face, or a character in it, that is not to be had: nothing is put in its place."""
     for lettering in sheet.letterings():
         setting = set_lettering(lettering, workshop.shelf)
-        box = setting.ink(lettering.placement)
+        box = setting.ink(lettering.placement) or lettering.place
         for query in dict.fromkeys(run.face for run in setting.missing_faces):
             stand_in = workshop.shelf.stands_in(query)
             message = "The word can't be turned into outlines without it, and nothing is put in its place."
