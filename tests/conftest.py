@@ -1,6 +1,10 @@
 """Settings for all tests."""
 
+import os
+
 from hypothesis import HealthCheck, settings
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 # Geometry is slow to build and its time varies on shared machines: no deadline, a fixed seed in CI.
 settings.register_profile(
