@@ -5,7 +5,9 @@ import math
 import ezdxf
 import ezdxf.bbox
 import numpy as np
+import pyogrio.raw
 import pytest
+import shapely
 
 from tests.builders import workshop
 from unkelt.errors import InputError
@@ -138,6 +140,29 @@ def test_the_box_agrees_with_the_librarys_own(tmp_path):
     found = read_dxf(path)
     assert found.page_mm == pytest.approx((extents.size.x + 2 * MARGIN_MM, extents.size.y + 2 * MARGIN_MM), abs=0.05)
     assert len(found.outlines()) == 3
+
+
+def test_a_second_reader_agrees_on_counts_lengths_and_box(tmp_path):
+    """GDAL's DXF driver, which shares no code with ezdxf; it strokes curves at 4°, so lengths differ by that much."""
+
+    def draw(msp):
+        msp.add_circle((10, 20), 5)
+        msp.add_lwpolyline([(0, 0, 0.3), (30, 5, -0.8), (40, 40, 0)], format="xyb", close=True)
+        msp.add_ellipse((50, 0), (10, 10), 0.3)
+        msp.add_arc((0, 60), 12, 20, 200)
+        msp.add_line((5, 5), (9, 80))
+        block = msp.doc.blocks.new("TAG")
+        block.add_lwpolyline([(0, 0), (10, 0), (10, 5)], close=True)
+        msp.add_blockref("TAG", (70, 70), dxfattribs={"rotation": 30, "xscale": 2, "yscale": 2})
+
+    path = dxf(tmp_path, draw)
+    theirs = shapely.from_wkb(pyogrio.raw.read(path)[2])
+    found = read_dxf(path)
+    assert len(found.outlines()) == len(theirs) == 6
+    ours = [float(lengths(o.path).sum()) for o in found.outlines()]
+    assert ours == pytest.approx([line.length for line in theirs], rel=5e-4)
+    x0, y0, x1, y1 = shapely.total_bounds(theirs)
+    assert found.page_mm == pytest.approx((x1 - x0 + 2 * MARGIN_MM, y1 - y0 + 2 * MARGIN_MM), abs=0.01)
 
 
 def test_what_is_not_supported_is_counted_and_named(tmp_path):

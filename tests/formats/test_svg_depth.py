@@ -121,6 +121,11 @@ def test_text_in_all_its_parts_is_kept():
     assert along.guide.right_side
     assert bounds(along.guide.path) == pytest.approx((0, 0, 100, 50), abs=0.01)
     assert along.direction == "rtl"
+    wrapped = read(
+        '<circle id="c" r="9"/><text style="shape-inside:url(#c);font-stretch:condensed">a b</text>'
+    ).letterings()[0]
+    assert bounds(wrapped.wrap_inside) == pytest.approx((-9, -9, 9, 9))
+    assert (wrapped.runs[0].face.stretch, set(wrapped.beyond)) == ("condensed", {"shape-inside", "font-stretch"})
     assert set(text.beyond) >= {"a list of x", "rotate", "textLength", "writing-mode"}
 
 

@@ -19,6 +19,7 @@ class FaceQuery:
     families: tuple[str, ...] = ()
     weight: int = 400
     italic: bool = False
+    stretch: str = "normal"
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,12 +37,16 @@ class Each:
 
 @dataclass(frozen=True, slots=True)
 class Guide:
-    """The path that text is set on, in the text's own axes; `offset` along it in mm, or a share of its length."""
+    """The path that text is set on, in the text's own axes; `offset` along it in mm, or a share of its length.
+
+    `exact` spacing forbids to adjust the letters' distances on bends.
+    """
 
     path: Path
     offset_mm: float = 0.0
     offset_share: float = 0.0
     right_side: bool = False
+    exact: bool = False
     source: str = ""
 
 
@@ -83,6 +88,7 @@ class Lettering:
     direction: str = "ltr"
     vertical: bool = False
     wrap_mm: float | None = None
+    wrap_inside: Path | None = None
     drawn: tuple[tuple[str, Path], ...] = ()
 
     @property

@@ -23,6 +23,7 @@ from unkelt.units import MM_PER_UNIT
 
 PX = MM_PER_UNIT["px"]
 XML_SPACE = "{http://www.w3.org/XML/1998/namespace}space"
+_SHAPE = re.compile(r"url\(\s*[\"']?#([^\"')]+)")
 HREF = ("href", "{http://www.w3.org/1999/xlink}href")
 
 
@@ -64,6 +65,7 @@ def read_text(
         direction="rtl" if style["direction"] == "rtl" else "ltr",
         vertical=style["writing-mode"].startswith(("tb", "vertical")),
         wrap_mm=reader.wrap_mm,
+        wrap_inside=reader.wrap_inside,
     )
 
 
@@ -77,6 +79,7 @@ class _Runs:
         self.guide: Guide | None = None
         self.length_mm: float | None = None
         self.wrap_mm: float | None = None
+        self.wrap_inside: Path | None = None
         self.stretch_glyphs = False
         self._at: tuple[float | None, float | None] = (0.0, 0.0)
         self._shift = (0.0, 0.0)
@@ -154,12 +157,16 @@ class _Runs:
             ("alignment-baseline", ("baseline", "auto", "alphabetic")),
             ("baseline-shift", ("0", "baseline")),
             ("font-variant", ("normal", "none")),
+            ("font-stretch", ("normal", "100%")),
             ("font-feature-settings", ("normal",)),
         ):
             if style[name] not in plain:
                 self.beyond.append(name)
         if style["inline-size"] not in ("auto", "0"):
             self.wrap_mm = self._mm(style["inline-size"], em)
+        if match := _SHAPE.match(style["shape-inside"]):
+            shape = self.context.path_of(match[1])
+            self.wrap_inside = shape.transformed(Transform(self.scale, 0, 0, self.scale, 0, 0)) if shape else None
 
     def _follow(self, element: etree._Element, em: float) -> None:
         """The guide of a `textPath`."""
@@ -176,6 +183,7 @@ class _Runs:
             0.0 if offset.endswith("%") else self._mm(offset or "0", em),
             share,
             element.get("side") == "right",
+            element.get("spacing") == "exact",
             reference.removeprefix("#"),
         )
 
@@ -213,7 +221,7 @@ def face_query(style: Style) -> FaceQuery:
     """The face that font properties ask for."""
     families = [name.strip().strip("\"'").strip() for name in style["font-family"].split(",")]
     italic = style["font-style"].startswith(("italic", "oblique"))
-    return FaceQuery(tuple(filter(None, families)), font_weight(style["font-weight"]), italic)
+    return FaceQuery(tuple(filter(None, families)), font_weight(style["font-weight"]), italic, style["font-stretch"])
 
 
 def _features(style: Style) -> tuple[tuple[str, int], ...]:
