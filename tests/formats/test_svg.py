@@ -93,8 +93,8 @@ def test_text_with_parts_positions_and_white_space():
 
 
 def test_what_text_asks_for_and_cannot_be_set_yet_is_kept_as_such():
-    text = parse_svg(svg('<text><textPath href="#c">Hollin</textPath></text>')).letterings()[0]
-    assert text.beyond == ("textPath",)
+    text = parse_svg(svg('<text><textPath href="#none">Hollin</textPath></text>')).letterings()[0]
+    assert text.beyond == ("a guide that is not in the file",)
 
 
 def test_ids_are_kept_made_unique_and_stable():

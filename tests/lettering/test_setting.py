@@ -1,5 +1,6 @@
 """Faces and setting, against FreeType, HarfBuzz's own numbers and an independent renderer."""
 
+import math
 import string
 from dataclasses import replace
 
@@ -8,7 +9,7 @@ import numpy as np
 import pytest
 from fontTools.misc.transform import Identity
 
-from tests.builders import SHELF, lettering, outline, sheet
+from tests.builders import SHELF, circle, lettering, outline, sheet
 from tests.rendering import drawn
 from unkelt.formats.svg.read import parse_svg
 from unkelt.formats.svg.write import write_svg
@@ -17,7 +18,7 @@ from unkelt.geometry.path import PathBuilder, concat
 from unkelt.lettering.faces import Face, Shelf, bundled_faces, face_from_file
 from unkelt.lettering.setting import glyph_path, set_lettering
 from unkelt.recipe import Call, apply
-from unkelt.sheet.model import FaceQuery
+from unkelt.sheet.model import Each, FaceQuery, Guide
 from unkelt.sheet.ticket import Ticket
 from unkelt.survey.check import Workshop
 
@@ -63,7 +64,16 @@ def test_glyph_outlines_against_freetype(face: Face):
 
 @pytest.mark.parametrize("family", ["Pacifico", "Dancing Script", "Sacramento", "Barlow", "Alfa Slab One", "Arvo"])
 @pytest.mark.parametrize(
-    ("text", "more"), [("Sea Thrift", ""), ("AVAffi", 'text-anchor="middle"'), ("To. Wy", 'word-spacing="9"')]
+    ("text", "more"),
+    [
+        ("Sea Thrift", ""),
+        ("AVAffi", 'text-anchor="middle"'),
+        ("To. Wy", 'word-spacing="9"'),
+        ("Tern", 'dx="0 9 -5" dy="4 0 -8"'),
+        ("Tern", 'rotate="10 -20 35"'),  # the last holds on
+        ("Berth", 'textLength="330"'),
+        ("Berth", 'textLength="330" lengthAdjust="spacingAndGlyphs" text-anchor="middle"'),
+    ],
 )
 def test_text_against_an_independent_renderer(family, text, more):
     """The same text, drawn as text by resvg and as our outlines by resvg. Gates: IoU ≥ 0.999, no pixel over 24 of 255.
@@ -83,6 +93,67 @@ def test_text_against_an_independent_renderer(family, text, more):
     assert a.sum() > 50_000
     assert np.minimum(a, b).sum() / np.maximum(a, b).sum() >= 0.999
     assert np.abs(a - b).max() <= 24
+
+
+def test_parts_shifted_off_the_baseline():
+    text = '<text x="10" y="50" font-family="Barlow" font-size="30">a<tspan baseline-shift="7">b</tspan><tspan dy="9">c</tspan></text>'
+    live = f'<svg xmlns="http://www.w3.org/2000/svg" width="400" height="320" viewBox="0 0 100 80">{text}</svg>'
+    outlined = apply(Call("outline-text"), parse_svg(live.encode()), Workshop(Ticket(), SHELF)).sheet
+    a, b = drawn(live), drawn(write_svg(outlined).decode())
+    assert np.minimum(a, b).sum() / np.maximum(a, b).sum() >= 0.998
+
+
+def test_characters_with_places_of_their_own():
+    """An x list parts the text: each stretch is shaped by itself, and anchored by itself."""
+    text = lettering("Tern", "Barlow")
+    each = Each(x=(20, 70, 120), dy=(0, 5), rotate=(0, 90))
+    glyphs = set_lettering(replace(text, runs=(replace(text.runs[0], each=each),)), SHELF).glyphs
+    assert [round(g.x, 6) for g in glyphs[:3]] == [20, 70, 120]
+    assert glyphs[3].x == pytest.approx(120 + glyphs[2].advance)
+    assert [round(math.degrees(g.turn)) for g in glyphs] == [0, 90, 90, 90]
+    assert glyphs[1].y == glyphs[0].y + 5
+
+
+@pytest.mark.parametrize("more", ['startOffset="900"', 'startOffset="50%" text-anchor="middle"'])
+def test_text_on_an_arc_against_an_independent_renderer(more):
+    """In units twenty times as large as usual: the renderer errs by up to half a unit along a path."""
+    anchor = more.split(" ", 1)[1] if " " in more else ""
+    live = (
+        '<svg xmlns="http://www.w3.org/2000/svg" width="1200" height="600" viewBox="0 0 12000 6000"><path id="p" fill="none" '
+        f'd="M1000 5000C2000 200 9000 0 11000 5000"/><text font-family="Pacifico" font-size="1300" {anchor}>'
+        f'<textPath href="#p" {more.split(" ")[0]}>Sea Thrift</textPath></text></svg>'
+    )
+    outlined = apply(Call("outline-text"), parse_svg(live.encode()), Workshop(Ticket(), SHELF)).sheet
+    whole = outline("all", concat([item.path for item in outlined.outlines() if item.look.fill]))
+    a, b = drawn(live), drawn(write_svg(replace(outlined, items=(whole,))).decode())
+    assert np.minimum(a, b).sum() / np.maximum(a, b).sum() >= 0.99
+
+
+def test_on_a_circle_the_middle_of_each_letter_lies_on_it():
+    """SVG 1.1, section 10.13.3: the middle of the advance on the path, the glyph turned to the tangent there."""
+    text = lettering("Hollin Quay", "Barlow", 12)
+    guide = Guide(circle(60, 100, 100, arcs=8))
+    placed = set_lettering(replace(text, guide=guide, runs=(replace(text.runs[0], at=(0, 0)),)), SHELF)
+    assert placed.off_guide == 0
+    for glyph in placed.glyphs:
+        middle = (
+            glyph.x + glyph.advance / 2 * math.cos(glyph.turn),
+            glyph.y + glyph.advance / 2 * math.sin(glyph.turn),
+        )
+        assert math.dist(middle, (100, 100)) == pytest.approx(60, abs=0.001)
+        radius = math.atan2(middle[1] - 100, middle[0] - 100)
+        assert math.cos(glyph.turn - radius) == pytest.approx(0, abs=1e-3)
+    short = set_lettering(replace(text, guide=Guide(circle(5)), runs=(replace(text.runs[0], at=(0, 0)),)), SHELF)
+    assert short.off_guide > 0
+    assert not short.complete
+
+
+def test_features_are_switched():
+    text = lettering("fi", "Dancing Script")
+    plain, off = (
+        set_lettering(replace(text, runs=(replace(text.runs[0], features=f),)), SHELF) for f in ((), (("liga", 0),))
+    )
+    assert (len(plain.glyphs), len(off.glyphs)) == (1, 2)
 
 
 def test_letter_spacing_switches_optional_ligatures_off():

@@ -1,13 +1,17 @@
 """Setting text: which glyph stands where, and its curves.
 
-Shaping is HarfBuzz's: kerning, ligatures, contextual forms. Where letter spacing is not zero, optional ligatures are
-switched off (CSS Text, section "letter-spacing").
+Shaping is HarfBuzz's: kerning, ligatures, contextual forms, and the features a run switches. Positions follow SVG:
+character by character where a file gives them (each stretch with an absolute position is shaped by itself), along a
+guide, stretched to a length. Where letter spacing is not zero, optional ligatures are switched off (CSS Text, section
+"letter-spacing").
 """
 
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
@@ -16,13 +20,17 @@ from fontTools.misc.transform import Transform
 
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.geometry.path import Path, PathBuilder
+from unkelt.lettering.along import Along
 from unkelt.lettering.faces import Face, Shelf, open_face
 from unkelt.sheet.model import Lettering, Run
 
 
 @dataclass(frozen=True, slots=True)
 class Glyph:
-    """One glyph in place: where its own origin lies (mm, the text's axes), and the characters it stands for."""
+    """One glyph in place: the text position it is set at (mm, the text's axes), and the characters it stands for.
+
+    `turn` rotates it about that position, in radians; `stretch` widens it; the shaper's own offset moves it from there.
+    """
 
     glyph: int
     face: Face
@@ -31,6 +39,9 @@ class Glyph:
     x: float
     y: float
     advance: float
+    turn: float = 0.0
+    stretch: float = 1.0
+    offset: tuple[float, float] = (0.0, 0.0)
 
     @property
     def scale(self) -> float:
@@ -39,14 +50,18 @@ class Glyph:
 
     def path(self) -> Path:
         """Its curves in the text's axes, exactly as designed."""
-        scale = self.scale
-        return glyph_path(self.face, self.glyph).transformed(Transform(scale, 0, 0, -scale, self.x, self.y))
+        k, cos, sin = self.scale, math.cos(self.turn), math.sin(self.turn)
+        wide = k * self.stretch
+        dx, dy = self.offset[0] * self.stretch, self.offset[1]
+        x, y = self.x + cos * dx - sin * dy, self.y + sin * dx + cos * dy
+        matrix = Transform(cos * wide, sin * wide, sin * k, -cos * k, x, y)
+        return glyph_path(self.face, self.glyph).transformed(matrix)
 
 
 @dataclass(frozen=True, slots=True)
 class Setting:
     """A lettering set: its glyphs, or the letters that the file draws itself; the box its frame takes (advances × ascent and
-    descent); what could not be had.
+    descent); what could not be had; how many letters found no room on their guide.
     """
 
     glyphs: tuple[Glyph, ...]
@@ -54,10 +69,11 @@ class Setting:
     drawn: tuple[tuple[str, Path], ...]
     missing_faces: tuple[Run, ...]
     missing_letters: str
+    off_guide: int = 0
 
     @property
     def complete(self) -> bool:
-        return bool(self.drawn) or (not self.missing_faces and not self.missing_letters)
+        return bool(self.drawn) or (not self.missing_faces and not self.missing_letters and not self.off_guide)
 
     def ink(self, placement: Transform) -> Box | None:
         """The exact box of the ink on the sheet."""
@@ -99,66 +115,209 @@ _DRAWING = _drawing()
 @lru_cache(maxsize=1024)
 def set_lettering(lettering: Lettering, shelf: Shelf) -> Setting:
     """Shapes and places all runs. Runs without a face are left out and listed, as are characters the face lacks."""
-    glyphs: list[Glyph] = []
-    missing_faces: list[Run] = []
-    missing_letters = ""
-    boxes: list[Box] = []
-    x = y = 0.0
-    chunk = 0  # the first glyph of the stretch that the anchor moves as one
-    chunk_x = 0.0
-    for run in lettering.runs:
-        if run.at != (None, None):
-            _anchor(glyphs, chunk, x - chunk_x, lettering.anchor)
-            x, y = (run.at[0] if run.at[0] is not None else x), (run.at[1] if run.at[1] is not None else y)
-            chunk, chunk_x = len(glyphs), x
-        x, y = x + run.shift[0], y + run.shift[1]
-        face = shelf.match(run.face)
-        if face is None:
-            if run.text.strip():
-                missing_faces.append(run)
-            continue
-        start = x
-        for glyph, letters, dx, dy, advance in _shape(face, run):
-            if glyph == 0 and letters.strip():
-                missing_letters += letters
-            glyphs.append(Glyph(glyph, face, run, letters, x + dx, y + dy, advance))
-            x += advance
-        extents = open_face(face).get_font_extents("ltr")
-        scale = run.size_mm / open_face(face).face.upem
-        boxes.append((start, y - extents.ascender * scale, x, y - extents.descender * scale))
-    shift = _anchor(glyphs, chunk, x - chunk_x, lettering.anchor)
-    frame = join_boxes(boxes)
-    if frame and shift:
-        frame = (frame[0] + shift, frame[1], frame[2] + shift, frame[3])
     if lettering.drawn:  # the file's own curves are what was meant, whatever is on the shelf
         return Setting((), None, lettering.drawn, (), "")
-    return Setting(tuple(glyphs), frame, (), tuple(missing_faces), missing_letters)
+    missing_faces: list[Run] = []
+    missing_letters = ""
+    chunks: list[_Chunk] = []
+    boxes: list[Box] = []
+    x = y = 0.0
+    for stretch in _joined(_stretches(lettering)):
+        if stretch.at != (None, None) or not chunks:
+            at_x, at_y = stretch.at
+            x, y = (at_x if at_x is not None else x), (at_y if at_y is not None else y)
+            chunks.append(_Chunk(x))
+        lead = stretch.runs[0]
+        face = shelf.match(lead.face)
+        if face is None:
+            missing_faces += [run for run in dict.fromkeys(stretch.runs) if run.text.strip()]
+            continue
+        start = x
+        for index, glyph, letters, dx, dy, advance in _shape(face, lead, stretch.text):
+            if glyph == 0 and letters.strip():
+                missing_letters += letters
+            x, y = x + stretch.dx[index], y + stretch.dy[index]
+            run, turn = stretch.runs[index], math.radians(stretch.rotate[index])
+            chunks[-1].glyphs.append(
+                Glyph(glyph, face, run, letters, x, y - run.baseline_mm, advance, turn, offset=(dx, dy))
+            )
+            x += advance
+        chunks[-1].end = x
+        extents = open_face(face).get_font_extents("ltr")
+        scale = lead.size_mm / open_face(face).face.upem
+        boxes.append((start, y - extents.ascender * scale, x, y - extents.descender * scale))
+    placed = [_anchored(_fitted(chunk, lettering), lettering.anchor) for chunk in chunks]
+    glyphs = [glyph for chunk in placed for glyph in chunk.glyphs]
+    off_guide = 0
+    if lettering.guide is not None:
+        whole = len(glyphs)
+        glyphs = list(_on_guide(glyphs, lettering))
+        off_guide = whole - len(glyphs)
+    frame = join_boxes(boxes)
+    if frame and len(placed) == 1:
+        frame = (placed[0].start, frame[1], placed[0].end, frame[3])
+    return Setting(tuple(glyphs), frame, (), tuple(missing_faces), missing_letters, off_guide)
 
 
-def _shape(face: Face, run: Run) -> list[tuple[int, str, float, float, float]]:
-    """Glyph, its characters, offset and advance in mm, in visual order."""
+class _Chunk:
+    """Glyphs that the anchor moves as one: from one absolute position to the next."""
+
+    def __init__(self, start: float) -> None:
+        self.start = self.end = start
+        self.glyphs: list[Glyph] = []
+
+
+@dataclass(frozen=True, slots=True)
+class _Stretch:
+    """Characters up to the next absolute position, each with its run, what is added before it, and its rotation."""
+
+    runs: list[Run]
+    text: str
+    at: tuple[float | None, float | None]
+    dx: list[float]
+    dy: list[float]
+    rotate: list[float]
+
+
+def _stretches(lettering: Lettering) -> Iterator[_Stretch]:
+    """The runs, parted where a character has a position of its own. Lists go on into the runs that follow."""
+    xs: list[float] = []
+    ys: list[float] = []
+    dxs: list[float] = []
+    dys: list[float] = []
+    turns: list[float] = []
+    turn = 0.0
+    for run in lettering.runs:
+        count = len(run.text)
+        at: list[tuple[float | None, float | None]] = [(None, None)] * count
+        dx, dy, rotate = [0.0] * count, [0.0] * count, [0.0] * count
+        if run.each is not None:
+            each = run.each
+            # The first of each list came with the run itself, as `at` and `shift`.
+            xs, ys = [*each.x[1:]] if each.x else xs, [*each.y[1:]] if each.y else ys
+            dxs, dys = [*each.dx[1:]] if each.dx else dxs, [*each.dy[1:]] if each.dy else dys
+            turns = [*each.rotate] if each.rotate else turns
+        first = 0 if run.each is None else 1
+        for index in range(count):
+            if index >= first:
+                at[index] = (xs.pop(0) if xs else None, ys.pop(0) if ys else None)
+                dx[index] = dxs.pop(0) if dxs else 0.0
+                dy[index] = dys.pop(0) if dys else 0.0
+            turn = turns.pop(0) if turns else turn
+            rotate[index] = turn
+        at[0] = (run.at[0] if run.at[0] is not None else at[0][0], run.at[1] if run.at[1] is not None else at[0][1])
+        dx[0], dy[0] = dx[0] + run.shift[0], dy[0] + run.shift[1]
+        cuts = [0, *[i for i in range(1, count) if at[i] != (None, None)], count]
+        for a, b in itertools.pairwise(cuts):
+            yield _Stretch([run] * (b - a), run.text[a:b], at[a], dx[a:b], dy[a:b], rotate[a:b])
+
+
+def _joined(stretches: Iterator[_Stretch]) -> Iterator[_Stretch]:
+    """Stretches that follow each other in one face and size, as one: letters join and kern across a mere change of colour."""
+    held: _Stretch | None = None
+    for stretch in stretches:
+        if held and stretch.at == (None, None) and _shaped_alike(held.runs[0], stretch.runs[0]):
+            held = _Stretch(
+                held.runs + stretch.runs,
+                held.text + stretch.text,
+                held.at,
+                held.dx + stretch.dx,
+                held.dy + stretch.dy,
+                held.rotate + stretch.rotate,
+            )
+            continue
+        if held:
+            yield held
+        held = stretch
+    if held:
+        yield held
+
+
+def _shaped_alike(a: Run, b: Run) -> bool:
+    keys = ("face", "size_mm", "features", "letter_spacing_mm", "word_spacing_mm")
+    return all(getattr(a, key) == getattr(b, key) for key in keys)
+
+
+def _shape(face: Face, run: Run, text: str) -> list[tuple[int, int, str, float, float, float]]:
+    """Index of the first character, glyph, its characters, offset and advance in mm, in visual order."""
     buffer = hb.Buffer()
-    buffer.add_str(run.text)
+    buffer.add_str(text)
     buffer.guess_segment_properties()
-    features = {"liga": False, "clig": False} if run.letter_spacing_mm else {}
+    features: dict[str, int | bool] = {"liga": False, "clig": False} if run.letter_spacing_mm else {}
+    features.update(dict(run.features))
     hb.shape(open_face(face), buffer, features)
     scale = run.size_mm / open_face(face).face.upem
     infos, positions = buffer.glyph_infos, buffer.glyph_positions
-    starts = [*sorted({info.cluster for info in infos}), len(run.text)]
+    starts = [*sorted({info.cluster for info in infos}), len(text)]
     ends = dict(itertools.pairwise(starts))
     result, seen = [], set()
     for info, position in zip(infos, positions, strict=True):
-        letters = run.text[info.cluster : ends[info.cluster]] if info.cluster not in seen else ""
+        letters = text[info.cluster : ends[info.cluster]] if info.cluster not in seen else ""
         seen.add(info.cluster)
         advance = position.x_advance * scale + (run.letter_spacing_mm if letters else 0)
         advance += run.word_spacing_mm * letters.count(" ")
-        result.append((info.codepoint, letters, position.x_offset * scale, -position.y_offset * scale, advance))
+        offset = (position.x_offset * scale, -position.y_offset * scale)
+        result.append((info.cluster, info.codepoint, letters, *offset, advance))
     return result
 
 
-def _anchor(glyphs: list[Glyph], first: int, advance: float, anchor: str) -> float:
-    """Moves the glyphs from `first` on so that their start, middle or end lies at the anchor; returns the shift."""
-    shift = {"middle": -advance / 2, "end": -advance}.get(anchor, 0.0)
-    if shift:
-        glyphs[first:] = [Glyph(g.glyph, g.face, g.run, g.letters, g.x + shift, g.y, g.advance) for g in glyphs[first:]]
-    return shift
+def _fitted(chunk: _Chunk, lettering: Lettering) -> _Chunk:
+    """Stretched to the length the file asks for: by the gaps between letters, or with the letters themselves.
+
+    SVG 1.1, section 10.5: the difference is shared by the n - 1 gaps; with glyphs, all is scaled along the line.
+    """
+    length, natural = lettering.length_mm, chunk.end - chunk.start
+    if length is None or not chunk.glyphs or natural <= 0:
+        return chunk
+    fitted = _Chunk(chunk.start)
+    fitted.end = chunk.start + length
+    if lettering.stretch_glyphs:
+        k = length / natural
+        fitted.glyphs = [
+            replace(g, x=chunk.start + (g.x - chunk.start) * k, advance=g.advance * k, stretch=k) for g in chunk.glyphs
+        ]
+        return fitted
+    gaps = sum(bool(glyph.letters) for glyph in chunk.glyphs) - 1
+    step = (length - natural) / gaps if gaps > 0 else 0.0
+    number = -1
+    for glyph in chunk.glyphs:
+        number += bool(glyph.letters)
+        fitted.glyphs.append(replace(glyph, x=glyph.x + step * number))
+    return fitted
+
+
+def _anchored(chunk: _Chunk, anchor: str) -> _Chunk:
+    """Moved so that its start, middle or end lies at its anchor."""
+    shift = {"middle": -0.5, "end": -1.0}.get(anchor, 0.0) * (chunk.end - chunk.start)
+    if not shift:
+        return chunk
+    moved = _Chunk(chunk.start + shift)
+    moved.end = chunk.end + shift
+    moved.glyphs = [replace(glyph, x=glyph.x + shift) for glyph in chunk.glyphs]
+    return moved
+
+
+def _on_guide(glyphs: list[Glyph], lettering: Lettering) -> Iterator[Glyph]:
+    """Glyphs with the middle of their advance on the guide, turned to its tangent (SVG 1.1, section 10.13.3).
+
+    A glyph whose middle lies off the guide is not set; whoever asks is told how many.
+    """
+    guide = lettering.guide
+    assert guide is not None
+    path = guide.path.reversed() if guide.right_side else guide.path
+    along = Along.of(path)
+    offset = guide.offset_mm + guide.offset_share * along.length
+    for glyph in glyphs:
+        middle = glyph.advance / 2
+        place = along.at(offset + glyph.x + middle)
+        if place is None:
+            continue
+        x, y, angle = place
+        cos, sin = math.cos(angle), math.sin(angle)
+        # From the middle back by half the advance along the tangent, and off the line by what lifts the glyph.
+        yield replace(
+            glyph,
+            x=x - middle * cos - glyph.y * sin,
+            y=y - middle * sin + glyph.y * cos,
+            turn=glyph.turn + angle,
+        )

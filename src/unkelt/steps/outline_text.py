@@ -35,6 +35,10 @@ def outline_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Ou
             raise StepRefused("outline-text", f"{describe(setting.missing_faces[0].face)}; nothing is put in its place")
         if setting.missing_letters:
             raise StepRefused("outline-text", f"the face has no “{setting.missing_letters}”")
+        if setting.off_guide:
+            raise StepRefused(
+                "outline-text", f"{setting.off_guide} letters of “{lettering.text}” find no room on their guide"
+            )
         outlines: list[Item] = []
         faces |= {f"{glyph.face.name} {_version(glyph.face)}".strip(): None for glyph in setting.glyphs}
         faces |= {"as embedded in the file": None} if setting.drawn else {}

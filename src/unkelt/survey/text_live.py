@@ -16,6 +16,8 @@ def text_live(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     for lettering in sheet.letterings():
         setting = set_lettering(lettering, workshop.shelf)
         message = "A machine has no faces: this word would arrive blank, or set in another face."
+        if setting.off_guide:
+            message += f" {setting.off_guide} of its letters find no room on their guide."
         ready = setting.complete and not lettering.beyond
         if lettering.beyond:
             message += f" It uses {', '.join(lettering.beyond)}, which can't be set here yet."

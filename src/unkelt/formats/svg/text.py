@@ -129,8 +129,6 @@ class _Runs:
         lists["rotate"] = tuple(numbers(turns, [])) if turns and turns != "auto" else ()
         if any(len(values) > 1 for values in lists.values()) or any(lists["rotate"]):
             self._each = Each(**lists)
-            self.beyond += [f"a list of {name}" for name in ("x", "y", "dx", "dy") if len(lists[name]) > 1]
-            self.beyond += ["rotate"] if any(lists["rotate"]) else []
         first = {name: values[0] if values else None for name, values in lists.items()}
         if first["x"] is not None or first["y"] is not None:
             # An element that names only one coordinate keeps what its parent set for the other.
@@ -147,7 +145,8 @@ class _Runs:
             if self._depth == 1:
                 self.length_mm = wanted
                 self.stretch_glyphs = element.get("lengthAdjust") == "spacingAndGlyphs"
-            self.beyond.append("textLength")
+            else:
+                self.beyond.append("textLength of a part")
         for name, plain in (
             ("writing-mode", ("horizontal-tb", "lr", "lr-tb")),
             ("direction", ("ltr",)),
@@ -155,10 +154,8 @@ class _Runs:
             ("inline-size", ("auto", "0")),
             ("dominant-baseline", ("auto", "alphabetic", "baseline")),
             ("alignment-baseline", ("baseline", "auto", "alphabetic")),
-            ("baseline-shift", ("0", "baseline")),
             ("font-variant", ("normal", "none")),
             ("font-stretch", ("normal", "100%")),
-            ("font-feature-settings", ("normal",)),
         ):
             if style[name] not in plain:
                 self.beyond.append(name)
@@ -170,11 +167,13 @@ class _Runs:
 
     def _follow(self, element: etree._Element, em: float) -> None:
         """The guide of a `textPath`."""
-        self.beyond.append("textPath")
+        if self.runs or self.guide is not None:
+            self.beyond.append("a guide for a part of it")
         reference = next((element.get(name, "") for name in HREF if element.get(name)), "")
         path = self.context.path_of(reference.removeprefix("#")) if reference.startswith("#") else None
         if path is None:
             self.context.remark(f"the path “{reference}” that a text follows is not in the file")
+            self.beyond.append("a guide that is not in the file")
             return
         offset = element.get("startOffset", "0").strip()
         share = numbers(offset[:-1], [0.0])[0] / 100 if offset.endswith("%") else 0.0

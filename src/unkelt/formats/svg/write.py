@@ -12,7 +12,7 @@ from lxml import etree
 
 from unkelt.formats.svg.pathdata import format_path_data
 from unkelt.sheet.appearance import Appearance
-from unkelt.sheet.model import Group, Item, Lettering, Outline, Picture, Sheet
+from unkelt.sheet.model import Group, Item, Lettering, Outline, Picture, Run, Sheet
 
 SVG = "http://www.w3.org/2000/svg"
 XLINK = "http://www.w3.org/1999/xlink"
@@ -23,7 +23,7 @@ PLACES = 5
 def write_svg(sheet: Sheet) -> bytes:
     """The sheet as an SVG document. Live text is written as text, pictures as a reference to where they were."""
     namespaces: dict[Any, str] = {None: SVG}
-    if any(isinstance(item, Picture) for item in sheet.walk()):
+    if any(isinstance(item, Picture) or (isinstance(item, Lettering) and item.guide) for item in sheet.walk()):
         namespaces["xlink"] = XLINK
     root = etree.Element(f"{{{SVG}}}svg", nsmap=namespaces)
     width, height = (_number(value) for value in sheet.page_mm)
@@ -36,8 +36,10 @@ def write_svg(sheet: Sheet) -> bytes:
     etree.indent(root, " ")
     for element in root.iter(f"{{{SVG}}}text"):  # blanks inside a text are letters of it
         element.text = None
-        for part in element:
+        for part in element.iterdescendants():
             part.tail = None
+            if len(part):
+                part.text = None
     document: bytes = etree.tostring(root, xml_declaration=True, encoding="UTF-8")
     return document + b"\n"
 
@@ -100,32 +102,71 @@ def _write_look(element: etree._Element, look: Appearance) -> None:
 
 
 def _write_text(parent: etree._Element, item: Lettering) -> None:
+    """Live text with all that it asks for, so that whoever sets it later finds it."""
+    for suffix, path in (("guide", item.guide.path if item.guide else None), ("inside", item.wrap_inside)):
+        if path is not None:
+            holder = etree.SubElement(etree.SubElement(parent, f"{{{SVG}}}defs"), f"{{{SVG}}}path")
+            holder.set("id", f"{item.id}-{suffix}")
+            holder.set("d", format_path_data(path, PLACES))
     element = _element(parent, "text", item.id, item.label)
     element.set("{http://www.w3.org/XML/1998/namespace}space", "preserve")
-    if item.placement != Identity:
-        element.set("transform", f"matrix({' '.join(_number(value, 8) for value in item.placement)})")
-    if item.anchor != "start":
-        element.set("text-anchor", item.anchor)
+    said = {
+        "transform": f"matrix({' '.join(_number(value, 8) for value in item.placement)})"
+        if item.placement != Identity
+        else "",
+        "text-anchor": item.anchor if item.anchor != "start" else "",
+        "direction": item.direction if item.direction != "ltr" else "",
+        "writing-mode": "tb" if item.vertical else "",
+        "textLength": _number(item.length_mm) if item.length_mm is not None else "",
+        "lengthAdjust": "spacingAndGlyphs" if item.stretch_glyphs else "",
+        "inline-size": _number(item.wrap_mm) if item.wrap_mm is not None else "",
+        "shape-inside": f"url(#{item.id}-inside)" if item.wrap_inside is not None else "",
+    }
+    _set(element, said)
+    within = element
+    if item.guide is not None:
+        within = etree.SubElement(element, f"{{{SVG}}}textPath")
+        share, offset = item.guide.offset_share, item.guide.offset_mm
+        within.set(f"{{{XLINK}}}href", f"#{item.id}-guide")
+        offsets = f"{_number(share * 100)}%" if share else _number(offset) if offset else ""
+        _set(within, {"startOffset": offsets, "side": "right" if item.guide.right_side else "",
+                      "spacing": "exact" if item.guide.exact else ""})  # fmt: skip
     for run in item.runs:
-        part = etree.SubElement(element, f"{{{SVG}}}tspan")
-        part.text = run.text
-        for name, value in zip(("x", "y"), run.at, strict=True):
-            if value is not None:
-                part.set(name, _number(value))
-        for name, shift in zip(("dx", "dy"), run.shift, strict=True):
-            if shift:
-                part.set(name, _number(shift))
-        families = ", ".join(f"'{name}'" if " " in name else name for name in run.face.families)
-        part.set("font-family", families)
-        part.set("font-size", _number(run.size_mm))
-        if run.face.weight != 400:
-            part.set("font-weight", str(run.face.weight))
-        if run.face.italic:
-            part.set("font-style", "italic")
-        for name, value in (("letter-spacing", run.letter_spacing_mm), ("word-spacing", run.word_spacing_mm)):
-            if value:
-                part.set(name, _number(value))
-        _write_look(part, run.look)
+        _write_run(etree.SubElement(within, f"{{{SVG}}}tspan"), run)
+
+
+def _write_run(part: etree._Element, run: Run) -> None:
+    part.text = run.text
+    places: dict[str, tuple[float, ...]] = {}
+    for name, first in (("x", run.at[0]), ("y", run.at[1]), ("dx", run.shift[0] or None), ("dy", run.shift[1] or None)):
+        values: tuple[float, ...] = getattr(run.each, name) if run.each else ()
+        places[name] = values or ((first,) if first is not None else ())
+    places["rotate"] = run.each.rotate if run.each else ()
+    _set(part, {name: " ".join(_number(value) for value in values) for name, values in places.items()})
+    features = ", ".join(f"'{tag}' {value}" for tag, value in run.features)
+    _set(
+        part,
+        {
+            "font-family": ", ".join(f"'{name}'" if " " in name else name for name in run.face.families),
+            "font-size": _number(run.size_mm),
+            "font-weight": str(run.face.weight) if run.face.weight != 400 else "",
+            "font-style": "italic" if run.face.italic else "",
+            "font-stretch": run.face.stretch if run.face.stretch != "normal" else "",
+            "font-feature-settings": features,
+            "letter-spacing": _number(run.letter_spacing_mm) if run.letter_spacing_mm else "",
+            "word-spacing": _number(run.word_spacing_mm) if run.word_spacing_mm else "",
+            "baseline-shift": _number(run.baseline_mm) if run.baseline_mm else "",
+            "text-decoration": run.decoration,
+        },
+    )
+    _write_look(part, run.look)
+
+
+def _set(element: etree._Element, said: dict[str, str]) -> None:
+    """Sets the attributes that say something."""
+    for name, value in said.items():
+        if value:
+            element.set(name, value)
 
 
 def _number(value: float, places: int = PLACES) -> str:
