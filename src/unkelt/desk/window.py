@@ -5,13 +5,10 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import (
     QApplication,
-    QButtonGroup,
-    QDialog,
     QFileDialog,
-    QFrame,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -20,26 +17,26 @@ from PySide6.QtWidgets import (
     QMessageBox,
     QSplitter,
     QStackedWidget,
-    QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
 from unkelt import __version__
-from unkelt.desk.bars import Lamps, MessageBar, RecipeStrip, VerdictPill
+from unkelt.desk.bars import MessageBar, RecipeStrip
 from unkelt.desk.docket import Docket
 from unkelt.desk.drawing import Drawing, Lens
-from unkelt.desk.icons import icon
+from unkelt.desk.head import ActionRow, JobRow
 from unkelt.desk.intake import IntakeView
-from unkelt.desk.panel import FindingPanel, label, named
+from unkelt.desk.menus import colour_icons, make_actions, show_keys
+from unkelt.desk.panel import FindingPanel, named
 from unkelt.desk.state import KEPT, DeskState
+from unkelt.desk.switch import Switch
 from unkelt.desk.table import LightTable
-from unkelt.desk.theme import DARK, GAP, LIGHT, PAD, Palette, font, style_sheet
+from unkelt.desk.theme import DARK, LIGHT, Palette, font, style_sheet
 from unkelt.errors import UnkeltError
 from unkelt.formats.files import write_whole
 from unkelt.formats.formats import READERS
 from unkelt.recipe import dump_recipe
-from unkelt.session.actions import ACTIONS
 from unkelt.session.intake import intake
 from unkelt.session.words import Verdict, original_caption, saved_words, stage_caption, summary, totals, verdict
 from unkelt.sheet.figures import figures
@@ -54,11 +51,11 @@ class Desk(QMainWindow):
         self.colours = palette
         self.state = DeskState(self)
         self._drawings: dict[int, Drawing] = {}
-        self.actions_by_id: dict[str, QAction] = {}
         self.setWindowTitle("Unkelt")
         self.setAcceptDrops(True)
         self.resize(1280, 800)
-        self._make_actions()
+        self.actions_by_id = make_actions(self, palette.text)
+        self._files_menu = QMenu("Open files", self)
         self._make_parts()
         for signal, slot in (
             (self.state.shown, self._show_sheet),
@@ -75,68 +72,16 @@ class Desk(QMainWindow):
 
     # construction
 
-    def _make_actions(self) -> None:
-        menus: dict[str, QMenu] = {}
-        for entry in ACTIONS:
-            menu = menus.get(entry.menu) or menus.setdefault(entry.menu, self.menuBar().addMenu(entry.menu))
-            if entry.separated:
-                menu.addSeparator()
-            action = QAction(entry.words, self)
-            if entry.short:
-                action.setIconText(f" {entry.short}")
-            else:
-                action.setIconText(entry.words)
-            keys = [key for name in entry.keys for key in _keys(name)]
-            action.setShortcuts(list({key.toString(): key for key in keys}.values()))  # each once, or it is ambiguous
-            if entry.icon:
-                action.setIcon(icon(entry.icon, self.colours.text))
-            action.triggered.connect(getattr(self, entry.id))
-            menu.addAction(action)
-            self.actions_by_id[entry.id] = action
-        self._files_menu = QMenu("Open files", self)
-
     def _make_parts(self) -> None:
         p = self.colours
-        self.title = QToolButton()
-        self.title.setObjectName("title")
-        self.title.setFont(font(15, 600))
-        self.title.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        self.title.setAccessibleName("Open files")
-        self.ticket_line = label("", 10.5, role="muted")
-        self.verdict = VerdictPill(p)
-        header = named(QWidget(), "header")
-        header.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        row = QHBoxLayout(header)
-        row.setContentsMargins(PAD - 6, GAP, PAD, GAP)
-        row.addWidget(self.title)
-        row.addWidget(self.ticket_line)
-        row.addStretch(1)
-        row.addWidget(self.verdict)
-
-        self.lamps = Lamps(p)
+        self.head = JobRow(p)
+        self.verdict, self.title = self.head.verdict, self.head.title
+        tips = {name: self.actions_by_id[name].text() for name in ("view_intake", "view_inspect")}
+        views = [(name, name.removeprefix("view_").capitalize(), tip) for name, tip in tips.items()]
+        self.bar = ActionRow(p, self.actions_by_id, views)
+        self.bar.views.switched.connect(lambda name: getattr(self, name)())
+        self.lamps = self.bar.lamps
         self.lamps.question_chosen.connect(self._go_to_question)
-        bar = named(QWidget(), "bar")
-        bar.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        row = QHBoxLayout(bar)
-        row.setContentsMargins(PAD - 8, 2, PAD, 8)
-        row.setSpacing(2)
-        for name in ("open_file", "open_ticket", "save_as", "undo", "redo"):
-            button = QToolButton()
-            action = self.actions_by_id[name]
-            button.setDefaultAction(action)
-            if action.iconText() != action.text():
-                button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
-            button.setToolTip(f"{action.text()} ({action.shortcut().toString(QKeySequence.SequenceFormat.NativeText)})")
-            button.setFont(font(10.5))
-            button.setAccessibleName(self.actions_by_id[name].text())
-            if name == "undo":
-                row.addWidget(_upright())
-            row.addWidget(button)
-        row.addStretch(1)
-        row.addWidget(self._make_views())
-        row.addStretch(2)
-        row.addWidget(self.lamps)
-
         self.message = MessageBar()
         self.docket = Docket(p)
         self.docket.chosen.connect(self.state.choose)
@@ -177,7 +122,7 @@ class Desk(QMainWindow):
         layout = QVBoxLayout(whole)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
-        for part in (header, bar, self.message):
+        for part in (self.head, self.bar, self.message):
             layout.addWidget(part)
         self.intake = IntakeView(p)
         self.intake.step_asked.connect(self.state.apply)
@@ -190,44 +135,14 @@ class Desk(QMainWindow):
         self.setCentralWidget(whole)
         self.table.setFocus()
 
-    def _make_views(self) -> QWidget:
-        self.views = named(QFrame(), "views")
-        row = QHBoxLayout(self.views)
-        row.setContentsMargins(4, 3, 4, 3)
-        row.setSpacing(2)
-        self.view_buttons = QButtonGroup(self)
-        for name, words in (("view_intake", "Intake"), ("view_inspect", "Inspect")):
-            button = QToolButton()
-            button.setText(words)
-            button.setFont(font(10, 500))
-            button.setCheckable(True)
-            button.setChecked(words == "Inspect")
-            button.setToolTip(self.actions_by_id[name].text())
-            button.clicked.connect(getattr(self, name))
-            self.view_buttons.addButton(button)
-            row.addWidget(button)
-        return self.views
-
     def _make_lenses(self) -> QWidget:
         holder = named(QWidget(), "holder")
         outer = QHBoxLayout(holder)
         outer.setContentsMargins(38, 0, 0, 12)
-        frame = named(QFrame(), "lenses")
-        row = QHBoxLayout(frame)
-        row.setContentsMargins(4, 3, 4, 3)
-        row.setSpacing(2)
-        self.lens_buttons = QButtonGroup(self)
-        for lens in Lens:
-            button = QToolButton()
-            button.setText(lens.value)
-            button.setFont(font(10, 500))
-            button.setCheckable(True)
-            button.setChecked(lens is self.table.lens)
-            button.setToolTip(self.actions_by_id[f"lens_{lens.name.lower()}"].text())
-            button.clicked.connect(lambda _=False, chosen=lens: self._set_lens(chosen))
-            self.lens_buttons.addButton(button)
-            row.addWidget(button)
-        outer.addWidget(frame)
+        entries = [(lens.value, lens.value, self.actions_by_id[f"lens_{lens.name.lower()}"].text()) for lens in Lens]
+        self.lenses = Switch("lenses", entries, self.table.lens.value)
+        self.lenses.switched.connect(lambda value: self._set_lens(Lens(value)))
+        outer.addWidget(self.lenses)
         return holder
 
     # what the state says
@@ -357,16 +272,15 @@ class Desk(QMainWindow):
             self.message.hide()
 
     def view_intake(self) -> None:
-        self._turn_to("Intake", 1)
+        self._turn_to("view_intake", 1)
 
     def view_inspect(self) -> None:
-        self._turn_to("Inspect", 0)
+        self._turn_to("view_inspect", 0)
 
-    def _turn_to(self, words: str, page: int) -> None:
+    def _turn_to(self, view: str, page: int) -> None:
         if self.state.job:
             self.pages.setCurrentIndex(page)
-        for button in self.view_buttons.buttons():
-            button.setChecked(button.text() == words)
+            self.bar.views.turn_to(view)
 
     def zoom_in(self) -> None:
         self.table.zoom(1.25)
@@ -407,16 +321,7 @@ class Desk(QMainWindow):
         self.set_palette(DARK if self.colours is LIGHT else LIGHT)
 
     def show_keys(self) -> None:
-        dialog = QDialog(self)
-        dialog.setWindowTitle("Keys")
-        grid = QGridLayout(dialog)
-        grid.setContentsMargins(24, 20, 24, 20)
-        grid.setHorizontalSpacing(28)
-        for row, entry in enumerate(a for a in ACTIONS if a.keys):
-            grid.addWidget(label(entry.words, 10), row, 0)
-            keys = self.actions_by_id[entry.id].shortcut().toString(QKeySequence.SequenceFormat.NativeText)
-            grid.addWidget(label(keys, 10, 600), row, 1)
-        dialog.exec()
+        show_keys(self, self.actions_by_id)
 
     def show_about(self) -> None:
         QMessageBox.about(
@@ -466,9 +371,7 @@ class Desk(QMainWindow):
         app = QApplication.instance()
         if isinstance(app, QApplication):
             app.setStyleSheet(style_sheet(palette))
-        for entry in ACTIONS:
-            if entry.icon:
-                self.actions_by_id[entry.id].setIcon(icon(entry.icon, palette.text))
+        colour_icons(self.actions_by_id, palette.text)
         lens = self.table.lens
         self._make_parts()
         self._set_lens(lens)
@@ -481,17 +384,12 @@ class Desk(QMainWindow):
         job = self.state.job
         judged = verdict(job, self.state.findings, self.state.proof) if job else Verdict("open", "")
         self.verdict.show_verdict(judged)
-        self.title.setText(f"{job.title if job else 'Unkelt'}{'  ▾' if len(self.state.jobs) > 1 else ''}")
-        self.title.setMenu(self._open_files_menu() if len(self.state.jobs) > 1 else None)  # type: ignore[arg-type]
-        self.title.setPopupMode(
-            QToolButton.ToolButtonPopupMode.InstantPopup
-            if len(self.state.jobs) > 1
-            else QToolButton.ToolButtonPopupMode.DelayedPopup
-        )
-        self.ticket_line.setText(job.ticket.in_one_line() if job else "no file open")
+        several = len(self.state.jobs) > 1
+        ticket = job.ticket.in_one_line() if job else "no file open"
+        self.head.show_job(job.title if job else "Unkelt", ticket, self._open_files_menu() if several else None)
         self.setWindowTitle(f"{job.title} · {judged.words} · Unkelt" if job else "Unkelt")
         self.lamps.show_findings(self.state.findings if job else None)
-        for part in (self.lamps, self.docket, self.panel, self.lens_holder, self.views):
+        for part in (self.lamps, self.docket, self.panel, self.lens_holder, self.bar.views):
             part.setVisible(job is not None)
         words = "" if job is None else "Looking…" if self.state.findings is None else summary(self.state.findings)
         self.docket.show_findings(self.state.findings or () if self.state.findings is not None else (), words)
@@ -564,8 +462,7 @@ class Desk(QMainWindow):
 
     def _set_lens(self, lens: Lens) -> None:
         self.table.set_lens(lens)
-        for button in self.lens_buttons.buttons():
-            button.setChecked(button.text() == lens.value)
+        self.lenses.turn_to(lens.value)
         if self.state.job and self.state.findings and self.state.chosen is not None:
             self.panel.now.lens = self.panel.after.lens = self._loupe_lens()
             self.panel.now.update()
@@ -596,16 +493,3 @@ class Desk(QMainWindow):
 
     def _folder(self) -> str:
         return str(self.state.job.path.parent) if self.state.job else str(Path.home())
-
-
-def _keys(name: str) -> list[QKeySequence]:
-    if name.startswith("StandardKey."):
-        return list(QKeySequence.keyBindings(getattr(QKeySequence.StandardKey, name.removeprefix("StandardKey."))))
-    return [QKeySequence(name)]
-
-
-def _upright() -> QWidget:
-    line = QFrame()
-    line.setFixedSize(1, 20)
-    line.setObjectName("rule")
-    return line

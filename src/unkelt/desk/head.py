@@ -1,0 +1,85 @@
+"""The two rows at the top: the job with its verdict; what one does most, the views, the lamps."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QAction
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QToolButton, QWidget
+
+from unkelt.desk.bars import Lamps, VerdictPill
+from unkelt.desk.menus import keys_of
+from unkelt.desk.panel import label, named
+from unkelt.desk.switch import Switch
+from unkelt.desk.theme import GAP, PAD, Palette, font
+
+MOST_USED = ("open_file", "open_ticket", "save_as", "undo", "redo")
+
+
+class JobRow(QWidget):
+    """Which job is in front, its ticket in a line, and the verdict."""
+
+    def __init__(self, palette: Palette) -> None:
+        super().__init__()
+        self.setObjectName("header")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.title = named(QToolButton(), "title")
+        self.title.setFont(font(15, 600))
+        self.title.setAccessibleName("Open files")
+        self.ticket_line = label("", 10.5, role="muted")
+        self.verdict = VerdictPill(palette)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(PAD - 6, GAP, PAD, GAP)
+        row.addWidget(self.title)
+        row.addWidget(self.ticket_line)
+        row.addStretch(1)
+        row.addWidget(self.verdict)
+
+    def show_job(self, title: str, ticket: str, files: QMenu | None) -> None:
+        """The menu of open files is there when there is more than one."""
+        self.title.setText(f"{title}  ▾" if files else title)
+        self.title.setMenu(files)  # type: ignore[arg-type]  # None takes it away
+        mode = QToolButton.ToolButtonPopupMode
+        self.title.setPopupMode(mode.InstantPopup if files else mode.DelayedPopup)
+        self.ticket_line.setText(ticket)
+
+
+class ActionRow(QWidget):
+    """The actions used most, the switch of views, and the six lamps."""
+
+    def __init__(self, palette: Palette, actions: dict[str, QAction], views: Sequence[tuple[str, str, str]]) -> None:
+        super().__init__()
+        self.setObjectName("bar")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(PAD - 8, 2, PAD, 8)
+        row.setSpacing(2)
+        for name in MOST_USED:
+            action = actions[name]
+            if name == "undo":
+                row.addWidget(_upright())
+            row.addWidget(_button(action))
+        self.views = Switch("views", views, "view_inspect")
+        self.lamps = Lamps(palette)
+        row.addStretch(1)
+        row.addWidget(self.views)
+        row.addStretch(2)
+        row.addWidget(self.lamps)
+
+
+def _button(action: QAction) -> QToolButton:
+    button = QToolButton()
+    button.setDefaultAction(action)
+    if action.iconText() != action.text():
+        button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+    button.setToolTip(f"{action.text()} ({keys_of(action)})")
+    button.setFont(font(10.5))
+    button.setAccessibleName(action.text())
+    return button
+
+
+def _upright() -> QWidget:
+    line = named(QFrame(), "rule")
+    line.setFixedSize(1, 20)
+    return line

@@ -1,0 +1,60 @@
+"""The table of actions as Qt's actions, menus, and a page of keys."""
+
+from __future__ import annotations
+
+from PySide6.QtGui import QAction, QKeySequence
+from PySide6.QtWidgets import QDialog, QGridLayout, QMainWindow, QMenu
+
+from unkelt.desk.icons import icon
+from unkelt.desk.panel import label
+from unkelt.session.actions import ACTIONS
+
+
+def make_actions(window: QMainWindow, colour: str) -> dict[str, QAction]:
+    """An action for every entry of the table, in its menu; each runs the window's method of its name."""
+    menus: dict[str, QMenu] = {}
+    made: dict[str, QAction] = {}
+    for entry in ACTIONS:
+        menu = menus.get(entry.menu) or menus.setdefault(entry.menu, window.menuBar().addMenu(entry.menu))
+        if entry.separated:
+            menu.addSeparator()
+        action = QAction(entry.words, window)
+        action.setIconText(f" {entry.short}" if entry.short else entry.words)
+        keys = [key for name in entry.keys for key in _keys(name)]
+        action.setShortcuts(list({key.toString(): key for key in keys}.values()))  # each once, or it is ambiguous
+        action.triggered.connect(getattr(window, entry.id))
+        menu.addAction(action)
+        made[entry.id] = action
+    colour_icons(made, colour)
+    return made
+
+
+def colour_icons(actions: dict[str, QAction], colour: str) -> None:
+    """Icons in the colour of the text beside them."""
+    for entry in ACTIONS:
+        if entry.icon:
+            actions[entry.id].setIcon(icon(entry.icon, colour))
+
+
+def keys_of(action: QAction) -> str:
+    """An action's first key, as the platform writes it."""
+    return action.shortcut().toString(QKeySequence.SequenceFormat.NativeText)
+
+
+def show_keys(window: QMainWindow, actions: dict[str, QAction]) -> None:
+    """All keys, in the order of the menus."""
+    dialog = QDialog(window)
+    dialog.setWindowTitle("Keys")
+    grid = QGridLayout(dialog)
+    grid.setContentsMargins(24, 20, 24, 20)
+    grid.setHorizontalSpacing(28)
+    for row, entry in enumerate(a for a in ACTIONS if a.keys):
+        grid.addWidget(label(entry.words, 10), row, 0)
+        grid.addWidget(label(keys_of(actions[entry.id]), 10, 600), row, 1)
+    dialog.exec()
+
+
+def _keys(name: str) -> list[QKeySequence]:
+    if name.startswith("StandardKey."):
+        return list(QKeySequence.keyBindings(getattr(QKeySequence.StandardKey, name.removeprefix("StandardKey."))))
+    return [QKeySequence(name)]
