@@ -43,11 +43,13 @@ def rows() -> list[Row]:
 
         def ours(operands: list[Operand] = operands) -> None:
             regions.region.cache_clear()
+            regions.ring_nesting.cache_clear()
             for cluster in touching(operands, STANDARD):
                 weld([operands[i] for i in cluster], STANDARD)
 
         def geos(paths: list[Path] = paths) -> None:
             regions.region.cache_clear()
+            regions.ring_nesting.cache_clear()
             shapely.unary_union([regions.region(path, False, 0.002) for path in paths])
 
         ours_s = best(ours, 1)

@@ -21,7 +21,7 @@ from numpy.typing import NDArray
 from unkelt.geometry.flatten import flatten, piece_counts
 from unkelt.geometry.measure import derivative, evaluate, quadratic_roots
 from unkelt.geometry.path import CUBIC, LINE, Floats, Path, concat
-from unkelt.geometry.region import fill_rings, nest
+from unkelt.geometry.region import ring_nesting
 
 CORNER_DEG = 8.0
 """Designers' kinks are bimodal: below 2° (meant smooth) or above 8° (a corner)."""
@@ -65,12 +65,10 @@ def reduce_nodes(path: Path, tolerance_mm: float) -> Reduced:
 def _same_topology(before: Path, after: Path, tolerance_mm: float) -> bool:
     """Whether rings that were simple and apart still are, in the same nesting."""
     chord = tolerance_mm * FLATTEN_SHARE
-    rings, owners = fill_rings(before, chord)
-    nesting = nest(rings)
+    _, owners, nesting = ring_nesting(before, chord)
     if nesting is None:
         return True  # crossing already: nothing to keep but the distance, which is certified
-    new_rings, new_owners = fill_rings(after, chord)
-    new = nest(new_rings)
+    _, new_owners, new = ring_nesting(after, chord)
     return (
         new is not None
         and owners == new_owners

@@ -96,6 +96,13 @@ def nest(rings: list[Floats]) -> Nesting | None:
     return Nesting(tuple(map(tuple, containers)), touching, sense)
 
 
+@lru_cache(maxsize=4096)
+def ring_nesting(path: Path, chord_mm: float) -> tuple[list[Floats], list[int], Nesting | None]:
+    """The rings of a path, the subpath each comes from, and how they lie in each other: asked for by several, found once."""
+    rings, owners = fill_rings(path, chord_mm)
+    return rings, owners, nest(rings)
+
+
 def winding_numbers(rings: list[Floats], points: Floats) -> Ints:
     """(p,) winding number of all rings together around each point, counter-clockwise as seen counted positive.
 
@@ -115,10 +122,9 @@ def winding_numbers(rings: list[Floats], points: Floats) -> Ints:
 @lru_cache(maxsize=20_000)
 def region(path: Path, even_odd: bool, chord_mm: float) -> shapely.Geometry:
     """The filled area as a valid GEOS polygon or multipolygon (empty where nothing is filled)."""
-    rings, _ = fill_rings(path, chord_mm)
+    rings, _, nesting = ring_nesting(path, chord_mm)
     if not rings:
         return shapely.MultiPolygon()
-    nesting = nest(rings)
     if nesting is None:
         return _region_of_crossing_rings(rings, even_odd)
     inside = nesting.depths() % 2 == 0 if even_odd else nesting.windings() != 0

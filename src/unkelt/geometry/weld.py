@@ -21,7 +21,7 @@ from unkelt.geometry.distance import line_distance
 from unkelt.geometry.measure import lengths, signed_areas
 from unkelt.geometry.orient import orient_rings
 from unkelt.geometry.path import LINE, QUAD, Floats, Path, PathBuilder, closed_by_line, concat
-from unkelt.geometry.region import fill_rings, nest
+from unkelt.geometry.region import ring_nesting
 from unkelt.tolerance import Tolerance
 
 PROOF_CHORD = 0.1
@@ -71,7 +71,7 @@ def weld(operands: Sequence[Operand], tolerance: Tolerance) -> tuple[Path, WeldP
     before = [hole for source in sources for hole in regions.counters(source, tolerance.sliver_mm2)]
     _refuse_swallowed(sources, before, second, tolerance)
 
-    result = _clean(_union(operands), tolerance)
+    result = _clean(_union(operands, chord), tolerance)
     result = orient_rings(result, chord)
     ours = regions.region(result, False, chord)
 
@@ -124,7 +124,7 @@ def _refuse_swallowed(
             )
 
 
-def _union(operands: Sequence[Operand]) -> Path:
+def _union(operands: Sequence[Operand], chord: float) -> Path:
     """The first engine's result, in the sources' own numbers where it kept them. Its fill rule is even-odd.
 
     All operands are first run so that their material has winding number 1, and then simplified together by the nonzero
@@ -132,7 +132,7 @@ def _union(operands: Sequence[Operand]) -> Path:
     has a counter.
     """
     frame = _Frame.around(np.concatenate([operand.path.points for operand in operands]))
-    whole = concat([_wound_once(operand, frame) for operand in operands])
+    whole = concat([_wound_once(operand, frame, chord) for operand in operands])
     return _restored(_simplified(whole, False, frame), whole.points, frame)
 
 
@@ -151,17 +151,18 @@ class _Frame:
         return cls((low + high) / 2, float(2.0 ** np.floor(np.log2(ENGINE_EXTENT / half))))
 
 
-def _wound_once(operand: Operand, frame: _Frame) -> Path:
+def _wound_once(operand: Operand, frame: _Frame, chord: float) -> Path:
     """The operand with winding number 1 in its material and 0 elsewhere; open subpaths are closed, as filling does.
 
     The rings stay as they are unless they cross or one lies needlessly in another; then the engine simplifies them.
     """
-    path = concat([closed_by_line(part) for part in operand.path.subpaths()])
-    nesting = nest(fill_rings(path, 1 / frame.scale)[0])
+    path = operand.path
+    if not path.closed.all():
+        path = concat([closed_by_line(part) for part in path.subpaths()])
+    _, _, nesting = ring_nesting(path, chord)
     if nesting is not None and (operand.even_odd or nesting.rules_agree()):
-        return orient_rings(path, 1 / frame.scale)
-    simple = _restored(_simplified(path, operand.even_odd, frame), path.points, frame)
-    return orient_rings(simple, 1 / frame.scale)
+        return orient_rings(path, chord)
+    return orient_rings(_restored(_simplified(path, operand.even_odd, frame), path.points, frame), chord)
 
 
 def _simplified(path: Path, even_odd: bool, frame: _Frame) -> Path:
