@@ -27,6 +27,9 @@ class Tolerance:
     sliver_mm2: float = 1e-3
     """An overlap, counter or piece below this is noise of flattening, not material: 0.03 × 0.03 mm."""
 
+    graze_mm2: float = 1e-5
+    """Outlines that cross by less than this only touch: rounding of a shared line."""
+
     excess_share: float = 0.25
     """Nodes are called excess when at least this share of an outline's nodes could go."""
 

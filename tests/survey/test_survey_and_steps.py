@@ -26,7 +26,7 @@ from unkelt.geometry.path import concat
 from unkelt.geometry.region import counters, region
 from unkelt.lettering.faces import bundled_faces
 from unkelt.recipe import Call, Recipe, applied, apply, dump_recipe, mend, parse_recipe, run
-from unkelt.sheet.model import Group, Outline, Sheet
+from unkelt.sheet.model import Group, Guide, Outline, Sheet
 from unkelt.sheet.ticket import read_ticket
 from unkelt.steps.steps import STEPS
 from unkelt.survey.checks import CHECKS, find_code, survey
@@ -185,6 +185,18 @@ def test_welding_proves_itself_and_keeps_counters():
     assert evidence["max_deviation_mm"] <= 0.02
     assert evidence["area_mm2"] == pytest.approx(evidence["area_second_engine_mm2"], rel=1e-3)
     assert "overlap.items" not in codes(outcome.sheet)
+
+
+def test_letters_that_graze_each_other_on_an_arc_are_welded_and_bound():
+    """Turned on a guide, script letters touch at shallow angles, by slivers that reduction would open or close."""
+    text = lettering("Hollin Quay", "Dancing Script", 40)
+    arc = parse_path_data("M30 150A120 120 0 0 1 270 150").path
+    guide = Guide(arc, offset_share=0.5)
+    along = replace(text, guide=guide, anchor="middle", runs=(replace(text.runs[0], at=(0, 0)),))
+    stages = mend(sheet(along), workshop())
+    assert [stage.skipped for stage in stages if stage.skipped] == []
+    assert survey(stages[-1].sheet, workshop()) == ()
+    assert len(stages[-1].sheet.outlines()) == 1
 
 
 def test_welding_by_word_leaves_other_words_alone():

@@ -47,6 +47,15 @@ def line_distance(a: shapely.Geometry, b: shapely.Geometry) -> float:
     )
 
 
+def departure(a: shapely.Geometry, b: shapely.Geometry) -> float:
+    """One-sided: the greatest distance in mm from the lines of `a`, at every vertex, to the lines of `b`."""
+    dense = shapely.segmentize(lines_of(a), 1.0)
+    points = shapely.get_coordinates(dense)
+    vertices, owner = shapely.get_coordinates(shapely.get_parts(lines_of(b)), return_index=True)
+    lone = points[~np.isin(_keys(points), _keys(vertices))]
+    return max(SAME_VERTEX_MM, farthest(lone, _edges(vertices, owner)) if len(lone) else 0.0)
+
+
 def _keys(points: Floats) -> NDArray[np.complex128]:
     """One number a point, the same for points that agree to a third of `SAME_VERTEX_MM`."""
     grid = np.round(points / (SAME_VERTEX_MM / 3))

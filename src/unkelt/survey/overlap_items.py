@@ -38,7 +38,7 @@ def overlap_items(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
 def _overlaps(
     outlines: list[Outline], shapes: list[shapely.Geometry], operation: Operation | None, workshop: Workshop
 ) -> Iterator[Finding]:
-    sliver = workshop.ticket.tolerance.sliver_mm2
+    graze = workshop.ticket.tolerance.graze_mm2  # binding needs rings that don't cross at all
     first, second = shapely.STRtree(shapes).query(shapes, predicate="intersects")
     joints: list[shapely.Geometry] = []
     members: set[int] = set()
@@ -46,7 +46,7 @@ def _overlaps(
         if i >= j or _repeats(outlines[i], outlines[j], workshop.ticket.tolerance.same_shape_mm):
             continue
         common = shapely.intersection(shapes[i], shapes[j])
-        if common.area > sliver:
+        if common.area > graze:
             joints.append(common)
             members |= {i, j}
     if not joints:
@@ -62,9 +62,9 @@ def _overlaps(
         value=area,
         unit="mm²",
         headline=f"Outlines overlap at {len(joints)} {'joint' if len(joints) == 1 else 'joints'}",
-        detail=f"{area:.1f} mm² lie under two outlines",
+        detail=f"{area:.{1 if area >= 0.1 else 4}f} mm² lie under two outlines",
         message=f"The tool follows every outline, so it {TWICE.get(operation, 'cuts across the letters')} where they "  # type: ignore[arg-type]
-        f"join: {area:.1f} mm² lie under two.",
+        f"join: {area:.{1 if area >= 0.1 else 4}f} mm² lie under two.",
         steps=("weld",),
         marks=tuple(box_of(joint) for joint in joints),
     )
