@@ -150,13 +150,25 @@ def test_size_against_the_ticket_counts_ink():
         apply(Call("resize", options={"width": "90 mm", "height": "50 mm"}), on, workshop(WIDE))
 
 
-def test_every_bundled_glyph_alone_comes_out_without_a_hold():
-    """No false alarm on clean work: each letter of each bundled face, with nodes as designed."""
+def test_every_bundled_letter_alone_comes_out_without_a_hold():
+    """No false alarm on clean work: each letter of each bundled face, outlined, with nodes as designed."""
     for face in bundled_faces():
         for letter in "AaBbegkoQRstz&8":
-            path = glyph_paths(letter, face.family)[0]
-            found = survey(sheet(outline("a", path)), workshop())
+            alone = apply(Call("outline-text"), sheet(lettering(letter, face.family)), workshop()).sheet
+            found = survey(alone, workshop())
             assert not [f for f in found if f.level is Level.HOLD], (face.name, letter)
+
+
+def test_an_outline_that_crosses_itself_is_found_and_welded():
+    eight = parse_path_data("M0 0H20V20H10V-10H30V30H0Z").path
+    on = sheet(outline("a", eight))
+    found = find_code("overlap.self", on, workshop())
+    assert [(f.items, f.steps) for f in found] == [(("a",), ("weld",))]
+    after = apply(Call("weld", rule="overlap.self"), on, workshop()).sheet
+    assert survey(after, workshop()) == ()
+    assert region(after.outlines()[0].path, True, 0.01).area == pytest.approx(region(eight, False, 0.01).area)
+    twice = sheet(outline("a", concat([square(), square()])))
+    assert codes(twice) == ["path.duplicate"]  # a copy is not a crossing
 
 
 def test_findings_do_not_depend_on_start_or_direction():

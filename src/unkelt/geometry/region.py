@@ -13,6 +13,7 @@ import shapely
 
 from unkelt.geometry.flatten import polylines
 from unkelt.geometry.path import Floats, Ints, Path
+from unkelt.tolerance import STANDARD
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,9 +56,29 @@ def fill_rings(path: Path, chord_mm: float) -> tuple[list[Floats], list[int]]:
         if (line[0] != line[-1]).any():
             line = np.concatenate([line, line[:1]])
         if len(line) >= 4:
-            rings.append(line)
+            rings.append(_without_micro_loops(line))
             owners.append(index)
     return rings, owners
+
+
+def _without_micro_loops(ring: Floats) -> Floats:
+    """A ring that crosses itself by no more than rounding, without that loop; any other ring as it is.
+
+    Where two segments meet in a sharp inner corner, rounding of their nodes lets them cross by less than a sliver.
+    """
+    if shapely.is_simple(shapely.LinearRing(ring)):
+        return ring
+    parts = sorted(shapely.get_parts(shapely.make_valid(shapely.Polygon(ring))), key=lambda part: -part.area)
+    x, y = ring.T
+    signed = float((x[:-1] * y[1:] - x[1:] * y[:-1]).sum()) / 2
+    whole = parts[0]
+    if whole.geom_type != "Polygon":
+        return ring
+    outer = shapely.Polygon(whole.exterior)
+    if max(outer.area - whole.area, abs(outer.area - abs(signed))) > STANDARD.sliver_mm2:
+        return ring
+    cleaned = shapely.get_coordinates(whole.exterior)
+    return cleaned if bool(whole.exterior.is_ccw) == (signed > 0) else cleaned[::-1]
 
 
 def nest(rings: list[Floats]) -> Nesting | None:

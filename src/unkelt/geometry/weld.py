@@ -57,6 +57,11 @@ def touching(operands: Sequence[Operand], tolerance: Tolerance) -> list[list[int
     return regions.clusters([_region(operand, tolerance) for operand in operands])
 
 
+def crosses_itself(operand: Operand, tolerance: Tolerance) -> bool:
+    """Whether an outline's rings cross themselves or each other."""
+    return ring_nesting(operand.path, tolerance.chord_mm * PROOF_CHORD)[2] is None
+
+
 def weld(operands: Sequence[Operand], tolerance: Tolerance) -> tuple[Path, WeldProof]:
     """The union of one cluster's operands as rings that fill the same by both rules, and its proof.
 

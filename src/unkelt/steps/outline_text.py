@@ -4,18 +4,22 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from unkelt.errors import StepRefused
+from unkelt.errors import GeometryRefused, StepRefused
+from unkelt.geometry.path import Path
+from unkelt.geometry.weld import Operand, crosses_itself, weld
 from unkelt.lettering.faces import Face, open_face
 from unkelt.lettering.setting import set_lettering
 from unkelt.sheet.model import Group, Item, Lettering, Outline, Sheet
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 from unkelt.survey.text_missing import describe
+from unkelt.tolerance import Tolerance
 
 
 @step("outline-text", "Turn into outlines", cures=("text.live", "size.frame"), safe=True)
 def outline_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
-    """Turns live text into outlines: each glyph's curves exactly as the face has them, one outline a glyph.
+    """Turns live text into outlines: each glyph's curves exactly as the face has them, one outline a glyph; a glyph that
+    crosses itself has its own overlaps merged.
 
     The outlines stand in a group that takes the text's id, and remember their lettering. Refused when the face or a
     character is not to be had, or the text asks for a setting that isn't understood: nothing is replaced silently.
@@ -45,6 +49,7 @@ def outline_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Ou
         for letters, run, path in setting.letters(lettering.placement):
             if not len(path):
                 continue
+            path = _own_overlaps_merged(path, workshop.ticket.tolerance)
             name = _free(f"{lettering.id}-{len(outlines) + 1}", taken)
             look = replace((run or lettering.runs[0]).look, even_odd=False)  # faces draw by the nonzero rule
             outlines.append(Outline(name, path, look, letters or None, lettering, letters))
@@ -59,6 +64,17 @@ def outline_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Ou
         "max_deviation_mm": 0.0,
     }
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
+
+
+def _own_overlaps_merged(path: Path, tolerance: Tolerance) -> Path:
+    """A few faces, variable ones above all, draw a letter in parts that cross. As drawn where no merging can be proven."""
+    operand = Operand(path)
+    if not crosses_itself(operand, tolerance):
+        return path
+    try:
+        return weld([operand], tolerance)[0]
+    except GeometryRefused:
+        return path
 
 
 def _version(face: Face) -> str:

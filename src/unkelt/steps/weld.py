@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from unkelt.errors import GeometryRefused, StepRefused
 from unkelt.geometry.path import Path
-from unkelt.geometry.weld import Operand, WeldProof, touching
+from unkelt.geometry.weld import Operand, WeldProof, crosses_itself, touching
 from unkelt.geometry.weld import weld as weld_paths
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.words import words
@@ -17,7 +17,7 @@ from unkelt.survey.check import Workshop
 By = Literal["operation", "word"]
 
 
-@step("weld", "Weld", cures=("overlap.items",), safe=True)
+@step("weld", "Weld", cures=("overlap.items", "overlap.self"), safe=True)
 def weld(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -27,7 +27,7 @@ def weld(
         By, "what may be welded together: all of one operation, or only the letters of one word"
     ] = "operation",
 ) -> Outcome:
-    """Makes one outline of outlines that touch and have the same operation; curves stay curves.
+    """Makes one outline of outlines that touch and have the same operation, or of one that crosses itself; curves stay curves.
 
     Proven by a second engine: the same area, pieces and counters, no line moved beyond the chord tolerance. No counter
     is filled and no outline vanishes inside another. Refused, with nothing changed, when any of this fails.
@@ -45,7 +45,7 @@ def weld(
     for outlines in groups.values():
         operands = [Operand(outline.path, outline.look.even_odd) for outline in outlines]
         for cluster in touching(operands, ticket.tolerance):
-            if len(cluster) < 2:
+            if len(cluster) < 2 and not crosses_itself(operands[cluster[0]], ticket.tolerance):
                 continue
             try:
                 path, proof = weld_paths([operands[i] for i in cluster], ticket.tolerance)
@@ -57,7 +57,7 @@ def weld(
             proofs.append(proof)
             worked += members
     if not proofs:
-        raise StepRefused("weld", "no two of these outlines touch")
+        raise StepRefused("weld", "no two of these outlines touch, and none crosses itself")
     new = [item for change in changes.values() for item in change if isinstance(item, Outline)]
     before, after = sum(p.counters_before for p in proofs), sum(p.counters for p in proofs)
     evidence = {

@@ -11,6 +11,7 @@ from unkelt.survey.content import content
 from unkelt.survey.finding import Finding
 from unkelt.survey.nodes_excess import nodes_excess
 from unkelt.survey.overlap_items import overlap_items
+from unkelt.survey.overlap_self import overlap_self
 from unkelt.survey.path_duplicate import path_duplicate
 from unkelt.survey.path_open import path_open
 from unkelt.survey.size_frame import size_frame
@@ -24,6 +25,7 @@ CHECKS: tuple[Check, ...] = (
     text_missing,
     content,
     overlap_items,
+    overlap_self,
     compound_loose,
     path_open,
     path_duplicate,
