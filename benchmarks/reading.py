@@ -54,57 +54,19 @@ def rows() -> list[Row]:
         )
     d = curves(1_000_000)
     result.append(Row("path data", "1,000,000 segments", best(lambda: parse_path_data(d), 1), "str.split + float", best(lambda: [float(w) for w in d.replace("c", " ").replace("M", "").replace("-", " -").split()], 1)))  # fmt: skip
-    body = "".join(f'<path id="p{n}" fill="#0b5d4c" d="{curves(50, n)}z"/>' for n in range(4_000))
-    file = (
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="1m" height="1m" viewBox="0 0 1000 1000">{body}</svg>'.encode()
-    )
-    result.append(
-        Row(
-            "SVG file",
-            "4,000 × 51 segments",
-            best(lambda: parse_svg(file), 1),
-            "lxml + bare tokeniser",
-            best(lambda: bare(file), 1),
-        )
-    )
-    small = "".join(
-        f'<rect id="r{n}" x="{n % 100}" y="{n // 100}" width="1" height="1" fill="#0b5d4c"/>' for n in range(20_000)
-    )
-    many = (
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="1m" height="1m" viewBox="0 0 1000 1000">{small}</svg>'.encode()
-    )
-    result.append(
-        Row(
-            "SVG file",
-            "20,000 objects",
-            best(lambda: parse_svg(many), 1),
-            "lxml + bare tokeniser",
-            best(lambda: bare(many), 1),
-        )
-    )
-    paths = "".join(f'<path id="p{n}" fill="#0b5d4c" d="{curves(12, n)}z"/>' for n in range(20_000))
-    some = (
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="1m" height="1m" viewBox="0 0 1000 1000">{paths}</svg>'.encode()
-    )
-    result.append(
-        Row(
-            "SVG file",
-            "20,000 × 13 segments",
-            best(lambda: parse_svg(some), 1),
-            "lxml + bare tokeniser",
-            best(lambda: bare(some), 1),
-        )
-    )
-    large = f'<svg xmlns="http://www.w3.org/2000/svg" width="1m" height="1m" viewBox="0 0 1000 1000"><path d="{d}"/></svg>'.encode()
-    result.append(
-        Row(
-            "SVG file",
-            "1,000,000 segments",
-            best(lambda: parse_svg(large), 1),
-            "lxml + bare tokeniser",
-            best(lambda: bare(large), 1),
-        )
-    )
+    contents = {
+        "4,000 × 51 segments": "".join(path(n, 50) for n in range(4_000)),
+        "20,000 objects": "".join(
+            f'<rect id="r{n}" x="{n % 100}" width="1" height="1" fill="#0b5d4c"/>' for n in range(20_000)
+        ),
+        "20,000 × 13 segments": "".join(path(n, 12) for n in range(20_000)),
+        "1,000,000 segments": f'<path d="{d}"/>',
+    }
+    head = '<svg xmlns="http://www.w3.org/2000/svg" width="1m" height="1m" viewBox="0 0 1000 1000">'
+    for size, inside in contents.items():
+        large = f"{head}{inside}</svg>".encode()
+        ours, raw = best(lambda f=large: parse_svg(f), 1), best(lambda f=large: bare(f), 1)
+        result.append(Row("SVG file", size, ours, "lxml + bare tokeniser", raw))
     tracemalloc.start()
     parse_svg(large)
     print(
@@ -112,6 +74,10 @@ def rows() -> list[Row]:
     )
     tracemalloc.stop()
     return result
+
+
+def path(number: int, count: int) -> str:
+    return f'<path id="p{number}" fill="#0b5d4c" d="{curves(count, number)}z"/>'
 
 
 def bare(data: bytes) -> None:

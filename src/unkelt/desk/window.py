@@ -475,11 +475,11 @@ class Desk(QMainWindow):
 
     def _show_place(self, x: float, y: float) -> None:
         if self.state.job:
-            self.place.setText(f"{self.table.view.scale * 25.4 / 96 * 100:.0f} %  ·  {x:.1f}, {y:.1f} mm")
+            self.place.setText(f"{self.table.view.percent:.0f} %  ·  {x:.1f}, {y:.1f} mm")
 
     def _show_scale(self) -> None:
         if self.state.job:
-            self.place.setText(f"{self.table.view.scale * 25.4 / 96 * 100:.0f} %")
+            self.place.setText(f"{self.table.view.percent:.0f} %")
 
     def _show_busy(self, busy: bool, words: str) -> None:
         self.docket.progress.setVisible(True)

@@ -22,6 +22,11 @@ class Viewport:
     x: float = 0.0
     y: float = 0.0
 
+    @property
+    def percent(self) -> float:
+        """The zoom, 100 where a millimetre of the sheet is one of a screen of 96 pixels to the inch."""
+        return self.scale * 25.4 / 96 * 100
+
     def to_px(self, x_mm: float, y_mm: float) -> tuple[float, float]:
         return (x_mm - self.x) * self.scale, (y_mm - self.y) * self.scale
 
