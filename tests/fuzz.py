@@ -1,11 +1,14 @@
 """Fuzz targets of all readers. The tests run them briefly; `python -m tests.fuzz NAME [SECONDS]` runs one for long.
 
 With atheris installed the long run is guided by coverage; without it, bytes are changed at random from a fixed seed.
+What once failed lies in `tests/corpus` and is tried again in every run.
 """
 
 from __future__ import annotations
 
 import contextlib
+import importlib.util
+import logging
 import random
 import sys
 import tempfile
@@ -13,14 +16,23 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from unkelt.demo import make_demo
-from unkelt.errors import InputError
-from unkelt.formats.dxf.read import read_dxf
-from unkelt.formats.pdf.read import read_pdf
-from unkelt.formats.svg.pathdata import parse_path_data
-from unkelt.formats.svg.read import parse_svg
-from unkelt.recipe import parse_recipe
-from unkelt.sheet.ticket import parse_ticket
+LONG_RUN = __name__ == "__main__"
+GUIDED = LONG_RUN and importlib.util.find_spec("atheris") is not None
+if GUIDED:
+    import atheris
+
+with atheris.instrument_imports(include=["unkelt", "tinycss2", "ezdxf"]) if GUIDED else contextlib.nullcontext():
+    from unkelt.demo import make_demo
+    from unkelt.errors import InputError
+    from unkelt.formats.dxf.read import read_dxf
+    from unkelt.formats.pdf.read import read_pdf
+    from unkelt.formats.svg.pathdata import parse_path_data
+    from unkelt.formats.svg.read import parse_svg
+    from unkelt.recipe import parse_recipe
+    from unkelt.sheet.ticket import parse_ticket
+
+CORPUS = Path(__file__).parent / "corpus"
+HANG_S = 10
 
 
 def _by_file(read: Callable[[Path], object], ending: str) -> Callable[[bytes], None]:
@@ -64,7 +76,11 @@ SVG_SEED = b"""<svg xmlns="http://www.w3.org/2000/svg" width="9cm" height="72pt"
 
 
 def seeds(name: str) -> list[bytes]:
-    """Valid inputs to begin from."""
+    """Valid inputs to begin from, and those that once failed."""
+    return _valid(name) + [path.read_bytes() for path in sorted(CORPUS.glob(f"{name}-*.bin"))]
+
+
+def _valid(name: str) -> list[bytes]:
     with tempfile.TemporaryDirectory() as folder:
         quay = Path(folder)
         make_demo(quay)
@@ -122,30 +138,36 @@ def changed(data: bytes, chance: random.Random) -> bytes:
     return bytes(result)
 
 
+def at_random(name: str, seconds: float) -> int:
+    """Changes the seeds until the time is over; what fails is kept beside the corpus. The number of inputs tried."""
+    chance, count, end = random.Random(1), 0, time.monotonic() + seconds
+    starts = seeds(name)
+    while time.monotonic() < end:
+        data = changed(chance.choice(starts), chance)
+        begun = time.monotonic()
+        try:
+            TARGETS[name](data)
+        except Exception:
+            (CORPUS / f"{name}-new.bin").write_bytes(data)
+            raise
+        if time.monotonic() - begun > HANG_S:
+            (CORPUS / f"{name}-slow.bin").write_bytes(data)
+            raise TimeoutError(f"one input took {time.monotonic() - begun:.0f} s")
+        count += 1
+    return count
+
+
 def main() -> None:
-    name, seconds = sys.argv[1], float(sys.argv[2]) if len(sys.argv) > 2 else 60.0
-    target = TARGETS[name]
-    try:
-        import atheris
-    except ImportError:
-        chance, count, end = random.Random(1), 0, time.monotonic() + seconds
-        starts = seeds(name)
-        while time.monotonic() < end:
-            data = changed(chance.choice(starts), chance)
-            begun = time.monotonic()
-            try:
-                target(data)
-            except Exception:
-                Path(f"crash-{name}.bin").write_bytes(data)
-                raise
-            if time.monotonic() - begun > 10:
-                Path(f"slow-{name}.bin").write_bytes(data)
-                raise TimeoutError(f"one input took {time.monotonic() - begun:.0f} s") from None
-            count += 1
-        print(f"{name}: {count:,} inputs, no crash")
-    else:
-        atheris.instrument_all()
-        atheris.Setup([sys.argv[0], f"-max_total_time={int(seconds)}"], target)
+    name, seconds = sys.argv[1], int(sys.argv[2]) if len(sys.argv) > 2 else 60
+    logging.getLogger("ezdxf").setLevel(logging.CRITICAL)
+    if not GUIDED:
+        print(f"{name}: {at_random(name, seconds):,} inputs, no crash")
+        return
+    with tempfile.TemporaryDirectory() as folder:
+        for number, data in enumerate(seeds(name)):
+            (Path(folder) / f"seed-{number}").write_bytes(data)
+        options = [f"-max_total_time={seconds}", f"-timeout={HANG_S}", "-rss_limit_mb=2048", "-max_len=20000"]
+        atheris.Setup([sys.argv[0], *options, f"-artifact_prefix={CORPUS}/{name}-", folder], TARGETS[name])
         atheris.Fuzz()
 
 

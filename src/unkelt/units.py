@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import math
 import re
+from functools import lru_cache
 
 from unkelt.errors import LengthError
 
@@ -26,6 +27,7 @@ _LENGTH = re.compile(rf"\s*({_NUMBER})\s*([a-zA-Z%]*)\s*", re.ASCII)
 _FRACTION = re.compile(r"\s*([+-])?(?:(\d+)\s+)?(\d+)\s*/\s*(\d+)\s*([a-zA-Z]+)\s*", re.ASCII)
 
 
+@lru_cache(maxsize=65536)
 def split_length(text: str) -> tuple[float, str]:
     """A CSS number and its unit in lower case ("" when there is none).
 

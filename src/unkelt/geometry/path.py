@@ -16,6 +16,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from fontTools.misc.transform import Transform
@@ -109,10 +110,8 @@ class Path:
 
     def transformed(self, matrix: Transform) -> Path:
         """Exact: Bézier segments are closed under affine maps."""
-        linear = np.array([[matrix.xx, matrix.xy], [matrix.yx, matrix.yy]])
-        moved = self.points.reshape(-1, 2) @ linear
-        moved += (matrix.dx, matrix.dy)
-        return Path(moved.reshape(-1, 4, 2), self.degrees, self.starts, self.closed)
+        linear, shift = _as_arrays(matrix)
+        return Path(self.points @ linear + shift, self.degrees, self.starts, self.closed)
 
     def reversed(self, which: Bools | None = None) -> Path:
         """The same curves run through backwards; `which` (s,) limits it to some subpaths."""
@@ -125,6 +124,11 @@ class Path:
         points = self.points[order]
         points[flip] = points[flip, ::-1]
         return Path(points, self.degrees[order], self.starts, self.closed)
+
+
+@lru_cache(maxsize=64)
+def _as_arrays(matrix: Transform) -> tuple[Floats, Floats]:
+    return np.array([[matrix.xx, matrix.xy], [matrix.yx, matrix.yy]]), np.array([matrix.dx, matrix.dy])
 
 
 def concat(paths: Iterable[Path]) -> Path:
@@ -236,10 +240,14 @@ EMPTY = PathBuilder().path()
 
 def polygon(*points: tuple[float, float], closed: bool = True) -> Path:
     """Straight lines through the points."""
-    builder = PathBuilder()
-    builder.move_to(*points[0])
-    for point in points[1:]:
-        builder.line_to(*point)
-    if closed:
-        builder.close()
-    return builder.path()
+    if closed and (points[0] != points[-1] or len(points) == 1):
+        points = (*points, points[0])
+    ends = points[1:] or points
+    numbers = [(*a, *a, *b, *b) for a, b in zip(points, ends, strict=False)]
+    return Path(np.array(numbers, np.float64).reshape(-1, 4, 2), *_all_lines(len(numbers), closed))
+
+
+@lru_cache(maxsize=64)
+def _all_lines(count: int, closed: bool) -> tuple[NDArray[np.uint8], Ints, Bools]:
+    """Degrees, starts and closed of a subpath of lines; shared, since no path ever changes."""
+    return np.full(count, LINE, np.uint8), np.zeros(1, np.intp), np.array([closed])

@@ -201,14 +201,15 @@ class _Reader:
                 self.remark(f"{self._where(element)} was left out: its transform can't be read")
                 return None
             matrix = matrix.transform(own)
-        place = replace(
-            above,
-            matrix=matrix,
-            style=style,
-            opacity=above.opacity * _share(style["opacity"]),
-            depth=above.depth + 1,
-            shown=above.shown and style["display"] != "none",
-            effects=above.effects + tuple(e for e in EFFECTS[:3] if style[e] != "none"),
+        place = _Place(
+            matrix,
+            style,
+            above.opacity * _share(style["opacity"]),
+            above.viewport_mm,
+            above.depth + 1,
+            above.following,
+            above.shown and style["display"] != "none",
+            above.effects + tuple([effect for effect in EFFECTS[:3] if style[effect] != "none"]),
         )
         if tag in ("g", "a", "svg", "switch"):
             return self._group(element, tag, place)
@@ -354,7 +355,7 @@ class _Reader:
             path = data.path
         else:
             whole = (place.viewport_mm[0] / scale, place.viewport_mm[1] / scale)
-            found = shape_path(tag, dict(element.attrib), ARC_ERROR_MM / scale, whole)
+            found = shape_path(tag, element.attrib, ARC_ERROR_MM / scale, whole)
             if isinstance(found, str):
                 self.remark(f"{self._where(element)} was left out: {found}")
                 return None
@@ -521,8 +522,12 @@ def _chosen(element: etree._Element) -> bool:
 
 def _label(element: etree._Element) -> str | None:
     """A layer's or object's name, whatever program's attribute it stands in, or its title."""
-    for name, value in element.attrib.items():
-        if str(name).endswith("label") and etree.QName(str(name)).localname == "label" and str(value).strip():
-            return str(value).strip()
-    title = next((child for child in element if local_name(child) == "title"), None)
+    for name in element.attrib:
+        if (
+            name.endswith("label")
+            and etree.QName(name).localname == "label"
+            and (said := element.get(name, "").strip())
+        ):
+            return said
+    title = next((child for child in element if local_name(child) == "title"), None) if len(element) else None
     return (title.text or "").strip() or None if title is not None else None
