@@ -40,7 +40,9 @@ def test_damaged_input_ends_in_a_sentence(name):
 def test_odd_but_well_formed_input_can_be_read_and_surveyed(ending, tmp_path):
     path, tools = tmp_path / f"a{ending}", workshop()
 
-    @settings(max_examples=EXAMPLES, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large], deadline=None)
+    @settings(
+        max_examples=EXAMPLES, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large], deadline=None
+    )
     @given(GRAMMARS[ending])
     def run(data):
         path.write_bytes(data)

@@ -15,13 +15,15 @@ SAME_VERTEX_MM = 1e-6
 """Vertices this near count as the same; no distance between lines is given as less."""
 
 
-def farthest(points: Floats, edges: shapely.Geometry) -> float:
-    """The greatest distance in mm from any of the points (p, 2) to the nearest of the edges."""
+def farthest(points: Floats, targets: NDArray[np.object_]) -> float:
+    """The greatest distance in mm from any of the points (p, 2) to the nearest of the target edges."""
     if not len(points):
         return 0.0
-    if not len(edges):
+    if not len(targets):
         return float("inf")
-    _, distance = shapely.STRtree(edges).query_nearest(shapely.points(points), return_distance=True, all_matches=False)
+    _, distance = shapely.STRtree(targets).query_nearest(
+        shapely.points(points), return_distance=True, all_matches=False
+    )
     return float(distance.max())
 
 
@@ -42,8 +44,8 @@ def line_distance(a: shapely.Geometry, b: shapely.Geometry) -> float:
     lone_a, lone_b = points_a[~np.isin(keys_a, keys_b)], points_b[~np.isin(keys_b, keys_a)]
     return max(
         SAME_VERTEX_MM,
-        farthest(lone_a, _edges(points_b, owner_b)) if len(lone_a) else 0.0,
-        farthest(lone_b, _edges(points_a, owner_a)) if len(lone_b) else 0.0,
+        farthest(lone_a, edges(points_b, owner_b)) if len(lone_a) else 0.0,
+        farthest(lone_b, edges(points_a, owner_a)) if len(lone_b) else 0.0,
     )
 
 
@@ -53,7 +55,7 @@ def departure(a: shapely.Geometry, b: shapely.Geometry) -> float:
     points = shapely.get_coordinates(dense)
     vertices, owner = shapely.get_coordinates(shapely.get_parts(lines_of(b)), return_index=True)
     lone = points[~np.isin(_keys(points), _keys(vertices))]
-    return max(SAME_VERTEX_MM, farthest(lone, _edges(vertices, owner)) if len(lone) else 0.0)
+    return max(SAME_VERTEX_MM, farthest(lone, edges(vertices, owner)) if len(lone) else 0.0)
 
 
 def _keys(points: Floats) -> NDArray[np.complex128]:
@@ -62,7 +64,8 @@ def _keys(points: Floats) -> NDArray[np.complex128]:
     return grid[:, 0] + 1j * grid[:, 1]
 
 
-def _edges(vertices: Floats, owner: NDArray[np.intp]) -> shapely.Geometry:
+def edges(vertices: Floats, owner: NDArray[np.intp]) -> NDArray[np.object_]:
+    """Every edge of polylines (v, 2), (v,) as a line of its own: what nearest-edge questions are quick on."""
     same = owner[1:] == owner[:-1]
     return shapely.linestrings(np.stack([vertices[:-1][same], vertices[1:][same]], axis=1))
 

@@ -23,14 +23,14 @@ def piece_counts(path: Path, chord_mm: float) -> Ints:
     return np.maximum(1, np.ceil(np.sqrt(stray / chord_mm))).astype(np.intp)
 
 
-def flatten(path: Path, chord_mm: float) -> tuple[Floats, Ints]:
-    """Vertices (v, 2) and the subpath each belongs to (v,).
+def flatten(path: Path, chord_mm: float, counts: Ints | None = None) -> tuple[Floats, Ints]:
+    """Vertices (v, 2) and the subpath each belongs to (v,); `counts` (n,) asks for more steps than the chord needs.
 
     The nodes are vertices, bit for bit; every subpath ends with its last node, which for a closed one is its first.
     """
     if not len(path):
         return np.zeros((0, 2)), np.zeros(0, np.intp)
-    counts = piece_counts(path, chord_mm)
+    counts = piece_counts(path, chord_mm) if counts is None else counts
     segment = np.repeat(np.arange(len(counts)), counts)
     step = np.arange(len(segment)) - np.repeat(np.cumsum(counts) - counts, counts)
     vertices = path.points[segment, 0]

@@ -24,6 +24,23 @@ def derivative(cubics: Floats, t: Floats) -> Floats:
     return weights @ np.diff(cubics, axis=1)
 
 
+def unit(vectors: Floats) -> Floats:
+    """Vectors (…, 2) of length 1; those of length 0 stay."""
+    norm = np.linalg.norm(vectors, axis=-1, keepdims=True)
+    return np.divide(vectors, norm, out=np.zeros_like(vectors), where=norm > 0)
+
+
+def end_tangents(path: Path) -> tuple[Floats, Floats]:
+    """Unit tangents (n, 2) at the start and at the end of each segment, from the first handle that isn't on the node."""
+    steps = path.points[:, 1:] - path.points[:, :1]
+    back = path.points[:, 3:] - path.points[:, 2::-1]
+    start, end = np.zeros((len(steps), 2)), np.zeros((len(steps), 2))
+    for k in (2, 1, 0):
+        start = np.where(np.any(np.abs(steps[:, k]) > 1e-12, axis=1)[:, None], steps[:, k], start)
+        end = np.where(np.any(np.abs(back[:, k]) > 1e-12, axis=1)[:, None], back[:, k], end)
+    return unit(start), unit(end)
+
+
 def quadratic_roots(a: Floats, b: Floats, c: Floats) -> Floats:
     """Real roots of a t² + 2 b t + c, (…, 2), NaN where there is none.
 
@@ -137,6 +154,17 @@ def _speeds(cubics: Floats, t: Floats) -> Floats:
     weights = np.stack([3 * u * u, 6 * u * t, 3 * t * t])
     steps = np.diff(cubics, axis=1)
     return np.hypot(steps[:, :, 0] @ weights, steps[:, :, 1] @ weights)
+
+
+def part(cubic: Floats, t0: float, t1: float) -> Floats:
+    """The stretch t0 … t1 of a cubic (4, 2) as a cubic: its blossom at (t0, t0, t0), (t0, t0, t1) … (R. Goldman)."""
+    result = np.empty((4, 2))
+    for k in range(4):
+        row = cubic
+        for t in (t1,) * k + (t0,) * (3 - k):
+            row = row[:-1] + (row[1:] - row[:-1]) * t
+        result[k] = row[0]
+    return result
 
 
 def halve(cubics: Floats) -> tuple[Floats, Floats]:

@@ -146,6 +146,11 @@ def region(path: Path, even_odd: bool, chord_mm: float) -> shapely.Geometry:
     rings, _, nesting = ring_nesting(path, chord_mm)
     if not rings:
         return shapely.MultiPolygon()
+    return filled(rings, nesting, even_odd)
+
+
+def filled(rings: list[Floats], nesting: Nesting | None, even_odd: bool) -> shapely.Geometry:
+    """The area that rings fill by a rule."""
     if nesting is None:
         return _region_of_crossing_rings(rings, even_odd)
     inside = nesting.depths() % 2 == 0 if even_odd else nesting.windings() != 0

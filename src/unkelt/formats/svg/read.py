@@ -355,7 +355,7 @@ class _Reader:
             path = data.path
         else:
             whole = (place.viewport_mm[0] / scale, place.viewport_mm[1] / scale)
-            found = shape_path(tag, element.attrib, ARC_ERROR_MM / scale, whole)
+            found = shape_path(tag, element.attrib, ARC_ERROR_MM / scale, whole)  # type: ignore[arg-type]  # a mapping in all but name
             if isinstance(found, str):
                 self.remark(f"{self._where(element)} was left out: {found}")
                 return None
@@ -522,7 +522,7 @@ def _chosen(element: etree._Element) -> bool:
 
 def _label(element: etree._Element) -> str | None:
     """A layer's or object's name, whatever program's attribute it stands in, or its title."""
-    for name in element.attrib:
+    for name in map(str, element.attrib):
         if (
             name.endswith("label")
             and etree.QName(name).localname == "label"

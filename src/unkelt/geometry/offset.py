@@ -1,0 +1,309 @@
+"""Offsets and strokes: outlines at a distance, curves kept.
+
+What the result is (its rings, what closes up, what vanishes) is decided by the second engine on polylines of the source;
+each stretch of its boundary is then drawn along the exact line it stands for: a side moved along its normals, the arc or
+mitre of a corner, a cap. So nodes are those of the source and true intersections, straight sides stay exact, and nothing
+depends on how small the lettering is.
+
+Guaranteed, and measured on the result: every point of it that should lie at the distance does so within the tolerance;
+its rings are those of the second engine, none further from them than that engine's own simplification (1 % of the
+distance) explains.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+import shapely
+from fontTools.misc.transform import Transform
+
+from unkelt.errors import GeometryRefused
+from unkelt.geometry import region as regions
+from unkelt.geometry.dashes import dashed
+from unkelt.geometry.distance import edges, line_distance
+from unkelt.geometry.flatten import flatten
+from unkelt.geometry.measure import end_tangents, evaluate, signed_areas
+from unkelt.geometry.orient import orient_rings
+from unkelt.geometry.path import EMPTY, Floats, Path
+from unkelt.geometry.rails import Cap, Join, Rail, cap_rails, corners, normals, segment_rails, turn_counts
+from unkelt.geometry.region import nest
+from unkelt.geometry.trace import trace
+from unkelt.geometry.weld import Operand, crosses_itself, weld
+from unkelt.tolerance import Tolerance
+
+CHORD_SHARE = 0.1
+"""Chord error of the polylines, as a share of the tolerance."""
+
+FIT_SHARE = 0.1
+"""How far a cubic may stray from the exact offset of a curve, as a share of the tolerance."""
+
+ENGINE_SIMPLIFICATION = 0.012
+"""The second engine drops concave detail below 1 % of the distance before it offsets; with room."""
+
+
+@dataclass(frozen=True, slots=True)
+class Pen:
+    """How a line is stroked. `shape` is the matrix (a, b, c, d) of determinant 1 of a pen that isn't round."""
+
+    width_mm: float
+    join: Join = "miter"
+    cap: Cap = "butt"
+    mitre_limit: float = 4.0
+    dashes_mm: tuple[float, ...] = ()
+    dash_offset_mm: float = 0.0
+    shape: tuple[float, float, float, float] | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class OffsetProof:
+    """Of one result: `max_deviation_mm` is how far any of its points lies from where the exact offset has it.
+
+    `fitted_rings` could not be drawn along the exact lines and were fitted to the second engine's polyline.
+    """
+
+    area_mm2: float
+    area_second_mm2: float
+    pieces: int
+    counters: int
+    max_deviation_mm: float
+    fitted_rings: int
+
+
+def offset_outline(
+    path: Path,
+    distance_mm: float,
+    tolerance: Tolerance,
+    join: Join = "miter",
+    mitre_limit: float = 4.0,
+    even_odd: bool = False,
+) -> tuple[Path, OffsetProof]:
+    """The outline whose edge lies `distance_mm` outside the filled area's edge; inside where it is negative.
+
+    `join` says how corners are rounded out: `miter` keeps them sharp up to the limit (a ratio, as in SVG) and bevels
+    them beyond it. What is too thin for an inward offset vanishes, counters too small for an outward one close: the
+    proof counts both. Raises GeometryRefused when the result can't be proven.
+    """
+    if even_odd or crosses_itself(Operand(path), tolerance):
+        path, _ = weld([Operand(path, even_odd)], tolerance)
+    # A ring without area is a scrap: it has no edge to move.
+    path = path.select(path.closed & (np.abs(signed_areas(path)) > tolerance.graze_mm2))
+    path = orient_rings(path, tolerance.chord_mm * CHORD_SHARE)
+    chord = _chord(abs(distance_mm), tolerance)
+    counts = turn_counts(path, abs(distance_mm), chord)
+    vertices, owner = flatten(path, chord, counts)
+    rings = [ring for ring in np.split(vertices, np.flatnonzero(np.diff(owner)) + 1) if len(ring) >= 4]
+    area = regions.filled(rings, nest(rings), False) if rings else shapely.MultiPolygon()
+    turns = [corner for subpath in path.subpaths() for corner in corners(subpath)]
+    grown = area.buffer(
+        distance_mm,
+        quad_segs=_quarter_steps(abs(distance_mm), chord),
+        join_style=_join_style(join),
+    )
+    if join == "miter":
+        kites = [kite for corner in turns if (kite := corner.kite(distance_mm, mitre_limit)) is not None]
+        grown = _with_kites(grown, kites, outward=distance_mm > 0)
+    rails: list[Rail] = list(segment_rails(path, distance_mm, counts))
+    for corner in turns:
+        rails += corner.rails(distance_mm, join, mitre_limit)
+    whole = not any(corner.bevelled(distance_mm, join, mitre_limit) for corner in turns)
+    return _traced(grown, rails, path, abs(distance_mm), chord, tolerance, whole)
+
+
+def stroke_outline(path: Path, pen: Pen, tolerance: Tolerance) -> tuple[Path, OffsetProof]:
+    """The outline of a stroked path: what the stroke paints, welded.
+
+    Raises GeometryRefused when the stroke has no width or the result can't be proven.
+    """
+    if pen.width_mm <= 0:
+        raise GeometryRefused("the stroke has no width")
+    if pen.shape is not None:
+        return _skewed(path, pen, tolerance)
+    if pen.dashes_mm:
+        path = dashed(path, pen.dashes_mm, pen.dash_offset_mm)
+    half = pen.width_mm / 2
+    chord = _chord(half, tolerance)
+    bands: list[shapely.Geometry] = []
+    rails: list[Rail] = []
+    for subpath in path.subpaths():
+        found = _band(subpath, half, pen, chord)
+        if found is not None:
+            bands.append(found[0])
+            rails += found[1]
+    if not bands:
+        return EMPTY, OffsetProof(0.0, 0.0, 0, 0, 0.0, 0)
+    turns = [corner for subpath in path.subpaths() for corner in corners(subpath)]
+    whole = (pen.cap == "round" or bool(path.closed.all())) and not any(
+        corner.bevelled(side, pen.join, pen.mitre_limit) for corner in turns for side in (half, -half)
+    )
+    return _traced(shapely.unary_union(bands), rails, path, half, chord, tolerance, whole)
+
+
+def _skewed(path: Path, pen: Pen, tolerance: Tolerance) -> tuple[Path, OffsetProof]:
+    """A stroke by a pen that isn't round: a round one's in the pen's own axes, carried back."""
+    assert pen.shape is not None
+    matrix = Transform(*pen.shape, 0, 0)
+    stretch = float(np.linalg.norm(np.array(pen.shape).reshape(2, 2), 2))
+    finer = replace(tolerance, chord_mm=tolerance.chord_mm / stretch)
+    result, proof = stroke_outline(path.transformed(matrix.inverse()), replace(pen, shape=None), finer)
+    result = result.transformed(matrix)
+    if matrix.xx * matrix.yy - matrix.xy * matrix.yx < 0:
+        result = result.reversed()
+    return result, replace(proof, max_deviation_mm=proof.max_deviation_mm * stretch)
+
+
+def _band(path: Path, half: float, pen: Pen, chord: float) -> tuple[shapely.Geometry, list[Rail]] | None:
+    """What the stroke of one subpath covers, and the rails along its edge."""
+    start, end = end_tangents(path)
+    drawn = start.any(axis=1)
+    steps = _quarter_steps(half, chord)
+    if not drawn.any():
+        if pen.cap == "butt":
+            return None
+        # A point: SVG draws its caps, as if it ran to the right.
+        node, right = path.points[0, 0], np.array([1.0, 0.0])
+        style = "round" if pen.cap == "round" else "square"
+        rails = [*cap_rails(node, right, half, pen.cap), *cap_rails(node, -right, half, pen.cap)]
+        return shapely.Point(node).buffer(half, quad_segs=steps, cap_style=style), rails
+    counts = turn_counts(path, half, chord)
+    vertices, _ = flatten(path, chord, counts)
+    turns = corners(path)
+    rails = [rail for side in (half, -half) for rail in segment_rails(path, side, counts)]
+    rails += [
+        rail for side in (half, -half) for corner in turns for rail in corner.rails(side, pen.join, pen.mitre_limit)
+    ]
+    if path.closed[0] and len(vertices) >= 4:
+        area = shapely.LinearRing(vertices).buffer(half, quad_segs=steps, join_style=_join_style(pen.join))
+    else:
+        first, last = np.flatnonzero(drawn)[[0, -1]]
+        ends = [(path.points[first, 0], -start[first]), (path.points[last, 3], end[last])]
+        rails += [rail for node, outward in ends for rail in cap_rails(node, outward, half, pen.cap)]
+        if pen.cap == "round":
+            area = shapely.LineString(vertices).buffer(half, quad_segs=steps, join_style=_join_style(pen.join))
+        else:
+            if pen.cap == "square":
+                (first_node, back), (last_node, ahead) = ends
+                vertices = np.concatenate([[first_node + half * back], vertices, [last_node + half * ahead]])
+            pies = [shapely.Polygon(corner.pie(half, steps)) for corner in turns] if pen.join == "round" else []
+            area = shapely.unary_union([*_strip(vertices, half), *pies])
+    if pen.join == "miter":
+        kites = [
+            kite
+            for side in (half, -half)
+            for corner in turns
+            if (kite := corner.kite(side, pen.mitre_limit)) is not None
+        ]
+        area = _with_kites(area, kites, outward=True)
+    return area, rails
+
+
+def _join_style(join: Join) -> str:
+    """The second engine's word; mitres are added to bevels, since it has another limit for them than SVG."""
+    return "round" if join == "round" else "bevel"
+
+
+def _strip(vertices: Floats, half: float) -> list[shapely.Geometry]:
+    """The rectangle over each edge of a polyline and the triangles that close their gaps at its bends.
+
+    The second engine's own flat ends go wrong where the line bends more tightly than its width.
+    """
+    keep = np.append(True, (np.diff(vertices, axis=0) != 0).any(axis=1))
+    vertices = vertices[keep]
+    a, b = vertices[:-1], vertices[1:]
+    side = half * normals(b - a)
+    boxes = np.stack([a + side, b + side, b - side, a - side], axis=1)
+    node, before, after = vertices[1:-1], side[:-1], side[1:]
+    back = (before + after) / 8  # so that the triangles overlap the boxes and don't just meet them
+    bends = np.concatenate([np.stack([node - s * back, node + s * before, node + s * after], axis=1) for s in (1, -1)])
+    return [*shapely.polygons(boxes), *shapely.polygons(bends[shapely.area(shapely.polygons(bends)) > 0])]
+
+
+def _with_kites(area: shapely.Geometry, kites: Sequence[Floats], outward: bool) -> shapely.Geometry:
+    """Corners made sharp: what mitres add to the area, or to what an inward offset takes away."""
+    if not kites:
+        return area
+    shapes = shapely.polygons(np.stack([np.concatenate([kite, kite[:1]]) for kite in kites]))
+    return shapely.unary_union([area, *shapes]) if outward else area.difference(shapely.unary_union(shapes))
+
+
+def _chord(distance: float, tolerance: Tolerance) -> float:
+    """Chord error of the polylines: a share of the tolerance, finer where the distance itself is small."""
+    return max(1e-6, min(tolerance.chord_mm * CHORD_SHARE, distance / 50))
+
+
+def _quarter_steps(radius: float, chord: float) -> int:
+    return max(4, math.ceil(math.pi / 2 / math.sqrt(8 * chord / max(radius, chord))))
+
+
+def _traced(
+    grown: shapely.Geometry,
+    rails: list[Rail],
+    source: Path,
+    distance: float,
+    chord: float,
+    tolerance: Tolerance,
+    whole: bool,
+) -> tuple[Path, OffsetProof]:
+    """Draws the area's boundary and proves it.
+
+    `whole` says that the area holds all that lies within the distance of the source, so that no edge may be nearer. A
+    flat end or a bevel leaves some of that out; then it is the distance from the rails that is measured.
+    """
+    sliver = min(tolerance.sliver_mm2, distance * distance / 10)
+    significant = shapely.multipolygons(list(_significant(grown, sliver)))
+    near = ENGINE_SIMPLIFICATION * distance + 4 * chord
+    sides = edges(*flatten(source, chord / 4))
+    tree = shapely.STRtree(sides)
+
+    def snapped(vertices: Floats) -> Floats:
+        """Vertices at about the distance from the source, at it; those of mitres, bevels and flat caps as they are."""
+        (_, nearest), away = tree.query_nearest(shapely.points(vertices), return_distance=True, all_matches=False)
+        near_sides, points = sides[nearest], shapely.points(vertices)
+        foot = shapely.get_coordinates(
+            shapely.line_interpolate_point(near_sides, shapely.line_locate_point(near_sides, points))
+        )
+        moved = foot + (vertices - foot) * (distance / np.maximum(away, 1e-300))[:, None]
+        return np.where((np.abs(away - distance) <= near)[:, None], moved, vertices)
+
+    traced = trace(significant, rails, snapped, near, chord, tolerance.chord_mm * FIT_SHARE)
+    result = orient_rings(traced.path, chord) if len(traced.path) else traced.path
+    ours = regions.region(result, False, chord)
+    pieces, counters = len(regions.pieces(ours, sliver)), len(regions.counters(ours, sliver))
+    wanted = len(regions.pieces(significant, sliver)), len(regions.counters(significant, sliver))
+    if (pieces, counters) != wanted:
+        raise GeometryRefused(
+            f"the offset has {pieces} pieces and {counters} counters where the second engine has {wanted[0]} and {wanted[1]}"
+        )
+    apart = line_distance(ours, significant) if pieces else 0.0
+    if apart > 3 * near + tolerance.chord_mm:
+        raise GeometryRefused(f"the offset lies {apart:.4f} mm from the second engine's")
+    deviation = _deviation(traced.path, traced.true, tree, distance) + chord if pieces and whole else 0.0
+    if pieces and not whole:
+        sampled = [rail.at(rail.samples(chord / 4)) for rail in rails]
+        owner = np.repeat(np.arange(len(sampled)), [len(points) for points in sampled])
+        deviation = (
+            _deviation(traced.path, traced.true, shapely.STRtree(edges(np.concatenate(sampled), owner)), 0.0) + chord
+        )
+    deviation = max(deviation, traced.fitted_bound_mm)
+    if deviation > tolerance.chord_mm:
+        raise GeometryRefused(f"the offset would be out by {deviation:.4f} mm")
+    area = float(signed_areas(result).sum())
+    return result, OffsetProof(area, float(significant.area), pieces, counters, deviation, traced.fitted_rings)
+
+
+def _significant(area: shapely.Geometry, sliver: float) -> Iterator[shapely.Polygon]:
+    for part in regions.pieces(area, sliver):
+        holes = [ring for ring in part.interiors if shapely.Polygon(ring).area > sliver]
+        yield shapely.Polygon(part.exterior, holes)
+
+
+def _deviation(result: Path, true: np.ndarray, source: shapely.STRtree, distance: float) -> float:
+    """The greatest difference from the distance, at 9 points of every segment that should keep it."""
+    if not true.any():
+        return 0.0
+    t = np.broadcast_to(np.linspace(0, 1, 9), (int(true.sum()), 9))
+    points = shapely.points(evaluate(result.cubics()[true], t).reshape(-1, 2))
+    _, away = source.query_nearest(points, return_distance=True, all_matches=False)
+    return float(np.abs(away - distance).max())
