@@ -14,7 +14,7 @@ from unkelt.geometry.path import LINE, Floats, Path, concat
 MOST_DASHES = 200_000
 """More than this on one outline is a mistake of units."""
 
-STEPS = 128
+STEPS = 1024
 
 
 def dashed(path: Path, dashes_mm: Sequence[float], offset_mm: float) -> Path:

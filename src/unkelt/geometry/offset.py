@@ -72,6 +72,9 @@ class OffsetProof:
     fitted_rings: int
 
 
+NOTHING = OffsetProof(0.0, 0.0, 0, 0, 0.0, 0)
+
+
 def offset_outline(
     path: Path,
     distance_mm: float,
@@ -133,12 +136,13 @@ def stroke_outline(path: Path, pen: Pen, tolerance: Tolerance) -> tuple[Path, Of
             bands.append(found[0])
             rails += found[1]
     if not bands:
-        return EMPTY, OffsetProof(0.0, 0.0, 0, 0, 0.0, 0)
+        return EMPTY, NOTHING
     turns = [corner for subpath in path.subpaths() for corner in corners(subpath)]
+    simplified = pen.cap == "round" or bool(path.closed.any())
     whole = (pen.cap == "round" or bool(path.closed.all())) and not any(
         corner.bevelled(side, pen.join, pen.mitre_limit) for corner in turns for side in (half, -half)
     )
-    return _traced(shapely.unary_union(bands), rails, path, half, chord, tolerance, whole)
+    return _traced(shapely.unary_union(bands), rails, path, half, chord, tolerance, whole, simplified)
 
 
 def _skewed(path: Path, pen: Pen, tolerance: Tolerance) -> tuple[Path, OffsetProof]:
@@ -215,8 +219,10 @@ def _strip(vertices: Floats, half: float) -> list[shapely.Geometry]:
     side = half * normals(b - a)
     boxes = np.stack([a + side, b + side, b - side, a - side], axis=1)
     node, before, after = vertices[1:-1], side[:-1], side[1:]
-    back = (before + after) / 8  # so that the triangles overlap the boxes and don't just meet them
-    bends = np.concatenate([np.stack([node - s * back, node + s * before, node + s * after], axis=1) for s in (1, -1)])
+    turn = before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0]
+    outer = -np.sign(turn)[:, None]
+    back = outer * (before + after) / 8  # so that the triangles overlap the boxes and don't just meet them
+    bends = np.stack([node - back, node + outer * before, node + outer * after], axis=1)
     return [*shapely.polygons(boxes), *shapely.polygons(bends[shapely.area(shapely.polygons(bends)) > 0])]
 
 
@@ -245,15 +251,20 @@ def _traced(
     chord: float,
     tolerance: Tolerance,
     whole: bool,
+    simplified: bool = True,
 ) -> tuple[Path, OffsetProof]:
     """Draws the area's boundary and proves it.
 
     `whole` says that the area holds all that lies within the distance of the source, so that no edge may be nearer. A
-    flat end or a bevel leaves some of that out; then it is the distance from the rails that is measured.
+    flat end or a bevel leaves some of that out; then it is the distance from the rails that is measured. `simplified`
+    says that the second engine's own offset had a part in the area.
     """
     sliver = min(tolerance.sliver_mm2, distance * distance / 10)
-    significant = shapely.multipolygons(list(_significant(grown, sliver)))
-    near = ENGINE_SIMPLIFICATION * distance + 4 * chord
+    parts = list(_significant(grown, sliver))
+    if not parts:
+        return EMPTY, NOTHING
+    significant = shapely.multipolygons(parts)
+    near = (ENGINE_SIMPLIFICATION * distance if simplified else 0.0) + 4 * chord
     sides = edges(*flatten(source, chord / 4))
     tree = shapely.STRtree(sides)
 
@@ -268,7 +279,7 @@ def _traced(
         return np.where((np.abs(away - distance) <= near)[:, None], moved, vertices)
 
     traced = trace(significant, rails, snapped, near, chord, tolerance.chord_mm * FIT_SHARE)
-    result = orient_rings(traced.path, chord) if len(traced.path) else traced.path
+    result = orient_rings(traced.path, chord)
     ours = regions.region(result, False, chord)
     pieces, counters = len(regions.pieces(ours, sliver)), len(regions.counters(ours, sliver))
     wanted = len(regions.pieces(significant, sliver)), len(regions.counters(significant, sliver))
@@ -276,11 +287,11 @@ def _traced(
         raise GeometryRefused(
             f"the offset has {pieces} pieces and {counters} counters where the second engine has {wanted[0]} and {wanted[1]}"
         )
-    apart = line_distance(ours, significant) if pieces else 0.0
-    if apart > 3 * near + tolerance.chord_mm:
+    apart = line_distance(ours, significant)
+    if apart > 1.5 * near + tolerance.chord_mm:
         raise GeometryRefused(f"the offset lies {apart:.4f} mm from the second engine's")
-    deviation = _deviation(traced.path, traced.true, tree, distance) + chord if pieces and whole else 0.0
-    if pieces and not whole:
+    deviation = _deviation(traced.path, traced.true, tree, distance) + chord if whole else 0.0
+    if not whole:
         sampled = [rail.at(rail.samples(chord / 4)) for rail in rails]
         owner = np.repeat(np.arange(len(sampled)), [len(points) for points in sampled])
         deviation = (

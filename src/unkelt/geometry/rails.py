@@ -208,10 +208,15 @@ class Corner:
         return np.concatenate([[self.node], self.node + radius * np.stack([np.cos(angle), np.sin(angle)], axis=1)])
 
     def rails(self, distance: float, join: Join, limit: float) -> Iterator[Rail]:
-        """The rails around the outer side of the corner; none on its inner side."""
+        """The rails around the outer side of the corner. On its inner side, the ends of the two sides' bands, which are
+        to be seen where a side is shorter than the distance.
+        """
+        a, b = normals(self.into), normals(self.out_of)
+        if self.turn * distance > JOINT_MM:
+            yield Straight(self.node, self.node + distance * a, False)
+            yield Straight(self.node, self.node + distance * b, False)
         if self.turn * distance >= -JOINT_MM:
             return
-        a, b = normals(self.into), normals(self.out_of)
         kite = self.kite(distance, limit) if join == "miter" else None
         if kite is not None:
             yield Straight(kite[1], kite[2], False)

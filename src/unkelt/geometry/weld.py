@@ -62,12 +62,13 @@ def crosses_itself(operand: Operand, tolerance: Tolerance) -> bool:
     return ring_nesting(operand.path, tolerance.chord_mm * PROOF_CHORD)[2] is None
 
 
-def weld(operands: Sequence[Operand], tolerance: Tolerance) -> tuple[Path, WeldProof]:
+def weld(operands: Sequence[Operand], tolerance: Tolerance, guard: bool = True) -> tuple[Path, WeldProof]:
     """The union of one cluster's operands as rings that fill the same by both rules, and its proof.
 
     Guarantees, against GEOS on the sources flattened to a tenth of the tolerance: the same pieces and counters, the same
     area within what the flattening may hide, and no boundary further from the other's than the tolerance. No counter of
-    an operand is filled and no operand disappears inside another (a counter that was taken apart looks like that).
+    an operand is filled and no operand disappears inside another (a counter that was taken apart looks like that),
+    unless `guard` is off: a fill fills the inside of its own stroke.
 
     Raises GeometryRefused when any of this does not hold.
     """
@@ -75,7 +76,8 @@ def weld(operands: Sequence[Operand], tolerance: Tolerance) -> tuple[Path, WeldP
     sources = [_region(operand, tolerance) for operand in operands]
     second = shapely.unary_union(sources)
     before = [hole for source in sources for hole in regions.counters(source, tolerance.sliver_mm2)]
-    _refuse_swallowed(sources, before, second, tolerance)
+    if guard:
+        _refuse_swallowed(sources, before, second, tolerance)
 
     result = _clean(_union(operands, chord), tolerance)
     result = orient_rings(result, chord)

@@ -43,3 +43,14 @@ class Appearance:
     def colour(self) -> str | None:
         """The colour that tells the operation: the stroke's where there is one, else the fill's."""
         return self.stroke or self.fill
+
+
+def has_visible_stroke(look: Appearance, hairline_mm: float, keyed: bool) -> bool:
+    """Whether a stroke is thickness that people see and no machine follows.
+
+    A line no wider than the hairline is a line. So is an unfilled one of any width where a key of colours says what it
+    is for (`keyed`): it is too wide a line then, not a shape.
+    """
+    if look.stroke is None or not look.visible or look.opacity == 0 or (keyed and look.fill is None):
+        return False
+    return look.stroke_width_mm > hairline_mm * 1.001

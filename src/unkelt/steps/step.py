@@ -8,6 +8,7 @@ they are, so that recipes, the command line, the window and the manual all read 
 from __future__ import annotations
 
 import inspect
+import math
 import typing
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
@@ -17,6 +18,15 @@ from unkelt.errors import LengthError, StaleTarget, StepRefused
 from unkelt.sheet.model import Lettering, Outline, Sheet
 from unkelt.survey.check import Workshop
 from unkelt.units import parse_length
+
+Kind = Literal["length", "number", "angle", "count", "choice", "switch", "text"]
+_WANTED = {
+    "number": "a number",
+    "angle": "an angle in degrees",
+    "count": "a whole number, not below 0",
+    "switch": "true or false",
+    "text": "a text",
+}
 
 Evidence = Mapping[str, float | int | str]
 
@@ -32,10 +42,10 @@ class Outcome:
 
 @dataclass(frozen=True, slots=True)
 class Parameter:
-    """One option of a step. Lengths are in mm in code and texts with a unit in recipes."""
+    """One option of a step. Lengths are in mm in code and texts with a unit in recipes; angles are degrees in both."""
 
     name: str
-    kind: Literal["length", "choice", "switch"]
+    kind: Kind
     default: Any
     choices: tuple[str, ...]
     what: str
@@ -44,15 +54,29 @@ class Parameter:
         """The option as the step takes it. Raises ValueError or LengthError."""
         if given is None:
             return None
-        if self.kind == "length":
-            if isinstance(given, str):
+        number = isinstance(given, (int, float)) and not isinstance(given, bool)
+        match self.kind:
+            case "length" if isinstance(given, str):
                 return parse_length(given)
-            if isinstance(given, (int, float)) and not isinstance(given, bool):
+            case "length" if number:
                 raise LengthError(str(given), "has no unit; write for example “900 mm”")
-        elif (self.kind == "choice" and given in self.choices) or (self.kind == "switch" and isinstance(given, bool)):
-            return given
-        wanted = {"length": 'a length such as "0.2 mm"', "choice": f"one of {', '.join(self.choices)}"}
-        raise ValueError(f"must be {wanted.get(self.kind, 'true or false')}, not {given!r}")
+            case "number" | "angle" if number and math.isfinite(given):
+                return float(given)
+            case "count" if number and given == int(given) and given >= 0:
+                return int(given)
+            case "choice" if given in self.choices:
+                return given
+            case "switch" if isinstance(given, bool):
+                return given
+            case "text" if isinstance(given, str):
+                return given
+        raise ValueError(f"must be {self.wanted}, not {given!r}")
+
+    @property
+    def wanted(self) -> str:
+        """What may be given, in words."""
+        words = {"length": 'a length such as "0.2 mm"', "choice": f"one of {', '.join(self.choices)}"}
+        return words.get(self.kind) or _WANTED[self.kind]
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,15 +123,21 @@ def step(
     return declare
 
 
+_PYTHON: dict[Kind, type] = {"length": float, "number": float, "angle": float, "count": int, "text": str}
+_USUAL: dict[type, Kind] = {float: "length", int: "count", str: "text"}
+"""The kind of an option whose annotation names none after what it is."""
+
+
 def _parameter(parameter: inspect.Parameter, hint: Any) -> Parameter:
-    base, what = typing.get_args(hint)
+    base, what, *said = typing.get_args(hint)
     alternatives = [kind for kind in typing.get_args(base) if kind is not type(None)] if base is not bool else []
     if base is bool:
         return Parameter(parameter.name, "switch", parameter.default, (), what)
     if typing.get_origin(base) is Literal:
         return Parameter(parameter.name, "choice", parameter.default, tuple(typing.get_args(base)), what)
-    if base is float or alternatives == [float]:
-        return Parameter(parameter.name, "length", parameter.default, (), what)
+    for kind, python in _PYTHON.items():
+        if (said or [_USUAL.get(python)])[0] == kind and (base is python or alternatives == [python]):
+            return Parameter(parameter.name, kind, parameter.default, (), what)
     raise TypeError(f"option {parameter.name} has no kind that a recipe can hold: {base}")
 
 

@@ -5,15 +5,18 @@ from __future__ import annotations
 from unkelt.steps.bind import bind
 from unkelt.steps.close_ends import close_subpath, join_ends
 from unkelt.steps.drop_duplicate import drop_duplicate
+from unkelt.steps.expand_stroke import expand_stroke
 from unkelt.steps.outline_text import outline_text
 from unkelt.steps.reduce_nodes import reduce_nodes
 from unkelt.steps.resize import resize
 from unkelt.steps.state_units import state_units
 from unkelt.steps.step import Step
+from unkelt.steps.thicken import thicken
 from unkelt.steps.weld import weld
 
 SAFE_ORDER: tuple[Step, ...] = (
     outline_text,  # all that follows works on outlines
+    expand_stroke,  # what is thick has to be outline before outlines are joined
     join_ends,  # an open letter would be welded with a chord across its gap
     drop_duplicate,  # before welding, which would merge copies without a word
     weld,
@@ -22,4 +25,4 @@ SAFE_ORDER: tuple[Step, ...] = (
     reduce_nodes,
 )
 
-STEPS: dict[str, Step] = {step.name: step for step in (*SAFE_ORDER, close_subpath, state_units)}
+STEPS: dict[str, Step] = {step.name: step for step in (*SAFE_ORDER, close_subpath, state_units, thicken)}

@@ -17,6 +17,7 @@ from unkelt.survey.path_open import path_open
 from unkelt.survey.size_frame import size_frame
 from unkelt.survey.size_off_ticket import size_off_ticket
 from unkelt.survey.size_units import size_units
+from unkelt.survey.stroke_visible import stroke_visible
 from unkelt.survey.text_live import text_live
 from unkelt.survey.text_missing import text_missing
 
@@ -27,6 +28,7 @@ CHECKS: tuple[Check, ...] = (
     overlap_items,
     overlap_self,
     compound_loose,
+    stroke_visible,
     path_open,
     path_duplicate,
     nodes_excess,

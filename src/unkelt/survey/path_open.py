@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from unkelt.geometry.measure import Box, join_boxes
-from unkelt.sheet.appearance import Operation
+from unkelt.sheet.appearance import Operation, has_visible_stroke
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import Workshop, check
 from unkelt.survey.finding import Finding, Level
@@ -21,6 +21,8 @@ def path_open(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
         operation = ticket.operation(outline.look)
         if operation not in (Operation.CUT, None):
             continue
+        if outline.look.fill is None and has_visible_stroke(outline.look, ticket.machine.hairline_mm, bool(ticket.key)):
+            continue  # its outline will be closed
         gaps = outline.path.end_gaps_mm()
         drawn = np.array([bool(np.ptp(part.points, axis=(0, 1)).any()) for part in outline.path.subpaths()], bool)
         open_ones = np.flatnonzero(~outline.path.closed & drawn)

@@ -322,7 +322,7 @@ class _Reader:
     def _remark_skewed_stroke(self, element: etree._Element, outline: Outline) -> None:
         if outline.look.pen:
             words = f"the stroke of {self._where(element)} is skewed or unevenly scaled: importing takes one width for all of it"
-            self.remark(words, "content.effect", (outline.id,))
+            self.remark(words, None, (outline.id,))
 
     def _text(self, element: etree._Element, place: _Place) -> Lettering | None:
         name = self._id(element, "text", place)

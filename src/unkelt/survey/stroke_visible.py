@@ -1,0 +1,36 @@
+"""`stroke.visible`"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from unkelt.geometry.measure import bounds
+from unkelt.sheet.appearance import has_visible_stroke
+from unkelt.sheet.model import Sheet
+from unkelt.survey.check import Workshop, check
+from unkelt.survey.finding import Finding, Level
+
+
+@check("stroke.visible")
+def stroke_visible(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
+    """Thickness that is not part of the outline: a machine follows the path, and strokes don't scale with the drawing."""
+    for outline in sheet.outlines():
+        look = outline.look
+        if not has_visible_stroke(look, workshop.ticket.machine.hairline_mm, keyed=bool(workshop.ticket.key)):
+            continue
+        width = look.stroke_width_mm
+        what = "half of its stroke" if look.fill else "its whole stroke"
+        skewed = " It was skewed, too, so that its width differs along the line." if look.pen else ""
+        yield Finding(
+            code="stroke.visible",
+            level=Level.WARN,
+            items=(outline.id,),
+            box=bounds(outline.path),
+            value=width,
+            unit="mm",
+            headline=f"A stroke {width:.2f} mm wide" + (" in dashes" if look.dashes_mm else ""),
+            detail="its thickness is not part of the outline",
+            message=f"The machine follows the middle of the line: {what}, {width / (2 if look.fill else 1):.2f} mm, "
+            f"is not cut, and it keeps its width when the drawing is scaled.{skewed}",
+            steps=("expand-stroke",),
+        )
