@@ -10,7 +10,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 
 from tests.builders import workshop
-from tests.fuzz import TARGETS, changed, seeds
+from tests.fuzz import CORPUS, TARGETS, changed, seeds
 from tests.structures import DXF, PDF, SVG
 from unkelt.errors import InputError
 from unkelt.formats.formats import read_sheet
@@ -34,6 +34,16 @@ def test_damaged_input_ends_in_a_sentence(name):
         TARGETS[name](data)
     for _ in range(ROUNDS[name]):
         TARGETS[name](changed(chance.choice(starts), chance))
+
+
+@pytest.mark.parametrize(
+    "past", [p for p in sorted(CORPUS.iterdir()) if f".{p.name.split('-')[0]}" in GRAMMARS], ids=lambda p: p.name
+)
+def test_what_once_failed_can_be_read_and_surveyed(past, tmp_path):
+    path = tmp_path / f"a.{past.name.split('-')[0]}"
+    path.write_bytes(past.read_bytes())
+    with contextlib.suppress(InputError):
+        survey(read_sheet(path), workshop())
 
 
 @pytest.mark.parametrize("ending", GRAMMARS)

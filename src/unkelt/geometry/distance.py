@@ -15,6 +15,10 @@ SAME_VERTEX_MM = 1e-6
 """Vertices this near count as the same; no distance between lines is given as less."""
 
 
+MOST_VERTICES = 200_000
+"""Lines longer than so many millimetres are measured at this many places."""
+
+
 def farthest(points: Floats, targets: NDArray[np.object_]) -> float:
     """The greatest distance in mm from any of the points (p, 2) to the nearest of the target edges."""
     if not len(points):
@@ -31,9 +35,9 @@ def line_distance(a: shapely.Geometry, b: shapely.Geometry) -> float:
     """Two-sided distance in mm between two sets of lines, measured at every vertex of both.
 
     Vertices alone miss the middle of long edges (an L against a box can be out by a factor of five), so edges longer
-    than 1 mm are given vertices first.
+    than 1 mm, or than a stated share of a very long line, are given vertices first.
     """
-    dense = [shapely.segmentize(lines_of(shape), 1.0) for shape in (a, b)]
+    dense = [_dense(lines_of(shape)) for shape in (a, b)]
     (points_a, owner_a), (points_b, owner_b) = (
         shapely.get_coordinates(shapely.get_parts(shape), return_index=True) for shape in dense
     )
@@ -51,11 +55,15 @@ def line_distance(a: shapely.Geometry, b: shapely.Geometry) -> float:
 
 def departure(a: shapely.Geometry, b: shapely.Geometry) -> float:
     """One-sided: the greatest distance in mm from the lines of `a`, at every vertex, to the lines of `b`."""
-    dense = shapely.segmentize(lines_of(a), 1.0)
+    dense = _dense(lines_of(a))
     points = shapely.get_coordinates(dense)
     vertices, owner = shapely.get_coordinates(shapely.get_parts(lines_of(b)), return_index=True)
     lone = points[~np.isin(_keys(points), _keys(vertices))]
     return max(SAME_VERTEX_MM, farthest(lone, edges(vertices, owner)) if len(lone) else 0.0)
+
+
+def _dense(shape: shapely.Geometry) -> shapely.Geometry:
+    return shapely.segmentize(shape, max(1.0, shape.length / MOST_VERTICES))
 
 
 def _keys(points: Floats) -> NDArray[np.complex128]:

@@ -11,6 +11,7 @@ from typing import Any
 
 import ezdxf
 import ezdxf.recover
+import numpy as np
 from ezdxf.colors import BYBLOCK, BYLAYER, aci2rgb, int2rgb
 from ezdxf.disassemble import recursive_decompose
 from ezdxf.entities import DXFEntity
@@ -63,6 +64,13 @@ def read_dxf(path: FilePath) -> Sheet:
     return reader.sheet()
 
 
+def _reach(item: Item | None) -> float:
+    """How far from the origin an item reaches, in drawing units; not a number where a coordinate isn't one."""
+    if isinstance(item, Lettering):
+        return max(map(abs, item.placement))
+    return float(np.abs(item.path.points).max(initial=0)) if isinstance(item, Outline) else 0.0
+
+
 class _Reader:
     """One pass over one document's modelspace."""
 
@@ -88,6 +96,8 @@ class _Reader:
                 raise InputError(self.name, f"makes more than {MOST_COPIES:,} entities by inserting its blocks")
             try:
                 item = self._item(entity)
+                if not _reach(item) * self.unit_mm <= LIMIT:
+                    raise ValueError("beyond all drawing")
             except (ezdxf.DXFError, ValueError, ArithmeticError, AttributeError, LookupError, TypeError):
                 self.remark(f"a {entity.dxftype()} entity is damaged and was left out")
                 continue
