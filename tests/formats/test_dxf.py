@@ -8,13 +8,15 @@ import numpy as np
 import pyogrio.raw
 import pytest
 import shapely
+from ezdxf.enums import TextEntityAlignment
 
-from tests.builders import workshop
+from tests.builders import SHELF, workshop
 from unkelt.errors import InputError
 from unkelt.formats.dxf.read import MARGIN_MM, read_dxf
 from unkelt.geometry.measure import bounds, evaluate, lengths, signed_areas
+from unkelt.lettering.setting import set_lettering
 from unkelt.recipe import Call, apply
-from unkelt.survey.checks import find_code, survey
+from unkelt.survey.checks import find_code
 
 
 def dxf(tmp_path, draw, release="R2010", units=4, binary=False):
@@ -123,10 +125,24 @@ def test_blocks_layers_colours_and_text(tmp_path):
     assert (box[2] - box[0], box[3] - box[1]) == pytest.approx((10, 20))
     assert [o.look.visible for o in found.outlines()].count(False) == 1
     assert [text.text for text in found.letterings()] == ["Berth 12", "Hollin Quay"]
-    assert all(text.beyond for text in found.letterings())
-    filled = next(o for o in found.outlines() if o.look.fill)
-    assert abs(signed_areas(filled.path)[0]) == pytest.approx(50)
-    assert {"text.live", "content.hidden"} <= {f.code for f in survey(found, workshop())}
+    assert [run.at[1] for run in found.letterings()[1].runs] == pytest.approx([2.5, 2.5 + 2.5 * 5 / 3])
+
+
+@pytest.mark.parametrize(("align", "foot"), [("LEFT", 30), ("MIDDLE_CENTER", 26.5), ("TOP_RIGHT", 23)])
+def test_text_heights_are_those_of_capitals(tmp_path, align, foot):
+    def draw(msp):
+        msp.add_line((0, 0), (40, 60))
+        msp.doc.styles.add("sign", font="Arvo.ttf")
+        text = msp.add_text("H", height=7, dxfattribs={"style": "sign"})
+        text.set_placement((20, 30), align=TextEntityAlignment[align])
+
+    found = read_dxf(dxf(tmp_path, draw))
+    (text,) = found.letterings()
+    ((_, _, path),) = set_lettering(text, SHELF).letters(text.placement)
+    x0, y0, x1, y1 = (value - MARGIN_MM for value in bounds(path))
+    assert (y0, y1) == pytest.approx((60 - foot - 7, 60 - foot))
+    assert (x0 < 20) is (align != "LEFT")
+    assert (x1 > 20) is (align != "TOP_RIGHT")
 
 
 def test_the_box_agrees_with_the_librarys_own(tmp_path):

@@ -117,6 +117,7 @@ def set_lettering(lettering: Lettering, shelf: Shelf) -> Setting:
     """Shapes and places all runs. Runs without a face are left out and listed, as are characters the face lacks."""
     if lettering.drawn:  # the file's own curves are what was meant, whatever is on the shelf
         return Setting((), None, lettering.drawn, (), "")
+    lettering = sized(lettering, shelf)
     missing_faces: list[Run] = []
     missing_letters = ""
     chunks: list[_Chunk] = []
@@ -157,6 +158,26 @@ def set_lettering(lettering: Lettering, shelf: Shelf) -> Setting:
     if frame and len(placed) == 1:
         frame = (placed[0].start, frame[1], placed[0].end, frame[3])
     return Setting(tuple(glyphs), frame, (), tuple(missing_faces), missing_letters, off_guide)
+
+
+def sized(lettering: Lettering, shelf: Shelf) -> Lettering:
+    """The same with the sizes at which capitals have the heights that were asked for, where the face is there."""
+    runs = []
+    for run in lettering.runs:
+        face = shelf.match(run.face) if run.capitals_mm is not None else None
+        share = capital_share(face) if face else 0.0
+        runs.append(
+            replace(run, size_mm=run.capitals_mm / share, capitals_mm=None) if share and run.capitals_mm else run
+        )
+    return replace(lettering, runs=tuple(runs))
+
+
+@lru_cache(maxsize=1024)
+def capital_share(face: Face) -> float:
+    """The height of a face's H, as it is drawn, as a share of its em; 0 where it has none."""
+    font = open_face(face)
+    box = bounds(glyph_path(face, font.get_nominal_glyph(ord("H")) or 0))
+    return box[3] / font.face.upem if box else 0.0
 
 
 class _Chunk:

@@ -52,7 +52,10 @@ class Guide:
 
 @dataclass(frozen=True, slots=True)
 class Run:
-    """A stretch of lettering set alike. `at` starts it anew at a place, `shift` moves it on; mm in the text's own axes."""
+    """A stretch of lettering set alike. `at` starts it anew at a place, `shift` moves it on; mm in the text's own axes.
+
+    `capitals_mm` asks for capitals of a height; the size follows from the face, and `size_mm` is an estimate till then.
+    """
 
     text: str
     face: FaceQuery
@@ -66,6 +69,7 @@ class Run:
     features: tuple[tuple[str, int], ...] = ()
     baseline_mm: float = 0.0
     decoration: str = ""
+    capitals_mm: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,7 +97,9 @@ class Lettering:
 
     @property
     def text(self) -> str:
-        return "".join(run.text for run in self.runs)
+        """All its words; what starts anew at a place of its own is parted by a space."""
+        parts = [(" " if index and run.at[1] is not None else "") + run.text for index, run in enumerate(self.runs)]
+        return "".join(parts)
 
     @property
     def place(self) -> Box:

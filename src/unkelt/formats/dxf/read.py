@@ -173,32 +173,49 @@ class _Reader:
         return self.document.layers.get(name) if self.document.layers.has_entry(name) else None
 
     def _text(self, entity: Any, kind: str) -> Lettering | None:
-        """TEXT and MTEXT as live text. Their height is that of capitals, so that the size is open until a face is known."""
+        """TEXT and MTEXT as live text. Their height is that of capitals, so that the size is open until a face is known.
+
+        Lines of an MTEXT lie 5/3 of its height apart, times its own factor (DXF reference, MTEXT group code 44).
+        """
         words = entity.plain_text()
         if not words.strip():
             self.remark("a text without letters", "text.empty")
             return None
         height = float(entity.dxf.char_height if kind == "MTEXT" else entity.dxf.height)
+        lines = [line for line in words.splitlines() if line.strip()]
+        pitch = 0.0
         if kind == "MTEXT":
+            pitch = height * 5 / 3 * float(entity.dxf.get("line_spacing_factor", 1.0))
             where, turn = entity.dxf.insert, float(entity.get_rotation())
+            column, row = (entity.dxf.attachment_point - 1) % 3, (entity.dxf.attachment_point - 1) // 3
+            first = height - row / 2 * (height + pitch * (len(lines) - 1))
         else:
-            where, turn = entity.dxf.insert, float(entity.dxf.rotation)
+            turn = float(entity.dxf.rotation)
+            aligned = (entity.dxf.halign or entity.dxf.valign) and entity.dxf.hasattr("align_point")
+            where = entity.dxf.align_point if aligned else entity.dxf.insert
+            column, first = (
+                {1: 1, 2: 2, 4: 1}.get(entity.dxf.halign, 0),
+                {2: height / 2, 3: height}.get(entity.dxf.valign, 0.0),
+            )
         style = self.document.styles.get(entity.dxf.style) if self.document.styles.has_entry(entity.dxf.style) else None
         font = FilePath(style.dxf.font).stem if style is not None and style.dxf.font else ""
         look = self._look(entity)
         look = Appearance(fill=look.stroke or look.fill, visible=look.visible)
-        run = Run(
-            words.replace("\n", " "),
-            FaceQuery((font,) if font else ()),
-            height / CAP_HEIGHT * self.unit_mm,
-            look,
-            at=(0.0, 0.0),
+        k = self.unit_mm
+        runs = tuple(
+            Run(
+                line,
+                FaceQuery((font,) if font else ()),
+                height / CAP_HEIGHT * k,
+                look,
+                at=(0.0, (first + number * pitch) * k),
+                capitals_mm=height * k,
+            )
+            for number, line in enumerate(lines)
         )
         placement = Transform(1 / self.unit_mm, 0, 0, -1 / self.unit_mm, where.x, where.y).rotate(-math.radians(turn))
-        beyond = ["a size by the height of its capitals"]
-        if kind == "MTEXT" and len(words.splitlines()) > 1:
-            beyond.append("several lines")
-        return Lettering(self._id(f"{kind.lower()}-{entity.dxf.get('handle') or len(self.used)}"), (run,), "start", placement, beyond=tuple(beyond))  # fmt: skip
+        name = self._id(f"{kind.lower()}-{entity.dxf.get('handle') or len(self.used)}")
+        return Lettering(name, runs, ("start", "middle", "end")[column], placement)
 
     def _id(self, stem: str) -> str:
         number, name = 1, stem
