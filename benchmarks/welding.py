@@ -10,7 +10,7 @@ from benchmarks.timing import Row, best
 from unkelt.geometry import region as regions
 from unkelt.geometry.path import Path
 from unkelt.geometry.reduce import reduce_nodes
-from unkelt.geometry.weld import Operand, _Frame, _to_engine, touching, weld
+from unkelt.geometry.weld import Operand, _Frame, _to_engine, touching, weld_clusters
 from unkelt.lettering.setting import set_lettering
 from unkelt.tolerance import STANDARD
 
@@ -42,14 +42,11 @@ def rows() -> list[Row]:
         size = f"{len(paths)} glyphs, {len(clusters)} clusters"
 
         def ours(operands: list[Operand] = operands) -> None:
-            regions.region.cache_clear()
-            regions.ring_nesting.cache_clear()
-            for cluster in touching(operands, STANDARD):
-                weld([operands[i] for i in cluster], STANDARD)
+            regions.forget()
+            weld_clusters([[operands[i] for i in cluster] for cluster in touching(operands, STANDARD)], STANDARD)
 
         def geos(paths: list[Path] = paths) -> None:
-            regions.region.cache_clear()
-            regions.ring_nesting.cache_clear()
+            regions.forget()
             shapely.unary_union([regions.region(path, False, 0.002) for path in paths])
 
         ours_s = best(ours, 1)

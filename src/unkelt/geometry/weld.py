@@ -8,7 +8,8 @@ vertices (so its result is read by the even-odd rule and oriented here from the 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+import itertools
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -54,6 +55,7 @@ class WeldProof:
 
 def touching(operands: Sequence[Operand], tolerance: Tolerance) -> list[list[int]]:
     """Indices of operands that overlap or touch, cluster by cluster."""
+    regions.prepare([operand.path for operand in operands], tolerance.chord_mm * PROOF_CHORD)
     return regions.clusters([_region(operand, tolerance) for operand in operands])
 
 
@@ -79,10 +81,76 @@ def weld(operands: Sequence[Operand], tolerance: Tolerance, guard: bool = True) 
     if guard:
         _refuse_swallowed(sources, before, second, tolerance)
 
-    result = _clean(_union(operands, chord), tolerance)
-    result = orient_rings(result, chord)
+    result = orient_rings(_clean(_union(operands, chord), tolerance), chord)
     ours = regions.region(result, False, chord)
+    area, (pieces, counters), deviation = _judged(result, ours, second, operands, tolerance)
+    return result, WeldProof(area, float(second.area), len(before), counters, pieces, deviation)
 
+
+Welded = tuple[Path, WeldProof] | GeometryRefused
+
+
+def weld_clusters(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> list[Welded]:
+    """Each cluster welded, as `weld` does and with the same guarantees; or why it could not be.
+
+    Clusters lie apart, so that the second engine can judge all of them in one go. Where it objects to anything, they
+    are judged one by one.
+    """
+    if len(clusters) > 1:
+        try:
+            return list(_weld_together(clusters, tolerance))
+        except GeometryRefused:
+            pass
+    return [_or_refused(cluster, tolerance) for cluster in clusters]
+
+
+def _or_refused(cluster: Sequence[Operand], tolerance: Tolerance) -> Welded:
+    try:
+        return weld(cluster, tolerance)
+    except GeometryRefused as problem:
+        return problem
+
+
+def _weld_together(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> Iterator[Welded]:
+    chord = tolerance.chord_mm * PROOF_CHORD
+    operands = [operand for cluster in clusters for operand in cluster]
+    sources = [_region(operand, tolerance) for operand in operands]
+    firsts = np.cumsum([0, *map(len, clusters)])
+    unions = [shapely.unary_union(sources[a:b]) for a, b in itertools.pairwise(firsts.tolist())]
+    second = shapely.multipolygons([part for union in unions for part in shapely.get_parts(union)])
+    before = [len(regions.counters(source, tolerance.sliver_mm2)) for source in sources]
+    _refuse_swallowed(
+        sources,
+        [hole for source in sources for hole in regions.counters(source, tolerance.sliver_mm2)],
+        second,
+        tolerance,
+    )
+    results = [_clean(_union(cluster, chord), tolerance) for cluster in clusters]
+    whole = orient_rings(concat(results), chord)
+    ours = regions.region(whole, False, chord)
+    _, _, deviation = _judged(whole, ours, second, operands, tolerance)
+
+    rings = np.cumsum([0, *map(len, results)])
+    signed, long = signed_areas(whole), lengths(whole)
+    for index, union in enumerate(unions):
+        a, b = int(rings[index]), int(rings[index + 1])
+        path = whole.select(list(range(a, b)))
+        area, theirs = float(signed[a:b].sum()), float(union.area)
+        if abs(area - theirs) > 2 * float(long[a:b].sum()) * chord + tolerance.sliver_mm2:
+            raise GeometryRefused("two engines disagree on the area of a cluster")
+        pieces, counters = regions.pieces(union, tolerance.sliver_mm2), regions.counters(union, tolerance.sliver_mm2)
+        counted = sum(before[firsts[index] : firsts[index + 1]])
+        yield path, WeldProof(area, theirs, counted, len(counters), len(pieces), deviation)
+
+
+def _judged(
+    result: Path, ours: shapely.Geometry, second: shapely.Geometry, operands: Sequence[Operand], tolerance: Tolerance
+) -> tuple[float, tuple[int, int], float]:
+    """Area, pieces and counters, and deviation of a result, compared with the second engine's union.
+
+    Raises GeometryRefused where they disagree.
+    """
+    chord = tolerance.chord_mm * PROOF_CHORD
     area = float(signed_areas(result).sum())
     slack = (float(lengths(result).sum()) + second.length) * chord + tolerance.sliver_mm2
     if abs(area - second.area) > slack:
@@ -107,7 +175,7 @@ def weld(operands: Sequence[Operand], tolerance: Tolerance, guard: bool = True) 
         deviation = departure(ours, sources_lines) + 2 * chord
     if deviation > tolerance.chord_mm:
         raise GeometryRefused(f"the outline would move by {deviation:.4f} mm")
-    return result, WeldProof(area, float(second.area), len(before), counts[0][1], counts[0][0], deviation)
+    return area, counts[0], deviation
 
 
 def _region(operand: Operand, tolerance: Tolerance) -> shapely.Geometry:
@@ -131,15 +199,21 @@ def _without_slivers(shape: shapely.Geometry, tolerance: Tolerance) -> shapely.G
 def _refuse_swallowed(
     sources: list[shapely.Geometry], holes: list[shapely.Polygon], union: shapely.Geometry, tolerance: Tolerance
 ) -> None:
-    filled = sum(hole.difference(union).area < tolerance.sliver_mm2 for hole in holes)
+    # A hole with a place outside the union isn't filled; only of the others must the area be found.
+    doubtful = np.array(holes)[shapely.within(shapely.point_on_surface(holes), union)] if holes else []
+    filled = sum(hole.difference(union).area < tolerance.sliver_mm2 for hole in doubtful)
     if filled:
         raise GeometryRefused(f"{filled} of {len(holes)} counters would be filled")
     if len(sources) < 2:
         return
-    shapely.prepare(sources)
-    inner, outer = shapely.STRtree(sources).query(sources, predicate="within")
-    for i, j in zip(inner.tolist(), outer.tolist(), strict=True):
-        if i != j and sources[i].boundary.distance(sources[j].boundary) > tolerance.same_shape_mm:
+    boxes = shapely.bounds(sources)
+    boxed = (boxes[:, None, :2] >= boxes[:, :2]).all(axis=2) & (boxes[:, None, 2:] <= boxes[:, 2:]).all(axis=2)
+    for i, j in np.argwhere(boxed).tolist():
+        if (
+            i != j
+            and shapely.within(sources[i], sources[j])
+            and sources[i].boundary.distance(sources[j].boundary) > tolerance.same_shape_mm
+        ):
             raise GeometryRefused(
                 "one outline lies wholly inside another and would vanish; it may be a counter that was split off"
             )

@@ -7,8 +7,7 @@ from typing import Annotated, Literal
 
 from unkelt.errors import GeometryRefused, StepRefused
 from unkelt.geometry.path import Path
-from unkelt.geometry.weld import Operand, WeldProof, crosses_itself, touching
-from unkelt.geometry.weld import weld as weld_paths
+from unkelt.geometry.weld import Operand, WeldProof, crosses_itself, touching, weld_clusters
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.words import words
 from unkelt.steps.step import Outcome, step, targets
@@ -44,13 +43,16 @@ def weld(
     worked: list[Outline] = []
     for outlines in groups.values():
         operands = [Operand(outline.path, outline.look.even_odd) for outline in outlines]
-        for cluster in touching(operands, ticket.tolerance):
-            if len(cluster) < 2 and not crosses_itself(operands[cluster[0]], ticket.tolerance):
-                continue
-            try:
-                path, proof = weld_paths([operands[i] for i in cluster], ticket.tolerance)
-            except GeometryRefused as problem:
-                raise StepRefused("weld", str(problem)) from problem
+        clusters = [
+            cluster
+            for cluster in touching(operands, ticket.tolerance)
+            if len(cluster) > 1 or crosses_itself(operands[cluster[0]], ticket.tolerance)
+        ]
+        results = weld_clusters([[operands[i] for i in cluster] for cluster in clusters], ticket.tolerance)
+        for cluster, result in zip(clusters, results, strict=True):
+            if isinstance(result, GeometryRefused):
+                raise StepRefused("weld", str(result)) from result
+            path, proof = result
             members = [outlines[i] for i in cluster]
             changes |= {member.id: () for member in members}
             changes[members[0].id] = (_joined(members, path),)
