@@ -8,16 +8,18 @@ bound on its distance to the source, so a run that can't be replaced stays as it
 from __future__ import annotations
 
 import itertools
+import math
 from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
+from unkelt.geometry.arcs import QUARTER_ERROR
 from unkelt.geometry.fit import Fit, fit_segments
 from unkelt.geometry.flatten import flatten, piece_counts
 from unkelt.geometry.measure import end_tangents, unit
-from unkelt.geometry.path import LINE, Floats, Path, concat
+from unkelt.geometry.path import CUBIC, LINE, Floats, Path, concat
 from unkelt.geometry.region import ring_nesting
 
 CORNER_DEG = 8.0
@@ -45,12 +47,12 @@ def reduce_nodes(path: Path, tolerance_mm: float) -> Reduced:
     if not len(path.points):
         return Reduced(path, 0.0)
     parts = [_Subpath(path.subpath(index), tolerance_mm) for index in range(len(path))]
-    chains = [chain for part in parts for chain in part.chains]
+    chains = [chain for part in parts if part.circle is None for chain in part.chains]
     _search(chains, tolerance_mm * (1 - FLATTEN_SHARE))
     reduced = concat([part.rebuilt() for part in parts])
     if reduced.node_count >= path.node_count or not _same_topology(path, reduced, tolerance_mm):
         return Reduced(path, 0.0)
-    worst = max((bound for chain in chains for bound in chain.bounds), default=0.0)
+    worst = max((bound for part in parts for bound in part.bounds()), default=0.0)
     return Reduced(reduced, worst + tolerance_mm * FLATTEN_SHARE)
 
 
@@ -77,7 +79,7 @@ class _Subpath:
         if self.closed:
             path = _rolled(path)
         self.path = path
-        chord = tolerance_mm * FLATTEN_SHARE
+        chord, budget = tolerance_mm * FLATTEN_SHARE, tolerance_mm * (1 - FLATTEN_SHARE)
         self.vertices, _ = flatten(path, chord)
         self.at = np.concatenate([[0], np.cumsum(piece_counts(path, chord))])
         corner = _corners(path)
@@ -86,7 +88,15 @@ class _Subpath:
         stops = [0, *(np.flatnonzero(corner[1:]) + 1).tolist(), n]
         self.chains = [_Chain(self, a, b) for a, b in itertools.pairwise(stops)]
 
+        self.circle = _circle(self.vertices, budget) if self.closed and not corner.any() and n > 4 else None
+
+    def bounds(self) -> list[float]:
+        """What is certified of each of the new segments."""
+        return [self.circle[1]] if self.circle else [bound for chain in self.chains for bound in chain.bounds]
+
     def rebuilt(self) -> Path:
+        if self.circle:
+            return self.circle[0]
         segments = [item for chain in self.chains for item in chain.segments]
         return Path(
             np.array([points for points, _ in segments]).reshape(-1, 4, 2),
@@ -94,6 +104,34 @@ class _Subpath:
             np.zeros(1, np.intp),
             np.array([self.closed]),
         )
+
+
+def _circle(vertices: Floats, budget_mm: float) -> tuple[Path, float] | None:
+    """Four quarter arcs with nodes at the extrema, and their bound, where a closed polyline is a circle; else None.
+
+    Least squares by I. Kåsa (1976). The polyline must turn one way, in steps of less than a radius; then its distance
+    from the circle is greatest at a vertex or in the middle of an edge, and a quarter arc adds its own error.
+    """
+    points = vertices[:-1]
+    centred = points - points.mean(axis=0)
+    matrix = np.column_stack([centred, np.ones(len(centred))])
+    a, b, c = np.linalg.lstsq(matrix, (centred * centred).sum(axis=1), rcond=None)[0]
+    centre = np.array([a, b]) / 2 + points.mean(axis=0)
+    radius = float(np.sqrt(max(0.0, c + (a * a + b * b) / 4)))
+    steps = np.diff(vertices, axis=0)
+    turns = _turns(steps, np.roll(steps, -1, axis=0))
+    both = np.concatenate([vertices, (vertices[:-1] + vertices[1:]) / 2])
+    bound = float(np.abs(np.linalg.norm(both - centre, axis=1) - radius).max()) + QUARTER_ERROR * radius
+    one_way = (turns >= 0).all() or (turns <= 0).all()
+    if bound > budget_mm or not one_way or np.linalg.norm(steps, axis=1).max() > radius:
+        return None
+    sense = 1.0 if turns.sum() > 0 else -1.0
+    k = 4 / 3 * math.tan(math.pi / 8)
+    quarter = np.array([[1, 0], [1, k], [k, 1], [0, 1]]) * radius * [1, sense]
+    turn = np.array([[0, sense], [-sense, 0]])
+    arcs = np.stack([quarter @ np.linalg.matrix_power(turn, power) for power in range(4)]) + centre
+    arcs[:, 3] = np.roll(arcs[:, 0], -1, axis=0)
+    return Path(arcs, np.full(4, CUBIC, np.uint8), np.zeros(1, np.intp), np.ones(1, bool)), bound
 
 
 def _rolled(path: Path) -> Path:
