@@ -352,15 +352,14 @@ class _Reader:
             data = parse_path_data(element.get("d", ""), ARC_ERROR_MM / scale)
             if data.problem:
                 self.remark(f"the path data of {self._where(element)} stops early: {data.problem}")
-            path = data.path
+            path = data.path.transformed(m)
         else:
             whole = (place.viewport_mm[0] / scale, place.viewport_mm[1] / scale)
-            found = shape_path(tag, element.attrib, ARC_ERROR_MM / scale, whole)  # type: ignore[arg-type]  # a mapping in all but name
+            found = shape_path(tag, element.attrib, ARC_ERROR_MM / scale, whole, m)  # type: ignore[arg-type]  # a mapping in all but name
             if isinstance(found, str):
                 self.remark(f"{self._where(element)} was left out: {found}")
                 return None
             path = found
-        path = path.transformed(m)
         if (
             len(path) and not np.abs(path.points).max() <= LIMIT
         ):  # the handles' reach: quicker than the curve's, and enough

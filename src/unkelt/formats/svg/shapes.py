@@ -6,6 +6,8 @@ import math
 from collections.abc import Mapping
 from typing import Any
 
+from fontTools.misc.transform import Identity, Transform
+
 from unkelt.formats.svg.values import length, numbers
 from unkelt.geometry.arcs import arc_to_cubics
 from unkelt.geometry.path import EMPTY, Path, PathBuilder, polygon
@@ -15,33 +17,40 @@ SHAPES = frozenset(["rect", "circle", "ellipse", "line", "polyline", "polygon"])
 
 
 def shape_path(
-    tag: str, attributes: Mapping[Any, Any], arc_error: float, viewport: tuple[float, float] = (100.0, 100.0)
+    tag: str,
+    attributes: Mapping[Any, Any],
+    arc_error: float,
+    viewport: tuple[float, float] = (100.0, 100.0),
+    matrix: Transform = Identity,
 ) -> Path | str:
-    """The path of a shape (empty where SVG draws nothing), or the reason why there is none.
+    """The path of a shape (empty where SVG draws nothing), carried by `matrix`, or the reason why there is none.
 
     `viewport` is what percentages are of, in user units.
     """
     px = MM_PER_UNIT["px"]
+    carried = matrix.transformPoints
 
     def get(name: str, default: float = 0.0) -> float:
         text = attributes.get(name)
-        if text in (None, "", "auto"):
+        if text is None or text in ("", "auto"):
             return default
-        if name in ("r",):
+        if text.isdecimal():
+            return float(text)
+        if name == "r":
             whole = math.hypot(*viewport) / math.sqrt(2)
         else:
             whole = viewport[1] if name in ("y", "y1", "y2", "cy", "ry", "height") else viewport[0]
         return length(str(text), 16 * px, whole * px)[0] / px
 
     if tag == "line":
-        return polygon((get("x1"), get("y1")), (get("x2"), get("y2")), closed=False)
+        return polygon(*carried([(get("x1"), get("y1")), (get("x2"), get("y2"))]), closed=False)
     if tag in ("polyline", "polygon"):
         text = str(attributes.get("points", "")).strip()
         values = numbers(text, [])
         if text and (not values or len(values) % 2):
             return "its points can't be read as pairs of numbers"
         points = list(zip(values[::2], values[1::2], strict=True))
-        return polygon(*points, closed=tag == "polygon") if points else EMPTY
+        return polygon(*carried(points), closed=tag == "polygon") if points else EMPTY
     if tag == "rect":
         width, height = get("width"), get("height")
         if width < 0 or height < 0:
@@ -51,19 +60,19 @@ def shape_path(
         x, y = get("x"), get("y")
         if not width or not height:
             return EMPTY
-        return _rounded(x, y, width, height, min(max(rx, 0), width / 2), min(max(ry, 0), height / 2), arc_error)
+        if not rx or not ry or rx < 0 or ry < 0:
+            return polygon(*carried([(x, y), (x + width, y), (x + width, y + height), (x, y + height)]))
+        return _rounded(x, y, width, height, min(rx, width / 2), min(ry, height / 2), arc_error).transformed(matrix)
     rx, ry = (get("r"), get("r")) if tag == "circle" else (get("rx"), get("ry"))
     if rx < 0 or ry < 0:
         return "it has a negative radius"
     if not rx or not ry:
         return EMPTY
-    return _rounded(get("cx") - rx, get("cy") - ry, 2 * rx, 2 * ry, rx, ry, arc_error)
+    return _rounded(get("cx") - rx, get("cy") - ry, 2 * rx, 2 * ry, rx, ry, arc_error).transformed(matrix)
 
 
 def _rounded(x: float, y: float, w: float, h: float, rx: float, ry: float, error: float) -> Path:
     """A rectangle with elliptical corners; sides of no length are left out, so that an ellipse is four arcs."""
-    if not rx or not ry:
-        return polygon((x, y), (x + w, y), (x + w, y + h), (x, y + h))
     builder = PathBuilder()
     builder.move_to(x + rx, y)
     at = (x + rx, y)
