@@ -9,7 +9,7 @@ from PySide6.QtGui import QFontMetrics, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from unkelt.desk.marks import draw_clear, level_colour, mark_path
-from unkelt.desk.panel import label
+from unkelt.desk.parts import label
 from unkelt.desk.theme import PAD, RADIUS, Palette, colour, font
 from unkelt.session.words import Verdict
 from unkelt.survey.finding import Finding, Level, Question

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QToolButton, QWidget
 
 from unkelt.desk.bars import Lamps, VerdictPill
 from unkelt.desk.menus import keys_of
-from unkelt.desk.panel import label, named
+from unkelt.desk.parts import label, named
 from unkelt.desk.switch import Switch
 from unkelt.desk.theme import GAP, PAD, Palette, font
 

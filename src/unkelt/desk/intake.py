@@ -14,7 +14,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from unkelt.desk.panel import empty, label, named
+from unkelt.desk.parts import empty, label, named
 from unkelt.desk.theme import PAD, Palette
 from unkelt.recipe import Call
 from unkelt.session.intake import Intake

@@ -6,7 +6,7 @@ from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QDialog, QGridLayout, QMainWindow, QMenu
 
 from unkelt.desk.icons import icon
-from unkelt.desk.panel import label
+from unkelt.desk.parts import label
 from unkelt.session.actions import ACTIONS
 
 

@@ -156,14 +156,14 @@ class DeskState(QObject):
             now = self.chosen if self.chosen is not None else -step if step > 0 else 0
             self.choose((now + step) % len(self.findings))
 
-    def try_step(self, call: Call | None) -> None:
-        """Starts the preview of a step; nothing to try clears it."""
+    def try_step(self, call: Call | None, *, anywhere: bool = False) -> None:
+        """Starts the preview of a step on the latest state, or on any that is looked at; nothing to try clears it."""
         self.bench.stop("preview")
         self.preview = None
         job = self.job
-        if job is None or call is None or not self.at_latest:
+        if job is None or call is None or not (self.at_latest or anywhere):
             return
-        sheet, workshop = job.sheet, job.workshop
+        sheet, workshop = job.shown, job.workshop
         self.bench.start(
             "preview", "Trying the step…", lambda _: preview(call, sheet, workshop), self._take_preview, self.said.emit
         )
@@ -178,6 +178,35 @@ class DeskState(QObject):
         """Takes the step that was tried, with the outcome that was shown."""
         if self.job and self.at_latest and self.preview and self.preview.outcome:
             self.change(self.job.with_step(self.preview.call, self.preview.outcome))
+
+    def put_in(self) -> None:
+        """Takes the step that was tried after the state that is looked at; the steps that follow are taken again."""
+        job, tried = self.job, self.preview
+        if job is None or tried is None or tried.outcome is None:
+            return
+        if job.looking_at is None:
+            self.apply_preview()
+            return
+        place, call = job.looking_at, tried.call
+
+        def done(result: tuple[Job, tuple[str, ...]]) -> None:
+            if self.job is job:
+                self.change(result[0])
+                if result[1]:
+                    self.said.emit("Left out, since it no longer applies: " + " · ".join(result[1]))
+
+        self.bench.start(
+            "apply", "Taking the steps again…", lambda _: job.with_step_at(place, call), done, self.said.emit
+        )
+
+    def back_to_lettering(self, item_id: str) -> None:
+        """Looks at the last state in which the text behind an outline was live."""
+        job = self.job
+        stage = job.lettering_stage(item_id) if job else None
+        if job is None or stage is None:
+            self.said.emit("The text behind these outlines is not in this recipe, so that it can't be shown.")
+        else:
+            self.change(job.look_at(stage))
 
     def apply(self, call: Call) -> None:
         """Runs a step and takes it, or says why not."""

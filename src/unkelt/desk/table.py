@@ -33,6 +33,7 @@ class LightTable(QWidget):
         self.drawing: Drawing | None = None
         self.findings: Sequence[Finding] = ()
         self.chosen: int | None = None
+        self.chosen_boxes: Sequence[Box] = ()
         self.lens = Lens.BLADE
         self.view = Viewport(100, 100)
         self.empty_words = ("Drop a lettering file here", "or open one with Ctrl+O. The original is never changed.")
@@ -55,6 +56,11 @@ class LightTable(QWidget):
 
     def show_findings(self, findings: Sequence[Finding], chosen: int | None) -> None:
         self.findings, self.chosen = findings, chosen
+        self.update()
+
+    def show_chosen(self, boxes: Sequence[Box]) -> None:
+        """Frames what is chosen in the ledger."""
+        self.chosen_boxes = boxes
         self.update()
 
     def set_lens(self, lens: Lens) -> None:
@@ -185,19 +191,25 @@ class LightTable(QWidget):
                 continue
             for place in self.mark_places(index)[:200]:
                 draw_mark(painter, finding.question, finding.level, place, MARK, self.colours)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(colour(self.colours.accent), 1.5))
+        self._paint_frames(painter, self.chosen_boxes)
         if self.chosen is None or self.chosen >= len(self.findings):
             return
         finding = self.findings[self.chosen]
         line = level_colour(finding.level, self.colours)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(colour(line), 1.5))
-        for box in finding.marks or ((finding.box,) if finding.box else ()):
+        self._paint_frames(painter, finding.marks or ((finding.box,) if finding.box else ()))
+        for place in self.mark_places(self.chosen)[:200]:
+            draw_mark(painter, finding.question, finding.level, place, MARK + 2, self.colours)
+
+    def _paint_frames(self, painter: QPainter, boxes: Sequence[Box]) -> None:
+        for box in boxes:
             x0, y0 = self.view.to_px(box[0], box[1])
             x1, y1 = self.view.to_px(box[2], box[3])
             frame = QRectF(QPointF(x0, y0), QPointF(x1, y1)).adjusted(-5, -5, 5, 5).translated(RULER, RULER)
             painter.drawRoundedRect(frame, 4, 4)
-        for place in self.mark_places(self.chosen)[:200]:
-            draw_mark(painter, finding.question, finding.level, place, MARK + 2, self.colours)
 
     def _paint_dimensions(self, painter: QPainter, lines: Sequence[Dimension]) -> None:
         ink = self.drawing.ink if self.drawing else None

@@ -23,12 +23,14 @@ from PySide6.QtWidgets import (
 
 from unkelt import __version__
 from unkelt.desk.bars import MessageBar, RecipeStrip
+from unkelt.desk.compose import ComposeView
 from unkelt.desk.docket import Docket
 from unkelt.desk.drawing import Drawing, Lens
 from unkelt.desk.head import ActionRow, JobRow
 from unkelt.desk.intake import IntakeView
 from unkelt.desk.menus import colour_icons, make_actions, show_keys
-from unkelt.desk.panel import FindingPanel, named
+from unkelt.desk.panel import FindingPanel
+from unkelt.desk.parts import named
 from unkelt.desk.state import KEPT, DeskState
 from unkelt.desk.switch import Switch
 from unkelt.desk.table import LightTable
@@ -38,9 +40,12 @@ from unkelt.formats.files import write_whole
 from unkelt.formats.formats import READERS
 from unkelt.recipe import dump_recipe
 from unkelt.session.intake import intake
+from unkelt.session.ledger import ledger
 from unkelt.session.words import Verdict, original_caption, saved_words, stage_caption, summary, totals, verdict
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Sheet
+
+VIEWS = ("view_intake", "view_inspect", "view_compose")
 
 
 class Desk(QMainWindow):
@@ -76,7 +81,7 @@ class Desk(QMainWindow):
         p = self.colours
         self.head = JobRow(p)
         self.verdict, self.title = self.head.verdict, self.head.title
-        tips = {name: self.actions_by_id[name].text() for name in ("view_intake", "view_inspect")}
+        tips = {name: self.actions_by_id[name].text() for name in VIEWS}
         views = [(name, name.removeprefix("view_").capitalize(), tip) for name, tip in tips.items()]
         self.bar = ActionRow(p, self.actions_by_id, views)
         self.bar.views.switched.connect(lambda name: getattr(self, name)())
@@ -130,6 +135,11 @@ class Desk(QMainWindow):
         self.pages = QStackedWidget()
         self.pages.addWidget(split)
         self.pages.addWidget(self.intake)
+        self.compose = ComposeView(p)
+        self.compose.tried.connect(self._try_composed)
+        self.compose.apply_asked.connect(self.state.put_in)
+        self.compose.lettering_asked.connect(self.state.back_to_lettering)
+        self.pages.addWidget(self.compose)
         layout.addWidget(self.pages, 1)
         layout.addWidget(self.strip)
         self.setCentralWidget(whole)
@@ -153,6 +163,7 @@ class Desk(QMainWindow):
         if fit:
             self.message.hide()
         self.table.show_drawing(self._drawing(job.shown), fit=fit)
+        self._show_ledger(fit=fit)
         self.intake.show_intake(intake(job.shown, job.ticket, job.workshop.shelf), job.path.name)
         self._refresh()
 
@@ -180,6 +191,8 @@ class Desk(QMainWindow):
         return Lens.NODES if finding and finding.code.startswith("nodes.") else self.table.lens
 
     def _try_step(self) -> None:
+        if self.composing:
+            return
         self.state.try_step(self.panel.call(alike=False))
         if not self.state.at_latest:
             words = "an earlier state:\nlook at the latest\nto mend it"
@@ -191,6 +204,10 @@ class Desk(QMainWindow):
         tried = self.state.preview
         assert tried is not None
         drawing = self._drawing(tried.outcome.sheet) if tried.outcome else None
+        if self.composing:
+            self.compose.show_preview(tried, drawing)
+            self._show_strip()
+            return
         self.panel.show_preview(tried, drawing, self._loupe_lens())
         self._show_strip()
         self._enable()
@@ -276,6 +293,25 @@ class Desk(QMainWindow):
 
     def view_inspect(self) -> None:
         self._turn_to("view_inspect", 0)
+        self._try_step()
+
+    def view_compose(self) -> None:
+        self._turn_to("view_compose", 2)
+        self._show_ledger(fit=True)
+
+    @property
+    def composing(self) -> bool:
+        return self.pages.currentIndex() == 2
+
+    def _show_ledger(self, *, fit: bool) -> None:
+        job = self.state.job
+        if job and self.composing:
+            self.compose.show_sheet(ledger(job.shown, job.workshop), self._drawing(job.shown), fit=fit)
+
+    def _try_composed(self) -> None:
+        if self.composing:
+            self.state.try_step(self.compose.call(), anywhere=True)
+            self._show_strip()
 
     def _turn_to(self, view: str, page: int) -> None:
         if self.state.job:

@@ -36,6 +36,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("stop_work", "Stop", "Mend", ("Esc",), separated=True),
     Action("view_intake", "Intake: what came in", "View", ("Ctrl+1",)),
     Action("view_inspect", "Inspect: what was found", "View", ("Ctrl+2",)),
+    Action("view_compose", "Compose: what is on the sheet", "View", ("Ctrl+3",)),
     Action("zoom_in", "Closer", "View", ("StandardKey.ZoomIn", "+"), "zoom-in", separated=True),
     Action("zoom_out", "Farther", "View", ("StandardKey.ZoomOut", "-"), "zoom-out"),
     Action("zoom_fit", "Whole sheet", "View", ("0",), "maximize"),

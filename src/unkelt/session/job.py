@@ -10,8 +10,8 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from unkelt.formats.formats import read_sheet
-from unkelt.recipe import Call, Recipe, Stage, applied
-from unkelt.sheet.model import Sheet
+from unkelt.recipe import Call, Recipe, Stage, applied, run
+from unkelt.sheet.model import Lettering, Outline, Sheet
 from unkelt.sheet.ticket import Ticket
 from unkelt.steps.step import Outcome
 from unkelt.survey.check import Workshop
@@ -69,6 +69,28 @@ class Job:
     def with_stages(self, stages: tuple[Stage, ...]) -> Job:
         done = tuple(stage for stage in stages if stage.outcome is not None)
         return replace(self, stages=(*self.stages, *done), undone=(), looking_at=None) if done else self
+
+    def with_step_at(self, place: int, call: Call) -> tuple[Job, tuple[str, ...]]:
+        """A step put in after the first `place` steps, and all that follow taken again; and what was skipped, with why.
+
+        A step that is skipped is taken out, and said.
+        """
+        before = self.stages[:place]
+        sheet = before[-1].sheet if before else self.original
+        again = run(Recipe((call, *(stage.call for stage in self.stages[place:]))), sheet, self.workshop)
+        done = tuple(stage for stage in again if stage.outcome is not None)
+        skipped = tuple(stage.skipped for stage in again if stage.skipped)
+        return replace(self, stages=(*before, *done), undone=(), looking_at=None), skipped
+
+    def lettering_stage(self, item_id: str) -> int | None:
+        """The last state in which the text that an outline was made from was still live; None where there is none."""
+        item = self.shown.find(item_id)
+        origin = item.origin if isinstance(item, Outline) else None
+        if origin is None:
+            return None
+        sheets = [self.original, *(stage.sheet for stage in self.stages)]
+        live = [at for at, sheet in enumerate(sheets) if isinstance(sheet.find(origin.id), Lettering)]
+        return max(live, default=None)
 
     def undo(self) -> Job:
         if not self.stages:

@@ -10,6 +10,7 @@ from unkelt.recipe import Stage
 from unkelt.session.job import Job
 from unkelt.session.preview import grouped
 from unkelt.sheet.figures import Figures
+from unkelt.steps.step import Parameter
 from unkelt.steps.steps import STEPS
 from unkelt.survey.finding import Finding, Level
 
@@ -95,3 +96,33 @@ def proof_rows(proof: Proof) -> list[tuple[str, str]]:
 
 def _count(number: object, thing: str, done: str = "") -> str:
     return f"{number} {thing}{'' if number == 1 else 's'} {done}".strip()
+
+
+def shown_default(parameter: Parameter) -> str:
+    """What an empty field stands for."""
+    match parameter.kind, parameter.default:
+        case "length", None:
+            return "from the ticket"
+        case "length", value:
+            return f"{value:g} mm"
+        case "text", _:
+            return parameter.what
+        case _, value:
+            return f"{value:g}" if isinstance(value, float) else str(value)
+
+
+def given_value(parameter: Parameter, text: str) -> object | None:
+    """What was written in a field, as a recipe has it; None for an empty one. A length without a unit is in mm."""
+    if not text:
+        return None
+    if parameter.kind == "switch":
+        return text == "yes"
+    if parameter.kind in ("length", "number", "angle", "count"):
+        try:
+            number = float(text.replace(",", "."))
+        except ValueError:
+            return text
+        if parameter.kind == "length":
+            return f"{number:g} mm"
+        return int(number) if parameter.kind == "count" and number == int(number) else number
+    return text

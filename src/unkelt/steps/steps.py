@@ -6,6 +6,7 @@ from unkelt.steps.bind import bind
 from unkelt.steps.close_ends import close_subpath, join_ends
 from unkelt.steps.drop_duplicate import drop_duplicate
 from unkelt.steps.expand_stroke import expand_stroke
+from unkelt.steps.lettering import set_face, set_spacing, set_text
 from unkelt.steps.outline_text import outline_text
 from unkelt.steps.reduce_nodes import reduce_nodes
 from unkelt.steps.resize import resize
@@ -25,4 +26,6 @@ SAFE_ORDER: tuple[Step, ...] = (
     reduce_nodes,
 )
 
-STEPS: dict[str, Step] = {step.name: step for step in (*SAFE_ORDER, close_subpath, state_units, thicken)}
+STEPS: dict[str, Step] = {
+    step.name: step for step in (*SAFE_ORDER, close_subpath, state_units, thicken, set_text, set_face, set_spacing)
+}

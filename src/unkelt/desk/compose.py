@@ -1,0 +1,192 @@
+"""The Compose view: the ledger of items, the light table with what a step would do, and the steps for what is chosen."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QItemSelectionModel, Qt, Signal
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QComboBox,
+    QHeaderView,
+    QPushButton,
+    QScrollArea,
+    QSplitter,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from unkelt.desk.drawing import Drawing, Lens
+from unkelt.desk.evidence import FigureRows, ProofBox
+from unkelt.desk.options import OptionForm
+from unkelt.desk.parts import label
+from unkelt.desk.table import LightTable
+from unkelt.desk.theme import PAD, Palette, font
+from unkelt.recipe import Call
+from unkelt.session.ledger import Entry, sentence, steps_for
+from unkelt.session.preview import Preview
+from unkelt.steps.steps import STEPS
+
+COLUMNS = ("item", "is", "does", "W × H, mm", "nodes")
+
+
+class ComposeView(QWidget):
+    """Signals ask for a preview, for the step itself, and for the way back to the text that outlines came from."""
+
+    tried = Signal()
+    apply_asked = Signal()
+    lettering_asked = Signal(str)
+
+    def __init__(self, palette: Palette) -> None:
+        super().__init__()
+        self.entries: list[Entry] = []
+        self._drawing: Drawing | None = None
+        self.table = LightTable(palette)
+        self.table.lens = Lens.INK
+        split = QSplitter(Qt.Orientation.Horizontal)
+        split.setHandleWidth(1)
+        for part in (self._make_ledger(), self.table, self._make_steps()):
+            split.addWidget(part)
+        split.setStretchFactor(1, 1)
+        split.setSizes([392, 570, 318])
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(split)
+
+    def _make_ledger(self) -> QWidget:
+        self.items = QTableWidget(0, len(COLUMNS))
+        self.items.setHorizontalHeaderLabels(list(COLUMNS))
+        self.items.setFont(font(9.5))
+        self.items.horizontalHeader().setFont(font(9.5))
+        self.items.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        self.items.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        self.items.horizontalHeader().setHighlightSections(False)
+        self.items.verticalHeader().hide()
+        self.items.setShowGrid(False)
+        self.items.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.items.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
+        self.items.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.items.setAccessibleName("Ledger")
+        self.items.itemSelectionChanged.connect(self._selected)
+        return self.items
+
+    def _make_steps(self) -> QWidget:
+        self.headline = label("", 14, 600, wrap=True)
+        self.choice = QComboBox()
+        self.choice.setFont(font(10.5))
+        self.choice.setAccessibleName("What to do")
+        self.choice.currentIndexChanged.connect(self._step_chosen)
+        self.words = label("", 10, role="muted", wrap=True)
+        self.options = OptionForm()
+        self.options.changed.connect(self.tried)
+        self.figures, self.proof = FigureRows(), ProofBox()
+        self.back = QPushButton("Back to the lettering")
+        self.back.setToolTip(
+            "Shows the text as it was before it became outlines; what is changed there is followed by all later steps"
+        )
+        self.back.setFont(font(10))
+        self.back.clicked.connect(self._back)
+        self.apply = QPushButton("Apply")
+        self.apply.setProperty("role", "primary")
+        self.apply.setFont(font(10.5, 600))
+        self.apply.clicked.connect(self.apply_asked)
+        inside = QWidget()
+        layout = QVBoxLayout(inside)
+        layout.setContentsMargins(PAD, PAD, PAD, PAD)
+        layout.setSpacing(10)
+        for widget in (self.headline, self.choice, self.words, self.options, self.figures, self.proof):
+            layout.addWidget(widget)
+        layout.addStretch(1)
+        layout.addWidget(self.back)
+        layout.addWidget(self.apply)
+        scroll = QScrollArea()
+        scroll.setWidget(inside)
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setFixedWidth(318)
+        return scroll
+
+    # what is shown
+
+    def show_sheet(self, entries: list[Entry], drawing: Drawing, *, fit: bool) -> None:
+        """The items of a sheet; those that were chosen and are still there stay chosen."""
+        kept = {entry.id for entry in self.chosen()}
+        self.entries, self._drawing = entries, drawing
+        self.items.blockSignals(True)
+        self.items.setRowCount(len(entries))
+        for row, entry in enumerate(entries):
+            for column, words in enumerate((entry.name, entry.what, entry.operation, entry.size, entry.nodes)):
+                cell = QTableWidgetItem(words)
+                if column >= 3:
+                    cell.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                self.items.setItem(row, column, cell)
+        self.items.clearSelection()
+        rows = [row for row, entry in enumerate(entries) if entry.id in kept] or ([0] if len(entries) == 1 else [])
+        for row in rows:
+            self.choose(row)
+        self.items.blockSignals(False)
+        self.table.show_drawing(drawing, fit=fit)
+        self._selected()
+
+    def choose(self, row: int) -> None:
+        index = self.items.model().index(row, 0)
+        flags = QItemSelectionModel.SelectionFlag
+        self.items.selectionModel().select(index, flags.Select | flags.Rows)
+
+    def chosen(self) -> list[Entry]:
+        rows = sorted({index.row() for index in self.items.selectedIndexes()})
+        return [self.entries[row] for row in rows if row < len(self.entries)]
+
+    def show_preview(self, preview: Preview, drawing: Drawing | None) -> None:
+        self.figures.show_preview(preview)
+        self.proof.show_preview(preview)
+        self.table.show_drawing(drawing or self._drawing, fit=False)
+        self.apply.setEnabled(preview.refusal is None)
+
+    def call(self) -> Call | None:
+        """The step as it is set, for what is chosen."""
+        name = self.choice.currentData()
+        if not name:
+            return None
+        return Call(str(name), tuple(entry.id for entry in self.chosen()), None, self.options.values())
+
+    # reactions
+
+    def _selected(self) -> None:
+        chosen = self.chosen()
+        self.table.show_chosen([entry.box for entry in chosen if entry.box])
+        self.headline.setText(_headline(chosen, len(self.entries)))
+        self.back.setVisible(bool(chosen) and all(entry.origin for entry in chosen))
+        names = steps_for(chosen)
+        was = self.choice.currentData()
+        self.choice.blockSignals(True)
+        self.choice.clear()
+        for name in names:
+            self.choice.addItem(STEPS[name].title, name)
+        if was in names:
+            self.choice.setCurrentIndex(names.index(str(was)))
+        self.choice.blockSignals(False)
+        self._step_chosen()
+
+    def _step_chosen(self) -> None:
+        name = self.choice.currentData()
+        self.words.setText(sentence(str(name)) if name else "")
+        chosen = self.chosen()
+        hints = {"text": chosen[0].name.strip("“”")} if name == "set-text" and chosen else {}
+        self.options.show_step(STEPS[str(name)] if name else None, hints)
+        self.figures.hide()
+        self.proof.say("clean", [])
+        self.apply.setEnabled(False)
+        self.table.show_drawing(self._drawing, fit=False)
+        self.tried.emit()
+
+    def _back(self) -> None:
+        chosen = self.chosen()
+        if chosen:
+            self.lettering_asked.emit(chosen[0].id)
+
+
+def _headline(chosen: list[Entry], count: int) -> str:
+    if not chosen:
+        return f"The whole sheet, {count} item{'s' if count != 1 else ''}"
+    return chosen[0].name if len(chosen) == 1 else f"{len(chosen)} items"

@@ -1,0 +1,35 @@
+"""Small parts that several panels are made of."""
+
+from __future__ import annotations
+
+from typing import TypeVar
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
+
+from unkelt.desk.theme import font
+
+W = TypeVar("W", bound=QWidget)
+
+
+def label(words: str = "", points: float = 10, weight: int = 400, role: str = "", wrap: bool = False) -> QLabel:
+    made = QLabel(words)
+    made.setFont(font(points, weight))
+    made.setProperty("role", role)
+    made.setWordWrap(wrap)
+    made.setTextFormat(Qt.TextFormat.PlainText)
+    return made
+
+
+def named(widget: W, name: str) -> W:
+    """A widget under the name that the style sheet knows it by."""
+    widget.setObjectName(name)
+    return widget
+
+
+def empty(layout: QVBoxLayout | QGridLayout) -> None:
+    """Takes everything out of a layout."""
+    while (item := layout.takeAt(0)) is not None:
+        if widget := item.widget():
+            widget.hide()  # not unparented: that would make a window of it for a moment
+            widget.deleteLater()

@@ -1,0 +1,88 @@
+"""The ledger: what is on the sheet, item by item, and which steps can be taken on what is chosen."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from unkelt.geometry.measure import Box, bounds
+from unkelt.lettering.setting import set_lettering
+from unkelt.sheet.figures import figures
+from unkelt.sheet.model import Item, Lettering, Outline, Sheet
+from unkelt.steps.steps import STEPS
+from unkelt.survey.check import Workshop
+
+ON_TEXT = ("set-text", "set-face", "set-spacing", "outline-text")
+ON_OUTLINES = (
+    "thicken",
+    "expand-stroke",
+    "weld",
+    "bind",
+    "join-ends",
+    "close-subpath",
+    "reduce-nodes",
+    "drop-duplicate",
+)
+ON_ALL = ("resize", "state-units")
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """One item. `size` is that of its ink; `origin` says whether it remembers the text it was made from."""
+
+    id: str
+    name: str
+    what: str
+    operation: str
+    size: str
+    nodes: str
+    box: Box | None
+    origin: bool
+
+
+def ledger(sheet: Sheet, workshop: Workshop) -> list[Entry]:
+    """All items but groups, in sheet order."""
+    return [_entry(item, workshop) for item in sheet.walk() if isinstance(item, (Outline, Lettering))]
+
+
+def _entry(item: Item, workshop: Workshop) -> Entry:
+    if isinstance(item, Lettering):
+        box = set_lettering(item, workshop.shelf).ink(item.placement)
+        return Entry(item.id, f"“{item.text}”", "live text", "–", _size(box), "–", box, False)
+    assert isinstance(item, Outline)
+    count = figures([item], workshop.ticket.tolerance)
+    holes = f", {count.counters} counter{'s' if count.counters > 1 else ''}" if count.counters else ""
+    what = f"{count.pieces} piece{'s' if count.pieces != 1 else ''}{holes}"
+    operation = workshop.ticket.operation(item.look)
+    box = bounds(item.path)
+    name = f"“{item.letters}”" if item.letters.strip() else item.label or item.id
+    return Entry(
+        item.id,
+        name,
+        what,
+        operation.value if operation else "no key",
+        _size(box),
+        str(count.nodes),
+        box,
+        item.origin is not None,
+    )
+
+
+def _size(box: Box | None) -> str:
+    return f"{box[2] - box[0]:.1f} × {box[3] - box[1]:.1f}" if box else "–"
+
+
+def steps_for(entries: list[Entry]) -> list[str]:
+    """The steps offered for what is chosen, by name; for nothing chosen, those on the whole sheet."""
+    texts = [entry for entry in entries if entry.what == "live text"]
+    names: tuple[str, ...] = ON_ALL
+    if texts and len(texts) == len(entries):
+        names = ON_TEXT
+    elif entries and not texts:
+        names = ON_OUTLINES
+    return [name for name in names if name in STEPS]
+
+
+def sentence(name: str) -> str:
+    """The first sentence of what a step promises."""
+    promise = STEPS[name].promise.split("\n\n")[0].replace("\n", " ")
+    return promise.split(". ")[0].rstrip(".") + "."

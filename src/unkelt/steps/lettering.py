@@ -1,0 +1,124 @@
+"""`set-text`, `set-face`, `set-spacing`: live text corrected before it is outlined.
+
+Taken before `outline-text` in a recipe they are how a misspelt name is put right afterwards: the steps that follow are
+taken again.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Annotated
+
+from unkelt.errors import StepRefused
+from unkelt.lettering.setting import Setting, set_lettering
+from unkelt.sheet.model import FaceQuery, Item, Lettering, Run, Sheet
+from unkelt.steps.step import Outcome, step, targets
+from unkelt.survey.check import Workshop
+from unkelt.survey.text_missing import describe
+
+
+@step("set-text", "Change the wording", cures=())
+def set_text(
+    sheet: Sheet,
+    items: tuple[str, ...],
+    workshop: Workshop,
+    *,
+    text: Annotated[str, "the words as they are to be"] = "",
+) -> Outcome:
+    """Gives live text other words. Face, size, spacing, place and guide stay; so do pieces set alike at the text's start.
+
+    Refused when the face lacks a character or the words find no room on their guide: nothing is replaced silently.
+    """
+    if not text.strip():
+        raise StepRefused("set-text", "there are no words to set")
+
+    def reworded(lettering: Lettering) -> Lettering:
+        first = lettering.runs[0]
+        return replace(lettering, runs=(replace(first, text=text, each=None),), drawn=(), length_mm=None)
+
+    return _set_again("set-text", sheet, items, workshop, reworded)
+
+
+@step("set-face", "Set in another face", cures=())
+def set_face(
+    sheet: Sheet,
+    items: tuple[str, ...],
+    workshop: Workshop,
+    *,
+    family: Annotated[str, "the face's family, as it is on the shelf"] = "",
+    weight: Annotated[int, "its weight, from 1 to 1000; 400 is regular"] = 400,
+    italic: Annotated[bool, "the italic of the family"] = False,
+) -> Outcome:
+    """Sets live text in a face of the shelf; size, spacing and place stay. The change of width is part of the evidence.
+
+    Refused when the face is not on the shelf or lacks a character.
+    """
+    query = FaceQuery((family,), weight, italic)
+    if workshop.shelf.match(query) is None:
+        raise StepRefused("set-face", describe(query))
+    return _set_again(
+        "set-face", sheet, items, workshop, lambda text: _with_runs(text, lambda run: replace(run, face=query))
+    )
+
+
+@step("set-spacing", "Set the spacing", cures=())
+def set_spacing(
+    sheet: Sheet,
+    items: tuple[str, ...],
+    workshop: Workshop,
+    *,
+    letters: Annotated[float, "room added after every letter; a negative amount takes it away"] = 0.0,
+    words: Annotated[float, "room added to every space between words"] = 0.0,
+) -> Outcome:
+    """Sets the letter and word spacing of live text. The letters themselves keep their shape.
+
+    Where letter spacing isn't zero, optional ligatures are switched off, as CSS asks.
+    """
+    return _set_again(
+        "set-spacing",
+        sheet,
+        items,
+        workshop,
+        lambda text: _with_runs(text, lambda run: replace(run, letter_spacing_mm=letters, word_spacing_mm=words)),
+    )
+
+
+def _with_runs(lettering: Lettering, change: Callable[[Run], Run]) -> Lettering:
+    return replace(lettering, runs=tuple(change(run) for run in lettering.runs), drawn=())
+
+
+def _set_again(
+    name: str, sheet: Sheet, items: tuple[str, ...], workshop: Workshop, change: Callable[[Lettering], Lettering]
+) -> Outcome:
+    """Every chosen text changed, set, and measured before and after."""
+    changes: dict[str, tuple[Item, ...]] = {}
+    before = after = 0.0
+    for lettering in targets(name, sheet, items, Lettering):
+        new = change(lettering)
+        if new == lettering:
+            continue
+        setting = set_lettering(new, workshop.shelf)
+        if setting.missing_faces:
+            raise StepRefused(name, f"{describe(setting.missing_faces[0].face)}; set its face first")
+        if setting.missing_letters:
+            raise StepRefused(name, f"the face has no “{setting.missing_letters}”")
+        if setting.off_guide:
+            raise StepRefused(name, f"{setting.off_guide} letters would find no room on their guide")
+        before += _width(set_lettering(lettering, workshop.shelf), lettering)
+        after += _width(setting, new)
+        changes[lettering.id] = (new,)
+    if not changes:
+        raise StepRefused(name, "that is how it is set already")
+    evidence: dict[str, float | int | str] = {
+        "texts": len(changes),
+        "width_before_mm": round(before, 3),
+        "width_after_mm": round(after, 3),
+        "words": " · ".join(item.text for new in changes.values() for item in new if isinstance(item, Lettering)),
+    }
+    return Outcome(sheet.replaced(changes), tuple(changes), evidence)
+
+
+def _width(setting: Setting, lettering: Lettering) -> float:
+    ink = setting.ink(lettering.placement)
+    return ink[2] - ink[0] if ink else 0.0
