@@ -336,3 +336,48 @@ def test_contrast_by_wcag_aa(palette, ink, paper):
     """WCAG 2.1, 1.4.3: at least 4.5 to 1 for text."""
     a, b = sorted((luminance(getattr(palette, ink)), luminance(getattr(palette, paper))), reverse=True)
     assert (a + 0.05) / (b + 0.05) >= 4.5
+
+
+def test_a_misspelt_name_is_put_right_after_it_was_outlined(desk, qtbot, quay):
+    """Compose: back from the outlines to the text, another wording, and every later step is taken again."""
+    opened(qtbot, desk, quay / "sea-thrift.svg")
+    qtbot.keyClick(desk, Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier)
+    settle(qtbot, desk)
+    steps = [stage.call.name for stage in desk.state.job.stages]
+    qtbot.keyClick(desk, Qt.Key.Key_3, Qt.KeyboardModifier.ControlModifier)
+    settle(qtbot, desk)
+    assert desk.compose.items.item(0, 0).text() == "“Sea Thrift”"
+    assert desk.compose.table.chosen_boxes
+    qtbot.mouseClick(desk.compose.back, Qt.MouseButton.LeftButton)
+    settle(qtbot, desk)
+    assert desk.state.job.looking_at == 0
+    assert desk.compose.choice.currentData() == "set-text"
+    field = desk.compose.options.control("text")
+    field.selectAll()
+    qtbot.keyClicks(field, "Sea Swift")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    settle(qtbot, desk)
+    assert desk.compose.apply.isEnabled()
+    qtbot.mouseClick(desk.compose.apply, Qt.MouseButton.LeftButton)
+    settle(qtbot, desk)
+    job = desk.state.job
+    assert [stage.call.name for stage in job.stages] == ["set-text", *steps]
+    assert [item.letters for item in job.sheet.outlines()] == ["SeaSwift"]
+    assert desk.compose.items.item(0, 3).text().startswith("900.0 ×")
+
+
+def test_thicken_from_the_ledger_is_previewed_and_refused_with_a_reason(desk, qtbot, quay):
+    opened(qtbot, desk, quay / "berth-12.svg")
+    desk.view_compose()
+    desk.compose.choose(1)
+    desk.compose.choice.setCurrentIndex(desk.compose.choice.findData("thicken"))
+    field = desk.compose.options.control("amount")
+    field.setText("-30")
+    field.editingFinished.emit()
+    settle(qtbot, desk)
+    assert not desk.compose.apply.isEnabled()
+    field.setText("0.2")
+    field.editingFinished.emit()
+    settle(qtbot, desk)
+    assert desk.compose.apply.isEnabled()
+    assert desk.compose.call().options == {"amount": "0.2 mm"}

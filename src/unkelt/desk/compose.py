@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 from unkelt.desk.drawing import Drawing, Lens
 from unkelt.desk.evidence import FigureRows, ProofBox
 from unkelt.desk.options import OptionForm
-from unkelt.desk.parts import label
+from unkelt.desk.parts import label, named
 from unkelt.desk.table import LightTable
 from unkelt.desk.theme import PAD, Palette, font
 from unkelt.recipe import Call
@@ -40,6 +40,7 @@ class ComposeView(QWidget):
     def __init__(self, palette: Palette) -> None:
         super().__init__()
         self.entries: list[Entry] = []
+        self.families: list[str] = []
         self._drawing: Drawing | None = None
         self.table = LightTable(palette)
         self.table.lens = Lens.INK
@@ -48,7 +49,7 @@ class ComposeView(QWidget):
         for part in (self._make_ledger(), self.table, self._make_steps()):
             split.addWidget(part)
         split.setStretchFactor(1, 1)
-        split.setSizes([392, 570, 318])
+        split.setSizes([456, 506, 318])
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(split)
@@ -61,7 +62,14 @@ class ComposeView(QWidget):
         self.items.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         self.items.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
         self.items.horizontalHeader().setHighlightSections(False)
+        self.items.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+        for column in (3, 4):
+            heading = self.items.horizontalHeaderItem(column)
+            assert heading is not None
+            heading.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self.items.verticalHeader().hide()
+        self.items.verticalHeader().setDefaultSectionSize(32)
+        self.items.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.items.setShowGrid(False)
         self.items.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.items.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
@@ -97,21 +105,32 @@ class ComposeView(QWidget):
         for widget in (self.headline, self.choice, self.words, self.options, self.figures, self.proof):
             layout.addWidget(widget)
         layout.addStretch(1)
-        layout.addWidget(self.back)
-        layout.addWidget(self.apply)
         scroll = QScrollArea()
         scroll.setWidget(inside)
         scroll.setWidgetResizable(True)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setFixedWidth(318)
-        return scroll
+        footer = named(QWidget(), "footer")
+        footer.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        foot = QVBoxLayout(footer)
+        foot.setContentsMargins(PAD, 12, PAD, 12)
+        foot.setSpacing(8)
+        foot.addWidget(self.apply)
+        foot.addWidget(self.back)
+        panel = named(QWidget(), "panel")
+        panel.setFixedWidth(318)
+        outer = QVBoxLayout(panel)
+        outer.setContentsMargins(1, 0, 0, 0)
+        outer.setSpacing(0)
+        outer.addWidget(scroll, 1)
+        outer.addWidget(footer)
+        return panel
 
     # what is shown
 
-    def show_sheet(self, entries: list[Entry], drawing: Drawing, *, fit: bool) -> None:
+    def show_sheet(self, entries: list[Entry], families: list[str], drawing: Drawing, *, fit: bool) -> None:
         """The items of a sheet; those that were chosen and are still there stay chosen."""
         kept = {entry.id for entry in self.chosen()}
-        self.entries, self._drawing = entries, drawing
+        self.entries, self.families, self._drawing = entries, families, drawing
         self.items.blockSignals(True)
         self.items.setRowCount(len(entries))
         for row, entry in enumerate(entries):
@@ -173,7 +192,7 @@ class ComposeView(QWidget):
         self.words.setText(sentence(str(name)) if name else "")
         chosen = self.chosen()
         hints = {"text": chosen[0].name.strip("“”")} if name == "set-text" and chosen else {}
-        self.options.show_step(STEPS[str(name)] if name else None, hints)
+        self.options.show_step(STEPS[str(name)] if name else None, hints, {"family": self.families})
         self.figures.hide()
         self.proof.say("clean", [])
         self.apply.setEnabled(False)

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
-from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QWidget
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QComboBox, QCompleter, QGridLayout, QLineEdit, QWidget
 
 from unkelt.desk.parts import empty, label
 from unkelt.desk.theme import font
@@ -26,12 +26,23 @@ class OptionForm(QWidget):
         self._rows.setColumnStretch(1, 1)
         self._controls: dict[str, tuple[Parameter, QComboBox | QLineEdit]] = {}
 
-    def show_step(self, step: Step | None, hints: Mapping[str, str] | None = None) -> None:
-        """The options of a step; `hints` are first contents of its fields by name."""
+    def show_step(
+        self,
+        step: Step | None,
+        hints: Mapping[str, str] | None = None,
+        offers: Mapping[str, Sequence[str]] | None = None,
+    ) -> None:
+        """The options of a step; `hints` are first contents of its fields by name, `offers` what may be chosen there."""
         empty(self._rows)
         self._controls = {}
         for row, parameter in enumerate(step.parameters if step else ()):
             widget = self._control(parameter, (hints or {}).get(parameter.name, ""))
+            if isinstance(widget, QLineEdit) and offers and parameter.name in offers:
+                completer = QCompleter(list(offers[parameter.name]), widget)
+                completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+                completer.setFilterMode(Qt.MatchFlag.MatchContains)
+                completer.activated.connect(lambda _text: self.changed.emit())
+                widget.setCompleter(completer)
             widget.setFont(font(10))
             widget.setToolTip(parameter.what)
             widget.setAccessibleName(f"{step.title if step else ''}: {parameter.name}")

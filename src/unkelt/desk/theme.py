@@ -169,6 +169,13 @@ def style_sheet(p: Palette) -> str:
     QComboBox QAbstractItemView {{ background: {p.raised}; border: 1px solid {p.line};
                    selection-background-color: {p.accent_soft}; selection-color: {p.text}; }}
     QListView {{ background: {p.panel}; border: none; outline: none; }}
+    QTableView {{ background: {p.panel}; border: none; border-right: 1px solid {p.line}; outline: none;
+                   selection-background-color: {p.accent_soft}; selection-color: {p.text}; }}
+    QTableView::item {{ padding: 0 8px; border-bottom: 1px solid {p.line}; }}
+    QTableView::item:selected {{ background: {p.accent_soft}; color: {p.text}; }}
+    QHeaderView {{ background: {p.panel}; }}
+    QHeaderView::section {{ background: {p.panel}; color: {p.muted}; border: none; border-bottom: 1px solid {p.line};
+                   padding: 8px 11px; }}
     QScrollArea {{ border: none; }}
     QScrollBar:vertical {{ background: transparent; width: 10px; margin: 0; }}
     QScrollBar:horizontal {{ background: transparent; height: 8px; margin: 0; }}

@@ -306,7 +306,9 @@ class Desk(QMainWindow):
     def _show_ledger(self, *, fit: bool) -> None:
         job = self.state.job
         if job and self.composing:
-            self.compose.show_sheet(ledger(job.shown, job.workshop), self._drawing(job.shown), fit=fit)
+            self.compose.show_sheet(
+                ledger(job.shown, job.workshop), job.workshop.shelf.families(), self._drawing(job.shown), fit=fit
+            )
 
     def _try_composed(self) -> None:
         if self.composing:

@@ -80,6 +80,10 @@ class Shelf:
                 table.setdefault(name, []).append(face)
         return table
 
+    def families(self) -> list[str]:
+        """The families on the shelf, in the order of the alphabet."""
+        return sorted({face.family for face in self.faces}, key=str.casefold)
+
     def match(self, query: FaceQuery) -> Face | None:
         """The face asked for, or None: when the first family named is not there, or would have to be faked.
 

@@ -54,7 +54,10 @@ def _entry(item: Item, workshop: Workshop) -> Entry:
     what = f"{count.pieces} piece{'s' if count.pieces != 1 else ''}{holes}"
     operation = workshop.ticket.operation(item.look)
     box = bounds(item.path)
-    name = f"“{item.letters}”" if item.letters.strip() else item.label or item.id
+    whole = (
+        item.origin.text.strip() if item.origin and item.origin.text.replace(" ", "") == item.letters else item.letters
+    )
+    name = f"“{whole}”" if whole.strip() else item.label or item.id
     return Entry(
         item.id,
         name,

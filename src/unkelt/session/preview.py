@@ -78,7 +78,13 @@ def proof_lines(evidence: Evidence) -> tuple[str, ...]:
         lines += ["Proven by a second engine", f"area within {share:.4f} %"]
     if "counters_before" in evidence and "counters_after" in evidence:
         lines.append(_counters(evidence))
-    if "max_deviation_mm" in evidence:
+    if "width_before_mm" in evidence and "words" in evidence:
+        was, now = float(evidence["width_before_mm"]), float(evidence["width_after_mm"])
+        lines += ["Set with the face's own shaping", f"ink {was:.2f} → {now:.2f} mm wide"]
+    if "amount_per_side_mm" in evidence:
+        amount, off = float(evidence["amount_per_side_mm"]), float(evidence["max_deviation_mm"])
+        lines.append(f"every edge moved by {amount:.3g} mm, to within {_small(off)}")
+    elif "max_deviation_mm" in evidence:
         moved = float(evidence["max_deviation_mm"])
         bound = "no line moves" if moved == 0 else f"no line moves more than {_small(moved)}"
         lines.append(bound if lines else f"Certified: {bound}")

@@ -40,7 +40,7 @@ def set_text(
     return _set_again("set-text", sheet, items, workshop, reworded)
 
 
-@step("set-face", "Set in another face", cures=())
+@step("set-face", "Set in another face", cures=("text.font-missing", "text.glyph-missing"))
 def set_face(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -54,7 +54,9 @@ def set_face(
 
     Refused when the face is not on the shelf or lacks a character.
     """
-    query = FaceQuery((family,), weight, italic)
+    if not family.strip():
+        raise StepRefused("set-face", "no face is named")
+    query = FaceQuery((family.strip(),), weight, italic)
     if workshop.shelf.match(query) is None:
         raise StepRefused("set-face", describe(query))
     return _set_again(
