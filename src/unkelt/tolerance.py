@@ -27,6 +27,9 @@ class Tolerance:
     sliver_mm2: float = 1e-3
     """An overlap, counter or piece below this is noise of flattening, not material: 0.03 × 0.03 mm."""
 
+    scrap_mm: float = 0.05
+    """A subpath smaller than this both ways is a point to any machine: a fifth of a hairline."""
+
     graze_mm2: float = 1e-5
     """Outlines that cross by less than this only touch: rounding of a shared line."""
 

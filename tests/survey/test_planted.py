@@ -28,6 +28,7 @@ WORDS = [("Bobolink", "Pacifico"), ("Sandpiper", "Dancing Script"), ("BERTH 8", 
 def clean(word: str, family: str) -> Sheet:
     """One compound path with no more nodes than it needs."""
     mended = mend(sheet(lettering(word, family, 90), page=(900, 300)), workshop())[-1].sheet
+    mended = apply(Call("fit-page"), mended, workshop()).sheet
     assert survey(mended, workshop()) == ()
     return mended
 

@@ -64,6 +64,12 @@ def crosses_itself(operand: Operand, tolerance: Tolerance) -> bool:
     return ring_nesting(operand.path, tolerance.chord_mm * PROOF_CHORD)[2] is None
 
 
+def covers_itself(operand: Operand, tolerance: Tolerance) -> bool:
+    """Whether a ring lies hidden in what another of the same outline fills: solid by nonzero, a hole by even-odd."""
+    _, _, nesting = ring_nesting(operand.path, tolerance.chord_mm * PROOF_CHORD)
+    return nesting is not None and not operand.even_odd and not nesting.rules_agree()
+
+
 def weld(operands: Sequence[Operand], tolerance: Tolerance, guard: bool = True) -> tuple[Path, WeldProof]:
     """The union of one cluster's operands as rings that fill the same by both rules, and its proof.
 

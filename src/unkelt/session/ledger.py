@@ -21,8 +21,12 @@ ON_OUTLINES = (
     "close-subpath",
     "reduce-nodes",
     "drop-duplicate",
+    "drop-scraps",
+    "orient-rings",
+    "hairline",
+    "unify-colours",
 )
-ON_ALL = ("resize", "state-units")
+ON_ALL = ("resize", "fit-page", "state-units")
 
 
 @dataclass(frozen=True, slots=True)

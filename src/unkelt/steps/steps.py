@@ -5,8 +5,12 @@ from __future__ import annotations
 from unkelt.steps.bind import bind
 from unkelt.steps.close_ends import close_subpath, join_ends
 from unkelt.steps.drop_duplicate import drop_duplicate
+from unkelt.steps.drop_scraps import drop_scraps
 from unkelt.steps.expand_stroke import expand_stroke
+from unkelt.steps.fit_page import fit_page
 from unkelt.steps.lettering import set_face, set_spacing, set_text
+from unkelt.steps.line import hairline, unify_colours
+from unkelt.steps.orient_rings import orient_rings
 from unkelt.steps.outline_text import outline_text
 from unkelt.steps.reduce_nodes import reduce_nodes
 from unkelt.steps.resize import resize
@@ -17,15 +21,20 @@ from unkelt.steps.weld import weld
 
 SAFE_ORDER: tuple[Step, ...] = (
     outline_text,  # all that follows works on outlines
+    unify_colours,  # before anything asks what an outline is for
     expand_stroke,  # what is thick has to be outline before outlines are joined
     join_ends,  # an open letter would be welded with a chord across its gap
     drop_duplicate,  # before welding, which would merge copies without a word
+    drop_scraps,
+    orient_rings,
     weld,
     bind,  # refuses while anything overlaps
     resize,  # before nodes go, so that the tolerance holds at the size that is cut
     reduce_nodes,
+    hairline,
 )
 
 STEPS: dict[str, Step] = {
-    step.name: step for step in (*SAFE_ORDER, close_subpath, state_units, thicken, set_text, set_face, set_spacing)
+    step.name: step
+    for step in (*SAFE_ORDER, close_subpath, state_units, thicken, fit_page, set_text, set_face, set_spacing)
 }

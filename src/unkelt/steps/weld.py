@@ -7,16 +7,17 @@ from typing import Annotated, Literal
 
 from unkelt.errors import GeometryRefused, StepRefused
 from unkelt.geometry.path import Path
-from unkelt.geometry.weld import Operand, WeldProof, crosses_itself, touching, weld_clusters
+from unkelt.geometry.weld import Operand, WeldProof, covers_itself, crosses_itself, touching, weld_clusters
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.words import words
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
+from unkelt.tolerance import Tolerance
 
 By = Literal["operation", "word"]
 
 
-@step("weld", "Weld", cures=("overlap.items", "overlap.self"), safe=True)
+@step("weld", "Weld", cures=("overlap.items", "overlap.self", "compound.winding"), safe=True)
 def weld(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -46,7 +47,7 @@ def weld(
         clusters = [
             cluster
             for cluster in touching(operands, ticket.tolerance)
-            if len(cluster) > 1 or crosses_itself(operands[cluster[0]], ticket.tolerance)
+            if len(cluster) > 1 or _not_plain(operands[cluster[0]], ticket.tolerance)
         ]
         results = weld_clusters([[operands[i] for i in cluster] for cluster in clusters], ticket.tolerance)
         for cluster, result in zip(clusters, results, strict=True):
@@ -75,6 +76,10 @@ def weld(
         "max_deviation_mm": round(max(p.max_deviation_mm for p in proofs), 5),
     }
     return Outcome(sheet.replaced(changes), tuple(outline.id for outline in worked), evidence)
+
+
+def _not_plain(operand: Operand, tolerance: Tolerance) -> bool:
+    return crosses_itself(operand, tolerance) or covers_itself(operand, tolerance)
 
 
 def _joined(members: list[Outline], path: Path) -> Outline:

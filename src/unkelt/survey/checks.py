@@ -7,13 +7,17 @@ from collections.abc import Callable
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import Check, Workshop
 from unkelt.survey.compound_loose import compound_loose
+from unkelt.survey.compound_winding import compound_winding
 from unkelt.survey.content import content
 from unkelt.survey.finding import Finding
+from unkelt.survey.line import line
 from unkelt.survey.nodes_excess import nodes_excess
 from unkelt.survey.overlap_items import overlap_items
 from unkelt.survey.overlap_self import overlap_self
 from unkelt.survey.path_duplicate import path_duplicate
 from unkelt.survey.path_open import path_open
+from unkelt.survey.path_stray import path_stray
+from unkelt.survey.place import place
 from unkelt.survey.size_frame import size_frame
 from unkelt.survey.size_off_ticket import size_off_ticket
 from unkelt.survey.size_units import size_units
@@ -28,13 +32,17 @@ CHECKS: tuple[Check, ...] = (
     overlap_items,
     overlap_self,
     compound_loose,
+    compound_winding,
     stroke_visible,
     path_open,
     path_duplicate,
+    path_stray,
     nodes_excess,
     size_units,
     size_off_ticket,
     size_frame,
+    place,
+    line,
 )
 
 Progress = Callable[[float, str], None]

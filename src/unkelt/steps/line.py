@@ -1,0 +1,70 @@
+"""`hairline` and `unify-colours`: each line says what it is for."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from unkelt.errors import StepRefused
+from unkelt.sheet.appearance import Appearance, Operation
+from unkelt.sheet.key import nearest_colour
+from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.steps.step import Outcome, step, targets
+from unkelt.survey.check import Workshop
+
+
+@step("hairline", "Make it a cut line", cures=("line.width", "line.mixed"), safe=True)
+def hairline(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
+    """Gives lines that are cut the ticket's hairline and no fill. The path stays as it is, and so does its colour.
+
+    Without items it takes all that the ticket's key calls cut.
+    """
+    ticket = workshop.ticket
+    changes: dict[str, tuple[Item, ...]] = {}
+    widest = 0.0
+    for outline in targets("hairline", sheet, items, Outline):
+        look = outline.look
+        if ticket.operation(look) is not Operation.CUT or (not items and not ticket.key):
+            continue
+        line = replace(
+            look,
+            fill=None,
+            stroke=look.stroke or look.fill,
+            stroke_width_mm=ticket.machine.hairline_mm,
+            dashes_mm=(),
+            pen=None,
+        )
+        if line != look:
+            widest = max(widest, look.stroke_width_mm if look.stroke else 0.0)
+            changes[outline.id] = (replace(outline, look=line),)
+    if not changes:
+        raise StepRefused("hairline", "none of these is a cut line that is too wide or filled")
+    evidence = {
+        "lines": len(changes),
+        "width_before_mm": round(widest, 4),
+        "width_after_mm": round(ticket.machine.hairline_mm, 4),
+        "max_deviation_mm": 0.0,
+    }
+    return Outcome(sheet.replaced(changes), tuple(changes), evidence)
+
+
+@step("unify-colours", "Take the key's colour", cures=("line.colour-near",), safe=True)
+def unify_colours(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
+    """Gives paints that are almost a colour of the ticket's key that very colour. Paths stay as they are.
+
+    A colour that is almost two of the key's is left for a person. Refused without a key.
+    """
+    key = workshop.ticket.key
+    if not key:
+        raise StepRefused("unify-colours", "the ticket has no key of colours")
+
+    def meant(paint: str | None) -> str | None:
+        return paint if paint is None or paint in key else nearest_colour(paint, key) or paint
+
+    changes: dict[str, tuple[Item, ...]] = {}
+    for outline in targets("unify-colours", sheet, items, Outline):
+        look: Appearance = replace(outline.look, fill=meant(outline.look.fill), stroke=meant(outline.look.stroke))
+        if look != outline.look:
+            changes[outline.id] = (replace(outline, look=look),)
+    if not changes:
+        raise StepRefused("unify-colours", "no colour here is almost one of the key's")
+    return Outcome(sheet.replaced(changes), tuple(changes), {"outlines": len(changes), "max_deviation_mm": 0.0})

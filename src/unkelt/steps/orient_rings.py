@@ -1,0 +1,49 @@
+"""`orient-rings`"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from unkelt.errors import GeometryRefused, StepRefused
+from unkelt.geometry.orient import orient_rings as orient_path
+from unkelt.geometry.region import region, ring_nesting
+from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.steps.step import Outcome, step, targets
+from unkelt.survey.check import Workshop
+
+
+@step("orient-rings", "Turn the rings the right way", cures=("compound.winding",), safe=True)
+def orient_rings(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
+    """Runs outer rings one way and counters the other, so that both fill rules fill what is filled now.
+
+    No line moves. Proven: the area filled by either rule afterwards is the area filled before, by a second engine. Refused
+    where rings cross, or where a ring that is solid now would have to become a hole.
+    """
+    tolerance = workshop.ticket.tolerance
+    chord = tolerance.chord_mm / 10
+    changes: dict[str, tuple[Item, ...]] = {}
+    turned = 0
+    for outline in targets("orient-rings", sheet, items, Outline):
+        nesting = ring_nesting(outline.path, chord)[2]
+        if nesting is None or nesting.rules_agree():
+            continue
+        try:
+            path = orient_path(outline.path, chord)
+        except GeometryRefused as problem:
+            raise StepRefused("orient-rings", f"“{outline.id}”: {problem}") from problem
+        before = region(outline.path, outline.look.even_odd, chord)
+        if any(
+            before.symmetric_difference(region(path, rule, chord)).area > tolerance.sliver_mm2 for rule in (False, True)
+        ):
+            raise StepRefused(
+                "orient-rings",
+                f"“{outline.id}” is filled where rings lie in rings; weld it first, or its counters would open",
+            )
+        turned += sum(
+            bool((a != b).any())
+            for a, b in zip(outline.path.points[outline.path.starts], path.points[path.starts], strict=True)
+        )
+        changes[outline.id] = (replace(outline, path=path, look=replace(outline.look, even_odd=False)),)
+    if not changes:
+        raise StepRefused("orient-rings", "both fill rules fill the same already")
+    return Outcome(sheet.replaced(changes), tuple(changes), {"rings_turned": turned, "max_deviation_mm": 0.0})

@@ -1,0 +1,36 @@
+"""`compound.winding`"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from unkelt.geometry.measure import bounds
+from unkelt.geometry.region import ring_nesting
+from unkelt.sheet.model import Sheet
+from unkelt.survey.check import Workshop, check
+from unkelt.survey.finding import Finding, Level
+
+
+@check("compound.winding")
+def compound_winding(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
+    """What is hole and what is solid depends on the fill rule: another program may fill the counters."""
+    for outline in sheet.outlines():
+        if outline.look.fill is None or len(outline.path) < 2:
+            continue
+        nesting = ring_nesting(outline.path, workshop.ticket.tolerance.chord_mm / 10)[2]
+        if nesting is None or nesting.rules_agree():
+            continue
+        drawn, other = ("even-odd", "nonzero") if outline.look.even_odd else ("nonzero", "even-odd")
+        wrong = sum((nesting.windings() != 0) != (nesting.depths() % 2 == 0))
+        yield Finding(
+            code="compound.winding",
+            level=Level.HOLD,
+            items=(outline.id,),
+            box=bounds(outline.path),
+            value=float(wrong),
+            unit="rings",
+            headline=f"{wrong} ring{'s' if wrong > 1 else ''} solid by one rule, hole by the other",
+            detail=f"it is drawn by the {drawn} rule",
+            message=f"It is drawn by the {drawn} rule; software that fills by the {other} rule makes holes solid, or solids holes.",
+            steps=("orient-rings",) if outline.look.even_odd else ("weld",),
+        )

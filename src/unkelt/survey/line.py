@@ -1,0 +1,81 @@
+"""`line.colour-unknown`, `line.colour-near`, `line.width`, `line.mixed`"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from unkelt.geometry.measure import bounds, join_boxes
+from unkelt.sheet.appearance import Operation
+from unkelt.sheet.key import nearest_colour
+from unkelt.sheet.model import Outline, Sheet
+from unkelt.survey.check import Workshop, check
+from unkelt.survey.finding import Finding, Level
+
+
+@check("line.colour-unknown", "line.colour-near", "line.width", "line.mixed")
+def line(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
+    """Whether each line says what it is for: by a colour of the key, a hairline for a cut, one paint and not two."""
+    ticket = workshop.ticket
+    strange: dict[str, list[Outline]] = {}
+    wide: list[Outline] = []
+    mixed: list[Outline] = []
+    for outline in sheet.outlines():
+        look = outline.look
+        if not look.visible or look.opacity == 0:
+            continue
+        if ticket.key and look.colour and look.colour not in ticket.key:
+            strange.setdefault(look.colour, []).append(outline)
+        cut = bool(ticket.key) and ticket.operation(look) is Operation.CUT
+        if cut and look.fill is None and look.stroke and look.stroke_width_mm > ticket.machine.hairline_mm * 1.001:
+            wide.append(outline)
+        if look.fill and look.stroke and (not ticket.key or ticket.key.get(look.fill) != ticket.key.get(look.stroke)):
+            mixed.append(outline)
+    for colour, outlines in strange.items():
+        near = nearest_colour(colour, ticket.key)
+        if near:
+            yield _finding(
+                "line.colour-near", Level.WARN, outlines, f"{colour} is almost {near}",
+                f"the key has {near} for {ticket.key[near].value}",
+                "A machine tells colours apart exactly: to it this is another colour, without an operation.",
+                ("unify-colours",),
+            )  # fmt: skip
+        else:
+            yield _finding(
+                "line.colour-unknown", Level.HOLD, outlines, f"{colour} is not in the ticket's key",
+                f"the key knows {', '.join(ticket.key)}",
+                "The machine has no operation for this colour, and leaves these lines out or stops at them.",
+            )  # fmt: skip
+    if wide:
+        widest = max(outline.look.stroke_width_mm for outline in wide)
+        yield _finding(
+            "line.width", Level.HOLD, wide, f"A cut line {widest:.2f} mm wide",
+            f"a hairline is {ticket.machine.hairline_mm:.2f} mm",
+            "Many machines cut hairlines only: a wider line is engraved, or cut on both its sides.",
+            ("hairline",), widest,
+        )  # fmt: skip
+    if mixed:
+        yield _finding(
+            "line.mixed", Level.WARN, mixed, "Both fill and stroke are painted",
+            "which of them says what is to be done?",
+            "Software takes the one or the other for the operation, so that a cut line may be engraved.",
+            ("hairline",) if not ticket.key else (),
+        )  # fmt: skip
+
+
+def _finding(
+    code: str,
+    level: Level,
+    outlines: list[Outline],
+    headline: str,
+    detail: str,
+    message: str,
+    steps: tuple[str, ...] = (),
+    value: float | None = None,
+) -> Finding:
+    marks = tuple(box for outline in outlines if (box := bounds(outline.path)))
+    ids = tuple(outline.id for outline in outlines)
+    unit = "outlines" if value is None else "mm"
+    return Finding(
+        code, level, ids, join_boxes(list(marks)), float(len(ids)) if value is None else value, unit, headline, detail,
+        message, steps, marks,
+    )  # fmt: skip

@@ -1,0 +1,34 @@
+"""`path.stray`"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from unkelt.geometry.measure import join_boxes
+from unkelt.sheet.model import Sheet
+from unkelt.sheet.scraps import scraps
+from unkelt.survey.check import Workshop, check
+from unkelt.survey.finding import Finding, Level
+
+
+@check("path.stray")
+def path_stray(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
+    """Lone points, lines of no length, rings of no area: the tool stops, dips and marks the material for nothing."""
+    for outline in sheet.outlines():
+        found = scraps(outline.path, workshop.ticket.tolerance)
+        if not len(found):
+            continue
+        marks = tuple((float(x0), float(y0), float(x1), float(y1)) for x0, y0, x1, y1 in found.boxes)
+        yield Finding(
+            code="path.stray",
+            level=Level.WARN,
+            items=(outline.id,),
+            box=join_boxes(list(marks)),
+            value=float(len(found)),
+            unit="subpaths",
+            headline="A stray scrap" if len(found) == 1 else f"{len(found)} stray scraps",
+            detail=f"none larger than {found.largest_mm:.2f} mm",
+            message="The tool goes there, dips and comes back, and leaves a mark: nothing is to be seen of it on a screen.",
+            steps=("drop-scraps",),
+            marks=marks,
+        )

@@ -1,0 +1,46 @@
+"""`place.off-page`, `place.page-loose`, `place.bed`"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from unkelt.sheet.model import Outline, Sheet
+from unkelt.survey.check import Workshop, check
+from unkelt.survey.finding import Finding, Level
+
+LOOSE = 10.0
+"""A page of more than so many times the drawing's area is not fitted to it."""
+
+
+@check("place.off-page", "place.page-loose", "place.bed")
+def place(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
+    """Where the drawing lies: outside its page, lost on a large one, or larger than the machine's bed."""
+    box = sheet.drawn_box()
+    if box is None:
+        return
+    x0, y0, x1, y1 = box
+    width, height = x1 - x0, y1 - y0
+    page_width, page_height = sheet.page_mm
+    ids = tuple(item.id for item in sheet.walk() if isinstance(item, Outline))
+    over = max(-x0, -y0, x1 - page_width, y1 - page_height)
+    if over > workshop.ticket.tolerance.chord_mm:
+        yield Finding(
+            "place.off-page", Level.HOLD, ids, box, over, "mm", f"{over:.1f} mm lie outside the page",
+            f"the page is {page_width:.0f} × {page_height:.0f} mm",
+            "Software that cuts off at the page leaves this part out; other software moves everything to fit.",
+            ("fit-page",),
+        )  # fmt: skip
+    elif width * height > 0 and page_width * page_height > LOOSE * width * height:
+        yield Finding(
+            "place.page-loose", Level.NOTE, ids, box, page_width, "mm", "The page is much larger than the drawing",
+            f"{page_width:.0f} × {page_height:.0f} mm for {width:.0f} × {height:.0f}",
+            "Nothing is wrong with it; a page fitted to the drawing is placed on the material without looking for it.",
+            ("fit-page",),
+        )  # fmt: skip
+    bed = workshop.ticket.machine.bed_mm
+    if bed and not any(width <= a and height <= b for a, b in (bed, bed[::-1])):
+        yield Finding(
+            "place.bed", Level.HOLD, ids, box, width, "mm", "Larger than the machine's bed",
+            f"{width:.0f} × {height:.0f} mm on {bed[0]:.0f} × {bed[1]:.0f}",
+            "It does not fit on the bed either way round, so that a part would not be cut.",
+        )  # fmt: skip
