@@ -1,11 +1,11 @@
-"""`python -m benchmarks [reading|welding]` prints ours beside the raw libraries, as ratios, from one run."""
+"""`python -m benchmarks [reading|welding|offsets]` prints ours beside the raw libraries, as ratios, from one run."""
 
 import sys
 
-from benchmarks import reading, welding
+from benchmarks import offsets, reading, welding
 from benchmarks.timing import print_rows
 
-PARTS = {"reading": reading, "welding": welding}
+PARTS = {"reading": reading, "welding": welding, "offsets": offsets}
 
 if __name__ == "__main__":
     wanted = sys.argv[1:] or list(PARTS)

@@ -1,0 +1,55 @@
+"""Offsets and strokes with proof, beside GEOS buffers, which give polylines, and skia's stroker, which proves nothing."""
+
+from __future__ import annotations
+
+import pathops
+
+from benchmarks.timing import Row, best
+from benchmarks.welding import script
+from unkelt.geometry import region as regions
+from unkelt.geometry.offset import Pen, offset_outline, stroke_outline
+from unkelt.geometry.path import Path
+from unkelt.geometry.weld import _Frame, _to_engine
+from unkelt.tolerance import STANDARD
+
+
+def raw_strokes(paths: list[Path]) -> None:
+    for path in paths:
+        frame = _Frame.around(path.points)
+        engine = _to_engine(path, False, frame)
+        engine.stroke(1.0 * frame.scale, pathops.LineCap.ROUND_CAP, pathops.LineJoin.ROUND_JOIN, 4)
+        engine.convertConicsToQuads()
+        engine.simplify(fix_winding=False, keep_starting_points=False)
+
+
+def rows() -> list[Row]:
+    paths = script(1)
+    size = f"{len(paths)} glyphs, {sum(len(path.points) for path in paths)} segments"
+
+    def ours(join: str) -> None:
+        regions.forget()
+        for path in paths:
+            offset_outline(path, 1.0, STANDARD, join)  # type: ignore[arg-type]
+
+    def geos() -> None:
+        regions.forget()
+        for path in paths:
+            regions.region(path, False, 0.002).buffer(1.0, quad_segs=16)
+
+    def strokes() -> None:
+        regions.forget()
+        for path in paths:
+            stroke_outline(path, Pen(1.0, "round", "round"), STANDARD)
+
+    buffered = best(geos, 1)
+    return [
+        Row("offset 1 mm, sharp corners", size, best(lambda: ours("miter"), 1), "GEOS buffer, polylines", buffered),
+        Row("offset 1 mm, round corners", size, best(lambda: ours("round"), 1), "GEOS buffer, polylines", buffered),
+        Row(
+            "stroke to outline, 1 mm",
+            size,
+            best(strokes, 1),
+            "skia stroker, no proof",
+            best(lambda: raw_strokes(paths), 1),
+        ),
+    ]
