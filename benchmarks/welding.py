@@ -9,7 +9,7 @@ from tests.builders import SHELF, lettering, moved
 from benchmarks.timing import Row, best
 from unkelt.geometry import region as regions
 from unkelt.geometry.path import Path
-from unkelt.geometry.reduce import reduce_nodes
+from unkelt.geometry.reduce import forget, reduce_many
 from unkelt.geometry.weld import Operand, _Frame, _to_engine, touching, weld_clusters
 from unkelt.lettering.setting import set_lettering
 from unkelt.tolerance import STANDARD
@@ -63,9 +63,8 @@ def rows() -> list[Row]:
     word = script(1)
 
     def reduce() -> None:
-        reduce_nodes.cache_clear()
-        for path in word:
-            reduce_nodes(path, 0.02)
+        forget()
+        reduce_many(word, 0.02)
 
     def simplify() -> None:
         for path in word:

@@ -6,7 +6,7 @@ from dataclasses import replace
 from typing import Annotated
 
 from unkelt.errors import StepRefused
-from unkelt.geometry.reduce import reduce_nodes as reduce_path
+from unkelt.geometry.reduce import reduce_many
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
@@ -32,8 +32,8 @@ def reduce_nodes(
     changes: dict[str, tuple[Item, ...]] = {}
     before = after = 0
     bound = 0.0
-    for outline in chosen:
-        reduced = reduce_path(outline.path, tolerance)
+    found = reduce_many([outline.path for outline in chosen], tolerance)
+    for outline, reduced in zip(chosen, found, strict=True):
         if reduced.path is not outline.path:
             changes[outline.id] = (replace(outline, path=reduced.path),)
         before += outline.path.node_count

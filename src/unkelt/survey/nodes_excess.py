@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from unkelt.geometry.measure import Box, bounds, join_boxes
-from unkelt.geometry.reduce import reduce_nodes
+from unkelt.geometry.reduce import reduce_many
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.sheet.words import words
@@ -21,11 +21,15 @@ def nodes_excess(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     tolerance = workshop.ticket.tolerance
     word_of = {item_id: word.ids for word in words(sheet) for item_id in word.ids}
     excess: dict[tuple[str, ...], list[tuple[Outline, int]]] = {}
-    for outline in sheet.outlines():
-        now = outline.path.node_count
-        if workshop.ticket.operation(outline.look) is Operation.LEAVE or now < tolerance.excess_nodes:
-            continue
-        needed = reduce_nodes(outline.path, tolerance.chord_mm).path.node_count
+    asked = [
+        outline
+        for outline in sheet.outlines()
+        if workshop.ticket.operation(outline.look) is not Operation.LEAVE
+        and outline.path.node_count >= tolerance.excess_nodes
+    ]
+    reduced = reduce_many([outline.path for outline in asked], tolerance.chord_mm)
+    for outline, fewer in zip(asked, reduced, strict=True):
+        now, needed = outline.path.node_count, fewer.path.node_count
         if now - needed >= max(tolerance.excess_nodes, tolerance.excess_share * now):
             excess.setdefault(word_of.get(outline.id, (outline.id,)), []).append((outline, needed))
     for found in excess.values():  # one finding a word: its letters were made the same way
