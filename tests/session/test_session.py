@@ -7,13 +7,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.builders import lettering, sheet, workshop
-from unkelt.recipe import Call, apply
+from unkelt.demo import make_demo
+from unkelt.recipe import Call, apply, mend
 from unkelt.session.actions import ACTIONS
 from unkelt.session.dimensions import dimensions
 from unkelt.session.job import Job, open_job, ticket_beside
+from unkelt.session.ledger import ledger, steps_for
 from unkelt.session.preview import preview
 from unkelt.session.viewport import Viewport, nice_step, ticks
-from unkelt.session.words import original_caption, stage_caption, summary, verdict
+from unkelt.session.words import given_value, original_caption, stage_caption, summary, verdict
+from unkelt.sheet.ticket import read_ticket
+from unkelt.steps.steps import STEPS
 from unkelt.survey.checks import survey
 
 TICKET = '[size]\nwidth = "300 mm"\n'
@@ -137,3 +141,59 @@ def test_the_table_of_actions_is_sound():
     assert len({action.id for action in ACTIONS}) == len(ACTIONS)
     keys = [key for action in ACTIONS for key in action.keys]
     assert len(set(keys)) == len(keys)
+
+
+def test_a_step_put_in_the_middle_takes_the_later_ones_again(tmp_path):
+    make_demo(tmp_path)
+    job = open_job(tmp_path / "sea-thrift.svg", workshop(read_ticket(tmp_path / "sea-thrift.toml")))
+    job = job.with_stages(tuple(mend(job.sheet, job.workshop)))
+    item = job.sheet.outlines()[0].id
+    assert job.lettering_stage(item) == 0
+    corrected, skipped = job.with_step_at(0, Call("set-text", options={"text": "Sea Swift"}))
+    assert skipped == ()
+    assert [s.call.name for s in corrected.stages] == ["set-text", *[s.call.name for s in job.stages]]
+    assert corrected.sheet.outlines()[0].letters == "SeaSwift"
+    assert job.sheet.outlines()[0].letters == "SeaThrift"  # the job before is what it was
+    assert corrected.undo().undo().recipe.calls == corrected.recipe.calls[:-2]
+
+
+def test_a_later_step_that_no_longer_applies_is_left_out_and_said(tmp_path):
+    make_demo(tmp_path)
+    job = open_job(tmp_path / "sea-thrift.svg", workshop())
+    for call in (Call("outline-text"), Call("thicken", ("name-9",), options={"amount": "1 mm"})):
+        job = job.with_step(call, apply(call, job.sheet, job.workshop))
+    corrected, skipped = job.with_step_at(0, Call("set-text", options={"text": "Tern"}))
+    assert "“name-9” is no longer on the sheet" in skipped[0]
+    assert [s.call.name for s in corrected.stages] == ["set-text", "outline-text"]
+
+
+def test_the_ledger_says_what_is_there_and_offers_what_can_be_done(tmp_path):
+    make_demo(tmp_path)
+    sheet = open_job(tmp_path / "berth-12.svg", workshop()).sheet
+    entries = ledger(sheet, workshop())
+    nodes = str(sheet.outlines()[0].path.node_count)
+    assert (entries[0].id, entries[0].what, entries[0].nodes) == ("tag", "1 piece, 1 counter", nodes)
+    assert entries[0].size.startswith("60.0 ×")
+    assert "thicken" in steps_for(entries)
+    assert "set-text" not in steps_for(entries)
+    assert steps_for([]) == ["resize", "fit-page", "state-units"]
+    text = ledger(open_job(tmp_path / "sea-thrift.svg", workshop()).sheet, workshop())
+    assert (text[0].name, steps_for(text)[0]) == ("“Sea Thrift”", "set-text")
+
+
+@pytest.mark.parametrize(
+    ("step", "option", "written", "given"),
+    [
+        ("thicken", "amount", "0.4", "0.4 mm"),
+        ("thicken", "amount", "3 pt", "3 pt"),
+        ("thicken", "limit", "2,5", 2.5),
+        ("thicken", "limit", "much", "much"),
+        ("thicken", "close_counters", "yes", True),
+        ("set-face", "weight", "700", 700),
+        ("set-text", "text", "12", "12"),
+        ("set-text", "text", "", None),
+    ],
+)
+def test_fields_are_read_as_people_write_them(step, option, written, given):
+    parameter = next(p for p in STEPS[step].parameters if p.name == option)
+    assert given_value(parameter, written) == given
