@@ -55,7 +55,7 @@ def _entry(item: Item, workshop: Workshop) -> Entry:
     assert isinstance(item, Outline)
     count = figures([item], workshop.ticket.tolerance)
     holes = f", {count.counters} counter{'s' if count.counters > 1 else ''}" if count.counters else ""
-    what = f"{count.pieces} piece{'s' if count.pieces != 1 else ''}{holes}"
+    what = f"{count.pieces} piece{'s' if count.pieces != 1 else ''}{holes}" if count.pieces else "line"
     operation = workshop.ticket.operation(item.look)
     box = bounds(item.path)
     whole = (
@@ -66,7 +66,7 @@ def _entry(item: Item, workshop: Workshop) -> Entry:
         item.id,
         name,
         what,
-        operation.value if operation else "no key",
+        operation.value if operation else "not in key",
         _size(box),
         str(count.nodes),
         box,
