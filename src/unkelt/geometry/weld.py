@@ -21,6 +21,7 @@ from unkelt.geometry import region as regions
 from unkelt.geometry.distance import departure, line_distance
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import lengths, signed_areas
+from unkelt.geometry.merge import merge_micro
 from unkelt.geometry.orient import orient_rings
 from unkelt.geometry.path import LINE, QUAD, Floats, Path, PathBuilder, closed_by_line, concat
 from unkelt.geometry.region import ring_nesting
@@ -341,23 +342,4 @@ def _restored(path: Path, source: Floats, frame: _Frame) -> Path:
 def _clean(path: Path, tolerance: Tolerance) -> Path:
     """Without the slivers and micro segments that the engine's rounding leaves at joints."""
     keep = (np.abs(signed_areas(path)) > tolerance.sliver_mm2) & path.closed
-    return _merge_micro(path.select(keep), tolerance.engine_noise_mm)
-
-
-def _merge_micro(path: Path, shorter_mm: float) -> Path:
-    """Each closed subpath without segments shorter than `shorter_mm`; the next segment starts where they started."""
-    extent = np.abs(path.points - path.points[:, :1]).max(axis=(1, 2), initial=0)
-    if not len(path) or (extent >= shorter_mm).all():
-        return path
-    points, keep = path.points.copy(), extent >= shorter_mm
-    starts, closed, position = [], [], 0
-    for a, b in zip(path.starts.tolist(), path.stops.tolist(), strict=True):
-        kept = np.flatnonzero(keep[a:b]) + a
-        for here, following in zip(kept, np.roll(kept, -1), strict=True):
-            points[following, 0] = points[here, 3]
-            if path.degrees[following] == LINE:
-                points[following, 1] = points[here, 3]
-        starts.append(position)
-        closed.append(True)
-        position += len(kept)
-    return Path(points[keep], path.degrees[keep], np.array(starts, np.intp), np.array(closed, bool))
+    return merge_micro(path.select(keep), tolerance.engine_noise_mm)

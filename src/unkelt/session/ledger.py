@@ -19,6 +19,7 @@ ON_OUTLINES = (
     "bind",
     "join-ends",
     "close-subpath",
+    "merge-nodes",
     "reduce-nodes",
     "drop-duplicate",
     "drop-scraps",

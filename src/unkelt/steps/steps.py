@@ -10,6 +10,7 @@ from unkelt.steps.expand_stroke import expand_stroke
 from unkelt.steps.fit_page import fit_page
 from unkelt.steps.lettering import set_face, set_spacing, set_text
 from unkelt.steps.line import hairline, unify_colours
+from unkelt.steps.merge_nodes import merge_nodes
 from unkelt.steps.orient_rings import orient_rings
 from unkelt.steps.outline_text import outline_text
 from unkelt.steps.reduce_nodes import reduce_nodes
@@ -30,6 +31,7 @@ SAFE_ORDER: tuple[Step, ...] = (
     weld,
     bind,  # refuses while anything overlaps
     resize,  # before nodes go, so that the tolerance holds at the size that is cut
+    merge_nodes,
     reduce_nodes,
     hairline,
 )

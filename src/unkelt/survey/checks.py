@@ -11,6 +11,7 @@ from unkelt.survey.compound_winding import compound_winding
 from unkelt.survey.content import content
 from unkelt.survey.finding import Finding
 from unkelt.survey.line import line
+from unkelt.survey.nodes_crowded import nodes_crowded
 from unkelt.survey.nodes_excess import nodes_excess
 from unkelt.survey.overlap_items import overlap_items
 from unkelt.survey.overlap_self import overlap_self
@@ -38,6 +39,7 @@ CHECKS: tuple[Check, ...] = (
     path_duplicate,
     path_stray,
     nodes_excess,
+    nodes_crowded,
     size_units,
     size_off_ticket,
     size_frame,
