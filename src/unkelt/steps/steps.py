@@ -31,8 +31,8 @@ SAFE_ORDER: tuple[Step, ...] = (
     weld,
     bind,  # refuses while anything overlaps
     resize,  # before nodes go, so that the tolerance holds at the size that is cut
-    merge_nodes,
     reduce_nodes,
+    merge_nodes,  # what is still crowded when nothing else can go
     hairline,
 )
 
