@@ -102,4 +102,5 @@ def test_wide_cut_lines_become_hairlines_and_keep_their_path():
 def test_two_paints_are_ambiguous():
     on = on_page(square(), fill="#20262b", stroke="#0b5d4c", stroke_width_mm=0.1)
     assert "line.mixed" in found(on, KEYED)
+    assert mend(on, workshop()) == []  # which of them was meant is a person's to say
     assert "line.mixed" not in found(on_page(square(), fill="#20262b", stroke=None), KEYED)

@@ -12,7 +12,7 @@ from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 
 
-@step("hairline", "Make it a cut line", cures=("line.width", "line.mixed"), safe=True)
+@step("hairline", "Make it a cut line", cures=("line.width",), safe=True)
 def hairline(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Gives lines that are cut the ticket's hairline and no fill. The path stays as it is, and so does its colour.
 

@@ -58,7 +58,6 @@ def line(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             "line.mixed", Level.WARN, mixed, "Both fill and stroke are painted",
             "which of them says what is to be done?",
             "Software takes the one or the other for the operation, so that a cut line may be engraved.",
-            ("hairline",) if not ticket.key else (),
         )  # fmt: skip
 
 
