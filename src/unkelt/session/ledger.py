@@ -30,6 +30,10 @@ ON_OUTLINES = (
 ON_ALL = ("resize", "fit-page", "state-units")
 
 
+COUNTED = 5_000
+"""On sheets of more segments, subpaths are told instead of pieces and counters, which take time to find."""
+
+
 @dataclass(frozen=True, slots=True)
 class Entry:
     """One item. `size` is that of its ink; `origin` says whether it remembers the text it was made from."""
@@ -46,17 +50,17 @@ class Entry:
 
 def ledger(sheet: Sheet, workshop: Workshop) -> list[Entry]:
     """All items but groups, in sheet order."""
-    return [_entry(item, workshop) for item in sheet.walk() if isinstance(item, (Outline, Lettering))]
+    items = [item for item in sheet.walk() if isinstance(item, (Outline, Lettering))]
+    segments = sum(len(item.path.points) for item in items if isinstance(item, Outline))
+    return [_entry(item, workshop, counted=segments <= COUNTED) for item in items]
 
 
-def _entry(item: Item, workshop: Workshop) -> Entry:
+def _entry(item: Item, workshop: Workshop, *, counted: bool) -> Entry:
     if isinstance(item, Lettering):
         box = set_lettering(item, workshop.shelf).ink(item.placement)
         return Entry(item.id, f"“{item.text}”", "live text", "–", _size(box), "–", box, False)
     assert isinstance(item, Outline)
-    count = figures([item], workshop.ticket.tolerance)
-    holes = f", {count.counters} counter{'s' if count.counters > 1 else ''}" if count.counters else ""
-    what = f"{count.pieces} piece{'s' if count.pieces != 1 else ''}{holes}" if count.pieces else "line"
+    what = _pieces(item, workshop) if counted else f"{len(item.path)} subpath{'s' if len(item.path) != 1 else ''}"
     operation = workshop.ticket.operation(item.look)
     box = bounds(item.path)
     whole = (
@@ -69,10 +73,16 @@ def _entry(item: Item, workshop: Workshop) -> Entry:
         what,
         operation.value if operation else "not in key",
         _size(box),
-        str(count.nodes),
+        str(item.path.node_count),
         box,
         item.origin is not None,
     )
+
+
+def _pieces(item: Outline, workshop: Workshop) -> str:
+    count = figures([item], workshop.ticket.tolerance)
+    holes = f", {count.counters} counter{'s' if count.counters > 1 else ''}" if count.counters else ""
+    return f"{count.pieces} piece{'s' if count.pieces != 1 else ''}{holes}" if count.pieces else "line"
 
 
 def _size(box: Box | None) -> str:
