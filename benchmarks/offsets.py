@@ -7,7 +7,7 @@ import pathops
 from benchmarks.timing import Row, best
 from benchmarks.welding import script
 from unkelt.geometry import region as regions
-from unkelt.geometry.offset import Pen, offset_outline, stroke_outline
+from unkelt.geometry.offset import Pen, offset_path, stroke_path
 from unkelt.geometry.path import Path
 from unkelt.geometry.weld import _Frame, _to_engine
 from unkelt.tolerance import STANDARD
@@ -29,7 +29,7 @@ def rows() -> list[Row]:
     def ours(join: str) -> None:
         regions.forget()
         for path in paths:
-            offset_outline(path, 1.0, STANDARD, join)  # type: ignore[arg-type]
+            offset_path(path, 1.0, STANDARD, join)  # type: ignore[arg-type]
 
     def geos() -> None:
         regions.forget()
@@ -39,7 +39,7 @@ def rows() -> list[Row]:
     def strokes() -> None:
         regions.forget()
         for path in paths:
-            stroke_outline(path, Pen(1.0, "round", "round"), STANDARD)
+            stroke_path(path, Pen(1.0, "round", "round"), STANDARD)
 
     buffered = best(geos, 1)
     return [

@@ -19,7 +19,7 @@ from unkelt.errors import GeometryRefused
 from unkelt.formats.svg.pathdata import format_path_data, parse_path_data
 from unkelt.geometry.dashes import dashed
 from unkelt.geometry.measure import lengths, signed_areas
-from unkelt.geometry.offset import Pen, offset_outline, stroke_outline
+from unkelt.geometry.offset import Pen, offset_path, stroke_path
 from unkelt.geometry.path import LINE, polygon
 from unkelt.geometry.region import region
 from unkelt.tolerance import STANDARD
@@ -51,7 +51,7 @@ def area(path):
     ],
 )
 def test_convex_outlines_follow_steiner(path, distance, join, expected):
-    result, proof = offset_outline(path, distance, STANDARD, join)
+    result, proof = offset_path(path, distance, STANDARD, join)
     assert area(result) == pytest.approx(expected, rel=1e-5)
     assert proof.max_deviation_mm <= STANDARD.chord_mm
     if join == "miter" and (path.degrees == LINE).all():
@@ -64,16 +64,16 @@ def test_a_corner_is_cut_flat_beyond_the_mitre_limit():
     for angle, nodes in ((29.0, 3), (28.9, 4)):
         half = math.radians(angle / 2)
         tip = polygon((0, 0), (50 * math.cos(half), 50 * math.sin(half)), (50 * math.cos(half), -50 * math.sin(half)))
-        assert len(offset_outline(tip, 1, STANDARD, "miter", 4)[0].points) == nodes
+        assert len(offset_path(tip, 1, STANDARD, "miter", 4)[0].points) == nodes
 
 
 def test_counters_close_and_thin_parts_vanish_as_geos_says():
     ring = path_of("M0 0H40V30H0ZM10 10V12H30V10Z")
-    assert offset_outline(ring, 1.1, STANDARD)[1].counters == 0
-    assert offset_outline(ring, 0.9, STANDARD)[1].counters == 1
+    assert offset_path(ring, 1.1, STANDARD)[1].counters == 0
+    assert offset_path(ring, 0.9, STANDARD)[1].counters == 1
     dumb_bell = polygon((0, 0), (10, 0), (10, 4), (20, 4), (20, 0), (30, 0), (30, 10), (20, 10), (20, 6), (10, 6), (10, 10), (0, 10))  # fmt: skip
-    assert offset_outline(dumb_bell, -1.2, STANDARD)[1].pieces == 2
-    assert len(offset_outline(square(10), -6, STANDARD)[0]) == 0
+    assert offset_path(dumb_bell, -1.2, STANDARD)[1].pieces == 2
+    assert len(offset_path(square(10), -6, STANDARD)[0]) == 0
 
 
 @pytest.mark.parametrize(("family", "letters"), WORDS)
@@ -81,7 +81,7 @@ def test_counters_close_and_thin_parts_vanish_as_geos_says():
 @pytest.mark.parametrize("join", ["round", "miter"])
 def test_lettering_grows_by_the_distance_and_stays_curves(family, letters, distance, join):
     for path in glyph_paths(letters, family, 40):
-        result, proof = offset_outline(path, distance, STANDARD, join)
+        result, proof = offset_path(path, distance, STANDARD, join)
         assert proof.max_deviation_mm <= STANDARD.chord_mm
         assert proof.fitted_rings == 0
         assert len(result.points) <= 2 * len(path.points)
@@ -94,7 +94,7 @@ def test_lettering_grows_by_the_distance_and_stays_curves(family, letters, dista
 def test_tiny_lettering_is_no_coarser():
     """10 points high, grown by 0.05 mm: the deviation is measured against the distance itself."""
     path = glyph_paths("g", "Arvo", 10 * 25.4 / 72)[0]
-    result, proof = offset_outline(path, 0.05, STANDARD, "miter")
+    result, proof = offset_path(path, 0.05, STANDARD, "miter")
     edge = region(path, False, 1e-4).boundary
     t = result.points[:, 0]
     assert np.abs([edge.distance(shapely.Point(node)) - 0.05 for node in t]).max() < 0.03
@@ -109,16 +109,16 @@ def test_an_offset_does_not_depend_on_start_direction_place_or_size(start, backw
     changed = rolled(path, start).reversed() if backwards else rolled(path, start)
     cos, sin = scale * math.cos(turn), scale * math.sin(turn)
     changed = changed.transformed(Transform(cos, sin, -sin, cos, 7, -3))
-    plain, proof = offset_outline(path, 0.4, STANDARD, "round")
-    other, again = offset_outline(changed, 0.4 * scale, STANDARD, "round")
+    plain, proof = offset_path(path, 0.4, STANDARD, "round")
+    other, again = offset_path(changed, 0.4 * scale, STANDARD, "round")
     assert (proof.pieces, proof.counters) == (again.pieces, again.counters)
     assert area(other) == pytest.approx(scale**2 * area(plain), rel=3e-4 / min(1, scale))
 
 
 def test_out_and_in_again_contains_the_core():
     path = glyph_paths("B", "Arvo", 40)[0]
-    out, _ = offset_outline(path, 1.0, STANDARD, "round")
-    back, _ = offset_outline(out, -1.0, STANDARD, "round")
+    out, _ = offset_path(path, 1.0, STANDARD, "round")
+    back, _ = offset_path(out, -1.0, STANDARD, "round")
     core = region(path, False, 0.002).buffer(-0.01)
     assert core.difference(region(back, False, 0.002)).area < 1e-6
 
@@ -139,7 +139,7 @@ def test_strokes_look_as_an_independent_renderer_draws_them(name, join, cap):
     d, pen = STROKED[name], Pen(7, join, cap, 4)
     if name == "crossing":
         pen = Pen(7, join, cap, 4, (9, 5, 2), 3)
-    result, proof = stroke_outline(path_of(d), pen, STANDARD)
+    result, proof = stroke_path(path_of(d), pen, STANDARD)
     assert proof.max_deviation_mm <= STANDARD.chord_mm
     dashes = f'stroke-dasharray="{" ".join(map(str, pen.dashes_mm))}" stroke-dashoffset="3"' if pen.dashes_mm else ""
     theirs = drawn(page(f'<path d="{d}" fill="none" stroke="#000" stroke-width="7" stroke-linejoin="{join}" stroke-linecap="{cap}" {dashes}/>'))  # fmt: skip
@@ -157,7 +157,7 @@ def test_a_pen_that_is_not_round():
     """A stroke under scale(3 1): as if drawn with a flat pen, then compared with the renderer."""
     d = "M6 20C20 60 20 0 35 30"
     pen = Pen(4 * math.sqrt(3), "round", "round", shape=(math.sqrt(3), 0, 0, 1 / math.sqrt(3)))
-    result, _ = stroke_outline(path_of(d).transformed(Transform(3, 0, 0, 1, 0, 0)), pen, STANDARD)
+    result, _ = stroke_path(path_of(d).transformed(Transform(3, 0, 0, 1, 0, 0)), pen, STANDARD)
     theirs = drawn(page(f'<path transform="scale(3 1)" d="{d}" fill="none" stroke="#000" stroke-width="4" stroke-linejoin="round" stroke-linecap="round"/>'))  # fmt: skip
     ours = drawn(page(f'<path d="{format_path_data(result)}"/>'))
     assert np.minimum(theirs, ours).sum() / np.maximum(theirs, ours).sum() > 0.996
@@ -176,16 +176,16 @@ def test_dashes_have_their_lengths_on_curves_too():
 
 
 def test_points_and_hairlines():
-    assert area(stroke_outline(path_of("M5 5h0"), Pen(2, cap="round"), STANDARD)[0]) == pytest.approx(math.pi, rel=1e-4)
-    assert area(stroke_outline(path_of("M5 5h0"), Pen(2, cap="square"), STANDARD)[0]) == pytest.approx(4)
-    assert len(stroke_outline(path_of("M5 5h0"), Pen(2), STANDARD)[0]) == 0
-    assert area(stroke_outline(path_of("M5 5h10"), Pen(0.02), STANDARD)[0]) == pytest.approx(0.2)
+    assert area(stroke_path(path_of("M5 5h0"), Pen(2, cap="round"), STANDARD)[0]) == pytest.approx(math.pi, rel=1e-4)
+    assert area(stroke_path(path_of("M5 5h0"), Pen(2, cap="square"), STANDARD)[0]) == pytest.approx(4)
+    assert len(stroke_path(path_of("M5 5h0"), Pen(2), STANDARD)[0]) == 0
+    assert area(stroke_path(path_of("M5 5h10"), Pen(0.02), STANDARD)[0]) == pytest.approx(0.2)
     with pytest.raises(GeometryRefused, match="no width"):
-        stroke_outline(path_of("M5 5h10"), Pen(0), STANDARD)
+        stroke_path(path_of("M5 5h10"), Pen(0), STANDARD)
 
 
 def test_two_strokes_that_cross_are_one_outline():
-    result, proof = stroke_outline(path_of("M0 0L20 20M0 20L20 0"), Pen(2), STANDARD)
+    result, proof = stroke_path(path_of("M0 0L20 20M0 20L20 0"), Pen(2), STANDARD)
     assert proof.pieces == 1
     assert area(result) == pytest.approx(2 * 2 * math.sqrt(800) - 4, rel=1e-6)
     assert len(result) == len(moved(result, 1)) == 1

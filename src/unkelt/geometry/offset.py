@@ -28,7 +28,7 @@ from unkelt.geometry.flatten import flatten
 from unkelt.geometry.measure import end_tangents, evaluate, signed_areas
 from unkelt.geometry.orient import orient_rings
 from unkelt.geometry.path import EMPTY, Floats, Path
-from unkelt.geometry.rails import Cap, Join, Rail, cap_rails, corners, normals, segment_rails, turn_counts
+from unkelt.geometry.rails import Cap, Corner, Join, Rail, cap_rails, corners, normals, segment_rails, turn_counts
 from unkelt.geometry.region import nest
 from unkelt.geometry.trace import trace
 from unkelt.geometry.weld import Operand, crosses_itself, weld
@@ -75,7 +75,7 @@ class OffsetProof:
 NOTHING = OffsetProof(0.0, 0.0, 0, 0, 0.0, 0)
 
 
-def offset_outline(
+def offset_path(
     path: Path,
     distance_mm: float,
     tolerance: Tolerance,
@@ -115,7 +115,7 @@ def offset_outline(
     return _traced(grown, rails, path, abs(distance_mm), chord, tolerance, whole)
 
 
-def stroke_outline(path: Path, pen: Pen, tolerance: Tolerance) -> tuple[Path, OffsetProof]:
+def stroke_path(path: Path, pen: Pen, tolerance: Tolerance) -> tuple[Path, OffsetProof]:
     """The outline of a stroked path: what the stroke paints, welded.
 
     Raises GeometryRefused when the stroke has no width or the result can't be proven.
@@ -130,14 +130,16 @@ def stroke_outline(path: Path, pen: Pen, tolerance: Tolerance) -> tuple[Path, Of
     chord = _chord(half, tolerance)
     bands: list[shapely.Geometry] = []
     rails: list[Rail] = []
+    turns: list[Corner] = []
     for subpath in path.subpaths():
-        found = _band(subpath, half, pen, chord)
+        own = corners(subpath)
+        turns += own
+        found = _band(subpath, own, half, pen, chord)
         if found is not None:
             bands.append(found[0])
             rails += found[1]
     if not bands:
         return EMPTY, NOTHING
-    turns = [corner for subpath in path.subpaths() for corner in corners(subpath)]
     simplified = pen.cap == "round" or bool(path.closed.any())
     whole = (pen.cap == "round" or bool(path.closed.all())) and not any(
         corner.bevelled(side, pen.join, pen.mitre_limit) for corner in turns for side in (half, -half)
@@ -151,14 +153,16 @@ def _skewed(path: Path, pen: Pen, tolerance: Tolerance) -> tuple[Path, OffsetPro
     matrix = Transform(*pen.shape, 0, 0)
     stretch = float(np.linalg.norm(np.array(pen.shape).reshape(2, 2), 2))
     finer = replace(tolerance, chord_mm=tolerance.chord_mm / stretch)
-    result, proof = stroke_outline(path.transformed(matrix.inverse()), replace(pen, shape=None), finer)
+    result, proof = stroke_path(path.transformed(matrix.inverse()), replace(pen, shape=None), finer)
     result = result.transformed(matrix)
     if matrix.xx * matrix.yy - matrix.xy * matrix.yx < 0:
         result = result.reversed()
     return result, replace(proof, max_deviation_mm=proof.max_deviation_mm * stretch)
 
 
-def _band(path: Path, half: float, pen: Pen, chord: float) -> tuple[shapely.Geometry, list[Rail]] | None:
+def _band(
+    path: Path, turns: list[Corner], half: float, pen: Pen, chord: float
+) -> tuple[shapely.Geometry, list[Rail]] | None:
     """What the stroke of one subpath covers, and the rails along its edge."""
     start, end = end_tangents(path)
     drawn = start.any(axis=1)
@@ -173,7 +177,6 @@ def _band(path: Path, half: float, pen: Pen, chord: float) -> tuple[shapely.Geom
         return shapely.Point(node).buffer(half, quad_segs=steps, cap_style=style), rails
     counts = turn_counts(path, half, chord)
     vertices, _ = flatten(path, chord, counts)
-    turns = corners(path)
     rails = [rail for side in (half, -half) for rail in segment_rails(path, side, counts)]
     rails += [
         rail for side in (half, -half) for corner in turns for rail in corner.rails(side, pen.join, pen.mitre_limit)

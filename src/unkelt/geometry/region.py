@@ -162,10 +162,17 @@ def _boxes(shapes: NDArray[np.object_]) -> tuple[Floats, Floats]:
     return boxes[:, :2], boxes[:, 2:]
 
 
-def boxed(shapes: Sequence[shapely.Geometry]) -> NDArray[np.bool_]:
-    """(n, n) whether the box of each shape lies within the box of each other."""
-    low, high = _boxes(np.array(shapes))
-    return np.asarray(((low[:, None] >= low) & (high[:, None] <= high)).all(axis=2))
+def lying_inside(shapes: Sequence[shapely.Geometry]) -> list[tuple[int, int]]:
+    """Pairs (i, j) of different shapes, the first wholly inside the second."""
+    array = np.array(shapes)
+    if len(array) > FEW_RINGS:
+        inner, outer = shapely.STRtree(array).query(array, predicate="within")
+    else:
+        low, high = _boxes(array)
+        inner, outer = np.nonzero(((low[:, None] >= low) & (high[:, None] <= high)).all(axis=2))
+        real = shapely.within(array[inner], array[outer])
+        inner, outer = inner[real], outer[real]
+    return [(i, j) for i, j in zip(inner.tolist(), outer.tolist(), strict=True) if i != j]
 
 
 def _overlap(low: Floats, high: Floats, other_low: Floats, other_high: Floats) -> NDArray[np.bool_]:

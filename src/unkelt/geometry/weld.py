@@ -213,14 +213,8 @@ def _refuse_swallowed(
         raise GeometryRefused(f"{filled} of {len(holes)} counters would be filled")
     if len(sources) < 2:
         return
-    boxes = shapely.bounds(sources)
-    boxed = (boxes[:, None, :2] >= boxes[:, :2]).all(axis=2) & (boxes[:, None, 2:] <= boxes[:, 2:]).all(axis=2)
-    for i, j in np.argwhere(boxed).tolist():
-        if (
-            i != j
-            and shapely.within(sources[i], sources[j])
-            and sources[i].boundary.distance(sources[j].boundary) > tolerance.same_shape_mm
-        ):
+    for i, j in regions.lying_inside(sources):
+        if sources[i].boundary.distance(sources[j].boundary) > tolerance.same_shape_mm:
             raise GeometryRefused(
                 "one outline lies wholly inside another and would vanish; it may be a counter that was split off"
             )

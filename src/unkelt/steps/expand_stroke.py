@@ -6,7 +6,7 @@ from dataclasses import replace
 from typing import cast
 
 from unkelt.errors import GeometryRefused, StepRefused
-from unkelt.geometry.offset import OffsetProof, Pen, stroke_outline
+from unkelt.geometry.offset import OffsetProof, Pen, stroke_path
 from unkelt.geometry.path import EMPTY, Path
 from unkelt.geometry.rails import Cap, Join
 from unkelt.geometry.weld import Operand, weld
@@ -57,7 +57,7 @@ def expand_stroke(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> O
 def _expanded(outline: Outline, sheet: Sheet, tolerance: Tolerance) -> tuple[tuple[Outline, ...], OffsetProof]:
     """What takes the outline's place: the stroke's outline, and its fill where that has another colour."""
     look = outline.look
-    stroke, proof = stroke_outline(outline.path, pen_of(look), tolerance)
+    stroke, proof = stroke_path(outline.path, pen_of(look), tolerance)
     if not len(stroke):
         raise GeometryRefused("its stroke paints nothing")
     plain = Appearance(fill=look.stroke, opacity=look.opacity, visible=look.visible)

@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 import shapely
 
 from unkelt.errors import GeometryRefused, StepRefused
-from unkelt.geometry.offset import OffsetProof, offset_outline
+from unkelt.geometry.offset import OffsetProof, offset_path
 from unkelt.geometry.rails import Join
 from unkelt.geometry.region import counters, pieces, region
 from unkelt.sheet.model import Item, Outline, Sheet
@@ -51,7 +51,7 @@ def thicken(
         if not outline.path.closed.all():
             raise StepRefused("thicken", f"“{outline.id}” has an open subpath, which has no inside; close it first")
         try:
-            path, proof = offset_outline(outline.path, amount, tolerance, _JOINS[corners], limit, outline.look.even_odd)
+            path, proof = offset_path(outline.path, amount, tolerance, _JOINS[corners], limit, outline.look.even_odd)
         except GeometryRefused as problem:
             raise StepRefused("thicken", f"“{outline.id}”: {problem}") from problem
         was = region(outline.path, outline.look.even_odd, tolerance.chord_mm / 10)
@@ -87,10 +87,9 @@ def _guard(
     """Refuses what would ruin a letter: counters closed or too small to weed, parts gone."""
     tolerance, gap = workshop.ticket.tolerance, workshop.ticket.machine.smallest_gap_mm
     if amount < 0:
-        left = shapely.STRtree(shapely.get_parts(now)).query(pieces(was, tolerance.sliver_mm2), predicate="intersects")[
-            0
-        ]
-        lost = len(pieces(was, tolerance.sliver_mm2)) - len(set(left.tolist()))
+        before = pieces(was, tolerance.sliver_mm2)
+        left = shapely.STRtree(shapely.get_parts(now)).query(before, predicate="intersects")[0]
+        lost = len(before) - len(set(left.tolist()))
         if lost:
             raise StepRefused("thicken", f"“{outline.id}”: {lost} of its pieces would vanish")
         return
