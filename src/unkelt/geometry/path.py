@@ -39,10 +39,10 @@ class Path:
     closed: Bools
 
     def __post_init__(self) -> None:
-        self.points.flags.writeable = False
-        self.degrees.flags.writeable = False
-        self.starts.flags.writeable = False
-        self.closed.flags.writeable = False
+        self.points.setflags(write=False)
+        self.degrees.setflags(write=False)
+        self.starts.setflags(write=False)
+        self.closed.setflags(write=False)
 
     def __eq__(self, other: object) -> bool:
         return isinstance(other, Path) and all(
@@ -111,7 +111,14 @@ class Path:
     def transformed(self, matrix: Transform) -> Path:
         """Exact: Bézier segments are closed under affine maps."""
         linear, shift = _as_arrays(matrix)
-        return Path(self.points @ linear + shift, self.degrees, self.starts, self.closed)
+        points = self.points.reshape(-1, 2).dot(linear)
+        points += shift
+        return Path(points.reshape(-1, 4, 2), self.degrees, self.starts, self.closed)
+
+    def within(self, limit: float) -> bool:
+        """Whether every node and handle has coordinates no larger than `limit`, and none is NaN."""
+        # The sum of squares settles it for all but the absurd, in half the time.
+        return bool(np.vdot(self.points, self.points) <= limit * limit or np.abs(self.points).max() <= limit)
 
     def reversed(self, which: Bools | None = None) -> Path:
         """The same curves run through backwards; `which` (s,) limits it to some subpaths."""
@@ -243,8 +250,14 @@ def polygon(*points: tuple[float, float], closed: bool = True) -> Path:
     if closed and (points[0] != points[-1] or len(points) == 1):
         points = (*points, points[0])
     ends = points[1:] or points
-    numbers = [(*a, *a, *b, *b) for a, b in zip(points, ends, strict=False)]
-    return Path(np.array(numbers, np.float64).reshape(-1, 4, 2), *_all_lines(len(numbers), closed))
+    return lines([each for a, b in zip(points, ends, strict=False) for each in (*a, *a, *b, *b)], closed)
+
+
+def lines(numbers: list[float], closed: bool = True) -> Path:
+    """One subpath of lines; eight numbers a segment, its start and its end twice each."""
+    points = np.array(numbers, np.float64)
+    points.shape = (-1, 4, 2)
+    return Path(points, *_all_lines(len(numbers) // 8, closed))
 
 
 @lru_cache(maxsize=64)

@@ -18,6 +18,7 @@ from unkelt.geometry.arcs import arc_to_cubics
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Path, PathBuilder
 
 ARGUMENTS = {"M": 2, "L": 2, "H": 1, "V": 1, "C": 6, "S": 4, "Q": 4, "T": 2, "A": 7, "Z": 0}
+_LETTERS = {letter: (letter.upper(), letter.islower()) for upper in ARGUMENTS for letter in (upper, upper.lower())}
 _COUNT = ARGUMENTS | {letter.lower(): count for letter, count in ARGUMENTS.items()}
 LIMIT = 1e9
 """Coordinates beyond this are not drawings; they overflow what later arithmetic can hold."""
@@ -54,7 +55,7 @@ def parse_path_data(text: str, arc_error: float = 1e-3) -> PathData:
         steps = _StrictSteps(text)
         path = _interpret(iter(steps), arc_error)
         problem = steps.problem
-    if len(path.points) and not np.abs(path.points).max() <= LIMIT:
+    if not path.within(LIMIT):
         bad = np.flatnonzero(~(np.abs(path.points).max(axis=(1, 2)) <= LIMIT))[0]
         return PathData(path.select(path.stops <= bad), f"a coordinate is beyond {LIMIT:g} in segment {bad + 1}")
     return PathData(path, problem)
@@ -157,8 +158,21 @@ def _interpret(steps: Iterator[Step], arc_error: float) -> Path:
             degrees.clear()
 
     for letter, v in steps:
-        command = letter.upper()
-        relative = letter != command
+        command, relative = _LETTERS[letter]
+        if command == "C" and begun and len(v) == 6:  # by far the most frequent, so it goes first
+            x1, y1, handle_x, handle_y, x3, y3 = v
+            if relative:
+                numbers += (x, y, x + x1, y + y1, x + handle_x, y + handle_y, x + x3, y + y3)
+                handle_x += x
+                handle_y += y
+                x += x3
+                y += y3
+            else:
+                numbers += (x, y, x1, y1, handle_x, handle_y, x3, y3)
+                x, y = x3, y3
+            degrees.append(CUBIC)
+            before = "C"
+            continue
         if command == "Z":
             if not begun:
                 builder.move_to(x, y)
@@ -180,7 +194,7 @@ def _interpret(steps: Iterator[Step], arc_error: float) -> Path:
 
         if command == "C":
             for k in range(0, len(v), 6):
-                x1, y1, handle_x, handle_y, x3, y3 = v[k : k + 6] if len(v) > 6 else v
+                x1, y1, handle_x, handle_y, x3, y3 = v[k : k + 6]
                 if relative:
                     x1 += x
                     y1 += y

@@ -9,10 +9,10 @@ import math
 import re
 import zlib
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
+from functools import cached_property
 from pathlib import Path as FilePath
 
-import numpy as np
 from fontTools.misc.transform import Identity, Transform
 from lxml import etree
 
@@ -21,9 +21,9 @@ from unkelt.formats.files import read_bytes
 from unkelt.formats.svg.page import PX, fit_box, read_page, view_box
 from unkelt.formats.svg.pathdata import LIMIT, parse_path_data
 from unkelt.formats.svg.shapes import SHAPES, shape_path
-from unkelt.formats.svg.style import INITIAL, Cascade, Style, plain_colour
+from unkelt.formats.svg.style import INITIAL, Cascade, Said, Style, plain_colour
 from unkelt.formats.svg.text import HREF, TextContext, read_text
-from unkelt.formats.svg.values import length, local_name, numbers, parse_transform
+from unkelt.formats.svg.values import attributes_of, length, local_name, numbers, parse_transform
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.path import Path, polygon
 from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance
@@ -56,7 +56,8 @@ INERT = {
     "set": "animation is not shown: the drawing is taken as it stands at first",
     "foreignObject": "foreign content is left out: importing drops it",
 }
-EFFECTS = ("clip-path", "mask", "filter", "marker-start", "marker-mid", "marker-end")
+EFFECTS = ("clip-path", "mask", "filter")
+MARKERS = ("marker-start", "marker-mid", "marker-end")
 _URL = re.compile(r"url\(\s*[\"']?([^\"')]*)[\"']?\s*\)\s*(.*)", re.DOTALL)
 
 
@@ -131,6 +132,33 @@ class _Place:
     following: tuple[etree._Element, ...] = ()
     shown: bool = True
     effects: tuple[str, ...] = ()
+    marked: bool = False
+    above: _Place | None = None
+    scale: float = field(init=False)
+    """How many mm a user unit is, over all; 1 where it is flattened to nothing."""
+    viewport: tuple[float, float] = field(init=False)
+    """The viewport in user units: what percentages are of."""
+
+    def __post_init__(self) -> None:
+        m = self.matrix
+        scale = math.sqrt(abs(m.xx * m.yy - m.xy * m.yx)) or 1.0
+        object.__setattr__(self, "scale", scale)
+        object.__setattr__(self, "viewport", (self.viewport_mm[0] / scale, self.viewport_mm[1] / scale))
+
+    def within(self, own: Transform, style: Style) -> _Place:
+        """The place of an element that stands in this one. It holds on to this one, whose id then stays its own."""
+        return _Place(
+            self.matrix if own is Identity else self.matrix.transform(own),
+            style,
+            self.opacity * _share(style["opacity"]),
+            self.viewport_mm,
+            self.depth + 1,
+            self.following,
+            self.shown and style["display"] != "none",
+            self.effects + tuple([effect for effect in EFFECTS if style[effect] != "none"]),
+            any(style[marker] != "none" for marker in MARKERS),
+            self,
+        )
 
 
 class _Reader:
@@ -139,15 +167,11 @@ class _Reader:
     def __init__(self, root: etree._Element, name: str) -> None:
         self.root, self.name = root, name
         self.remarks: list[Remark] = []
-        self.by_id: dict[str, etree._Element] = {}
-        for element in root.iter():
-            own = element.get("id") if isinstance(element.tag, str) else None
-            if own:
-                self.by_id.setdefault(str(own), element)
         self.used: set[str] = set()
         self.counters: dict[str, int] = {}
         self.copies = 0
-        self.looks: dict[tuple[object, ...], tuple[Style, Appearance]] = {}
+        self.places: dict[tuple[int, Said, str | None], _Place] = {}
+        self.looks: dict[tuple[int, int], tuple[Style, _Place, Appearance]] = {}
         self.cascade = Cascade(root)
         for words in self.cascade.skipped:
             self.remark(words, "content.reference" if "fetched" in words else None)
@@ -160,6 +184,15 @@ class _Reader:
             self.remark("the file does not declare the SVG namespace; stricter software refuses it")
         scale = Scale(page.sure, page.per_inch, page.evidence, page.uneven)
         return Sheet(page.size_mm, items, Source(self.name, page.units, tuple(self.remarks), "SVG", scale))
+
+    @cached_property
+    def by_id(self) -> dict[str, etree._Element]:
+        """The first element of each id; gathered only for a file that refers to any."""
+        found: dict[str, etree._Element] = {}
+        for element in self.root.iter("*"):
+            if own := element.get("id"):
+                found.setdefault(own, element)
+        return found
 
     def remark(self, words: str, code: str | None = None, items: tuple[str, ...] = ()) -> None:
         self.remarks.append(Remark(words, code, items))
@@ -193,33 +226,26 @@ class _Reader:
         return tuple(items)
 
     def _item(self, element: etree._Element, tag: str, above: _Place) -> Item | None:
-        style = self.cascade.style_of(element, above.style)
-        matrix = above.matrix
-        if element.get("transform"):
-            own = parse_transform(element.get("transform", ""))
+        attributes = attributes_of(element)
+        said, transform = self.cascade.said(element, attributes), attributes.get("transform")
+        place = self.places.get((id(above), said, transform))
+        if place is None:
+            own = parse_transform(transform) if transform else Identity
             if own is None:
                 self.remark(f"{self._where(element)} was left out: its transform can't be read")
                 return None
-            matrix = matrix.transform(own)
-        place = _Place(
-            matrix,
-            style,
-            above.opacity * _share(style["opacity"]),
-            above.viewport_mm,
-            above.depth + 1,
-            above.following,
-            above.shown and style["display"] != "none",
-            above.effects + tuple([effect for effect in EFFECTS[:3] if style[effect] != "none"]),
-        )
+            place = above.within(own, self.cascade.style(said, above.style))
+            self.places[(id(above), said, transform)] = place
         if tag in ("g", "a", "svg", "switch"):
             return self._group(element, tag, place)
         if tag == "use":
             return self._use(element, place)
-        item = self._leaf(element, tag, place)
-        if tag in ("path", "line", "polyline", "polygon") and any(style[marker] != "none" for marker in EFFECTS[3:]):
-            place = replace(place, effects=(*place.effects, "marker"))
+        item = self._leaf(element, tag, place, attributes)
         if item is not None:
-            self._remark_effects(item, place)
+            if place.marked and tag in ("path", "line", "polyline", "polygon"):
+                self._remark_effects(item, (*place.effects, "marker"))
+            elif place.effects:
+                self._remark_effects(item, place.effects)
         return item
 
     def _group(self, element: etree._Element, tag: str, place: _Place) -> Group | None:
@@ -236,13 +262,10 @@ class _Reader:
 
     def _viewport(self, element: etree._Element, place: _Place, given: dict[str, str]) -> _Place | None:
         """The place inside a nested `svg` or a `symbol`; None where it has no size."""
-        outer = place.viewport_mm
-        scale = math.sqrt(abs(place.matrix.xx * place.matrix.yy - place.matrix.xy * place.matrix.yx)) or 1.0
-        whole = tuple(value / scale * PX for value in outer)
 
         def get(name: str, axis: int, default: str) -> float:
             text = given.get(name) or element.get(name) or default
-            return length("100%" if text == "auto" else text, 16 * PX, whole[axis])[0] / PX
+            return length("100%" if text == "auto" else text, 16 * PX, place.viewport[axis] * PX)[0] / PX
 
         symbol = local_name(element) == "symbol"
         x, y = (0.0, 0.0) if symbol else (get("x", 0, "0"), get("y", 1, "0"))
@@ -260,7 +283,7 @@ class _Reader:
                 and "slice" in element.get("preserveAspectRatio", "")
             ):
                 self.remark(f"{self._where(element)} is cut off at its edge, which was not applied", "content.effect")
-        return replace(place, matrix=matrix, viewport_mm=(width * scale, height * scale))
+        return replace(place, matrix=matrix, viewport_mm=(width * place.scale, height * place.scale))
 
     def _use(self, element: etree._Element, place: _Place) -> Group | None:
         reference = next((element.get(name, "") for name in HREF if element.get(name)), "")
@@ -297,7 +320,7 @@ class _Reader:
 
     # what is drawn
 
-    def _leaf(self, element: etree._Element, tag: str, place: _Place) -> Item | None:
+    def _leaf(self, element: etree._Element, tag: str, place: _Place, attributes: dict[str, str]) -> Item | None:
         if tag == "text":
             return self._text(element, place)
         if tag == "image":
@@ -305,24 +328,19 @@ class _Reader:
         if tag != "path" and tag not in SHAPES:
             self.remark(f"“{tag}” is not understood and was left out")
             return None
-        path = self._path(element, tag, place)
+        path = self._path(element, tag, place, attributes)
         if path is None or not len(path):
             return None
         name = self._id(element, tag, place)
         look = self._look(element, place.style, place, (name,))
-        outline = Outline(name, path, look, _label(element))
-        self._remark_skewed_stroke(element, outline)
-        return outline
+        if look.pen:
+            self.remark(f"the stroke of {self._where(element)} is skewed or unevenly scaled: importing takes one width for all of it", None, (name,))  # fmt: skip
+        return Outline(name, path, look, _label(element, attributes))
 
-    def _remark_effects(self, item: Item, place: _Place) -> None:
-        for effect in dict.fromkeys(place.effects):
+    def _remark_effects(self, item: Item, effects: tuple[str, ...]) -> None:
+        for effect in dict.fromkeys(effects):
             what = {"clip-path": "a clip", "mask": "a mask", "filter": "a filter"}.get(effect, f"a {effect}")
             self.remark(f"“{item.id}” has {what}: importing drops it, so that what it hid or added is not as shown", "content.effect", (item.id,))  # fmt: skip
-
-    def _remark_skewed_stroke(self, element: etree._Element, outline: Outline) -> None:
-        if outline.look.pen:
-            words = f"the stroke of {self._where(element)} is skewed or unevenly scaled: importing takes one width for all of it"
-            self.remark(words, None, (outline.id,))
 
     def _text(self, element: etree._Element, place: _Place) -> Lettering | None:
         name = self._id(element, "text", place)
@@ -343,29 +361,25 @@ class _Reader:
         if element is None or (local_name(element) != "path" and local_name(element) not in SHAPES):
             return None
         own = parse_transform(element.get("transform", "")) or Identity
-        return self._path(element, local_name(element), _Place(own, INITIAL, 1.0, (100.0, 100.0)))
+        return self._path(
+            element, local_name(element), _Place(own, INITIAL, 1.0, (100.0, 100.0)), attributes_of(element)
+        )
 
-    def _path(self, element: etree._Element, tag: str, place: _Place) -> Path | None:
-        m = place.matrix
-        scale = math.sqrt(abs(m.xx * m.yy - m.xy * m.yx)) or 1.0
+    def _path(self, element: etree._Element, tag: str, place: _Place, attributes: dict[str, str]) -> Path | None:
+        arc_error = ARC_ERROR_MM / place.scale
         if tag == "path":
-            data = parse_path_data(element.get("d", ""), ARC_ERROR_MM / scale)
+            data = parse_path_data(attributes.get("d", ""), arc_error)
             if data.problem:
                 self.remark(f"the path data of {self._where(element)} stops early: {data.problem}")
-            path = data.path.transformed(m)
+            path = data.path.transformed(place.matrix)
+            # The handles' reach is quicker told than the curve's, and enough.
+            found = path if path.within(LIMIT) else f"it lies beyond {LIMIT:g} mm"
         else:
-            whole = (place.viewport_mm[0] / scale, place.viewport_mm[1] / scale)
-            found = shape_path(tag, element.attrib, ARC_ERROR_MM / scale, whole, m)  # type: ignore[arg-type]  # a mapping in all but name
-            if isinstance(found, str):
-                self.remark(f"{self._where(element)} was left out: {found}")
-                return None
-            path = found
-        if (
-            len(path) and not np.abs(path.points).max() <= LIMIT
-        ):  # the handles' reach: quicker than the curve's, and enough
-            self.remark(f"{self._where(element)} was left out: it lies beyond {LIMIT:g} mm")
+            found = shape_path(tag, attributes, arc_error, place.viewport, place.matrix)
+        if isinstance(found, str):
+            self.remark(f"{self._where(element)} was left out: {found}")
             return None
-        return path
+        return found
 
     def _picture(self, element: etree._Element, place: _Place) -> Picture:
         x, y, width, height = (
@@ -382,13 +396,14 @@ class _Reader:
         return Picture(name, bounds(frame) or (0, 0, 0, 0), reference, _label(element))
 
     def _look(self, element: etree._Element, style: Style, place: _Place, items: tuple[str, ...]) -> Appearance:
-        key = (id(style), place.matrix, place.opacity, place.shown, place.viewport_mm)
-        if key in self.looks:
-            return self.looks[key][1]
+        key = (id(style), id(place))
+        known = self.looks.get(key)
+        if known is not None:
+            return known[2]
         remarks = len(self.remarks)
         look = self._new_look(element, style, place, items)
         if len(self.remarks) == remarks:  # a look with something to remark on is made, and remarked on, each time
-            self.looks[key] = (style, look)
+            self.looks[key] = (style, place, look)
         return look
 
     def _new_look(self, element: etree._Element, style: Style, place: _Place, items: tuple[str, ...]) -> Appearance:
@@ -519,14 +534,11 @@ def _chosen(element: etree._Element) -> bool:
     return element.get("requiredExtensions") in (None,) and spoken
 
 
-def _label(element: etree._Element) -> str | None:
+def _label(element: etree._Element, attributes: dict[str, str] | None = None) -> str | None:
     """A layer's or object's name, whatever program's attribute it stands in, or its title."""
-    for name in map(str, element.attrib):
-        if (
-            name.endswith("label")
-            and etree.QName(name).localname == "label"
-            and (said := element.get(name, "").strip())
-        ):
+    attributes = attributes_of(element) if attributes is None else attributes
+    for name in [name for name in attributes if name[-5:] == "label"]:
+        if etree.QName(name).localname == "label" and (said := attributes[name].strip()):
             return said
     title = next((child for child in element if local_name(child) == "title"), None) if len(element) else None
     return (title.text or "").strip() or None if title is not None else None

@@ -8,9 +8,10 @@ from typing import Any
 
 from fontTools.misc.transform import Identity, Transform
 
-from unkelt.formats.svg.values import length, numbers
+from unkelt.formats.svg.pathdata import LIMIT
+from unkelt.formats.svg.values import length, numbers, plain_number
 from unkelt.geometry.arcs import arc_to_cubics
-from unkelt.geometry.path import EMPTY, Path, PathBuilder, polygon
+from unkelt.geometry.path import EMPTY, Path, PathBuilder, lines, polygon
 from unkelt.units import MM_PER_UNIT
 
 SHAPES = frozenset(["rect", "circle", "ellipse", "line", "polyline", "polygon"])
@@ -27,6 +28,21 @@ def shape_path(
 
     `viewport` is what percentages are of, in user units.
     """
+    if tag == "rect" and matrix.xy == matrix.yx == 0 and "rx" not in attributes and "ry" not in attributes:
+        # The plain case, of which there may be very many.
+        x, y, width, height = [plain_number(attributes.get(name, "0")) for name in ("x", "y", "width", "height")]
+        if width and height and width > 0 and height > 0 and x is not None and y is not None:
+            a, b = matrix.xx * x + matrix.dx, matrix.yy * y + matrix.dy
+            c, d = matrix.xx * (x + width) + matrix.dx, matrix.yy * (y + height) + matrix.dy
+            if abs(a) <= LIMIT and abs(b) <= LIMIT and abs(c) <= LIMIT and abs(d) <= LIMIT:
+                return lines([a, b, a, b, c, b, c, b, c, b, c, b, c, d, c, d, c, d, c, d, a, d, a, d, a, d, a, d, a, b, a, b])  # fmt: skip
+    path = _shape(tag, attributes, arc_error, viewport, matrix)
+    return path if isinstance(path, str) or path.within(LIMIT) else f"it lies beyond {LIMIT:g} mm"
+
+
+def _shape(
+    tag: str, attributes: Mapping[Any, Any], arc_error: float, viewport: tuple[float, float], matrix: Transform
+) -> Path | str:
     px = MM_PER_UNIT["px"]
     carried = matrix.transformPoints
 
@@ -34,8 +50,6 @@ def shape_path(
         text = attributes.get(name)
         if text is None or text in ("", "auto"):
             return default
-        if text.isdecimal():
-            return float(text)
         if name == "r":
             whole = math.hypot(*viewport) / math.sqrt(2)
         else:
@@ -55,11 +69,11 @@ def shape_path(
         width, height = get("width"), get("height")
         if width < 0 or height < 0:
             return "it has a negative size"
-        rx, ry = get("rx", -1), get("ry", -1)
-        rx, ry = (ry if rx < 0 else rx), (rx if ry < 0 else ry)
         x, y = get("x"), get("y")
         if not width or not height:
             return EMPTY
+        rx, ry = get("rx", -1), get("ry", -1)
+        rx, ry = (ry if rx < 0 else rx), (rx if ry < 0 else ry)
         if not rx or not ry or rx < 0 or ry < 0:
             return polygon(*carried([(x, y), (x + width, y), (x + width, y + height), (x, y + height)]))
         return _rounded(x, y, width, height, min(rx, width / 2), min(ry, height / 2), arc_error).transformed(matrix)

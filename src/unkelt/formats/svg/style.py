@@ -12,6 +12,8 @@ import tinycss2
 from lxml import etree
 from tinycss2.color4 import parse_color
 
+from unkelt.formats.svg.values import attributes_of
+
 INITIAL: Mapping[str, str] = MappingProxyType(
     {
         "clip-rule": "nonzero",
@@ -71,6 +73,8 @@ NOT_INHERITED: Mapping[str, str] = MappingProxyType(
 KNOWN = frozenset([*INITIAL, *NOT_INHERITED])
 _SAYING = frozenset([*KNOWN, "font", "marker", "style"])
 Style = Mapping[str, str]
+Said = tuple[tuple[tuple[str, str], ...], tuple[int, ...]]
+"""Attributes that say something, in the element's order, and the numbers of the sheets' rules, in the cascade's."""
 _Rule = tuple[bool, dict[str, str]]
 
 _FONT_SIZES = {
@@ -89,8 +93,9 @@ class Cascade:
     def __init__(self, root: etree._Element) -> None:
         self.skipped: list[str] = []
         self._matcher = cssselect2.Matcher()
+        self._sheet_rules: list[tuple[_Rule, _Rule]] = []
         self._wrappers: dict[etree._Element, cssselect2.ElementWrapper] = {}
-        self._memo: dict[tuple[int, tuple[Any, ...]], tuple[Style, Style]] = {}
+        self._memo: dict[tuple[int, Said], tuple[Style, Style]] = {}
         texts = [
             element.text or ""
             for element in root.iter("{*}style")
@@ -99,7 +104,8 @@ class Cascade:
         rules = [rule for text in texts for rule in self._rules(text)]
         for selectors, declarations in rules:
             for selector in selectors:
-                self._matcher.add_selector(selector, declarations)
+                self._matcher.add_selector(selector, len(self._sheet_rules))
+            self._sheet_rules.append(declarations)
         if rules:
             wrapper = cssselect2.ElementWrapper.from_xml_root(root)
             self._wrappers = {each.etree_element: each for each in wrapper.iter_subtree()}
@@ -129,28 +135,35 @@ class Cascade:
             self.skipped.append("a part of a style sheet can't be understood")
 
     def style_of(self, element: etree._Element, parent: Style) -> Style:
-        """Attributes, then sheet rules by specificity and order, then `style=`, then what is `!important`.
+        """Attributes, then sheet rules by specificity and order, then `style=`, then what is `!important`."""
+        return self.style(self.said(element, attributes_of(element)), parent)
 
-        Without style sheets, elements that say the same under the same parent share one answer.
-        """
-        if self._wrappers:
-            return self._computed(element, parent)
-        said = tuple([item for item in element.attrib.items() if item[0] in _SAYING])
+    def said(self, element: etree._Element, attributes: dict[str, str]) -> Said:
+        """All that an element's own style depends on: its attributes that say something, and the rules that match it."""
+        saying = tuple([item for item in attributes.items() if item[0] in _SAYING])
+        wrapper = self._wrappers.get(element) if self._wrappers else None
+        if wrapper is None:
+            return saying, ()
+        return saying, tuple([rule for *_, rule in sorted(self._matcher.match(wrapper), key=_order)])
+
+    def style(self, said: Said, parent: Style) -> Style:
+        """The style of whatever says this under this parent; elements that say the same share one answer."""
         known = self._memo.get((id(parent), said))
         if known is None:
             # The parent is kept with the answer, so that its id stays its own.
-            known = self._memo[(id(parent), said)] = (parent, self._computed(element, parent))
+            known = self._memo[(id(parent), said)] = (parent, self._computed(said, parent))
         return known[1]
 
-    def _computed(self, element: etree._Element, parent: Style) -> Style:
+    def _computed(self, own_said: Said, parent: Style) -> Style:
         said: dict[str, str] = {}
-        for name, value in element.attrib.items():
+        own = None
+        for name, value in own_said[0]:
             if name in KNOWN or name == "font":
-                _put(said, str(name), str(value).strip())
-        own = element.get("style")
+                _put(said, name, value.strip())
+            elif name == "style":
+                own = value
         inline, inline_important = _declarations(tinycss2.parse_blocks_contents(own)) if own else ({}, {})
-        wrapper = self._wrappers.get(element)
-        matched = [payload for _, _, _, payload in sorted(self._matcher.match(wrapper), key=_order)] if wrapper else []
+        matched = [self._sheet_rules[rule] for rule in own_said[1]]
         layers = [normal for (_, normal), _ in matched] + [inline]
         layers += [important for _, (_, important) in matched] + [inline_important]
         for layer in layers:

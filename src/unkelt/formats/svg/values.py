@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import re
+from functools import lru_cache
 from typing import overload
 
 from fontTools.misc.transform import Identity, Transform
@@ -13,19 +14,27 @@ from unkelt.errors import LengthError
 from unkelt.units import MM_PER_UNIT, split_length
 
 SVG = "http://www.w3.org/2000/svg"
-_NUMBER = re.compile(r"[+-]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d+)?")
+_NUMBER = re.compile(r"[+-]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d+)?", re.ASCII)
 _CALL = re.compile(r"\s*,?\s*(matrix|translate|scale|rotate|skewX|skewY)\s*\(([^)]*)\)")
 
 
 def local_name(element: etree._Element) -> str:
     """The tag without its namespace; "" for anything that isn't an SVG element."""
     tag = element.tag
-    if not isinstance(tag, str):
-        return ""
+    return _local(tag) if isinstance(tag, str) else ""
+
+
+@lru_cache(maxsize=1024)
+def _local(tag: str) -> str:
     if tag[0] != "{":
         return tag
     namespace, _, name = tag[1:].partition("}")
     return name if namespace == SVG else ""
+
+
+def attributes_of(element: etree._Element) -> dict[str, str]:
+    """An element's attributes; the parser gives text for all of them."""
+    return dict(element.items())  # type: ignore[arg-type]
 
 
 def length(text: str, em: float | None = None, whole: float | None = None) -> tuple[float, str]:
@@ -41,6 +50,13 @@ def length(text: str, em: float | None = None, whole: float | None = None) -> tu
     if unit and unit not in MM_PER_UNIT:
         raise LengthError(text, "has a unit that can't be used here")
     return value * MM_PER_UNIT[unit or "px"], unit
+
+
+@lru_cache(maxsize=65536)
+def plain_number(text: str) -> float | None:
+    """The value of a number without unit; None for anything else."""
+    value = float(text) if _NUMBER.fullmatch(text) else math.inf
+    return value if math.isfinite(value) else None
 
 
 @overload
