@@ -15,6 +15,7 @@ from unkelt.steps.orient_rings import orient_rings
 from unkelt.steps.outline_text import outline_text
 from unkelt.steps.reduce_nodes import reduce_nodes
 from unkelt.steps.resize import resize
+from unkelt.steps.restore_counters import restore_counters
 from unkelt.steps.state_units import state_units
 from unkelt.steps.step import Step
 from unkelt.steps.thicken import thicken
@@ -27,6 +28,7 @@ SAFE_ORDER: tuple[Step, ...] = (
     join_ends,  # an open letter would be welded with a chord across its gap
     drop_duplicate,  # before welding, which would merge copies without a word
     drop_scraps,
+    restore_counters,  # a weld would swallow them
     orient_rings,
     weld,
     bind,  # refuses while anything overlaps

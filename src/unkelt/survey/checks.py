@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import Check, Workshop
+from unkelt.survey.compound_counter_apart import compound_counter_apart
 from unkelt.survey.compound_loose import compound_loose
 from unkelt.survey.compound_winding import compound_winding
 from unkelt.survey.content import content
@@ -34,6 +35,7 @@ CHECKS: tuple[Check, ...] = (
     overlap_self,
     compound_loose,
     compound_winding,
+    compound_counter_apart,
     stroke_visible,
     path_open,
     path_duplicate,

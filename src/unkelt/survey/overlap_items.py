@@ -10,6 +10,7 @@ from unkelt.geometry.distance import repeated_subpaths
 from unkelt.geometry.path import concat
 from unkelt.geometry.region import clusters
 from unkelt.sheet.appearance import Operation
+from unkelt.sheet.counters import counters_apart
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.areas import box_of, filled_area
 from unkelt.survey.check import Workshop, check
@@ -29,14 +30,22 @@ def overlap_items(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             by_operation.setdefault(operation, []).append(outline)
     for operation, outlines in by_operation.items():
         shapes = [filled_area(outline, ticket) for outline in outlines]
+        apart = counters_apart(outlines, ticket)  # a matter of compound.counter-apart
+        held = {each.id for body in apart for each in (*body.counters, *body.islands)}
         for cluster in clusters(shapes):
             if len(cluster) < 2:
                 continue
-            yield from _overlaps([outlines[i] for i in cluster], [shapes[i] for i in cluster], operation, workshop)
+            yield from _overlaps(
+                [outlines[i] for i in cluster], [shapes[i] for i in cluster], held, operation, workshop
+            )
 
 
 def _overlaps(
-    outlines: list[Outline], shapes: list[shapely.Geometry], operation: Operation | None, workshop: Workshop
+    outlines: list[Outline],
+    shapes: list[shapely.Geometry],
+    held: set[str],
+    operation: Operation | None,
+    workshop: Workshop,
 ) -> Iterator[Finding]:
     graze = workshop.ticket.tolerance.graze_mm2  # binding needs rings that don't cross at all
     first, second = shapely.STRtree(shapes).query(shapes, predicate="intersects")
@@ -44,6 +53,8 @@ def _overlaps(
     members: set[int] = set()
     for i, j in sorted(zip(first.tolist(), second.tolist(), strict=True)):
         if i >= j or _repeats(outlines[i], outlines[j], workshop.ticket.tolerance.same_shape_mm):
+            continue
+        if {outlines[i].id, outlines[j].id} & held and (shapes[i].within(shapes[j]) or shapes[j].within(shapes[i])):
             continue
         common = shapely.intersection(shapes[i], shapes[j])
         if common.area > graze:

@@ -1,0 +1,61 @@
+"""What belongs together: words taken apart to their rings, dots and islands, holes that are only painted."""
+
+from dataclasses import replace
+
+import pytest
+
+from tests.builders import circle, lettering, moved, outline, ring, sheet, square, workshop
+from unkelt.geometry.path import concat
+from unkelt.recipe import Call, apply, mend
+from unkelt.sheet.appearance import Appearance
+from unkelt.sheet.model import Group, Outline
+from unkelt.survey.checks import survey
+from unkelt.survey.finding import Question
+
+
+def codes(on):
+    return [finding.code for finding in survey(on, workshop()) if finding.question is not Question.RIGHT_SIZE]
+
+
+@pytest.mark.parametrize("grouped", [True, False])
+@pytest.mark.parametrize("backwards", [False, True])
+@pytest.mark.parametrize(("word", "family"), [("Bobolink", "Pacifico"), ("goose@8%", "Alfa Slab One")])
+def test_a_word_taken_apart_to_its_rings_comes_back_with_all_counters(word, family, backwards, grouped):
+    whole = mend(sheet(lettering(word, family, 90), page=(900, 300)), workshop())[-1].sheet
+    body = whole.outlines()[0]
+    rings = [Outline(f"ring-{i}", path, body.look) for i, path in enumerate(body.path.subpaths())]
+    rings = rings[::-1] if backwards else rings
+    apart = replace(whole, items=(Group("word", tuple(rings)),) if grouped else tuple(rings))
+    assert set(codes(apart)) <= {"compound.counter-apart", "compound.loose"}
+    assert "compound.counter-apart" in codes(apart)
+    mended = mend(apart, workshop())[-1].sheet
+    assert codes(mended) == []
+    assert len(mended.outlines()) == 1
+    assert len(mended.outlines()[0].path) == len(body.path)
+
+
+def test_an_island_in_a_loose_counter_stays_solid():
+    parts = [outline("o", circle(20)), outline("hole", circle(12).reversed()), outline("dot", circle(4))]
+    assert codes(sheet(*parts)) == ["compound.counter-apart"]
+    outcome = apply(Call("restore-counters", rule="compound.counter-apart"), sheet(*parts), workshop())
+    assert [(o.id, len(o.path)) for o in outcome.sheet.outlines()] == [("o", 2), ("dot", 1)]
+    assert outcome.evidence["counters_after"] == 1
+
+
+def test_a_white_shape_laid_on_top_is_a_hole_that_is_only_painted():
+    white = Outline("white", circle(5), Appearance(fill="#ffffff"))
+    assert "compound.counter-apart" in codes(sheet(outline("disc", circle(20)), white))
+    assert "compound.counter-apart" not in codes(sheet(white, outline("disc", circle(20))))
+
+
+def test_an_outline_hidden_under_another_is_an_overlap_and_no_counter():
+    hidden = sheet(outline("under", circle(5)), outline("disc", circle(20)))
+    assert "compound.counter-apart" not in codes(hidden)
+    assert "overlap.items" in codes(hidden)
+
+
+def test_a_dot_beside_a_stroke_belongs_to_the_word_and_a_name_in_a_frame_does_not():
+    hook = outline("hook", concat([square(30), moved(circle(2), 50, 5)]))
+    assert "compound.loose" in codes(sheet(Group("word", (hook, outline("dot", circle(3, 40, 20))))))
+    frame = outline("frame", ring(40, 36))
+    assert codes(sheet(Group("sign", (frame, outline("name", square(10, -5, -5)))))) == []
