@@ -6,7 +6,7 @@ import numpy as np
 import resvg_py
 from PySide6.QtGui import QImage  # only to unpack the PNG
 
-from unkelt.lettering.faces import bundled_faces
+from unkelt.lettering.shelves import bundled_faces
 
 
 def drawn(svg: str) -> np.ndarray:

@@ -13,13 +13,13 @@ from unkelt import __version__
 from unkelt.errors import InputError, UnkeltError
 from unkelt.formats.files import write_whole
 from unkelt.formats.formats import READERS, read_sheet, write_sheet
-from unkelt.lettering.faces import standard_shelf
+from unkelt.lettering.shelves import standard_shelf
 from unkelt.proof.proof import prove
 from unkelt.recipe import applied, dump_recipe, mend, read_recipe, run
 from unkelt.report import check_report, checked_file, failed_file, mend_report, proof_report
 from unkelt.session.intake import Intake, intake
 from unkelt.sheet.ticket import Ticket, read_ticket
-from unkelt.survey.check import standard_workshop
+from unkelt.survey.check import Workshop
 from unkelt.survey.checks import survey
 from unkelt.survey.finding import Finding, Level
 
@@ -72,6 +72,7 @@ def _parser() -> argparse.ArgumentParser:
 
     fonts = commands.add_parser("fonts", help="the faces that can be used")
     fonts.add_argument("--json", action="store_true")
+    _faces_option(fonts)
     fonts.set_defaults(command=_fonts)
     return parser
 
@@ -80,7 +81,17 @@ def _common(parser: argparse.ArgumentParser, command: Any) -> None:
     parser.add_argument("--ticket", type=Path, help="what the job asks for (TOML)")
     parser.add_argument("--page", type=int, default=1, help="of a PDF, counted from 1")
     parser.add_argument("--json", action="store_true", help="one JSON object on stdout and nothing else")
+    _faces_option(parser)
     parser.set_defaults(command=command)
+
+
+def _faces_option(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--faces", type=Path, action="append", default=[], metavar="PATH",
+                        help="a font file or a folder of them to put on the shelf, too")  # fmt: skip
+
+
+def _workshop(options: argparse.Namespace) -> Workshop:
+    return Workshop(_ticket(options), standard_shelf(tuple(options.faces)))
 
 
 def _ticket(options: argparse.Namespace) -> Ticket:
@@ -94,7 +105,7 @@ def _desk(options: argparse.Namespace) -> int:
 
 
 def _check(options: argparse.Namespace) -> int:
-    workshop = standard_workshop(_ticket(options))
+    workshop = _workshop(options)
     status, reports = CLEAN, []
     for path in _files(options.paths):
         try:
@@ -153,7 +164,7 @@ def _print_facts(found: Intake) -> None:
 
 
 def _mend(options: argparse.Namespace) -> int:
-    workshop = standard_workshop(_ticket(options))
+    workshop = _workshop(options)
     recipe = read_recipe(options.recipe) if options.recipe else None
     sheet = read_sheet(options.file, options.page)
     before = survey(sheet, workshop)
@@ -194,7 +205,10 @@ def _proof(options: argparse.Namespace) -> int:
 
 
 def _fonts(options: argparse.Namespace) -> int:
-    faces = standard_shelf().faces
+    shelf = standard_shelf(tuple(options.faces))
+    faces = shelf.faces
+    for sentence in shelf.damaged:
+        print(f"unkelt: {sentence}", file=sys.stderr)
     if options.json:
         _print_json(
             {
@@ -207,6 +221,7 @@ def _fonts(options: argparse.Namespace) -> int:
                         "italic": face.italic,
                         "postscript": face.postscript,
                         "bundled": face.bundled,
+                        "axes": dict(face.axes),
                         "path": str(face.path),
                     }
                     for face in faces

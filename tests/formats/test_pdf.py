@@ -13,8 +13,9 @@ from tests.builders import workshop
 from unkelt.errors import InputError
 from unkelt.formats.pdf.read import read_pdf
 from unkelt.geometry.measure import bounds, signed_areas
-from unkelt.lettering.faces import bundled_faces, open_face
+from unkelt.lettering.faces import open_face
 from unkelt.lettering.setting import glyph_path
+from unkelt.lettering.shelves import bundled_faces
 from unkelt.recipe import Call, apply
 from unkelt.sheet.model import Group, Picture
 from unkelt.survey.checks import survey

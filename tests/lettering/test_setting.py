@@ -15,8 +15,10 @@ from unkelt.formats.svg.read import parse_svg
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.measure import bounds, join_boxes, lengths, signed_areas
 from unkelt.geometry.path import PathBuilder, concat
-from unkelt.lettering.faces import Face, Shelf, bundled_faces, face_from_file
+from unkelt.lettering.faces import Face, Shelf
+from unkelt.lettering.index import faces_in, index
 from unkelt.lettering.setting import glyph_path, set_lettering
+from unkelt.lettering.shelves import bundled_faces
 from unkelt.recipe import Call, apply
 from unkelt.sheet.model import Each, FaceQuery, Guide
 from unkelt.sheet.ticket import Ticket
@@ -199,7 +201,14 @@ def test_matching_by_the_css_rules_without_silent_replacement(query, found):
 def test_damaged_faces_are_skipped(tmp_path):
     for name, data in (("a.ttf", b"no font"), ("b.ttf", b"\x00\x01\x00\x00" + b"\xff" * 200)):
         (tmp_path / name).write_bytes(data)
-        assert face_from_file(tmp_path / name) is None
+        with pytest.raises(ValueError, match="damaged"):
+            faces_in(tmp_path / name)
+    found = index([tmp_path / "a.ttf", tmp_path / "gone.ttf"], tmp_path / "cache")
+    assert found.faces == ()
+    assert [sentence.split(": ")[1] for sentence in found.damaged] == [
+        "is damaged, or no font",
+        "No such file or directory",
+    ]
 
 
 def test_missing_characters_are_named():

@@ -18,8 +18,9 @@ from unkelt.formats.svg.pathdata import parse_path_data
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.measure import halve
 from unkelt.geometry.path import CUBIC, Path, concat
-from unkelt.lettering.faces import Shelf, bundled_faces
+from unkelt.lettering.faces import Shelf
 from unkelt.lettering.setting import set_lettering
+from unkelt.lettering.shelves import bundled_faces
 from unkelt.recipe import mend
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import FaceQuery, Group, Lettering, Outline, Run, Sheet

@@ -7,7 +7,7 @@ from importlib.resources import files
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase
 
-from unkelt.lettering.faces import bundled_faces
+from unkelt.lettering.shelves import bundled_faces
 
 FAMILY = "Barlow"
 ARROW = str(files("unkelt") / "assets" / "icons" / "chevron-down.svg")

@@ -1,16 +1,15 @@
-"""The shelf of faces: bundled and installed. Nothing is ever put in place of a face that isn't there."""
+"""The shelf of faces. Nothing is ever put in place of a face that isn't there."""
 
 from __future__ import annotations
 
-import subprocess
+import io
 from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
-from importlib.resources import files
 from pathlib import Path
 
 import uharfbuzz as hb
-from fontTools.ttLib import TTFont, TTLibError
+from fontTools.ttLib import TTFont
 
 from unkelt.sheet.model import FaceQuery
 
@@ -33,23 +32,13 @@ GENERIC_FAMILIES = frozenset(
 SYNTHETIC_BOLD_STEP = 150
 """A face lighter than asked by this much would be thickened by whoever shows the file; that is not the face."""
 
-# fontconfig's weights against CSS's (FcWeightToOpenType in fontconfig's documentation).
-_FONTCONFIG_WEIGHTS = [
-    (0, 100),
-    (40, 200),
-    (50, 300),
-    (80, 400),
-    (100, 500),
-    (180, 600),
-    (200, 700),
-    (205, 800),
-    (210, 900),
-]
+PACKED = frozenset([".woff", ".woff2"])
+"""Files that the shaper can't read as they are."""
 
 
 @dataclass(frozen=True, slots=True)
 class Face:
-    """One face in a font file."""
+    """One face in a font file; `axes` say where on a variable face's axes it lies."""
 
     path: Path
     index: int
@@ -59,6 +48,7 @@ class Face:
     italic: bool
     postscript: str
     bundled: bool
+    axes: tuple[tuple[str, float], ...] = ()
 
     @property
     def name(self) -> str:
@@ -67,10 +57,11 @@ class Face:
 
 
 class Shelf:
-    """Faces found by family, with weight and slant matched by the CSS rules."""
+    """Faces found by family, with weight and slant matched by the CSS rules. `damaged` names files that can't be read."""
 
-    def __init__(self, faces: Iterable[Face]) -> None:
+    def __init__(self, faces: Iterable[Face], damaged: Iterable[str] = ()) -> None:
         self.faces = tuple(faces)
+        self.damaged = tuple(damaged)
 
     @cached_property
     def _by_family(self) -> dict[str, list[Face]]:
@@ -117,60 +108,18 @@ def _weight_rank(wanted: int, weight: int) -> tuple[int, int]:
     return (1 if (weight < wanted) == lighter_first else 2), (-weight if weight < wanted else weight)
 
 
-@lru_cache(maxsize=1)
-def standard_shelf() -> Shelf:
-    """Bundled faces first, then the installed ones."""
-    return Shelf((*bundled_faces(), *installed_faces()))
-
-
-@lru_cache(maxsize=1)
-def bundled_faces() -> tuple[Face, ...]:
-    """The open-licence faces that come with the product."""
-    folder = Path(str(files("unkelt") / "assets" / "faces"))
-    return tuple(face for path in sorted(folder.rglob("*.ttf")) if (face := face_from_file(path, bundled=True)))
-
-
-def face_from_file(path: Path, index: int = 0, *, bundled: bool = False) -> Face | None:
-    """What a font file says of itself, or None when it is damaged."""
-    try:
-        with path.open("rb") as file, TTFont(file, fontNumber=index, lazy=True) as font:
-            name, os2 = font["name"], font["OS/2"]
-            family = name.getBestFamilyName() or path.stem
-            style, postscript = name.getBestSubFamilyName() or "", name.getDebugName(6) or path.stem
-            italic = bool(os2.fsSelection & 1) or bool(font["head"].macStyle & 2)
-            return Face(path, index, family, style, os2.usWeightClass, italic, postscript, bundled)
-    except (TTLibError, OSError, KeyError, ValueError, AssertionError):
-        return None
-
-
-def installed_faces() -> tuple[Face, ...]:
-    """Faces that fontconfig knows; where it isn't installed, those in the usual folders."""
-    form = r"%{file}\t%{index}\t%{family[0]}\t%{style[0]}\t%{weight}\t%{slant}\t%{postscriptname}\t%{variable}\n"
-    try:
-        listing = subprocess.run(["fc-list", "--format", form], capture_output=True, text=True, timeout=20, check=True)
-    except (OSError, subprocess.SubprocessError):
-        folders = [Path("/usr/share/fonts"), Path("/usr/local/share/fonts"), Path.home() / ".local/share/fonts"]
-        paths = [
-            path for folder in folders for path in sorted(folder.rglob("*")) if path.suffix.lower() in (".ttf", ".otf")
-        ]
-        return tuple(face for path in paths if (face := face_from_file(path)))
-    faces = []
-    for line in sorted(listing.stdout.splitlines()):
-        fields = line.split("\t")
-        if len(fields) != 8 or not fields[0].lower().endswith((".ttf", ".otf", ".ttc")) or fields[7] == "True":
-            continue
-        path, index, family, style, weight, slant, postscript, _ = fields
-        try:
-            css = min(_FONTCONFIG_WEIGHTS, key=lambda pair: abs(pair[0] - float(weight)))[1]
-        except ValueError:
-            continue
-        faces.append(
-            Face(Path(path), int(index) & 0xFFFF, family, style, css, slant not in ("", "0"), postscript, False)
-        )
-    return tuple(faces)
-
-
 @lru_cache(maxsize=64)
 def open_face(face: Face) -> hb.Font:
-    """The face ready for shaping and drawing, in font units with y up."""
-    return hb.Font(hb.Face(hb.Blob.from_file_path(str(face.path)), face.index))
+    """The face ready for shaping and drawing, in font units with y up; a variable one at its instance's place."""
+    if face.path.suffix.lower() in PACKED:
+        unpacked = io.BytesIO()
+        with TTFont(face.path, fontNumber=face.index) as packed:
+            packed.flavor = None
+            packed.save(unpacked)
+        blob, index = hb.Blob(unpacked.getvalue()), 0
+    else:
+        blob, index = hb.Blob.from_file_path(str(face.path)), face.index
+    font = hb.Font(hb.Face(blob, index))
+    if face.axes:
+        font.set_variations(dict(face.axes))
+    return font

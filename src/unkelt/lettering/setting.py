@@ -18,9 +18,9 @@ import numpy as np
 import uharfbuzz as hb
 from fontTools.misc.transform import Transform
 
+from unkelt.geometry.along import Along
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.geometry.path import Path, PathBuilder
-from unkelt.lettering.along import Along
 from unkelt.lettering.faces import Face, Shelf, open_face
 from unkelt.sheet.model import Lettering, Run
 

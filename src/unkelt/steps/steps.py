@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from unkelt.steps.bind import bind
+from unkelt.steps.blunt_spikes import blunt_spikes
 from unkelt.steps.close_ends import close_subpath, join_ends
 from unkelt.steps.drop_duplicate import drop_duplicate
 from unkelt.steps.drop_scraps import drop_scraps
@@ -40,5 +41,15 @@ SAFE_ORDER: tuple[Step, ...] = (
 
 STEPS: dict[str, Step] = {
     step.name: step
-    for step in (*SAFE_ORDER, close_subpath, state_units, thicken, fit_page, set_text, set_face, set_spacing)
+    for step in (
+        *SAFE_ORDER,
+        close_subpath,
+        state_units,
+        thicken,
+        fit_page,
+        set_text,
+        set_face,
+        set_spacing,
+        blunt_spikes,
+    )
 }

@@ -19,7 +19,7 @@ Corners = Literal["sharp", "round", "flat"]
 _JOINS: dict[Corners, Join] = {"sharp": "miter", "round": "round", "flat": "bevel"}
 
 
-@step("thicken", "Make bolder or thinner", cures=())
+@step("thicken", "Make bolder or thinner", cures=("fine.stroke", "fine.gap"))
 def thicken(
     sheet: Sheet,
     items: tuple[str, ...],

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
-from unkelt.lettering.faces import Shelf, standard_shelf
+from unkelt.lettering.faces import Shelf
+from unkelt.lettering.shelves import standard_shelf
 from unkelt.sheet.model import Sheet
 from unkelt.sheet.ticket import Ticket
 from unkelt.survey.finding import Finding

@@ -11,9 +11,11 @@ from unkelt.survey.compound_loose import compound_loose
 from unkelt.survey.compound_winding import compound_winding
 from unkelt.survey.content import content
 from unkelt.survey.finding import Finding
+from unkelt.survey.fine import fine
 from unkelt.survey.line import line
 from unkelt.survey.nodes_crowded import nodes_crowded
 from unkelt.survey.nodes_excess import nodes_excess
+from unkelt.survey.nodes_spike import nodes_spike
 from unkelt.survey.overlap_items import overlap_items
 from unkelt.survey.overlap_self import overlap_self
 from unkelt.survey.path_duplicate import path_duplicate
@@ -24,12 +26,14 @@ from unkelt.survey.size_frame import size_frame
 from unkelt.survey.size_off_ticket import size_off_ticket
 from unkelt.survey.size_units import size_units
 from unkelt.survey.stroke_visible import stroke_visible
+from unkelt.survey.text_licence import text_licence
 from unkelt.survey.text_live import text_live
 from unkelt.survey.text_missing import text_missing
 
 CHECKS: tuple[Check, ...] = (
     text_live,
     text_missing,
+    text_licence,
     content,
     overlap_items,
     overlap_self,
@@ -42,6 +46,8 @@ CHECKS: tuple[Check, ...] = (
     path_stray,
     nodes_excess,
     nodes_crowded,
+    nodes_spike,
+    fine,
     size_units,
     size_off_ticket,
     size_frame,

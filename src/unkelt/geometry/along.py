@@ -1,0 +1,78 @@
+"""Places along a path by length: for text that follows one, dashes, and whatever is cut off at a distance."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from unkelt.geometry.measure import derivative, evaluate, part, segment_lengths
+from unkelt.geometry.path import CUBIC, LINE, Floats, Path
+
+STEPS = 1024
+"""Intervals that a segment's speed is summed over; the sum is scaled to the segment's exact length."""
+
+
+@dataclass(frozen=True, slots=True)
+class Along:
+    """A path measured along its length, subpath after subpath."""
+
+    path: Path
+    cubics: Floats
+    lengths: Floats  # (n,) mm, of each segment
+    ends: Floats  # (n,) mm from the start to each segment's end
+
+    @classmethod
+    def of(cls, path: Path) -> Along:
+        lengths = segment_lengths(path)
+        return cls(path, path.cubics(), lengths, np.cumsum(lengths))
+
+    @property
+    def length(self) -> float:
+        return float(self.ends[-1]) if len(self.ends) else 0.0
+
+    def locate(self, distance_mm: float, side: str = "right") -> tuple[int, float]:
+        """The segment and its parameter at a distance from the start, which is kept within the path.
+
+        On a node, `side` says whether it is the segment's that begins there ("right") or ends ("left").
+        """
+        last = len(self.ends) - 1
+        index = min(int(np.searchsorted(self.ends, distance_mm, "right" if side == "right" else "left")), last)
+        return index, self._parameter(index, distance_mm - float(self.ends[index] - self.lengths[index]))
+
+    def at(self, distance_mm: float) -> tuple[float, float, float] | None:
+        """x, y and the tangent's angle in radians at a distance from the start; None off the path."""
+        if not len(self.cubics) or not 0 <= distance_mm <= self.length:
+            return None
+        index, t = self.locate(distance_mm)
+        curve = self.cubics[index : index + 1]
+        x, y = evaluate(curve, np.array([[t]]))[0, 0]
+        slope = derivative(curve, np.clip([[t]], 1e-9, 1 - 1e-9))[0, 0]
+        return float(x), float(y), float(np.arctan2(slope[1], slope[0]))
+
+    def stretch(self, start_mm: float, stop_mm: float) -> Path:
+        """The open subpath between two distances from the start of a single subpath."""
+        (a, from_t), (b, to_t) = self.locate(start_mm), self.locate(stop_mm, "left")
+        b = max(a, b)
+        rows, degrees = [], []
+        for index in range(a, b + 1):
+            t0, t1 = from_t if index == a else 0.0, to_t if index == b else 1.0
+            rows.append(part(self.cubics[index], t0, t1))
+            degrees.append(LINE if self.path.degrees[index] == LINE else CUBIC)
+            if degrees[-1] == LINE:
+                rows[-1][1], rows[-1][2] = rows[-1][0], rows[-1][3]
+        return Path(np.array(rows), np.array(degrees, np.uint8), np.zeros(1, np.intp), np.zeros(1, bool))
+
+    def _parameter(self, index: int, along_mm: float) -> float:
+        """The parameter at a length from a segment's start, by the trapezium rule's running sum of the speed."""
+        length = float(self.lengths[index])
+        if along_mm <= 0 or length <= 0:
+            return 0.0
+        if along_mm >= length:
+            return 1.0
+        if self.path.degrees[index] == LINE:
+            return along_mm / length
+        t = np.linspace(0, 1, STEPS + 1)
+        speed = np.linalg.norm(derivative(self.cubics[index : index + 1], t[None])[0], axis=1)
+        run = np.concatenate([[0.0], np.cumsum(speed[:-1] + speed[1:])])
+        return float(np.interp(along_mm / length, run / run[-1], t))

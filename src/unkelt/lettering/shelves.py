@@ -1,0 +1,45 @@
+"""Where the faces come from: those that come with the product, those that were added, those that are installed."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterable
+from functools import lru_cache
+from importlib.resources import files
+from pathlib import Path
+
+import platformdirs
+
+from unkelt.lettering.faces import Face, Shelf
+from unkelt.lettering.index import faces_in, font_files, index, installed_files
+
+ADDED = "UNKELT_FACES"
+"""The environment variable that names more files and folders, parted as in PATH."""
+
+
+@lru_cache(maxsize=1)
+def bundled_faces() -> tuple[Face, ...]:
+    """The open-licence faces that come with the product."""
+    folder = Path(str(files("unkelt") / "assets" / "faces"))
+    return tuple(face for path in font_files([folder]) for face in faces_in(path, bundled=True))
+
+
+@lru_cache(maxsize=4)
+def standard_shelf(added: tuple[Path, ...] = ()) -> Shelf:
+    """Bundled faces first, then added ones, then the installed ones.
+
+    Added are the files and folders given, those that `UNKELT_FACES` names, and what lies in the user's folder of faces.
+    """
+    places = [*added, *_named(os.environ.get(ADDED, "")), user_folder()]
+    found = index([*font_files(place for place in places if place.exists()), *installed_files()])
+    missing = [f"{place}: there is no such file or folder" for place in places[:-1] if not place.exists()]
+    return Shelf((*bundled_faces(), *found.faces), (*missing, *found.damaged))
+
+
+def user_folder() -> Path:
+    """Faces put here are on the shelf."""
+    return platformdirs.user_data_path("unkelt") / "faces"
+
+
+def _named(text: str) -> Iterable[Path]:
+    return [Path(part) for part in text.split(os.pathsep) if part]

@@ -1,0 +1,76 @@
+"""`fine.stroke` and `fine.gap`"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import shapely
+
+from unkelt.geometry.measure import join_boxes
+from unkelt.geometry.thickness import Thin, thin_parts
+from unkelt.sheet.appearance import Operation
+from unkelt.sheet.model import Outline, Sheet
+from unkelt.survey.areas import filled_area
+from unkelt.survey.check import Workshop, check
+from unkelt.survey.finding import Finding, Level
+
+
+@check("fine.stroke", "fine.gap")
+def fine(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
+    """Thinner than the material holds, or a slit narrower than it weeds; only where the ticket says what those are."""
+    ticket = workshop.ticket
+    stroke, gap = ticket.machine.smallest_stroke_mm, ticket.machine.smallest_gap_mm
+    precision = ticket.tolerance.chord_mm
+    by_operation: dict[Operation | None, list[Outline]] = {}
+    for outline in sheet.outlines():
+        operation = ticket.operation(outline.look)
+        if outline.look.fill is not None and operation in (Operation.CUT, Operation.ENGRAVE):
+            by_operation.setdefault(operation, []).append(outline)
+    for outlines in by_operation.values():
+        shapes = [filled_area(outline, ticket) for outline in outlines]
+        for outline, shape in zip(outlines, shapes, strict=True):
+            if stroke and (narrow := thin_parts(shape, stroke, precision)):
+                yield _finding("fine.stroke", (outline.id,), narrow, stroke)
+        if gap:
+            yield from _gaps(outlines, shapes, gap, precision)
+
+
+def _gaps(
+    outlines: list[Outline], shapes: list[shapely.Geometry], gap_mm: float, precision_mm: float
+) -> Iterator[Finding]:
+    """One finding for all slits that the same outlines enclose."""
+    material = shapely.union_all(shapes)
+    if material.is_empty:
+        return
+    room = shapely.box(*material.buffer(3 * gap_mm).bounds).difference(material)
+    tree = shapely.STRtree(shapes)
+    found: dict[tuple[str, ...], list[Thin]] = {}
+    for thin in thin_parts(room, gap_mm, precision_mm):
+        beside = sorted(tree.query(shapely.box(*thin.box), predicate="dwithin", distance=gap_mm / 2).tolist())
+        found.setdefault(tuple(outlines[index].id for index in beside), []).append(thin)
+    for items, slits in found.items():
+        yield _finding("fine.gap", items, slits, gap_mm)
+
+
+def _finding(code: str, items: tuple[str, ...], thin: list[Thin], limit_mm: float) -> Finding:
+    least = min(thin, key=lambda each: each.width_mm)
+    marks = tuple(each.box for each in thin)
+    what, plural, result = (
+        ("A part is", f"{len(thin)} parts are", "the material lifts, burns away or breaks there")
+        if code == "fine.stroke"
+        else ("A slit is", f"{len(thin)} slits are", "it closes up, or can't be weeded")
+    )
+    return Finding(
+        code=code,
+        level=Level.WARN,
+        items=items,
+        box=join_boxes(list(marks)),
+        value=least.width_mm,
+        unit="mm",
+        headline=f"{what if len(thin) == 1 else plural} too narrow",
+        detail=f"{least.width_mm:.2f} mm where the ticket asks for {limit_mm:g}",
+        message=f"{least.width_mm:.2f} mm wide, and {limit_mm:g} mm is the least for this material: {result}.",
+        steps=("thicken",),
+        marks=marks,
+        focus=least.box,
+    )

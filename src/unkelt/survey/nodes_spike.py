@@ -1,0 +1,39 @@
+"""`nodes.spike`"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from unkelt.geometry.measure import Box
+from unkelt.geometry.spikes import TIP_MM, spikes
+from unkelt.sheet.appearance import Operation
+from unkelt.sheet.model import Sheet
+from unkelt.survey.areas import filled_area
+from unkelt.survey.check import Workshop, check
+from unkelt.survey.finding import Finding, Level
+
+
+@check("nodes.spike")
+def nodes_spike(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
+    """A corner that runs out to a spike: it lifts, burns away, or drags the tool far past the shape."""
+    for outline in sheet.outlines():
+        if outline.look.fill is None or workshop.ticket.operation(outline.look) is Operation.LEAVE:
+            continue
+        found = spikes(outline.path, filled_area(outline, workshop.ticket))
+        if not found:
+            continue
+        sharpest = min(found, key=lambda spike: spike.angle)
+        marks: list[Box] = [(s.x - TIP_MM / 2, s.y - TIP_MM / 2, s.x + TIP_MM / 2, s.y + TIP_MM / 2) for s in found]
+        yield Finding(
+            code="nodes.spike",
+            level=Level.WARN,
+            items=(outline.id,),
+            box=(sharpest.x, sharpest.y, sharpest.x, sharpest.y),
+            value=sharpest.angle,
+            unit="°",
+            headline="A corner runs out to a spike" if len(found) == 1 else f"{len(found)} corners run out to spikes",
+            detail=f"the sharpest has {sharpest.angle:.1f}°",
+            message=f"A corner of {sharpest.angle:.1f}° comes to a point that no material holds: it lifts or burns away.",
+            steps=("blunt-spikes",),
+            marks=tuple(marks),
+        )
