@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
 from typing import Annotated
 
-import numpy as np
-
 from unkelt.errors import StepRefused
-from unkelt.geometry.path import LINE, Path, closed_by_line, concat
+from unkelt.geometry.path import Path, closed_by_line, concat
+from unkelt.sheet.chains import chains, joined
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
@@ -23,48 +21,60 @@ def join_ends(
     *,
     limit: Annotated[float | None, "ends further apart than this stay open; without it, the standard 0.2 mm"] = None,
 ) -> Outcome:
-    """Closes open subpaths whose two ends were meant to meet, by moving both ends to the middle between them.
+    """Joins open ends that were meant to meet, nearest first: of one subpath, or of several that make one shape.
 
-    Guarantee: no end moves by more than half the limit, and nothing else moves.
+    Both ends move to the middle between them. Fragments of several outlines end up in the first. Guarantee: no end moves
+    by more than half the limit, and nothing else moves.
     """
     reach = workshop.ticket.tolerance.joint_mm if limit is None else limit
-    return _close("join-ends", sheet, items, reach, _met)
+    chosen: list[Outline] = targets("join-ends", sheet, items, Outline)
+    found = chains(chosen, reach)
+    if not found:
+        raise StepRefused("join-ends", f"there are no open ends within {reach:g} mm of each other")
+    taken: dict[int, set[int]] = {}
+    replaced: dict[tuple[int, int], Path] = {}
+    for chain in found:
+        for link in chain.links:
+            taken.setdefault(link.place[0], set()).add(link.place[1])
+        replaced[min(link.place for link in chain.links)] = joined(chain, chosen)
+    changes: dict[str, tuple[Item, ...]] = {}
+    for number, gone in taken.items():
+        outline = chosen[number]
+        parts = [
+            replaced.get((number, index), part)
+            for index, part in enumerate(outline.path.subpaths())
+            if index not in gone or (number, index) in replaced
+        ]
+        changes[outline.id] = (replace(outline, path=concat(parts)),) if parts else ()
+    widest = max(chain.widest_mm for chain in found)
+    evidence = {
+        "subpaths_closed": sum(chain.closes for chain in found),
+        "subpaths_joined": sum(len(chain.links) for chain in found),
+        "widest_gap_mm": round(widest, 5),
+        "max_deviation_mm": round(widest / 2, 5),
+    }
+    return Outcome(sheet.replaced(changes), tuple(changes), evidence)
 
 
 @step("close-subpath", "Close with a line", cures=("path.open",))
-def close_subpath(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
+def close_subpath(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:  # every step has one
     """Closes open subpaths with a straight line from the last node to the first. Nothing that is there moves."""
-    return _close("close-subpath", sheet, items, float("inf"), closed_by_line)
-
-
-def _close(name: str, sheet: Sheet, items: tuple[str, ...], reach_mm: float, closed: Callable[[Path], Path]) -> Outcome:
-    chosen: list[Outline] = targets(name, sheet, items, Outline)
+    chosen: list[Outline] = targets("close-subpath", sheet, items, Outline)
     changes: dict[str, tuple[Item, ...]] = {}
     count, widest = 0, 0.0
     for outline in chosen:
         gaps = outline.path.end_gaps_mm()
-        open_ones = ~outline.path.closed & (outline.path.counts > 1) & (gaps <= reach_mm)
+        open_ones = ~outline.path.closed & (outline.path.counts > 1)
         if not open_ones.any():
             continue
         parts = [
-            closed(part) if is_open else part for part, is_open in zip(outline.path.subpaths(), open_ones, strict=True)
+            closed_by_line(part) if is_open else part
+            for part, is_open in zip(outline.path.subpaths(), open_ones, strict=True)
         ]
         changes[outline.id] = (replace(outline, path=concat(parts)),)
         count += int(open_ones.sum())
         widest = max(widest, float(gaps[open_ones].max()))
     if not count:
-        within = "" if reach_mm == float("inf") else f" with ends within {reach_mm:g} mm"
-        raise StepRefused(name, f"there is no open subpath{within}")
-    moved = widest / 2 if name == "join-ends" else 0.0
-    evidence = {"subpaths_closed": count, "widest_gap_mm": round(widest, 5), "max_deviation_mm": round(moved, 5)}
+        raise StepRefused("close-subpath", "there is no open subpath")
+    evidence = {"subpaths_closed": count, "widest_gap_mm": round(widest, 5), "max_deviation_mm": 0.0}
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
-
-
-def _met(path: Path) -> Path:
-    points = path.points.copy()
-    middle = (points[0, 0] + points[-1, 3]) / 2
-    points[0, 0] = points[-1, 3] = middle
-    for index, row in ((0, 1), (-1, 2)):
-        if path.degrees[index] == LINE:
-            points[index, row] = middle
-    return Path(points, path.degrees, path.starts, np.array([True]))

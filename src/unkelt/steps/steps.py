@@ -5,8 +5,11 @@ from __future__ import annotations
 from unkelt.steps.bind import bind
 from unkelt.steps.blunt_spikes import blunt_spikes
 from unkelt.steps.close_ends import close_subpath, join_ends
+from unkelt.steps.close_joint import close_joint
+from unkelt.steps.drop import drop_guide, drop_item
 from unkelt.steps.drop_duplicate import drop_duplicate
 from unkelt.steps.drop_scraps import drop_scraps
+from unkelt.steps.drop_shared_edge import drop_shared_edge
 from unkelt.steps.expand_stroke import expand_stroke
 from unkelt.steps.fit_page import fit_page
 from unkelt.steps.lettering import set_face, set_spacing, set_text
@@ -29,6 +32,7 @@ SAFE_ORDER: tuple[Step, ...] = (
     join_ends,  # an open letter would be welded with a chord across its gap
     drop_duplicate,  # before welding, which would merge copies without a word
     drop_scraps,
+    drop_guide,  # before anything is joined with it
     restore_counters,  # a weld would swallow them
     orient_rings,
     weld,
@@ -51,5 +55,8 @@ STEPS: dict[str, Step] = {
         set_face,
         set_spacing,
         blunt_spikes,
+        close_joint,
+        drop_item,
+        drop_shared_edge,
     )
 }

@@ -16,10 +16,13 @@ from unkelt.survey.line import line
 from unkelt.survey.nodes_crowded import nodes_crowded
 from unkelt.survey.nodes_excess import nodes_excess
 from unkelt.survey.nodes_spike import nodes_spike
+from unkelt.survey.overlap_gap import overlap_gap
 from unkelt.survey.overlap_items import overlap_items
 from unkelt.survey.overlap_self import overlap_self
 from unkelt.survey.path_duplicate import path_duplicate
+from unkelt.survey.path_guide import path_guide
 from unkelt.survey.path_open import path_open
+from unkelt.survey.path_shared_edge import path_shared_edge
 from unkelt.survey.path_stray import path_stray
 from unkelt.survey.place import place
 from unkelt.survey.size_frame import size_frame
@@ -37,13 +40,16 @@ CHECKS: tuple[Check, ...] = (
     content,
     overlap_items,
     overlap_self,
+    overlap_gap,
     compound_loose,
     compound_winding,
     compound_counter_apart,
     stroke_visible,
     path_open,
     path_duplicate,
+    path_shared_edge,
     path_stray,
+    path_guide,
     nodes_excess,
     nodes_crowded,
     nodes_spike,

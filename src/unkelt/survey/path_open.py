@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
+import shapely
 
-from unkelt.geometry.measure import Box, join_boxes
+from unkelt.geometry.flatten import lines
+from unkelt.geometry.measure import Box, bounds, join_boxes
+from unkelt.geometry.path import Path
 from unkelt.sheet.appearance import Operation, has_visible_stroke
-from unkelt.sheet.model import Sheet
+from unkelt.sheet.chains import Chain, chains
+from unkelt.sheet.guides import guides
+from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.check import Workshop, check
 from unkelt.survey.finding import Finding, Level
 
@@ -17,40 +22,102 @@ from unkelt.survey.finding import Finding, Level
 def path_open(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     """A tool lifts at an open end, and the part stays attached there."""
     ticket = workshop.ticket
-    for outline in sheet.outlines():
-        operation = ticket.operation(outline.look)
-        if operation not in (Operation.CUT, None):
-            continue
-        if outline.look.fill is None and has_visible_stroke(outline.look, ticket.machine.hairline_mm, bool(ticket.key)):
-            continue  # its outline will be closed
-        gaps = outline.path.end_gaps_mm()
-        drawn = np.array([bool(np.ptp(part.points, axis=(0, 1)).any()) for part in outline.path.subpaths()], bool)
-        open_ones = np.flatnonzero(~outline.path.closed & drawn)
-        if not len(open_ones):
-            continue
-        widest = float(gaps[open_ones].max())
-        joinable = widest <= ticket.tolerance.joint_mm
-        meeting = widest <= ticket.tolerance.engine_noise_mm
-        # A stroke with its ends far apart and no key to say it is cut may be meant as a line.
-        meant = outline.look.fill is None and not joinable and not ticket.key
-        marks: list[Box] = []
-        for index in open_ones:
-            part = outline.path.subpath(int(index)).points
-            ends = np.array([part[0, 0], part[-1, 3]])
-            (x0, y0), (x1, y1) = ends.min(axis=0).tolist(), ends.max(axis=0).tolist()
-            marks.append((x0, y0, x1, y1))
-        yield Finding(
-            code="path.open",
-            level=Level.WARN if meant or meeting else Level.HOLD,
-            items=(outline.id,),
-            box=join_boxes(marks),
-            value=widest,
-            unit="mm",
-            headline="An open subpath" if len(open_ones) == 1 else f"{len(open_ones)} open subpaths",
-            detail="its ends meet without being closed" if meeting else f"ends {widest:.2f} mm apart",
-            message="Its ends meet, but it is not closed: importing may leave it unfilled, or take it for a line."
-            if meeting
-            else f"The tool lifts {widest:.2f} mm short of where it began, and the part stays attached there.",
-            steps=("join-ends", "close-subpath") if joinable else ("close-subpath",),
-            marks=tuple(marks),
-        )
+    outlines = [outline for outline in sheet.outlines() if _may_be_broken(outline, workshop)]
+    if not outlines:
+        return
+    left_over = {guide.id for guide in guides(sheet, ticket)}  # a matter of path.guide
+    outlines = [outline for outline in outlines if outline.id not in left_over]
+    several = [chain for chain in chains(outlines, ticket.tolerance.joint_mm) if len(chain.links) > 1]
+    in_chains = {link.place for chain in several for link in chain.links}
+    reported: set[int] = set()
+    for number, outline in enumerate(outlines):
+        for index, chain in enumerate(several):
+            if number in chain.outlines and index not in reported:
+                reported.add(index)
+                yield _fragments(chain, outlines, workshop)
+        alone = [
+            index
+            for index in np.flatnonzero(~outline.path.closed).tolist()
+            if (number, index) not in in_chains and np.ptp(outline.path.subpath(index).points, axis=(0, 1)).any()
+        ]
+        alone = [index for index in alone if not _ends_on_others(outline, index, sheet, workshop)]
+        if alone:
+            yield _single(outline, alone, workshop)
+
+
+def _may_be_broken(outline: Outline, workshop: Workshop) -> bool:
+    """Whether it has an open subpath that is cut, and isn't a stroke whose outline will be closed."""
+    ticket = workshop.ticket
+    if outline.path.closed.all() or ticket.operation(outline.look) not in (Operation.CUT, None):
+        return False
+    hairline, keyed = ticket.machine.hairline_mm, bool(ticket.key)
+    return outline.look.fill is not None or not has_visible_stroke(outline.look, hairline, keyed)
+
+
+def _single(outline: Outline, indices: list[int], workshop: Workshop) -> Finding:
+    """Subpaths of one outline that join with nothing but their own other end."""
+    tolerance = workshop.ticket.tolerance
+    marks = [_between_ends(outline.path.subpath(index)) for index in indices]
+    widest = float(outline.path.end_gaps_mm()[indices].max())
+    joinable = widest <= tolerance.joint_mm
+    meeting = widest <= tolerance.engine_noise_mm
+    # A stroke with its ends far apart and no key to say it is cut may be meant as a line.
+    meant = outline.look.fill is None and not joinable and not workshop.ticket.key
+    return Finding(
+        code="path.open",
+        level=Level.WARN if meant or meeting else Level.HOLD,
+        items=(outline.id,),
+        box=join_boxes(marks),
+        value=widest,
+        unit="mm",
+        headline="An open subpath" if len(indices) == 1 else f"{len(indices)} open subpaths",
+        detail="its ends meet without being closed" if meeting else f"ends {widest:.2f} mm apart",
+        message="Its ends meet, but it is not closed: importing may leave it unfilled, or take it for a line."
+        if meeting
+        else f"The tool lifts {widest:.2f} mm short of where it began, and the part stays attached there.",
+        steps=("join-ends", "close-subpath") if joinable else ("close-subpath",),
+        marks=tuple(marks),
+    )
+
+
+def _fragments(chain: Chain, outlines: Sequence[Outline], workshop: Workshop) -> Finding:
+    """Several subpaths that make one shape."""
+    parts = [outlines[number].path.subpath(index) for number, index in (link.place for link in chain.links)]
+    ids = tuple(outlines[number].id for number in chain.outlines)
+    widest, count = chain.widest_mm, len(parts)
+    meeting = widest <= workshop.ticket.tolerance.engine_noise_mm
+    shape = "one closed shape" if chain.closes else "one line"
+    where = f" of {', '.join(f'“{name}”' for name in ids)}" if len(ids) > 1 else ""
+    return Finding(
+        code="path.open",
+        level=Level.WARN if meeting else Level.HOLD,
+        items=ids,
+        box=join_boxes([box for part in parts if (box := bounds(part))]),
+        value=widest,
+        unit="mm",
+        headline=f"{count} open subpaths make {shape}",
+        detail="their ends meet without being joined" if meeting else f"ends up to {widest:.2f} mm apart",
+        message=f"{count} open subpaths{where} make {shape}, but aren't joined: the tool lifts at each of their ends.",
+        steps=("join-ends",),
+        marks=tuple(_between_ends(part) for part in parts),
+    )
+
+
+def _ends_on_others(outline: Outline, index: int, sheet: Sheet, workshop: Workshop) -> bool:
+    """Whether both ends lie on other lines of the same operation: a part that shares its edge with a neighbour."""
+    part = outline.path.subpath(index).points
+    ends = shapely.points([part[0, 0], part[-1, 3]])
+    within, operation = workshop.ticket.tolerance.same_shape_mm, workshop.ticket.operation(outline.look)
+    touched = np.zeros(2, bool)
+    for other in sheet.outlines():
+        if other is not outline and workshop.ticket.operation(other.look) is operation:
+            touched |= shapely.dwithin(lines(other.path, within / 2), ends, within)
+        if touched.all():
+            return True
+    return False
+
+
+def _between_ends(part: Path) -> Box:
+    ends = np.array([part.points[0, 0], part.points[-1, 3]])
+    (x0, y0), (x1, y1) = ends.min(axis=0).tolist(), ends.max(axis=0).tolist()
+    return x0, y0, x1, y1

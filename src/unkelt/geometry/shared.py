@@ -1,0 +1,102 @@
+"""Stretches that two paths have in common: found on fine polylines, cut exactly on the curves."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable
+
+import numpy as np
+import shapely
+
+from unkelt.geometry.along import Along
+from unkelt.geometry.flatten import lines
+from unkelt.geometry.path import Bools, Floats, Path, concat
+
+Stretch = tuple[float, float]
+"""From and to, in mm along a subpath."""
+
+PRECISION_MM = 1e-4
+"""How exactly the ends of a stretch are found."""
+
+
+def common_line(a: Path, b: Path, within_mm: float, least_mm: float) -> shapely.Geometry:
+    """The stretches of b's line that run within `within_mm` of a's for at least `least_mm`, as a multi-line.
+
+    Lines that only cross come near each other for a few times that distance, so `least_mm` must be well above it.
+    """
+    one, other = lines(a, within_mm / 10), lines(b, within_mm / 10)
+    near = shapely.intersection(other, one.buffer(within_mm, quad_segs=4))
+    whole = shapely.line_merge(shapely.union_all([p for p in shapely.get_parts(near) if p.geom_type == "LineString"]))
+    return shapely.multilinestrings([part for part in shapely.get_parts(whole) if part.length >= least_mm])
+
+
+def stretches_near(subpath: Path, line: shapely.Geometry, within_mm: float, least_mm: float) -> list[Stretch]:
+    """Where a single subpath runs within a distance of a line for long enough; round the start of a closed one in one piece."""
+    along = Along.of(subpath)
+    count = max(64, int(np.ceil(along.length / (least_mm / 4))))
+    places = np.linspace(0, along.length, count + 1)
+
+    def near(at: Floats) -> Bools:
+        points = [along.at(float(min(max(distance, 0.0), along.length))) for distance in at]
+        return np.asarray(shapely.dwithin(shapely.points([p[:2] for p in points if p]), line, within_mm))
+
+    flags = near(places)
+    found: list[Stretch] = []
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], flags, [False]]).astype(np.int8)))
+    for first, after in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True):
+        start = places[0] if first == 0 else _edge(near, places[first - 1], places[first])
+        stop = places[-1] if after > count else _edge(near, places[after], places[after - 1])
+        found.append((float(start), float(stop)))
+    if len(found) > 1 and subpath.closed[0] and found[0][0] == 0 and found[-1][1] == places[-1]:
+        found = [(found[-1][0], found[0][1] + along.length), *found[1:-1]]
+    nodes = np.concatenate([[0.0], along.ends])
+
+    def on_node(distance: float) -> float:
+        """A stretch that ends within reach of a node ends there: it overshot by the distance that counts as near."""
+        node = float(nodes[np.argmin(np.abs(nodes - distance % along.length))])
+        return (
+            distance - distance % along.length + node
+            if abs(distance % along.length - node) <= 2 * within_mm
+            else distance
+        )
+
+    found = [(on_node(start), on_node(stop)) for start, stop in found]
+    return [(start, stop) for start, stop in found if stop - start >= least_mm]
+
+
+def _edge(near: Callable[[Floats], Bools], outside: float, inside: float) -> float:
+    """Where it becomes true between a place that isn't near and one that is."""
+    while abs(inside - outside) > PRECISION_MM:
+        middle = (outside + inside) / 2
+        outside, inside = (outside, middle) if near(np.array([middle]))[0] else (middle, inside)
+    return inside
+
+
+def without_stretches(subpath: Path, stretches: list[Stretch]) -> Path:
+    """What is left of a single subpath, as open subpaths; the whole subpath where there is nothing to take out."""
+    if not stretches:
+        return subpath
+    along = Along.of(subpath)
+    ordered = sorted(stretches)
+    total, closed = along.length, bool(subpath.closed[0])
+    kept: list[Stretch] = [(a[1], b[0]) for a, b in itertools.pairwise(ordered)]
+    if closed:
+        kept.append((ordered[-1][1], ordered[0][0] + total))
+    else:
+        kept += [(0.0, ordered[0][0]), (ordered[-1][1], total)]
+    return concat([_stretch(along, start, stop) for start, stop in sorted(kept) if stop - start > 2 * PRECISION_MM])
+
+
+def _stretch(along: Along, start: float, stop: float) -> Path:
+    total = along.length
+    if start >= total:
+        return along.stretch(start - total, stop - total)
+    if stop <= total + PRECISION_MM:
+        return along.stretch(start, min(stop, total))
+    first, second = along.stretch(start, total), along.stretch(0.0, stop - total)
+    return Path(
+        np.concatenate([first.points, second.points]),
+        np.concatenate([first.degrees, second.degrees]),
+        np.zeros(1, np.intp),
+        np.zeros(1, bool),
+    )

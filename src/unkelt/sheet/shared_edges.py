@@ -1,0 +1,81 @@
+"""Edges that two paths of one operation share for a stretch, as tags laid side by side do."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from unkelt.geometry.distance import repeated_subpaths
+from unkelt.geometry.flatten import lines
+from unkelt.geometry.path import Path, concat
+from unkelt.geometry.region import region
+from unkelt.geometry.shared import Stretch, common_line, stretches_near
+from unkelt.sheet.appearance import Operation
+from unkelt.sheet.model import Outline, Sheet
+from unkelt.sheet.ticket import Ticket
+
+LEAST_MM = 1.0
+"""Shorter stretches are where lines touch, not where they run together."""
+
+
+@dataclass(frozen=True, slots=True)
+class SharedEdge:
+    """Subpath `index` of outline `again` runs along subpath `first_index` of outline `first`, on `line`."""
+
+    first: Outline
+    first_index: int
+    again: Outline
+    index: int
+    line: shapely.Geometry
+    stretches: tuple[Stretch, ...]
+
+    @property
+    def length_mm(self) -> float:
+        return sum(stop - start for start, stop in self.stretches)
+
+
+def shared_edges(sheet: Sheet, ticket: Ticket) -> list[SharedEdge]:
+    """All shared edges; the earlier on the sheet counts as the first.
+
+    Whole copies are no shared edge, nor are outlines whose fills overlap: a weld is what those need.
+    """
+    by_operation: dict[Operation | None, list[Outline]] = {}
+    for outline in sheet.outlines():
+        operation = ticket.operation(outline.look)
+        if operation in (Operation.CUT, Operation.SCORE) or (operation is None and outline.look.fill is None):
+            by_operation.setdefault(operation, []).append(outline)
+    return [edge for outlines in by_operation.values() for edge in _among(outlines, ticket)]
+
+
+def _among(outlines: list[Outline], ticket: Ticket) -> list[SharedEdge]:
+    within = ticket.tolerance.same_shape_mm
+    parts: list[tuple[Outline, int, Path]] = [
+        (outline, index, subpath) for outline in outlines for index, subpath in enumerate(outline.path.subpaths())
+    ]
+    if len(parts) < 2:
+        return []
+    shapes = np.array([lines(path, within) for _, _, path in parts])
+    first, second = shapely.STRtree(shapes).query(shapes, predicate="dwithin", distance=within)
+    candidates = sorted((i, j) for i, j in zip(first.tolist(), second.tolist(), strict=True) if i < j)
+    found = []
+    for i, j in candidates:
+        (a, a_index, one), (b, b_index, other) = parts[i], parts[j]
+        near = shapely.intersection(shapes[i].buffer(2 * within, quad_segs=1), shapes[j]).length
+        if near < LEAST_MM or _overlap(a, b, ticket) or repeated_subpaths(concat([one, other]), within):
+            continue
+        line = common_line(one, other, within, LEAST_MM)
+        stretches = [] if line.is_empty else stretches_near(other, lines(one, within / 10), within, LEAST_MM)
+        if stretches:
+            found.append(SharedEdge(a, a_index, b, b_index, line, tuple(stretches)))
+    return found
+
+
+def _overlap(a: Outline, b: Outline, ticket: Ticket) -> bool:
+    """Whether both are filled and their fills overlap: the matter of another finding."""
+    if a is b or a.look.fill is None or b.look.fill is None:
+        return False
+    chord = ticket.tolerance.chord_mm / 2
+    common = region(a.path, a.look.even_odd, chord).intersection(region(b.path, b.look.even_odd, chord))
+    return bool(common.area > ticket.tolerance.sliver_mm2)

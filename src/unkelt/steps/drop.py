@@ -1,0 +1,48 @@
+"""`drop-guide` and `drop-item`: what is taken out whole."""
+
+from __future__ import annotations
+
+from unkelt.errors import StaleTarget, StepRefused
+from unkelt.sheet.guides import guides
+from unkelt.sheet.model import Group, Outline, Sheet
+from unkelt.steps.step import Outcome, step, targets
+from unkelt.survey.check import Workshop
+
+
+@step("drop-guide", "Drop the guide", cures=("path.guide",), safe=True)
+def drop_guide(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
+    """Takes out lines that text is or was set on. The letters stay where they are: live text keeps its guide in itself.
+
+    Refused for any line that is no guide.
+    """
+    chosen = {outline.id for outline in targets("drop-guide", sheet, items, Outline)}
+    found = [guide for guide in guides(sheet, workshop.ticket) if guide.id in chosen]
+    if not found:
+        raise StepRefused("drop-guide", "no text was set on any of these lines")
+    letters_before = len(sheet.outlines()) - len(found)
+    after = sheet.replaced({guide.id: () for guide in found})
+    evidence = {"guides_dropped": len(found), "outlines_kept": letters_before, "max_deviation_mm": 0.0}
+    return Outcome(after, tuple(guide.id for guide in found), evidence)
+
+
+@step(
+    "drop-item",
+    "Take it out",
+    cures=("content.picture", "content.hidden", "text.empty", "path.duplicate", "path.stray"),
+)
+def drop_item(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:  # every step has one
+    """Takes the named items out of the sheet, groups with all that is in them. Nothing else changes."""
+    if not items:
+        raise StepRefused("drop-item", "no item is named")
+    on_sheet = {item.id: item for item in sheet.walk()}
+    for item_id in items:
+        if item_id not in on_sheet:
+            raise StaleTarget("drop-item", f"“{item_id}” is no longer on the sheet")
+    after = sheet.replaced(dict.fromkeys(items, ()))
+    left = {item.id for item in after.walk()}
+    gone = [item for item in on_sheet.values() if item.id not in left and not isinstance(item, Group)]
+    evidence = {
+        "items_dropped": len(gone),
+        "subpaths_dropped": sum(len(item.path) for item in gone if isinstance(item, Outline)),
+    }
+    return Outcome(after, tuple(dict.fromkeys(items)), evidence)

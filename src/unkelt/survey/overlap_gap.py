@@ -1,0 +1,48 @@
+"""`overlap.gap`"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from unkelt.geometry.measure import Box, join_boxes
+from unkelt.sheet.joints import Missed, missed_joints
+from unkelt.sheet.model import Sheet
+from unkelt.sheet.words import Word, words
+from unkelt.survey.check import Workshop, check
+from unkelt.survey.finding import Finding, Level
+
+
+@check("overlap.gap")
+def overlap_gap(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
+    """Pieces that nearly touch, a joint that missed: the word comes apart there, or the tool burns through."""
+    in_words = words(sheet)
+    known = {item_id for word in in_words for item_id in word.ids}
+    singles = [Word((outline,), outline.id) for outline in sheet.outlines() if outline.id not in known]
+    for word in (*in_words, *singles):
+        found = missed_joints(word.outlines, workshop.ticket)
+        if not found:
+            continue
+        marks = tuple(_box(missed) for missed in found)
+        widest = max(found, key=lambda missed: missed.gap_mm)
+        touching = widest.gap_mm <= workshop.ticket.tolerance.engine_noise_mm
+        yield Finding(
+            code="overlap.gap",
+            level=Level.WARN,
+            items=tuple(dict.fromkeys(item for missed in found for item in missed.items)),
+            box=join_boxes(list(marks)),
+            value=widest.gap_mm,
+            unit="mm",
+            headline="A joint missed" if len(found) == 1 else f"{len(found)} joints missed",
+            detail="they touch without overlapping" if touching else f"{widest.gap_mm:.2f} mm apart",
+            message="Two pieces meet in a point only: nothing holds them together there."
+            if touching
+            else f"Two pieces stand {widest.gap_mm:.2f} mm apart where they seem meant to join: what is left between "
+            "tears or burns away, and nothing holds them together.",
+            steps=("close-joint",),
+            marks=marks,
+        )
+
+
+def _box(missed: Missed) -> Box:
+    (x0, y0), (x1, y1) = missed.start, missed.end
+    return min(x0, x1), min(y0, y1), max(x0, x1), max(y0, y1)

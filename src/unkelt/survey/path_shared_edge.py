@@ -1,0 +1,38 @@
+"""`path.shared-edge`"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import shapely
+
+from unkelt.geometry.measure import join_boxes
+from unkelt.sheet.model import Sheet
+from unkelt.sheet.shared_edges import SharedEdge, shared_edges
+from unkelt.survey.areas import box_of
+from unkelt.survey.check import Workshop, check
+from unkelt.survey.finding import Finding, Level
+
+
+@check("path.shared-edge")
+def path_shared_edge(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
+    """Two paths run along one line for a stretch: it is cut twice, and the second cut burns or tears the edge."""
+    by_pair: dict[tuple[str, ...], list[SharedEdge]] = {}
+    for edge in shared_edges(sheet, workshop.ticket):
+        by_pair.setdefault(tuple(dict.fromkeys([edge.first.id, edge.again.id])), []).append(edge)
+    for items, edges in by_pair.items():
+        length = sum(edge.length_mm for edge in edges)
+        marks = tuple(box_of(part) for edge in edges for part in shapely.get_parts(edge.line))
+        yield Finding(
+            code="path.shared-edge",
+            level=Level.WARN,
+            items=items,
+            box=join_boxes(list(marks)),
+            value=length,
+            unit="mm",
+            headline="Two paths share an edge" if len(items) == 2 else "A path shares an edge with itself",
+            detail=f"{length:.1f} mm of one line are there twice",
+            message=f"{length:.1f} mm are cut twice: the second pass burns the edge, or tears the film that is already free.",
+            steps=("drop-shared-edge",),
+            marks=marks,
+        )
