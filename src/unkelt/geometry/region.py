@@ -274,8 +274,8 @@ def counters(shape: shapely.Geometry, sliver_mm2: float) -> list[shapely.Polygon
     return [hole for hole in shapely.polygons(rings) if hole.area > sliver_mm2] if rings else []
 
 
-def clusters(shapes: list[shapely.Geometry]) -> list[list[int]]:
-    """Indices of shapes that touch, directly or through others, in the order of their first member."""
+def clusters(shapes: list[shapely.Geometry], apart_mm: float = 0.0) -> list[list[int]]:
+    """Indices of shapes no further apart than that, directly or through others, in the order of their first member."""
     leader = list(range(len(shapes)))
 
     def find(i: int) -> int:
@@ -286,7 +286,13 @@ def clusters(shapes: list[shapely.Geometry]) -> list[list[int]]:
 
     if shapes:
         shapely.prepare(shapes)
-        for i, j in zip(*shapely.STRtree(shapes).query(shapes, predicate="intersects").tolist(), strict=True):
+        tree = shapely.STRtree(shapes)
+        pairs = (
+            tree.query(shapes, predicate="dwithin", distance=apart_mm)
+            if apart_mm
+            else tree.query(shapes, predicate="intersects")
+        )
+        for i, j in zip(*pairs.tolist(), strict=True):
             a, b = find(i), find(j)
             leader[max(a, b)] = min(a, b)
     groups: dict[int, list[int]] = {}

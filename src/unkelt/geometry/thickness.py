@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
 import shapely
 
 from unkelt.geometry.measure import Box
@@ -19,6 +20,9 @@ sharper than 16° is thin, blunter is a corner."""
 
 CORNER = 0.3
 """A disc of width w misses less than this times w² in the corners at both ends of a stroke: 0.054 in a right angle."""
+
+COARSE = 0.05
+"""How coarse, as a share of the disc's radius, the first look is."""
 
 ARC = 16
 """Segments in a quarter circle of the discs."""
@@ -38,7 +42,7 @@ def thin_parts(area: shapely.Geometry, width_mm: float, precision_mm: float) -> 
     `precision_mm` is how far the area's own boundary may be off: nothing thinner by less is reported.
     """
     radius = (width_mm - precision_mm) / 2
-    if radius <= 0 or area.is_empty:
+    if radius <= 0 or area.is_empty or _surely_wide(area, radius):
         return []
     eroded = area.buffer(-radius, quad_segs=ARC)
     opened = eroded.buffer(radius, quad_segs=ARC)
@@ -46,6 +50,15 @@ def thin_parts(area: shapely.Geometry, width_mm: float, precision_mm: float) -> 
     slack = radius * 0.02 + precision_mm
     lost = shapely.get_parts(area.difference(opened.buffer(slack)))
     return [_thin(area, part, width_mm) for part in lost if _counts(part, opened, width_mm, slack)]
+
+
+def _surely_wide(area: shapely.Geometry, radius: float) -> bool:
+    """Whether a coarse look, with a simpler shape and a smaller disc, leaves nothing behind but corners: most shapes."""
+    simple = area.simplify(COARSE * radius)
+    opened = simple.buffer(-radius, quad_segs=4).buffer(radius * (1 + 2 * COARSE), quad_segs=4)
+    lost = shapely.get_parts(simple.difference(opened))
+    boxes = shapely.bounds(lost)
+    return bool(len(lost) == 0 or lost[0].is_empty or np.hypot(*(boxes[:, 2:] - boxes[:, :2]).T).max() < radius)
 
 
 def _counts(part: shapely.Geometry, opened: shapely.Geometry, width_mm: float, slack: float) -> bool:

@@ -32,8 +32,9 @@ def scraps(path: Path, tolerance: Tolerance) -> Scraps:
         return Scraps(np.zeros(0, np.intp), np.zeros((0, 4)))
     boxes = subpath_bounds(path)
     speck = (boxes[:, 2:] - boxes[:, :2]).max(axis=1) < tolerance.scrap_mm
-    flat = path.closed & (np.abs(signed_areas(path)) <= tolerance.graze_mm2 * np.maximum(1.0, lengths(path)))
     # A figure of eight may enclose as much on either side; only what is flat in fact is a scrap.
-    flat &= path.counts <= 2
+    flat = path.closed & (path.counts <= 2)
+    if flat.any():
+        flat &= np.abs(signed_areas(path)) <= tolerance.graze_mm2 * np.maximum(1.0, lengths(path))
     found = np.flatnonzero(speck | flat)
     return Scraps(found, boxes[found])

@@ -60,10 +60,15 @@ def _among(outlines: list[Outline], ticket: Ticket) -> list[SharedEdge]:
     first, second = shapely.STRtree(shapes).query(shapes, predicate="dwithin", distance=within)
     candidates = sorted((i, j) for i, j in zip(first.tolist(), second.tolist(), strict=True) if i < j)
     found = []
+    overlapping: dict[tuple[str, str], bool] = {}
     for i, j in candidates:
         (a, a_index, one), (b, b_index, other) = parts[i], parts[j]
+        if (a.id, b.id) not in overlapping:
+            overlapping[a.id, b.id] = _overlap(a, b, ticket)
+        if overlapping[a.id, b.id]:
+            continue
         near = shapely.intersection(shapes[i].buffer(2 * within, quad_segs=1), shapes[j]).length
-        if near < LEAST_MM or _overlap(a, b, ticket) or repeated_subpaths(concat([one, other]), within):
+        if near < LEAST_MM or repeated_subpaths(concat([one, other]), within):
             continue
         line = common_line(one, other, within, LEAST_MM)
         stretches = [] if line.is_empty else stretches_near(other, lines(one, within / 10), within, LEAST_MM)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from unkelt.geometry.region import prepare
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import Check, Workshop
 from unkelt.survey.compound_counter_apart import compound_counter_apart
@@ -68,6 +69,7 @@ Progress = Callable[[float, str], None]
 def survey(sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -> tuple[Finding, ...]:
     """Everything that all checks find, in the order of the questions."""
     findings: list[Finding] = []
+    prepare([outline.path for outline in sheet.outlines()], workshop.ticket.tolerance.chord_mm / 2)
     for index, check in enumerate(CHECKS):
         if progress:
             progress(index / len(CHECKS), check.what)

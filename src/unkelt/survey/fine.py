@@ -7,6 +7,7 @@ from collections.abc import Iterator
 import shapely
 
 from unkelt.geometry.measure import join_boxes
+from unkelt.geometry.region import clusters
 from unkelt.geometry.thickness import Thin, thin_parts
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline, Sheet
@@ -38,16 +39,17 @@ def fine(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
 def _gaps(
     outlines: list[Outline], shapes: list[shapely.Geometry], gap_mm: float, precision_mm: float
 ) -> Iterator[Finding]:
-    """One finding for all slits that the same outlines enclose."""
-    material = shapely.union_all(shapes)
-    if material.is_empty:
-        return
-    room = shapely.box(*material.buffer(3 * gap_mm).bounds).difference(material)
-    tree = shapely.STRtree(shapes)
+    """One finding for all slits that the same outlines enclose; those that stand further apart can't enclose one."""
     found: dict[tuple[str, ...], list[Thin]] = {}
-    for thin in thin_parts(room, gap_mm, precision_mm):
-        beside = sorted(tree.query(shapely.box(*thin.box), predicate="dwithin", distance=gap_mm / 2).tolist())
-        found.setdefault(tuple(outlines[index].id for index in beside), []).append(thin)
+    for cluster in clusters(shapes, gap_mm):
+        material = shapely.union_all([shapes[index] for index in cluster])
+        if material.is_empty:
+            continue
+        room = shapely.box(*material.buffer(3 * gap_mm, quad_segs=1).bounds).difference(material)
+        for thin in thin_parts(room, gap_mm, precision_mm):
+            place = shapely.box(*thin.box)
+            beside = [i for i in cluster if shapely.dwithin(shapes[i], place, gap_mm / 2)]
+            found.setdefault(tuple(outlines[index].id for index in beside), []).append(thin)
     for items, slits in found.items():
         yield _finding("fine.gap", items, slits, gap_mm)
 

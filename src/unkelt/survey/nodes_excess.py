@@ -2,17 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 
 from unkelt.geometry.measure import Box, bounds, join_boxes
+from unkelt.geometry.mergeable import mergeable_nodes
+from unkelt.geometry.path import concat
 from unkelt.geometry.reduce import reduce_many
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.sheet.words import words
 from unkelt.survey.check import Workshop, check
 from unkelt.survey.finding import Finding, Level
+from unkelt.tolerance import Tolerance
+
+CAUTION = 0.35
+"""The quick look may miss some of the nodes that could go; the search is asked when it sees this share of enough."""
 
 
 @check("nodes.excess")
@@ -27,6 +33,7 @@ def nodes_excess(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
         if workshop.ticket.operation(outline.look) is not Operation.LEAVE
         and outline.path.node_count >= tolerance.excess_nodes
     ]
+    asked = [outline for outline, worth in zip(asked, _worth_asking(asked, tolerance), strict=True) if worth]
     reduced = reduce_many([outline.path for outline in asked], tolerance.chord_mm)
     for outline, fewer in zip(asked, reduced, strict=True):
         now, needed = outline.path.node_count, fewer.path.node_count
@@ -52,6 +59,15 @@ def nodes_excess(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             marks=marks,
             focus=_nodes_of(found[0][0]),
         )
+
+
+def _worth_asking(outlines: Sequence[Outline], tolerance: Tolerance) -> list[bool]:
+    """Whether so many nodes could go one by one that enough of them may be excess: what the search then has to find."""
+    paths = [outline.path for outline in outlines]
+    owner = np.repeat(np.arange(len(paths)), [len(path.points) for path in paths])
+    could_go = np.bincount(owner, mergeable_nodes(concat(paths), tolerance.chord_mm), minlength=len(paths))
+    nodes = np.array([path.node_count for path in paths])
+    return list(could_go >= CAUTION * np.maximum(tolerance.excess_nodes, tolerance.excess_share * nodes))
 
 
 def _nodes_of(outline: Outline, count: int = 24) -> Box:

@@ -1,0 +1,67 @@
+"""The survey of a large sheet, with the share of each check."""
+
+from __future__ import annotations
+
+import time
+from dataclasses import replace
+
+from fontTools.misc.transform import Transform
+
+from benchmarks.timing import Row
+from unkelt.geometry.path import concat
+from unkelt.geometry.region import forget
+from unkelt.lettering.faces import Shelf
+from unkelt.lettering.setting import set_lettering
+from unkelt.lettering.shelves import bundled_faces
+from unkelt.sheet.appearance import Appearance
+from unkelt.sheet.model import FaceQuery, Group, Lettering, Outline, Run, Sheet
+from unkelt.sheet.ticket import parse_ticket
+from unkelt.survey.check import Workshop
+from unkelt.survey.checks import CHECKS
+
+TICKET = '[machine]\nsmallest_stroke = "0.4 mm"\nsmallest_gap = "0.3 mm"\n[key]\ncut = ["#000000"]'
+NAMES = ("Kittiwake", "Sandpiper", "Bobolink", "Guillemot", "Sea Thrift", "Hollin Quay", "Oystercatcher", "Dunlin")
+
+
+def sheet(outlines: int) -> Sheet:
+    """Words in rows, every letter an outline of some forty segments."""
+    shelf = Shelf(bundled_faces())
+    groups, count, row = [], 0, 0
+    while count < outlines:
+        word = NAMES[row % len(NAMES)]
+        query = FaceQuery((("Pacifico", "Dancing Script", "Sacramento")[row % 3],))
+        lettering = Lettering("w", (Run(word, query, 40, Appearance(), at=(0, 0)),))
+        shift = Transform(1, 0, 0, 1, 20 + 260 * (row % 8), 60 + 60 * (row // 8))
+        letters = [glyph.path().transformed(shift) for glyph in set_lettering(lettering, shelf).glyphs]
+        made = [Outline(f"{row}-{i}", path, Appearance()) for i, path in enumerate(letters) if len(path)]
+        groups.append(Group(f"word-{row}", tuple(made)))
+        count, row = count + len(made), row + 1
+    return Sheet((2200.0, 100.0 + 60 * (row // 8 + 1)), tuple(groups))
+
+
+def rows() -> list[Row]:
+    return [surveyed(300), surveyed(1200)]
+
+
+def surveyed(outlines: int) -> Row:
+    large = sheet(outlines)
+    segments = len(concat([outline.path for outline in large.outlines()]).points)
+    workshop = Workshop(parse_ticket(TICKET), Shelf(bundled_faces()))
+    forget()
+    total, shares = 0.0, []
+    for check in CHECKS:
+        start = time.process_time()
+        list(check.look(large, workshop))
+        spent = time.process_time() - start
+        total += spent
+        shares.append((spent, ", ".join(check.codes)))
+    for spent, codes in sorted(shares, reverse=True)[:12]:
+        print(f"  {spent:6.2f} s  {codes}")
+    again = replace(large, items=large.items)
+    start = time.process_time()
+    for check in CHECKS:
+        list(check.look(again, workshop))
+    print(f"  {time.process_time() - start:6.2f} s  the same again")
+    return Row(
+        "survey", f"{segments:,} segments in {len(large.outlines()):,} outlines", total, "(no other)", float("nan")
+    )
