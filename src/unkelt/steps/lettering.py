@@ -37,7 +37,7 @@ def set_text(
         first = lettering.runs[0]
         return replace(lettering, runs=(replace(first, text=text, each=None),), drawn=(), length_mm=None)
 
-    return _set_again("set-text", sheet, items, workshop, reworded)
+    return set_again("set-text", sheet, items, workshop, reworded)
 
 
 @step("set-face", "Set in another face", cures=("text.font-missing", "text.glyph-missing"))
@@ -59,7 +59,7 @@ def set_face(
     query = FaceQuery((family.strip(),), weight, italic)
     if workshop.shelf.match(query) is None:
         raise StepRefused("set-face", describe(query))
-    return _set_again(
+    return set_again(
         "set-face", sheet, items, workshop, lambda text: _with_runs(text, lambda run: replace(run, face=query))
     )
 
@@ -77,7 +77,7 @@ def set_spacing(
 
     Where letter spacing isn't zero, optional ligatures are switched off, as CSS asks.
     """
-    return _set_again(
+    return set_again(
         "set-spacing",
         sheet,
         items,
@@ -90,10 +90,10 @@ def _with_runs(lettering: Lettering, change: Callable[[Run], Run]) -> Lettering:
     return replace(lettering, runs=tuple(change(run) for run in lettering.runs), drawn=())
 
 
-def _set_again(
+def set_again(
     name: str, sheet: Sheet, items: tuple[str, ...], workshop: Workshop, change: Callable[[Lettering], Lettering]
 ) -> Outcome:
-    """Every chosen text changed, set, and measured before and after."""
+    """Every chosen text changed, set, and measured before and after. Raises StepRefused where it can't be set so."""
     changes: dict[str, tuple[Item, ...]] = {}
     before = after = 0.0
     for lettering in targets(name, sheet, items, Lettering):

@@ -20,6 +20,7 @@ from unkelt.steps.outline_text import outline_text
 from unkelt.steps.reduce_nodes import reduce_nodes
 from unkelt.steps.resize import resize
 from unkelt.steps.restore_counters import restore_counters
+from unkelt.steps.set_on_guide import set_on_guide
 from unkelt.steps.state_units import state_units
 from unkelt.steps.step import Step
 from unkelt.steps.thicken import thicken
@@ -54,6 +55,7 @@ STEPS: dict[str, Step] = {
         set_text,
         set_face,
         set_spacing,
+        set_on_guide,
         blunt_spikes,
         close_joint,
         drop_item,

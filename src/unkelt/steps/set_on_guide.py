@@ -1,0 +1,117 @@
+"""`set-on-guide`"""
+
+from __future__ import annotations
+
+import math
+from itertools import pairwise
+from typing import Annotated, Literal
+
+import shapely
+
+from unkelt.errors import StepRefused
+from unkelt.geometry.region import region
+from unkelt.lettering.guides import Position, Tops, off_guide, on_circle, on_path
+from unkelt.lettering.setting import capital_share, set_lettering
+from unkelt.sheet.model import Lettering, Outline, Sheet
+from unkelt.steps.lettering import set_again
+from unkelt.steps.step import Outcome, step
+from unkelt.survey.check import Workshop
+
+Shape = Literal["circle", "path", "straight"]
+
+
+@step("set-on-guide", "Set on a circle or path", cures=())
+def set_on_guide(
+    sheet: Sheet,
+    items: tuple[str, ...],
+    workshop: Workshop,
+    *,
+    shape: Annotated[Shape, "a circle, an outline of the sheet, or a straight line again"] = "circle",
+    radius: Annotated[float, "of the circle that the letters stand on"] = 100.0,
+    x: Annotated[float | None, "the circle's centre; without it, the text's middle stays where it is"] = None,
+    y: Annotated[float | None, "the circle's centre, from the top of the page"] = None,
+    around: Annotated[float, "where on the circle: 0 is the top, 90 the right, 180 the bottom", "angle"] = 0.0,
+    tops: Annotated[Tops, "where the letters' tops point; inward reads the right way round at the bottom"] = "outward",
+    band: Annotated[
+        bool, "tops inward, the letters fill the same band as letters that stand on the circle tops outward"
+    ] = False,
+    position: Annotated[Position, "what of the text lies there: its start, its centre or its end"] = "centre",
+    path: Annotated[str, "the outline to follow, by its id"] = "",
+    along: Annotated[float, "shift along the path"] = 0.0,
+    away: Annotated[float, "shift off the line, to the letters' tops; negative lowers them below it"] = 0.0,
+) -> Outcome:
+    """Sets live text on a circle, on an outline of the sheet, or straight again. Letters keep their shapes.
+
+    Refused when letters find no room. The evidence says how many neighbours collide on a bend that didn't before.
+    """
+    if shape == "circle" and radius <= 0:
+        raise StepRefused("set-on-guide", "the radius must be greater than zero")
+    guide = sheet.find(path) if shape == "path" else None
+    if shape == "path" and not (isinstance(guide, Outline) and len(guide.path)):
+        raise StepRefused("set-on-guide", f"“{path}” is no outline of this sheet" if path else "no outline is named")
+
+    def change(lettering: Lettering) -> Lettering:
+        if shape == "path":
+            assert isinstance(guide, Outline)
+            return on_path(lettering, guide.path, position, along, away, guide.id)
+        middle = _middle(lettering, workshop)
+        if shape == "straight":
+            width = _advance(lettering, workshop)
+            own = lettering.placement.inverse().transformPoint(middle)
+            shift = {"start": -0.5, "end": 0.5}.get(lettering.anchor, 0.0) * width
+            return off_guide(lettering, (own[0] + shift, own[1]))
+        lowered = away - _capitals(lettering, workshop) if band and tops == "inward" else away
+        centre = _centre(middle, radius, around, x, y)
+        return on_circle(lettering, centre, radius, around + math.degrees(along / radius), tops, position, lowered)
+
+    outcome = set_again("set-on-guide", sheet, items, workshop, change)
+    collisions = sum(
+        _collisions(new, workshop)
+        for name in outcome.items
+        if isinstance(new := outcome.sheet.find(name), Lettering) and new.guide
+    )
+    return Outcome(outcome.sheet, outcome.items, {**outcome.evidence, "letters_that_collide": collisions})
+
+
+def _centre(
+    middle: tuple[float, float], radius: float, around: float, x: float | None, y: float | None
+) -> tuple[float, float]:
+    """The centre asked for, or the one with which the middle of the text stays where it is."""
+    turn = math.radians(around)
+    kept = middle[0] - radius * math.sin(turn), middle[1] + radius * math.cos(turn)
+    return (kept[0] if x is None else x), (kept[1] if y is None else y)
+
+
+def _middle(lettering: Lettering, workshop: Workshop) -> tuple[float, float]:
+    """The middle of its baseline, on the sheet."""
+    glyphs = set_lettering(lettering, workshop.shelf).glyphs
+    if not glyphs:
+        return lettering.placement.transformPoint((lettering.runs[0].at[0] or 0.0, lettering.runs[0].at[1] or 0.0))
+    first, last = glyphs[0], glyphs[-1]
+    end = last.x + last.advance * math.cos(last.turn), last.y + last.advance * math.sin(last.turn)
+    x, y = lettering.placement.transformPoint(((first.x + end[0]) / 2, (first.y + end[1]) / 2))
+    return float(x), float(y)
+
+
+def _advance(lettering: Lettering, workshop: Workshop) -> float:
+    return sum(glyph.advance for glyph in set_lettering(lettering, workshop.shelf).glyphs)
+
+
+def _capitals(lettering: Lettering, workshop: Workshop) -> float:
+    """The height of its capitals, in mm on the sheet."""
+    face, m = workshop.shelf.match(lettering.runs[0].face), lettering.placement
+    share = capital_share(face) if face else 0.0
+    return lettering.runs[0].size_mm * share * math.sqrt(abs(m.xx * m.yy - m.xy * m.yx))
+
+
+def _collisions(lettering: Lettering, workshop: Workshop) -> int:
+    """Neighbouring letters that overlap on the guide and don't on a straight line."""
+    counts = []
+    for text in (lettering, off_guide(lettering, (0.0, 0.0))):
+        chord = workshop.ticket.tolerance.chord_mm
+        shapes = [
+            region(path, False, chord) for _, _, path in set_lettering(text, workshop.shelf).letters(text.placement)
+        ]
+        counts.append([shapely.intersects(a, b) for a, b in pairwise(shapes)])
+    on, off = counts
+    return sum(bool(now and not before) for now, before in zip(on, off, strict=False))
