@@ -4,13 +4,14 @@ import math
 
 import numpy as np
 import pytest
+from fontTools.misc.transform import Identity
 
 from tests.builders import lettering, outline, sheet, workshop
 from unkelt.errors import StepRefused
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.path import concat, polygon
 from unkelt.lettering.setting import set_lettering
-from unkelt.recipe import Call, apply, mend
+from unkelt.recipe import Call, Recipe, apply, dump_recipe, mend, parse_recipe, run
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Outline
 from unkelt.survey.checks import find_code
@@ -85,3 +86,48 @@ def test_refusals_and_collisions_are_said():
         apply(Call("set-on-guide", options={"shape": "path", "path": "name"}), sheet(lettering(), outline("o", polygon((0, 0), (1, 1)))), workshop())  # fmt: skip
     assert set_on(radius="150 mm")[0].evidence["letters_that_collide"] == 0
     assert set_on("OQOQOQOQO", "Alfa Slab One", radius="26 mm", tops="inward")[0].evidence["letters_that_collide"] > 0
+
+
+def test_a_name_on_an_arc_is_typed_set_outlined_welded_corrected_and_replayed():
+    """The whole way as a recipe; the misspelt name is corrected in its first step and all is taken again."""
+
+    def way(name: str) -> Recipe:
+        line = {"text": name, "new": True, "family": "Pacifico", "capitals": "30 mm"}
+        return Recipe(
+            (
+                Call("set-text", options=line),
+                Call("set-on-guide", ("lettering",), options={"radius": "150 mm"}),
+                Call("outline-text", rule="text.live"),
+                Call("weld", rule="overlap.items"),
+                Call("bind", rule="compound.loose"),
+            )
+        )
+
+    blank = sheet(page=(500, 400))
+    wrong, right = (run(parse_recipe(dump_recipe(way(name))), blank, workshop()) for name in ("Sea Trift", "Sea Thrift"))
+    assert [stage.skipped for stage in right] == [None] * 5
+    (before,), (after,) = wrong[-1].sheet.outlines(), right[-1].sheet.outlines()
+    assert (before.origin.text, after.origin.text) == ("Sea Trift", "Sea Thrift")
+    assert len(after.path.points) > len(before.path.points)
+    # As it was typed, on its arc, from the outlines alone.
+    assert set_lettering(after.origin, workshop().shelf).complete
+    assert after.origin.guide is not None
+
+
+def test_a_new_line_of_lettering_is_as_high_as_asked_and_refused_in_a_sentence():
+    on = sheet(page=(200, 100))
+    added = apply(
+        Call("set-text", options={"text": "HI", "new": True, "family": "Arvo", "capitals": "17 mm"}), on, workshop()
+    )
+    ink = set_lettering(added.sheet.letterings()[0], workshop().shelf).ink(Identity)
+    assert ink[3] - ink[1] == pytest.approx(17)
+    assert (ink[0] + ink[2]) / 2 == pytest.approx(100, abs=1)
+    for options, reason in (
+        ({"family": "Quayside"}, "Quayside is not here"),
+        ({}, "no face"),
+        ({"family": "Arvo", "colour": "red"}, "no colour"),
+        ({"family": "Arvo", "text": "漢"}, "has no “漢”"),
+        ({"family": "Arvo", "capitals": "0 mm"}, "greater than zero"),
+    ):
+        with pytest.raises(StepRefused, match=reason):
+            apply(Call("set-text", options={"text": "Hi", "new": True} | options), on, workshop())

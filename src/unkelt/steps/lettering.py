@@ -6,12 +6,14 @@ taken again.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import replace
 from typing import Annotated
 
 from unkelt.errors import StepRefused
-from unkelt.lettering.setting import Setting, set_lettering
+from unkelt.lettering.setting import Setting, capital_share, set_lettering
+from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import FaceQuery, Item, Lettering, Run, Sheet
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
@@ -25,13 +27,22 @@ def set_text(
     workshop: Workshop,
     *,
     text: Annotated[str, "the words as they are to be"] = "",
+    new: Annotated[bool, "a new line of lettering, instead of other words for one that is there"] = False,
+    family: Annotated[str, "of a new line: the face's family, as it is on the shelf"] = "",
+    capitals: Annotated[float, "of a new line: the height of its capitals"] = 20.0,
+    x: Annotated[float | None, "of a new line: where it begins; without it, where the page's middle centres it"] = None,
+    y: Annotated[float | None, "of a new line: its baseline; without it, the middle of the page"] = None,
+    colour: Annotated[str, "of a new line: its colour"] = "#000000",
 ) -> Outcome:
-    """Gives live text other words. Face, size, spacing, place and guide stay; so do pieces set alike at the text's start.
+    """Gives live text other words, or adds a new line of it. Of a text that is there, face, size, spacing, place and guide
+    stay; so do pieces set alike at its start.
 
     Refused when the face lacks a character or the words find no room on their guide: nothing is replaced silently.
     """
     if not text.strip():
         raise StepRefused("set-text", "there are no words to set")
+    if new:
+        return _added(sheet, workshop, text.strip(), family.strip(), capitals, (x, y), colour)
 
     def reworded(lettering: Lettering) -> Lettering:
         first = lettering.runs[0]
@@ -84,6 +95,42 @@ def set_spacing(
         workshop,
         lambda text: _with_runs(text, lambda run: replace(run, letter_spacing_mm=letters, word_spacing_mm=words)),
     )
+
+
+def _added(
+    sheet: Sheet,
+    workshop: Workshop,
+    text: str,
+    family: str,
+    capitals_mm: float,
+    at: tuple[float | None, float | None],
+    colour: str,
+) -> Outcome:
+    query = FaceQuery((family,))
+    face = workshop.shelf.match(query) if family else None
+    share = capital_share(face) if face else 0.0
+    if face is None:
+        raise StepRefused("set-text", describe(query) if family else "no face is named for the new line")
+    if capitals_mm <= 0 or not share:
+        raise StepRefused(
+            "set-text", "the height must be greater than zero" if share else f"{face.name} has no capitals"
+        )
+    if not re.fullmatch("#[0-9a-f]{6}", colour.lower()):
+        raise StepRefused("set-text", f"“{colour}” is no colour such as #0b5d4c")
+    width, height = sheet.page_mm
+    x, y = (width / 2 if at[0] is None else at[0]), (height / 2 if at[1] is None else at[1])
+    run = Run(text, query, capitals_mm / share, Appearance(fill=colour.lower()), at=(x, y))
+    lettering = Lettering(sheet.fresh_id("lettering"), (run,), anchor="middle" if at[0] is None else "start")
+    setting = set_lettering(lettering, workshop.shelf)
+    if setting.missing_letters:
+        raise StepRefused("set-text", f"the face has no “{setting.missing_letters}”")
+    evidence: dict[str, float | int | str] = {
+        "texts": 1,
+        "width_before_mm": 0.0,
+        "width_after_mm": round(_width(setting, lettering), 3),
+        "words": text,
+    }
+    return Outcome(replace(sheet, items=(*sheet.items, lettering)), (lettering.id,), evidence)
 
 
 def _with_runs(lettering: Lettering, change: Callable[[Run], Run]) -> Lettering:
