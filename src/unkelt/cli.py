@@ -171,7 +171,7 @@ def _mend(options: argparse.Namespace) -> int:
     stages = mend(sheet, workshop) if recipe is None else run(recipe, sheet, workshop)
     result = stages[-1].sheet if stages else sheet
     after = survey(result, workshop)
-    write_sheet(result, options.output, never_over=options.file)
+    write_sheet(result, options.output, workshop.ticket, never_over=options.file)
     if options.save_recipe:
         write_whole(options.save_recipe, dump_recipe(applied(stages)).encode(), never_over=options.file)
     for stage in stages:

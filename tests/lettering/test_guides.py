@@ -104,7 +104,9 @@ def test_a_name_on_an_arc_is_typed_set_outlined_welded_corrected_and_replayed():
         )
 
     blank = sheet(page=(500, 400))
-    wrong, right = (run(parse_recipe(dump_recipe(way(name))), blank, workshop()) for name in ("Sea Trift", "Sea Thrift"))
+    wrong, right = (
+        run(parse_recipe(dump_recipe(way(name))), blank, workshop()) for name in ("Sea Trift", "Sea Thrift")
+    )
     assert [stage.skipped for stage in right] == [None] * 5
     (before,), (after,) = wrong[-1].sheet.outlines(), right[-1].sheet.outlines()
     assert (before.origin.text, after.origin.text) == ("Sea Trift", "Sea Thrift")

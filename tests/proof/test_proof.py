@@ -9,7 +9,7 @@ from unkelt.errors import InputError
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.path import concat
 from unkelt.proof.dry_run import cut_twice_mm, seconds
-from unkelt.proof.importer import import_svg
+from unkelt.proof.import_svg import import_svg
 from unkelt.proof.proof import prove
 from unkelt.sheet.ticket import Machine, Ticket, parse_ticket
 

@@ -251,7 +251,7 @@ class DeskState(QObject):
 
         def work(progress: Progress) -> Proof:
             progress(0.1, "Writing")
-            write_sheet(sheet, path, never_over=original)
+            write_sheet(sheet, path, ticket, never_over=original)
             progress(0.4, "Reading it back")
             return prove(path, ticket)
 

@@ -45,6 +45,7 @@ from unkelt.session.words import Verdict, original_caption, saved_words, stage_c
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Sheet
 
+SAVING = "SVG (*.svg);;DXF (*.dxf);;PDF (*.pdf);;HPGL (*.plt)"
 VIEWS = ("view_intake", "view_inspect", "view_compose")
 
 
@@ -238,7 +239,7 @@ class Desk(QMainWindow):
         if job is None:
             return
         start = job.saved_path or job.path.with_name(f"{job.path.stem}-mended.svg")
-        name, _ = QFileDialog.getSaveFileName(self, "Save the result", str(start), "SVG (*.svg)")
+        name, _ = QFileDialog.getSaveFileName(self, "Save the result", str(start), SAVING)
         if name:
             self.state.save_to(Path(name) if Path(name).suffix else Path(f"{name}.svg"))
 

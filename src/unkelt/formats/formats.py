@@ -7,11 +7,15 @@ from pathlib import Path
 
 from unkelt.errors import InputError
 from unkelt.formats.dxf.read import read_dxf
+from unkelt.formats.dxf.write import write_dxf
 from unkelt.formats.files import write_whole
+from unkelt.formats.hpgl.write import write_hpgl
 from unkelt.formats.pdf.read import read_pdf
+from unkelt.formats.pdf.write import write_pdf
 from unkelt.formats.svg.read import read_svg
 from unkelt.formats.svg.write import write_svg
 from unkelt.sheet.model import Sheet
+from unkelt.sheet.ticket import Ticket
 
 READERS: dict[str, Callable[[Path], Sheet]] = {
     ".svg": read_svg,
@@ -19,7 +23,12 @@ READERS: dict[str, Callable[[Path], Sheet]] = {
     ".pdf": read_pdf,
     ".dxf": read_dxf,
 }
-WRITERS: dict[str, Callable[[Sheet], bytes]] = {".svg": write_svg}
+WRITERS: dict[str, Callable[[Sheet, Ticket], bytes]] = {
+    ".svg": lambda sheet, _ticket: write_svg(sheet),
+    ".dxf": write_dxf,
+    ".pdf": write_pdf,
+    ".plt": write_hpgl,
+}
 
 
 def read_sheet(path: Path, page: int = 1) -> Sheet:
@@ -32,9 +41,12 @@ def read_sheet(path: Path, page: int = 1) -> Sheet:
     return READERS.get(path.suffix.lower(), read_svg)(path)
 
 
-def write_sheet(sheet: Sheet, path: Path, *, never_over: Path | None = None) -> None:
-    """Writes a sheet in the format of the path's ending, whole or not at all. Raises InputError."""
+def write_sheet(sheet: Sheet, path: Path, ticket: Ticket | None = None, *, never_over: Path | None = None) -> None:
+    """Writes a sheet in the format of the path's ending, whole or not at all; the ticket says what is which operation.
+
+    Raises InputError.
+    """
     writer = WRITERS.get(path.suffix.lower())
     if writer is None:
         raise InputError(str(path), f"its ending is none that can be written ({', '.join(WRITERS)})")
-    write_whole(path, writer(sheet), never_over=never_over)
+    write_whole(path, writer(sheet, ticket or Ticket()), never_over=never_over)

@@ -13,6 +13,9 @@ from unkelt.geometry.measure import segment_lengths
 from unkelt.geometry.path import Path, concat
 from unkelt.sheet.ticket import Machine
 
+MOST_SAMPLES = 1_000_000
+"""On a line of kilometres, which no machine cuts, the samples lie further apart."""
+
 SPACING_MM = 0.25
 """How closely the lines are sampled when looking for stretches that are cut twice."""
 
@@ -36,7 +39,7 @@ def cut_twice_mm(paths: Sequence[Path], within_mm: float, chord_mm: float) -> fl
     total = 0.0
     for owner, line in enumerate(lines):
         whole = shapely.LineString(line)
-        count = max(3, math.ceil(whole.length / SPACING_MM))
+        count = max(3, min(MOST_SAMPLES, math.ceil(whole.length / SPACING_MM)))
         samples = shapely.line_interpolate_point(whole, (np.arange(count) + 0.5) / count, normalized=True)
         hit, edge = tree.query(samples, predicate="dwithin", distance=within_mm)
         again = np.zeros(count, bool)

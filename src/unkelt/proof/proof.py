@@ -10,7 +10,8 @@ import shapely
 from unkelt.geometry.measure import Box, bounds, join_boxes, lengths
 from unkelt.geometry.region import clusters, counters, pieces, region
 from unkelt.proof.dry_run import cut_twice_mm, seconds
-from unkelt.proof.importer import Body, Imported, import_svg
+from unkelt.proof.imported import Body, Imported
+from unkelt.proof.importer import import_file
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.ticket import Ticket
 
@@ -40,7 +41,7 @@ class Proof:
 
 def prove(path: FilePath, ticket: Ticket) -> Proof:
     """Reads the file back and judges it. Raises InputError when it can't be read at all."""
-    found = import_svg(path)
+    found = import_file(path)
     tolerance = ticket.tolerance
     chord = tolerance.chord_mm / 2
     working = [body for body in found.bodies if _operation(body, ticket) is not Operation.LEAVE]

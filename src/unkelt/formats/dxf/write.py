@@ -1,0 +1,63 @@
+"""Writing DXF (R2010): millimetres, one layer an operation, straight subpaths as polylines, all others as exact splines.
+
+A chain of cubic Béziers is a cubic B-spline whose inner knots are threefold (L. Piegl and W. Tiller, The NURBS Book,
+section 5.3), so that no curve is approximated.
+"""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Sequence
+
+import ezdxf
+import ezdxf.colors
+from ezdxf import units
+from ezdxf.document import Drawing
+from ezdxf.layouts import Modelspace
+
+from unkelt.formats.plain import layer_of, outlines_only
+from unkelt.geometry.path import LINE, Path
+from unkelt.sheet.model import Outline, Sheet
+from unkelt.sheet.ticket import Ticket
+
+TABLE_COLOURS = {"cut": 1, "score": 3, "engrave": 5}
+"""AutoCAD colour indices of the layers; entities carry their own true colour."""
+
+
+def write_dxf(sheet: Sheet, ticket: Ticket) -> bytes:
+    """The sheet's outlines as DXF. Raises InputError where it holds live text or pictures."""
+    outlines = outlines_only(sheet, "DXF")
+    ezdxf.options.write_fixed_meta_data_for_testing = True  # the same sheet always gives the same file
+    document = ezdxf.new("R2010", units=units.MM)
+    document.header["$MEASUREMENT"] = 1
+    width, height = sheet.page_mm
+    space = document.modelspace()
+    space.reset_extents((0.0, 0.0, 0.0), (width, height, 0.0))
+    for outline in outlines:
+        _write(document, space, outline, layer_of(outline, ticket), height)
+    text = io.StringIO()
+    document.write(text)
+    return text.getvalue().encode(document.output_encoding)
+
+
+def _write(document: Drawing, space: Modelspace, outline: Outline, layer: str, page_height: float) -> None:
+    if layer not in document.layers:
+        document.layers.add(layer, color=TABLE_COLOURS.get(layer, 7))
+    red, green, blue = bytes.fromhex((outline.look.colour or "#000000")[1:])
+    attributes = {"layer": layer, "true_color": ezdxf.colors.rgb2int((red, green, blue))}
+    for subpath in outline.path.subpaths():
+        if (subpath.degrees == LINE).all():
+            nodes = [*subpath.points[:, 0].tolist(), *([] if subpath.closed[0] else [subpath.points[-1, 3].tolist()])]
+            places = [(x, page_height - y) for x, y in nodes]
+            space.add_lwpolyline(places, close=bool(subpath.closed[0]), dxfattribs=attributes)
+        else:
+            spline = space.add_spline(degree=3, dxfattribs=attributes)
+            spline.control_points = [(x, page_height - y, 0.0) for x, y in _controls(subpath)]
+            count = len(subpath.points)
+            spline.knots = [0.0] * 4 + [float(k) for k in range(1, count) for _ in range(3)] + [float(count)] * 4
+            spline.closed = bool(subpath.closed[0])
+
+
+def _controls(subpath: Path) -> Sequence[tuple[float, float]]:
+    cubics = subpath.cubics()
+    return [tuple(cubics[0, 0]), *[tuple(point) for cubic in cubics for point in cubic[1:]]]

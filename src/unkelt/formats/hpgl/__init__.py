@@ -1,0 +1,1 @@
+"""HPGL: what plotters take."""

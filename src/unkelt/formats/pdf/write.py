@@ -1,0 +1,71 @@
+"""Writing PDF: one page at true size, outlines as vectors, curves exactly as they are."""
+
+from __future__ import annotations
+
+import io
+
+from reportlab.pdfgen.canvas import FILL_EVEN_ODD, FILL_NON_ZERO, Canvas
+
+from unkelt.formats.plain import outlines_only
+from unkelt.geometry.path import LINE, Path
+from unkelt.sheet.model import Outline, Sheet
+from unkelt.sheet.ticket import Ticket
+from unkelt.units import MM_PER_UNIT
+
+PT_PER_MM = 1 / MM_PER_UNIT["pt"]
+_JOINS = {"miter": 0, "round": 1, "bevel": 2}
+_CAPS = {"butt": 0, "round": 1, "square": 2}
+
+
+def write_pdf(sheet: Sheet, ticket: Ticket) -> bytes:
+    """The sheet's outlines as a PDF page. Raises InputError where it holds live text or pictures."""
+    outlines = outlines_only(sheet, "PDF")
+    file = io.BytesIO()
+    width, height = (value * PT_PER_MM for value in sheet.page_mm)
+    # `invariant`: no date and no random id, so that the same sheet always gives the same file.
+    canvas = Canvas(file, pagesize=(width, height), invariant=1, pageCompression=1)
+    canvas.setTitle(ticket.name or "sheet")
+    for outline in outlines:
+        _draw(canvas, outline, height)
+    canvas.showPage()
+    canvas.save()
+    return file.getvalue()
+
+
+def _draw(canvas: Canvas, outline: Outline, page_height_pt: float) -> None:
+    look = outline.look
+    canvas.saveState()
+    if look.fill:
+        canvas.setFillColor(look.fill)
+    if look.stroke:
+        canvas.setStrokeColor(look.stroke)
+        canvas.setLineJoin(_JOINS.get(look.line_join, 0))
+        canvas.setLineCap(_CAPS.get(look.line_cap, 0))
+        canvas.setMiterLimit(max(1.0, look.mitre_limit))
+    if look.opacity < 1:
+        canvas.setFillAlpha(look.opacity)
+        canvas.setStrokeAlpha(look.opacity)
+    canvas.transform(PT_PER_MM, 0, 0, -PT_PER_MM, 0, page_height_pt)
+    if look.stroke:  # the width is in user space, which is now millimetres
+        canvas.setLineWidth(look.stroke_width_mm)
+        if look.dashes_mm:
+            canvas.setDash(list(look.dashes_mm), look.dash_offset_mm)
+    path = canvas.beginPath()
+    for subpath in outline.path.subpaths():
+        _add(path, subpath)
+    rule = FILL_EVEN_ODD if look.even_odd else FILL_NON_ZERO
+    canvas.drawPath(path, stroke=bool(look.stroke), fill=bool(look.fill), fillMode=rule)
+    canvas.restoreState()
+
+
+def _add(path, subpath: Path) -> None:  # type: ignore[no-untyped-def]  # reportlab has no types
+    path.moveTo(*subpath.points[0, 0])
+    cubics, last = subpath.cubics(), len(subpath.points) - 1
+    for index, degree in enumerate(subpath.degrees.tolist()):
+        if degree == LINE:
+            if not (subpath.closed[0] and index == last and last):
+                path.lineTo(*subpath.points[index, 3])
+        else:
+            path.curveTo(*cubics[index, 1:].ravel())
+    if subpath.closed[0]:
+        path.close()

@@ -1,0 +1,23 @@
+"""What every format but SVG carries: outlines with an operation. What it can't carry is refused, never dropped."""
+
+from __future__ import annotations
+
+from unkelt.errors import InputError
+from unkelt.sheet.model import Lettering, Outline, Picture, Sheet
+from unkelt.sheet.ticket import Ticket
+
+
+def outlines_only(sheet: Sheet, kind: str) -> list[Outline]:
+    """The outlines that are painted, in order. Raises InputError where the sheet holds what the format can't carry."""
+    for item in sheet.walk():
+        if isinstance(item, Lettering):
+            raise InputError(f"“{item.id}”", f"is live text, which {kind} can't carry as it looks; outline it first")
+        if isinstance(item, Picture):
+            raise InputError(f"“{item.id}”", f"is a picture, which {kind} can't carry; take it out first")
+    return [outline for outline in sheet.outlines() if outline.look.visible and outline.look.opacity > 0]
+
+
+def layer_of(outline: Outline, ticket: Ticket) -> str:
+    """The layer an outline goes on: its operation, or its colour where the ticket's key doesn't know that."""
+    operation = ticket.operation(outline.look)
+    return operation.value if operation is not None else f"colour {(outline.look.colour or '#000000')[1:]}"

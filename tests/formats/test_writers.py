@@ -1,0 +1,98 @@
+"""What is written, read back by other libraries: counts, bounds, areas, units, and that nothing is dropped."""
+
+import re
+
+import ezdxf
+import numpy as np
+import pyogrio.raw
+import pypdf
+import pytest
+import shapely
+
+from tests.builders import circle, glyph_paths, lettering, moved, outline, ring, sheet, square
+from unkelt.errors import InputError
+from unkelt.formats.dxf.read import read_dxf
+from unkelt.formats.formats import WRITERS, write_sheet
+from unkelt.formats.pdf.read import read_pdf
+from unkelt.geometry.measure import bounds, signed_areas
+from unkelt.geometry.path import concat
+from unkelt.proof.importer import import_file
+from unkelt.sheet.appearance import Appearance
+from unkelt.sheet.model import Outline, Picture
+from unkelt.sheet.ticket import parse_ticket
+
+TICKET = parse_ticket('[key]\ncut = ["#0b5d4c"]\nengrave = ["#20262b"]')
+CUT = Appearance(fill=None, stroke="#0b5d4c", stroke_width_mm=0.1)
+
+
+def work():
+    word = Outline("word", concat([moved(path, 20, 20) for path in glyph_paths("Bobo8", "Pacifico", 60)]), Appearance(fill="#20262b"))  # fmt: skip
+    frame = Outline("frame", square(90, 5, 5), CUT)
+    hole = Outline("hole", ring(8, 5, 260, 60), CUT)
+    return sheet(word, frame, hole, page=(300, 120))
+
+
+@pytest.mark.parametrize("ending", list(WRITERS))
+def test_every_format_keeps_size_place_and_area(tmp_path, ending):
+    on, path = work(), tmp_path / f"a{ending}"
+    write_sheet(on, path, TICKET)
+    first = path.read_bytes()
+    write_sheet(on, path, TICKET)
+    assert path.read_bytes() == first  # the same sheet always gives the same file
+    found = concat([body.path for body in import_file(path).bodies])
+    whole = concat([o.path for o in on.outlines()])
+    exact = ending != ".plt"
+    assert len(found) == len(whole)
+    ours, theirs = np.array(bounds(whole)), np.array(bounds(found))
+    if exact:
+        assert theirs == pytest.approx(ours, abs=2e-3)
+    else:  # a plotter's origin is the lower edge of what it draws
+        assert theirs[2:] - theirs[:2] == pytest.approx(ours[2:] - ours[:2], abs=0.03)
+    area = np.sort(np.abs(signed_areas(found)))
+    assert area == pytest.approx(np.sort(np.abs(signed_areas(whole))), rel=1e-4 if exact else 5e-3)
+
+
+def test_dxf_has_units_layers_and_exact_curves(tmp_path):
+    write_sheet(work(), tmp_path / "a.dxf", TICKET)
+    document = ezdxf.readfile(tmp_path / "a.dxf")
+    assert document.header["$INSUNITS"] == 4  # millimetres, DXF reference
+    assert not document.audit().has_errors
+    layers = {(entity.dxf.layer, entity.dxftype()) for entity in document.modelspace()}
+    assert layers == {("engrave", "SPLINE"), ("cut", "LWPOLYLINE"), ("cut", "SPLINE")}
+    again = concat([o.path for o in read_dxf(tmp_path / "a.dxf").outlines()])
+    assert again.node_count == concat([o.path for o in work().outlines()]).node_count
+    # GDAL flattens, and y runs up.
+    meta, _, shapes, _ = pyogrio.raw.read(tmp_path / "a.dxf")
+    assert meta["geometry_type"]
+    box = shapely.total_bounds(shapely.from_wkb(shapes))
+    x0, y0, x1, y1 = bounds(concat([o.path for o in work().outlines()]))
+    assert box == pytest.approx((x0, 120 - y1, x1, 120 - y0), abs=0.1)
+
+
+def test_pdf_is_one_page_at_true_size_in_vectors(tmp_path):
+    write_sheet(work(), tmp_path / "a.pdf", TICKET)
+    page = pypdf.PdfReader(tmp_path / "a.pdf").pages[0]
+    assert [float(v) for v in page.mediabox] == pytest.approx([0, 0, 300 / 25.4 * 72, 120 / 25.4 * 72], abs=1e-3)
+    operators = {operator for _, operator in pypdf.generic.ContentStream(page.get_contents(), None).operations}
+    assert {b"c", b"l", b"f", b"S", b"h"} <= operators
+    assert not operators & {b"Tj", b"TJ", b"Do"}
+    again = read_pdf(tmp_path / "a.pdf")
+    assert (
+        concat([o.path for o in again.outlines()]).node_count == concat([o.path for o in work().outlines()]).node_count
+    )
+
+
+def test_hpgl_follows_the_grammar_and_its_units(tmp_path):
+    write_sheet(sheet(Outline("s", square(10, 5, 5), CUT), page=(50, 40)), tmp_path / "a.plt", TICKET)
+    text = (tmp_path / "a.plt").read_text().replace("\n", "")
+    assert re.fullmatch(r"(?:[A-Z]{2}(?:-?\d+(?:,-?\d+)*)?;)+", text)
+    # 40 units a millimetre; 40 mm page, y up: the square's top edge, 5 mm down, lies at 1400.
+    assert text == "IN;PA;SP1;PU200,1400;PD600,1400,600,1000,200,1000,200,1400;PU0,0;SP0;"
+
+
+@pytest.mark.parametrize("ending", [".dxf", ".pdf", ".plt"])
+def test_what_a_format_cannot_carry_is_refused_and_nothing_is_written(tmp_path, ending):
+    for item, word in ((lettering(), "live text"), (Picture("p", (0, 0, 1, 1), "a.png"), "picture")):
+        with pytest.raises(InputError, match=word):
+            write_sheet(sheet(outline("o", circle(3)), item), tmp_path / f"a{ending}", TICKET)
+    assert list(tmp_path.iterdir()) == []
