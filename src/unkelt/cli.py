@@ -16,7 +16,8 @@ from unkelt.formats.formats import READERS, read_sheet, write_sheet
 from unkelt.lettering.shelves import standard_shelf
 from unkelt.proof.proof import prove
 from unkelt.recipe import applied, dump_recipe, mend, read_recipe, run
-from unkelt.report import check_report, checked_file, failed_file, mend_report, proof_report
+from unkelt.release.package import FORMATS, PATTERN, Held, release
+from unkelt.report import check_report, checked_file, failed_file, mend_report, proof_report, release_report
 from unkelt.session.intake import Intake, intake
 from unkelt.sheet.ticket import Ticket, read_ticket
 from unkelt.survey.check import Workshop
@@ -69,6 +70,19 @@ def _parser() -> argparse.ArgumentParser:
     proof = commands.add_parser("proof", help="read a file as an importer would, and dry-run the cut")
     proof.add_argument("file", type=Path, metavar="FILE")
     _common(proof, _proof)
+
+    release_ = commands.add_parser("release", help="proof, then the hand-off package")
+    release_.add_argument("file", type=Path, metavar="FILE")
+    release_.add_argument("--to", type=Path, required=True, metavar="DIR", help="the folder that takes the package")
+    release_.add_argument("--recipe", type=Path, help="run these steps first")
+    release_.add_argument("--reason", default="", help="release although something holds; it goes on the sheet")
+    release_.add_argument(
+        "--formats", default=",".join(FORMATS), help=f"endings, parted by commas ({','.join(FORMATS)})"
+    )
+    release_.add_argument(
+        "--name", default=PATTERN, help=f"of the package, from job, source, size, date, revision ({PATTERN})"
+    )
+    _common(release_, _release)
 
     fonts = commands.add_parser("fonts", help="the faces that can be used")
     fonts.add_argument("--json", action="store_true")
@@ -202,6 +216,39 @@ def _proof(options: argparse.Namespace) -> int:
         for reason in proof.reasons:
             print(f"  hold  {reason}")
     return HOLD if proof.reasons else CLEAN
+
+
+def _release(options: argparse.Namespace) -> int:
+    workshop = _workshop(options)
+    recipe = read_recipe(options.recipe) if options.recipe else None
+    sheet = read_sheet(options.file, options.page)
+    stages = run(recipe, sheet, workshop) if recipe else []
+    skipped = [stage.skipped for stage in stages if stage.skipped]
+    for sentence in skipped:
+        print(f"unkelt: {options.file}: not done: {sentence}", file=sys.stderr)
+    endings = [f".{ending.strip().lstrip('.')}" for ending in options.formats.split(",") if ending.strip()]
+    ticket = options.ticket.read_bytes() if options.ticket else b""
+    try:
+        package = release(
+            options.file, sheet, stages, workshop, options.to,
+            reason=options.reason, formats=endings, pattern=options.name, ticket_text=ticket,
+        )  # fmt: skip
+    except Held as held:
+        for hold in held.holds:
+            print(f"unkelt: {options.file}: on hold: {hold}", file=sys.stderr)
+        print(f"unkelt: {options.file}: not released; mend it, or give a --reason", file=sys.stderr)
+        if options.json:
+            _print_json(release_report(str(options.file), None, held.holds))
+        return HOLD
+    for sentence in package.left_out:
+        print(f"unkelt: {options.file}: not written: {sentence}", file=sys.stderr)
+    if options.json:
+        _print_json(release_report(str(options.file), package, package.record.holds))
+    else:
+        print(package.folder)
+        for name, total in package.record.sums.items():
+            print(f"  {total[:12]}  {name}")
+    return HOLD if package.record.holds or package.left_out or skipped else CLEAN
 
 
 def _fonts(options: argparse.Namespace) -> int:

@@ -9,6 +9,7 @@ from unkelt.geometry.measure import Box, join_boxes
 from unkelt.lettering.setting import set_lettering
 from unkelt.proof.proof import Proof
 from unkelt.recipe import Stage
+from unkelt.release.package import Package
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Group, Sheet
 from unkelt.survey.check import Workshop
@@ -93,6 +94,20 @@ def proof_report(proof: Proof) -> dict[str, Any]:
         "seconds": round(proof.seconds, 2),
         "verdict": proof.verdict,
         "reasons": list(proof.reasons),
+    }
+
+
+def release_report(source: str, package: Package | None, holds: Sequence[str]) -> dict[str, Any]:
+    """`folder` is None where nothing was released."""
+    return {
+        "schema": "unkelt.release/1",
+        "source": source,
+        "folder": str(package.folder) if package else None,
+        "revision": package.record.revision if package else None,
+        "files": dict(package.record.sums) if package else {},
+        "holds": list(holds),
+        "reason": package.record.reason if package else "",
+        "left_out": list(package.left_out) if package else [],
     }
 
 

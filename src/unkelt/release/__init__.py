@@ -1,0 +1,1 @@
+"""Hand-off: the package that leaves the desk, and the inspection sheet in it."""

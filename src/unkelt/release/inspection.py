@@ -1,0 +1,162 @@
+"""The inspection sheet, for a person to sign: one page or two, as HTML and as PDF, both from one record."""
+
+from __future__ import annotations
+
+import io
+from dataclasses import dataclass
+from importlib.resources import files
+from pathlib import PurePath
+from xml.sax.saxutils import escape
+
+from jinja2 import Environment
+from markupsafe import Markup
+from reportlab.lib import colors, pagesizes
+from reportlab.lib.styles import ParagraphStyle
+from reportlab.lib.units import mm
+from reportlab.platypus import Image, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
+
+from unkelt.release.picture import picture_svg, preview_png
+from unkelt.release.record import Record
+from unkelt.steps.steps import STEPS
+from unkelt.survey.finding import Level, Question
+
+INK, MUTED, ACCENT, HOLD, RULE = (colors.HexColor(c) for c in ("#20262b", "#5c625f", "#0b5d4c", "#9a4b00", "#d8d3c7"))
+Pair = tuple[str, str]
+Triple = tuple[str, str, str]
+
+
+@dataclass(frozen=True, slots=True)
+class Content:
+    """What both forms of the sheet say, as words."""
+
+    verdict: str
+    date: str
+    questions: list[Triple]
+    figures: list[Triple]
+    steps: list[Pair]
+    left: list[Pair]
+    faces: list[Pair]
+    files: list[Triple]
+
+
+def content(record: Record) -> Content:
+    """The record in words."""
+    before, after = record.figures()
+    proofs = {PurePath(proof.path).name: proof for proof in record.proofs}
+    first = record.proofs[0] if record.proofs else None
+    rows = [
+        ("nodes", f"{before.nodes:,}", f"{after.nodes:,}"),
+        ("pieces", str(before.pieces), str(after.pieces)),
+        ("counters", str(before.counters), str(after.counters)),
+        ("to cut, m", f"{before.cut_length_mm / 1000:.2f}", f"{after.cut_length_mm / 1000:.2f}"),
+    ]
+    rows += [("size, mm", "", f"{first.size_mm[0]:.2f} × {first.size_mm[1]:.2f}"), ("time, about", "", f"{first.seconds:.0f} s")] if first else []  # fmt: skip
+    done = [stage for stage in record.stages if stage.outcome is not None]
+    return Content(
+        verdict="released over a hold" if record.holds else "clean",
+        date=f"{record.made:%Y-%m-%d %H:%M}",
+        questions=[
+            (question.value, _counted(record.counts(record.before, question)), _counted(record.counts(record.after, question)))
+            for question in Question
+        ],
+        figures=rows,
+        steps=[
+            (STEPS[stage.call.name].title, ", ".join(_said(name, value) for name, value in stage.outcome.evidence.items()))
+            for stage in done
+            if stage.outcome is not None
+        ],
+        left=[(finding.code, f"{finding.headline}: {finding.detail}") for finding in record.after],
+        faces=[
+            (used.name, "; ".join(part for part in (used.licence.words or used.licence.description[:160], f"embedding: {used.licence.embedding}") if part))
+            if used.licence
+            else (used.name, "its licence can't be read")
+            for used in record.faces()
+        ],
+        files=[
+            (name, f"{_count(proofs[name].bodies, 'body', 'bodies')}, {_count(proofs[name].pieces, 'piece', 'pieces')}" if name in proofs else "", total)
+            for name, total in record.sums.items()
+        ],
+    )  # fmt: skip
+
+
+def inspection_html(record: Record) -> bytes:
+    """The sheet as one HTML file that needs no other."""
+    source = (files("unkelt") / "release" / "inspection.html.jinja").read_text(encoding="utf-8")
+    template = Environment(autoescape=True).from_string(source)
+    said = content(record)
+    words = {name: getattr(said, name) for name in Content.__dataclass_fields__}
+    # The picture is made here, from numbers and plain colours alone.
+    return template.render(record=record, picture=Markup(picture_svg(record.sheet)), **words).encode()
+
+
+def inspection_pdf(record: Record) -> bytes:
+    """The same as PDF, A4."""
+    said = content(record)
+    body = ParagraphStyle("body", fontName="Helvetica", fontSize=9, leading=12.5, textColor=INK)
+    small = ParagraphStyle("small", parent=body, fontSize=8, leading=10.5)
+    tiny = ParagraphStyle("tiny", parent=body, fontSize=7.2, leading=9.5)
+    centred = ParagraphStyle("centred", parent=body, alignment=1)
+    muted = ParagraphStyle("muted", parent=body, textColor=MUTED)
+    title = ParagraphStyle("title", parent=body, fontName="Helvetica-Bold", fontSize=17, leading=21)
+    head = ParagraphStyle(
+        "head", parent=body, fontName="Helvetica-Bold", fontSize=10, leading=13, spaceBefore=9, spaceAfter=3
+    )
+    state = ParagraphStyle(
+        "state", parent=body, fontName="Helvetica-Bold", alignment=2, textColor=HOLD if record.holds else ACCENT
+    )
+    width = pagesizes.A4[0] - 28 * mm - 12  # a frame keeps 6 pt on either side
+
+    def text(words: str, style: ParagraphStyle = small) -> Paragraph:
+        return Paragraph(escape(words).encode("cp1252", "replace").decode("cp1252"), style)
+
+    def table(rows: list[list[str]], shares: list[float], style: ParagraphStyle = small) -> Table:
+        made = Table([[text(cell, style) for cell in row] for row in rows], [share * width for share in shares])
+        made.setStyle(TableStyle([("LINEBELOW", (0, 0), (-1, -2), 0.4, RULE), ("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (-1, -1), 0), ("TOPPADDING", (0, 0), (-1, -1), 2), ("BOTTOMPADDING", (0, 0), (-1, -1), 2)]))  # fmt: skip
+        return made
+
+    page_w, page_h = record.sheet.page_mm
+    first = record.proofs[0] if record.proofs else None
+    high = min(80 * mm, width * page_h / page_w)
+    story = [
+        Table([[text(record.title, title), text(said.verdict, state)]], [0.7 * width, 0.3 * width], style=[("LEFTPADDING", (0, 0), (-1, -1), 0), ("VALIGN", (0, 0), (-1, -1), "MIDDLE")]),
+        text(f"{record.workshop.ticket.in_one_line()} · from {record.source} · revision {record.revision} · {said.date}", muted),
+        Spacer(1, 4 * mm),
+        Image(io.BytesIO(preview_png(record.sheet)), high * page_w / page_h, high),
+        *([text(f"ink {first.size_mm[0]:.2f} × {first.size_mm[1]:.2f} mm", centred)] if first else []),
+    ]  # fmt: skip
+    if record.holds:
+        story += [text("Released over what holds", head), *[text(hold, body) for hold in record.holds], text(f"Reason: {record.reason}", body)]  # fmt: skip
+    rows = [["", "before", "after"], *[list(row) for row in (*said.questions, *said.figures)]]
+    story += [text("Before and after", head), table(rows, [0.5, 0.25, 0.25])]
+    story += [text("What was done", head)]
+    story += (
+        [table([list(row) for row in said.steps], [0.28, 0.72])]
+        if said.steps
+        else [text("Nothing: it goes out as it came in.", body)]
+    )
+    for name, pairs in (("Left as it is", said.left), ("Faces", said.faces)):
+        story += [text(name, head), table([list(row) for row in pairs], [0.28, 0.72])] if pairs else []
+    story += [
+        text("Files", head),
+        table([["file", "read back", "SHA-256"], *[list(row) for row in said.files]], [0.26, 0.17, 0.57], tiny),
+    ]
+    story += [Spacer(1, 14 * mm), Table([[text("checked by", muted), "", text("date", muted)]], [0.45 * width, 0.1 * width, 0.45 * width], style=[("LINEABOVE", (0, 0), (0, 0), 0.6, INK), ("LINEABOVE", (2, 0), (2, 0), 0.6, INK), ("LEFTPADDING", (0, 0), (-1, -1), 0)])]  # fmt: skip
+    file = io.BytesIO()
+    SimpleDocTemplate(file, pagesize=pagesizes.A4, leftMargin=14 * mm, rightMargin=14 * mm, topMargin=14 * mm, bottomMargin=14 * mm, title=f"Inspection sheet: {record.title}").build(story)  # fmt: skip
+    return file.getvalue()
+
+
+def _counted(counts: dict[Level, int]) -> str:
+    return ", ".join(f"{count} {level.value}" for level, count in counts.items() if count) or "nothing"
+
+
+def _said(name: str, value: object) -> str:
+    """One figure of a step's evidence: "max deviation 0.02 mm"."""
+    for ending, unit in (("_mm2", " mm²"), ("_mm", " mm")):
+        if name.endswith(ending):
+            return f"{name.removesuffix(ending).replace('_', ' ')} {value}{unit}"
+    return f"{name.replace('_', ' ')} {value}"
+
+
+def _count(number: int, thing: str, things: str) -> str:
+    return f"{number} {thing if number == 1 else things}"

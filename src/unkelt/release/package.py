@@ -1,0 +1,170 @@
+"""The package: files, inspection sheet, recipe, ticket and the untouched original in one folder, whole or not at all."""
+
+from __future__ import annotations
+
+import contextlib
+import datetime
+import hashlib
+import os
+import re
+import shutil
+import tempfile
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from unkelt.errors import InputError, UnkeltError
+from unkelt.formats.formats import WRITERS
+from unkelt.proof.proof import Proof, prove
+from unkelt.recipe import Stage, applied, dump_recipe
+from unkelt.release.inspection import inspection_html, inspection_pdf
+from unkelt.release.picture import preview_png
+from unkelt.release.record import Record
+from unkelt.sheet.model import Outline, Sheet
+from unkelt.survey.check import Workshop
+from unkelt.survey.checks import survey
+
+PATTERN = "{job}-r{revision}"
+"""Names a package; it may hold job, source, size, date and revision."""
+
+FORMATS = (".svg", ".dxf", ".pdf", ".plt")
+
+
+class Held(UnkeltError):
+    """Something holds, and no reason was given to release over it."""
+
+    def __init__(self, source: str, holds: Sequence[str]) -> None:
+        self.holds = tuple(holds)
+        more = f" (and {len(holds) - 1} more)" if len(holds) > 1 else ""
+        super().__init__(f"{source}: is not released, since it is on hold: {holds[0]}{more}")
+
+
+@dataclass(frozen=True, slots=True)
+class Package:
+    """Where it lies, what is in it, and what could not be written, each with its reason."""
+
+    folder: Path
+    record: Record
+    left_out: tuple[str, ...] = ()
+
+
+def release(
+    source: Path,
+    original: Sheet,
+    stages: Sequence[Stage],
+    workshop: Workshop,
+    to: Path,
+    *,
+    reason: str = "",
+    formats: Sequence[str] = FORMATS,
+    pattern: str = PATTERN,
+    ticket_text: bytes = b"",
+    now: datetime.datetime | None = None,
+    progress: Callable[[float, str], None] = lambda _share, _words: None,
+) -> Package:
+    """Writes the package into a new folder of `to`. Nothing that is there is written over: a revision is added.
+
+    The folder appears under its name only when all of it is written and read back. Raises Held where something holds and no
+    `reason` is given, InputError where a file can't be written.
+    """
+    sheet = stages[-1].sheet if stages else original
+    sheet = released(sheet)
+    progress(0.1, "Looking it over")
+    before, after = survey(original, workshop), survey(sheet, workshop)
+    record = Record(
+        source.name, workshop, original, sheet, tuple(stages), before, after, (), now or datetime.datetime.now(), 1, reason.strip()
+    )  # fmt: skip
+    try:
+        to.mkdir(parents=True, exist_ok=True)
+        part = Path(tempfile.mkdtemp(dir=to, prefix=".release-", suffix=".part"))
+    except OSError as problem:
+        raise InputError(str(to), f"can't be written: {problem.strerror}") from problem
+    try:
+        proofs, left_out = _write_files(part, record, formats, progress)
+        record = replace(record, proofs=tuple(proofs))
+        if record.holds and not record.reason:
+            raise Held(source.name, record.holds)
+        progress(0.7, "Writing the inspection sheet")
+        _put(part / "original" / source.name, source.read_bytes())
+        _put(part / "recipe.toml", dump_recipe(applied(list(stages))).encode())
+        if ticket_text:
+            _put(part / "ticket.toml", ticket_text)
+        _put(part / "preview.png", preview_png(sheet))
+        folder, record = _named(to, record, pattern)
+        record = replace(record, sums=_sums(part))
+        _put(part / "inspection.html", inspection_html(record))
+        _put(part / "inspection.pdf", inspection_pdf(record))
+        _put(part / "SHA256SUMS", "".join(f"{total}  {name}\n" for name, total in _sums(part).items()).encode())
+        os.chmod(part, 0o755)
+        os.rename(part, folder)  # the one moment at which it appears
+        _flush_folder(to)
+    except OSError as problem:
+        raise InputError(str(to), f"can't be written: {problem.strerror or problem}") from problem
+    finally:
+        shutil.rmtree(part, ignore_errors=True)
+    return Package(folder, record, tuple(left_out))
+
+
+def released(sheet: Sheet) -> Sheet:
+    """The sheet without what is only of use here: what outlines were made from."""
+    return sheet.mapped(lambda item: replace(item, origin=None) if isinstance(item, Outline) else item)
+
+
+def _write_files(
+    part: Path, record: Record, formats: Sequence[str], progress: Callable[[float, str], None]
+) -> tuple[list[Proof], list[str]]:
+    proofs, left_out = [], []
+    for index, ending in enumerate(formats):
+        progress(0.2 + 0.5 * index / len(formats), f"Writing and reading back {ending}")
+        path = part / f"{slug(record.title)}{ending}"
+        if ending not in WRITERS:
+            raise InputError(ending, f"is none of the endings that can be written ({', '.join(WRITERS)})")
+        try:
+            _put(path, WRITERS[ending](record.sheet, record.workshop.ticket))
+            proofs.append(replace(prove(path, record.workshop.ticket), path=path.name))
+        except InputError as problem:
+            path.unlink(missing_ok=True)
+            left_out.append(f"{ending}: {problem}")
+    return proofs, left_out
+
+
+def _named(to: Path, record: Record, pattern: str) -> tuple[Path, Record]:
+    """The first name that is free, and the revision it stands for."""
+    for revision in range(1, 10_000):
+        size = "x".join(f"{value:.0f}" for value in record.proofs[0].size_mm) if record.proofs else "0x0"
+        fields = {"job": slug(record.title), "source": slug(Path(record.source).stem), "size": size, "date": f"{record.made:%Y-%m-%d}", "revision": revision}  # fmt: skip
+        try:
+            name = pattern.format(**fields)
+        except (KeyError, IndexError, ValueError) as problem:
+            raise InputError(pattern, f"is no pattern of names; it may hold {', '.join(fields)}") from problem
+        name = name if "{revision" in pattern or revision == 1 else f"{name}-r{revision}"
+        if not (to / slug(name)).exists():
+            return to / slug(name), replace(record, revision=revision)
+    raise InputError(str(to), "holds ten thousand revisions of this job")
+
+
+def slug(text: str) -> str:
+    """A name that every file system takes."""
+    return re.sub(r"[^\w.-]+", "-", text.strip(), flags=re.UNICODE).strip("-.") or "job"
+
+
+def _sums(folder: Path) -> dict[str, str]:
+    files = sorted(path for path in folder.rglob("*") if path.is_file())
+    return {str(path.relative_to(folder)): hashlib.sha256(path.read_bytes()).hexdigest() for path in files}
+
+
+def _put(path: Path, data: bytes) -> None:
+    path.parent.mkdir(exist_ok=True)
+    with path.open("wb") as file:
+        file.write(data)
+        file.flush()
+        os.fsync(file.fileno())
+
+
+def _flush_folder(folder: Path) -> None:
+    with contextlib.suppress(OSError):  # not every file system can
+        handle = os.open(folder, os.O_RDONLY)
+        try:
+            os.fsync(handle)
+        finally:
+            os.close(handle)

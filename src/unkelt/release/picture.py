@@ -1,0 +1,88 @@
+"""The picture of a sheet: as SVG with dimension lines, and as PNG without."""
+
+from __future__ import annotations
+
+import io
+
+import shapely
+from PIL import Image, ImageDraw
+
+from unkelt.formats.svg.pathdata import format_path_data
+from unkelt.geometry.flatten import polylines
+from unkelt.geometry.region import region
+from unkelt.sheet.model import Outline, Sheet
+
+LONGEST_PX = 1600
+SUPERSAMPLED = 2
+
+
+def preview_png(sheet: Sheet) -> bytes:
+    """What is drawn, on white, its longer side 1,600 pixels."""
+    width, height = sheet.page_mm
+    scale = LONGEST_PX * SUPERSAMPLED / max(width, height)
+    image = Image.new("RGB", (max(1, round(width * scale)), max(1, round(height * scale))), "#ffffff")
+    pen = ImageDraw.Draw(image)
+    for outline in _shown(sheet):
+        if outline.look.fill:
+            for part in shapely.get_parts(region(outline.path, outline.look.even_odd, 0.1 / scale)):
+                _fill(image, part, outline.look.fill, scale)
+        if outline.look.stroke:
+            thick = max(SUPERSAMPLED, round(outline.look.stroke_width_mm * scale))
+            for line in polylines(outline.path, 0.1 / scale):
+                pen.line([(x * scale, y * scale) for x, y in line.tolist()], outline.look.stroke, thick, "curve")
+    image = image.resize(
+        (max(1, image.width // SUPERSAMPLED), max(1, image.height // SUPERSAMPLED)), Image.Resampling.BOX
+    )
+    file = io.BytesIO()
+    image.save(file, "PNG")
+    return file.getvalue()
+
+
+def _fill(image: Image.Image, part: shapely.Polygon, colour: str, scale: float) -> None:
+    """A polygon with its holes, through a mask."""
+    x0, y0, x1, y1 = (round(value * scale) for value in part.bounds)
+    mask = Image.new("1", (max(1, x1 - x0 + 2), max(1, y1 - y0 + 2)))
+    pen = ImageDraw.Draw(mask)
+    for ring, value in ((part.exterior, 1), *((hole, 0) for hole in part.interiors)):
+        pen.polygon([(x * scale - x0, y * scale - y0) for x, y in shapely.get_coordinates(ring).tolist()], fill=value)
+    image.paste(colour, (x0, y0), mask)
+
+
+def picture_svg(sheet: Sheet) -> str:
+    """The sheet with its ink's width and height as dimension lines, for the inspection sheet. No text of the file is in it."""
+    box = sheet.drawn_box()
+    width, height = sheet.page_mm
+    margin = 0.09 * max(width, height)
+    view = f"{-margin:.3f} {-margin:.3f} {width + 2 * margin:.3f} {height + 2 * margin:.3f}"
+    words = [
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{view}" role="img" aria-label="the sheet with dimensions">'
+    ]
+    words.append(
+        f'<rect width="{width:.3f}" height="{height:.3f}" fill="#ffffff" stroke="#c9c4b8" stroke-width="{margin / 60:.4f}"/>'
+    )
+    for outline in _shown(sheet):
+        look = outline.look
+        rule = ' fill-rule="evenodd"' if look.even_odd else ""
+        stroke = (
+            f' stroke="{look.stroke}" stroke-width="{max(look.stroke_width_mm, margin / 60):.4f}"'
+            if look.stroke
+            else ""
+        )
+        words.append(f'<path d="{format_path_data(outline.path, 3)}" fill="{look.fill or "none"}"{rule}{stroke}/>')
+    if box:
+        words += _dimension(box[0], box[2], box[3] + margin * 0.55, margin, f"{box[2] - box[0]:.2f} mm")
+        upright = _dimension(-box[3], -box[1], box[0] - margin * 0.55, margin, f"{box[3] - box[1]:.2f} mm")
+        words += ['<g transform="rotate(-90)">', *upright, "</g>"]
+    return "".join([*words, "</svg>"])
+
+
+def _dimension(start: float, stop: float, at: float, margin: float, words: str) -> list[str]:
+    tick, line = margin * 0.12, f'stroke="#0b5d4c" stroke-width="{margin / 45:.4f}"'
+    return [
+        f'<path d="M{start:.3f} {at:.3f}H{stop:.3f}M{start:.3f} {at - tick:.3f}v{2 * tick:.3f}M{stop:.3f} {at - tick:.3f}v{2 * tick:.3f}" fill="none" {line}/>',
+        f'<text x="{(start + stop) / 2:.3f}" y="{at + margin * 0.32:.3f}" text-anchor="middle" font-family="sans-serif" font-size="{margin * 0.26:.3f}" fill="#20262b">{words}</text>',
+    ]
+
+
+def _shown(sheet: Sheet) -> list[Outline]:
+    return [outline for outline in sheet.outlines() if outline.look.visible and outline.look.opacity > 0]

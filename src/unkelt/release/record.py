@@ -1,0 +1,65 @@
+"""All that a release says of itself: what was asked, what was found before and after, what was done, what goes out."""
+
+from __future__ import annotations
+
+import datetime
+from dataclasses import dataclass, field
+
+from unkelt.lettering.licence import Licence, licence_of
+from unkelt.proof.proof import Proof
+from unkelt.recipe import Stage
+from unkelt.sheet.figures import Figures, figures
+from unkelt.sheet.model import Sheet
+from unkelt.survey.check import Workshop
+from unkelt.survey.finding import Finding, Level, Question
+
+
+@dataclass(frozen=True, slots=True)
+class FaceUsed:
+    """A face that lettering on the sheet was set in."""
+
+    name: str
+    licence: Licence | None
+
+
+@dataclass(frozen=True, slots=True)
+class Record:
+    """One release. `reason` is why it goes out although something holds; empty where nothing does."""
+
+    source: str
+    workshop: Workshop
+    original: Sheet
+    sheet: Sheet
+    stages: tuple[Stage, ...]
+    before: tuple[Finding, ...]
+    after: tuple[Finding, ...]
+    proofs: tuple[Proof, ...]
+    made: datetime.datetime
+    revision: int = 1
+    reason: str = ""
+    sums: dict[str, str] = field(default_factory=dict)
+    """SHA-256 of each file in the package, by name."""
+
+    @property
+    def title(self) -> str:
+        return self.workshop.ticket.name or self.source.rsplit(".", 1)[0]
+
+    @property
+    def holds(self) -> tuple[str, ...]:
+        """What stands against it: findings on hold, and what the proofs object to; each once."""
+        found = [f"{finding.code}: {finding.headline}" for finding in self.after if finding.level is Level.HOLD]
+        return tuple(dict.fromkeys([*found, *(reason for proof in self.proofs for reason in proof.reasons)]))
+
+    def counts(self, findings: tuple[Finding, ...], question: Question) -> dict[Level, int]:
+        return {level: sum(f.level is level and f.question is question for f in findings) for level in Level}
+
+    def figures(self) -> tuple[Figures, Figures]:
+        """Of the original and of what goes out."""
+        tolerance = self.workshop.ticket.tolerance
+        return figures(self.original.outlines(), tolerance), figures(self.sheet.outlines(), tolerance)
+
+    def faces(self) -> list[FaceUsed]:
+        origins = [outline.origin for outline in self.sheet.outlines() if outline.origin is not None]
+        runs = dict.fromkeys(run.face for lettering in [*origins, *self.sheet.letterings()] for run in lettering.runs)
+        faces = dict.fromkeys(self.workshop.shelf.match(query) for query in runs)
+        return [FaceUsed(face.name, licence_of(face)) for face in faces if face is not None]

@@ -1,0 +1,143 @@
+"""Hand-off: what is in a package, when it is refused, and that it is whole or not there at all."""
+
+import hashlib
+import os
+import subprocess
+import sys
+
+import ezdxf
+import pypdf
+import pytest
+from PIL import Image
+
+from tests.builders import circle, lettering, outline, sheet, workshop
+from unkelt.cli import main
+from unkelt.errors import InputError
+from unkelt.formats.formats import read_sheet
+from unkelt.formats.svg.write import write_svg
+from unkelt.recipe import mend, read_recipe, run
+from unkelt.release.package import Held, release, slug
+
+NAME = "Sea Thrift"
+
+
+@pytest.fixture
+def received(tmp_path):
+    path = tmp_path / "inbox" / "sea thrift.svg"
+    path.parent.mkdir()
+    path.write_bytes(write_svg(sheet(lettering(NAME, "Pacifico", 60), page=(300, 250))))
+    return path
+
+
+def mended(path):
+    original = read_sheet(path)
+    return original, mend(original, workshop())
+
+
+def test_a_package_holds_everything_and_opens_in_other_libraries(received, tmp_path):
+    before = received.read_bytes()
+    original, stages = mended(received)
+    package = release(received, original, stages, workshop(), tmp_path / "out", ticket_text=b"")
+    names = {str(p.relative_to(package.folder)) for p in package.folder.rglob("*") if p.is_file()}
+    assert names == {
+        "sea-thrift.svg", "sea-thrift.dxf", "sea-thrift.pdf", "sea-thrift.plt", "preview.png",
+        "inspection.html", "inspection.pdf", "recipe.toml", "SHA256SUMS", "original/sea thrift.svg",
+    }  # fmt: skip
+    assert (package.folder / "original" / received.name).read_bytes() == before == received.read_bytes()
+    assert not ezdxf.readfile(package.folder / "sea-thrift.dxf").audit().has_errors
+    words = "".join(page.extract_text() for page in pypdf.PdfReader(package.folder / "inspection.pdf").pages)
+    assert "Turn" in words or "outline" in words
+    assert hashlib.sha256((package.folder / "sea-thrift.svg").read_bytes()).hexdigest() in words.replace("\n", "")
+    picture = Image.open(package.folder / "preview.png").convert("L")
+    assert picture.size == (1600, 1333)
+    assert 0.005 < sum(picture.histogram()[:128]) / (1600 * 1333) < 0.5
+    html = (package.folder / "inspection.html").read_text()
+    assert "900.00" not in html
+    assert f"{package.record.proofs[0].size_mm[0]:.2f} mm" in html
+    for line in (package.folder / "SHA256SUMS").read_text().splitlines():
+        total, name = line.split("  ", 1)
+        assert hashlib.sha256((package.folder / name).read_bytes()).hexdigest() == total
+    # The recipe makes the same file again.
+    again = run(read_recipe(package.folder / "recipe.toml"), original, workshop())
+    assert write_svg(again[-1].sheet) == write_svg(stages[-1].sheet)
+
+
+def test_nothing_is_written_over_a_revision_is_added(received, tmp_path):
+    original, stages = mended(received)
+    folders = [
+        release(received, original, stages, workshop(), tmp_path, formats=[".svg"]).folder.name for _ in range(3)
+    ]
+    assert folders == ["sea-thrift-r1", "sea-thrift-r2", "sea-thrift-r3"]
+    named = release(received, original, stages, workshop(), tmp_path, formats=[".svg"], pattern="{source}-{size}")
+    assert (
+        named.folder.name
+        == f"sea-thrift-{named.record.proofs[0].size_mm[0]:.0f}x{named.record.proofs[0].size_mm[1]:.0f}"
+    )
+    with pytest.raises(InputError, match="pattern"):
+        release(received, original, stages, workshop(), tmp_path, formats=[".svg"], pattern="{nonsense}")
+
+
+def test_what_holds_is_released_only_with_a_reason_which_is_on_the_sheet(received, tmp_path):
+    original = read_sheet(received)
+    with pytest.raises(Held) as held:
+        release(received, original, [], workshop(), tmp_path / "out")
+    assert any(hold.startswith("text.live") for hold in held.value.holds)
+    assert list((tmp_path / "out").iterdir()) == []
+    package = release(received, original, [], workshop(), tmp_path / "out", reason="The shop has the face <itself>")
+    assert "The shop has the face &lt;itself&gt;" in (package.folder / "inspection.html").read_text()
+    assert {sentence.split(":")[0] for sentence in package.left_out} == {".dxf", ".pdf", ".plt"}
+    assert not list(package.folder.glob("*.dxf"))
+
+
+@pytest.mark.parametrize("step", ["prove", "inspection_pdf", "os.rename"])
+def test_a_release_that_is_killed_leaves_no_half_package(received, tmp_path, step):
+    code = f"""
+import os, sys
+from pathlib import Path
+from unkelt.release import package as p
+from tests.builders import workshop
+from tests.release.test_release import mended
+def die(*_): os._exit(9)
+{"p.os.rename = die" if step == "os.rename" else f"p.{step} = die"}
+path = Path(sys.argv[1])
+original, stages = mended(path)
+p.release(path, original, stages, workshop(), Path(sys.argv[2]), formats=[".svg"])
+"""
+    done = subprocess.run(
+        [sys.executable, "-c", code, received, tmp_path / "out"], cwd=os.getcwd(), timeout=120, check=False
+    )
+    assert done.returncode == 9
+    assert [path for path in (tmp_path / "out").iterdir() if not path.name.startswith(".")] == []
+    original, stages = mended(received)
+    assert release(received, original, stages, workshop(), tmp_path / "out", formats=[".svg"]).folder.is_dir()
+
+
+def test_a_place_that_takes_nothing_and_names_that_need_care(received, tmp_path, monkeypatch):
+    original, stages = mended(received)
+    (tmp_path / "file").write_text("in the way")
+    with pytest.raises(InputError, match="can't be written"):
+        release(received, original, stages, workshop(), tmp_path / "file")
+
+    def full(*_):
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr("unkelt.release.package.os.fsync", full)
+    with pytest.raises(InputError, match="No space left"):
+        release(received, original, stages, workshop(), tmp_path / "out")
+    assert list((tmp_path / "out").iterdir()) == []
+    assert [slug(name) for name in ("a/b", "..", "Straße 5 · ü", "")] == ["a-b", "job", "Straße-5-ü", "job"]
+
+
+def test_by_command(received, tmp_path, capsys):
+    out = tmp_path / "out"
+    assert main(["release", str(received), "--to", str(out)]) == 1
+    assert "not released" in capsys.readouterr().err
+    done = tmp_path / "done.svg"
+    main(["mend", str(received), "-o", str(done)])
+    assert main(["release", str(done), "--to", str(out), "--formats", "svg,pdf"]) == 0
+    assert {path.name for path in (out / "done-r1").iterdir()} >= {"done.svg", "done.pdf", "inspection.pdf"}
+    assert main(["release", str(done), "--to", str(out), "--formats", "doc"]) == 2
+    assert main(["release", str(tmp_path / "gone.svg"), "--to", str(out)]) == 2
+    tag = tmp_path / "tag.svg"
+    tag.write_bytes(write_svg(sheet(outline("o", circle(20, 30, 30)), page=(60, 60))))
+    assert main(["release", str(tag), "--to", str(out)]) == 0
