@@ -3,20 +3,27 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Collection
 from dataclasses import replace
 
 from fontTools.misc.transform import Transform
 
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.path import polygon
-from unkelt.sheet.model import Item, Lettering, Outline, Picture, Sheet
+from unkelt.sheet.model import Group, Item, Lettering, Outline, Picture, Sheet
 
 
-def transformed(sheet: Sheet, matrix: Transform, *, strokes: bool) -> Sheet:
-    """Every item moved by a matrix; the page stays. With `strokes` their widths scale too."""
+def transformed(sheet: Sheet, matrix: Transform, *, strokes: bool, items: Collection[str] | None = None) -> Sheet:
+    """Every item moved by a matrix, or only those named (groups with all they hold); the page stays.
+
+    With `strokes` their widths scale too.
+    """
+    chosen = None if items is None else leaves(sheet, items)
     factor = math.sqrt(abs(matrix.xx * matrix.yy - matrix.xy * matrix.yx))
 
     def change(item: Item) -> Item:
+        if chosen is not None and item.id not in chosen:
+            return item
         match item:
             case Outline():
                 look = replace(item.look, stroke_width_mm=item.look.stroke_width_mm * factor) if strokes else item.look
@@ -32,3 +39,12 @@ def transformed(sheet: Sheet, matrix: Transform, *, strokes: bool) -> Sheet:
                 return item
 
     return sheet.mapped(change)
+
+
+def leaves(sheet: Sheet, items: Collection[str]) -> set[str]:
+    """The ids of the named items that are no groups, and of all that named groups hold."""
+    found: set[str] = set()
+    for item in sheet.walk():
+        if item.id in items:
+            found |= {inner.id for inner in Sheet(sheet.page_mm, (item,)).walk() if not isinstance(inner, Group)}
+    return found

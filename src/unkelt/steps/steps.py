@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from unkelt.steps.align import align, stack
 from unkelt.steps.bind import bind
 from unkelt.steps.blunt_spikes import blunt_spikes
 from unkelt.steps.close_ends import close_subpath, join_ends
@@ -15,8 +16,10 @@ from unkelt.steps.fit_page import fit_page
 from unkelt.steps.lettering import set_face, set_spacing, set_text
 from unkelt.steps.line import hairline, unify_colours
 from unkelt.steps.merge_nodes import merge_nodes
+from unkelt.steps.operation import reveal, set_operation
 from unkelt.steps.orient_rings import orient_rings
 from unkelt.steps.outline_text import outline_text
+from unkelt.steps.place import mirror, move, rotate, shear
 from unkelt.steps.reduce_nodes import reduce_nodes
 from unkelt.steps.resize import resize
 from unkelt.steps.restore_counters import restore_counters
@@ -24,6 +27,7 @@ from unkelt.steps.set_on_guide import set_on_guide
 from unkelt.steps.state_units import state_units
 from unkelt.steps.step import Step
 from unkelt.steps.thicken import thicken
+from unkelt.steps.unbind import unbind
 from unkelt.steps.weld import weld
 
 SAFE_ORDER: tuple[Step, ...] = (
@@ -60,5 +64,14 @@ STEPS: dict[str, Step] = {
         close_joint,
         drop_item,
         drop_shared_edge,
+        unbind,
+        set_operation,
+        reveal,
+        move,
+        rotate,
+        shear,
+        mirror,
+        align,
+        stack,
     )
 }

@@ -19,10 +19,12 @@ _SAYS = {
 @check("content.effect", "content.hidden", "content.picture", "content.reference", "text.empty")
 def content(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     """What is in the file and would not come in as it looks: effects, pictures, hidden things, broken references."""
+    on_sheet = {item.id for item in sheet.walk()}
     for code in _SAYS:
         by_words: dict[str, list[Remark]] = {}
         for remark in sheet.source.remarks:
-            if remark.code == code:
+            gone = code == "content.effect" and remark.items and not on_sheet & set(remark.items)
+            if remark.code == code and not gone:
                 by_words.setdefault(remark.words, []).append(remark)
         for words, remarks in by_words.items():
             yield _from_remark(sheet, code, words, tuple(item for remark in remarks for item in remark.items))
@@ -37,6 +39,7 @@ def content(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             headline="A raster picture",
             detail="no tool can follow it",
             message="A tool follows outlines; this picture would be left out, or burnt as a rectangle.",
+            steps=("drop-item",),
         )
     hidden = [o for o in sheet.outlines() if _is_hidden(o)]
     if hidden:
@@ -53,6 +56,7 @@ def content(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             detail="some importing shows and cuts it",
             message="It is in the file without being shown: not displayed, without paint, or fully transparent. Some "
             "importing brings it in all the same.",
+            steps=("drop-item", "reveal"),
             marks=tuple(boxes),
         )
 

@@ -1,0 +1,67 @@
+"""`set-operation` and `reveal`: what an item is for, and whether it is seen."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Annotated, Literal
+
+from unkelt.errors import StepRefused
+from unkelt.sheet.appearance import Appearance, Operation
+from unkelt.sheet.change import leaves
+from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.steps.step import Outcome, step, targets
+from unkelt.survey.check import Workshop
+
+Wanted = Literal["cut", "score", "engrave", "leave"]
+
+
+@step("set-operation", "Say what it is for", cures=("line.colour-unknown", "line.mixed", "line.width"))
+def set_operation(
+    sheet: Sheet,
+    items: tuple[str, ...],
+    workshop: Workshop,
+    *,
+    operation: Annotated[Wanted, "cut and score are hairlines without fill, engrave is a fill without line"] = "cut",
+) -> Outcome:
+    """Paints outlines for an operation, in the key's own colour. Paths stay as they are.
+
+    Refused where the ticket's key has no colour for it; without a key only cut and engrave can be told apart, by line and
+    fill.
+    """
+    ticket = workshop.ticket
+    wanted = Operation(operation)
+    colour = next((colour for colour, meaning in ticket.key.items() if meaning is wanted), None)
+    if colour is None and (ticket.key or wanted in (Operation.SCORE, Operation.LEAVE)):
+        raise StepRefused("set-operation", f"the ticket's key has no colour for {operation}")
+    changes: dict[str, tuple[Item, ...]] = {}
+    chosen = leaves(sheet, items) if items else set()
+    for outline in targets("set-operation", sheet, tuple(chosen) or items, Outline):
+        look = _painted(outline.look, wanted, colour or outline.look.colour or "#000000", workshop)
+        if look != outline.look:
+            changes[outline.id] = (replace(outline, look=look),)
+    if not changes:
+        raise StepRefused("set-operation", f"these are for {operation} already")
+    return Outcome(sheet.replaced(changes), tuple(changes), {"outlines": len(changes), "max_deviation_mm": 0.0})
+
+
+def _painted(look: Appearance, operation: Operation, colour: str, workshop: Workshop) -> Appearance:
+    plain = replace(look, visible=True, opacity=1.0, dashes_mm=(), pen=None)
+    if operation in (Operation.CUT, Operation.SCORE):
+        return replace(plain, fill=None, stroke=colour, stroke_width_mm=workshop.ticket.machine.hairline_mm)
+    return replace(plain, fill=colour, stroke=None)
+
+
+@step("reveal", "Show what is hidden", cures=("content.hidden",))
+def reveal(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
+    """Makes hidden outlines visible: displayed, opaque, and with a hairline where they have no paint. Paths stay as they are."""
+    hairline = workshop.ticket.machine.hairline_mm
+    changes: dict[str, tuple[Item, ...]] = {}
+    for outline in targets("reveal", sheet, items, Outline):
+        look = replace(outline.look, visible=True, opacity=outline.look.opacity or 1.0)
+        if look.colour is None:
+            look = replace(look, stroke="#000000", stroke_width_mm=hairline)
+        if look != outline.look:
+            changes[outline.id] = (replace(outline, look=look),)
+    if not changes:
+        raise StepRefused("reveal", "none of these is hidden")
+    return Outcome(sheet.replaced(changes), tuple(changes), {"outlines": len(changes), "max_deviation_mm": 0.0})

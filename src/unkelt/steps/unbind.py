@@ -1,0 +1,64 @@
+"""`unbind`"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from unkelt.errors import StepRefused
+from unkelt.geometry.path import Path
+from unkelt.geometry.region import ring_nesting
+from unkelt.sheet.model import Group, Item, Outline, Sheet
+from unkelt.steps.step import Outcome, step, targets
+from unkelt.survey.check import Workshop
+
+
+@step("unbind", "Take apart to pieces", cures=())
+def unbind(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
+    """Makes an outline of each piece of a compound path, with its own counters; what `bind` bound. Nothing moves.
+
+    Refused where rings cross: then there is no telling which counter belongs to which piece.
+    """
+    taken = {item.id for item in sheet.walk()}
+    changes: dict[str, tuple[Item, ...]] = {}
+    counters = made = 0
+    for outline in targets("unbind", sheet, items, Outline):
+        parts = _pieces(outline, workshop.ticket.tolerance.chord_mm / 10)
+        if len(parts) < 2:
+            continue
+        outlines = []
+        for number, path in enumerate(parts, 1):
+            name = f"{outline.id}-{number}"
+            while name in taken:
+                name += "x"
+            taken.add(name)
+            outlines.append(replace(outline, id=name, path=path, label=None, letters=""))
+        changes[outline.id] = (Group(outline.id, tuple(outlines), outline.label),)
+        made += len(outlines)
+        counters += sum(len(path) - 1 for path in parts)
+    if not changes:
+        raise StepRefused("unbind", "none of these has more than one piece")
+    evidence = {
+        "outlines_before": len(changes),
+        "outlines_after": made,
+        "counters_after": counters,
+        "max_deviation_mm": 0.0,
+    }
+    return Outcome(sheet.replaced(changes), tuple(changes), evidence)
+
+
+def _pieces(outline: Outline, chord_mm: float) -> list[Path]:
+    """Outer rings with the counters right inside them; open subpaths and specks stay with the first."""
+    path = outline.path
+    _, owners, nesting = ring_nesting(path, chord_mm)
+    if nesting is None:
+        raise StepRefused("unbind", f"the rings of “{outline.id}” cross; weld it first")
+    groups: dict[int, list[int]] = {}
+    depths = nesting.depths()
+    for ring, owner in enumerate(owners):
+        outer = ring if depths[ring] % 2 == 0 else nesting.containers[ring][-1]
+        groups.setdefault(outer, []).append(owner)
+    lists = [sorted(group) for _, group in sorted(groups.items(), key=lambda pair: owners[pair[0]])]
+    rest = sorted(set(range(len(path))) - set(owners))
+    if lists and rest:
+        lists[0] = sorted([*lists[0], *rest])
+    return [path.select(group) for group in lists]
