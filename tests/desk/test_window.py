@@ -1,9 +1,18 @@
 """The window, driven by clicks and keys as a person would, offscreen."""
 
 import pytest
-from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QTimer, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
-from PySide6.QtWidgets import QComboBox, QFileDialog, QLabel, QLineEdit, QMessageBox, QPushButton
+from PySide6.QtWidgets import (
+    QApplication,
+    QComboBox,
+    QFileDialog,
+    QInputDialog,
+    QLabel,
+    QLineEdit,
+    QMessageBox,
+    QPushButton,
+)
 
 from unkelt.demo import make_demo
 from unkelt.desk import state as state_module
@@ -381,3 +390,58 @@ def test_thicken_from_the_ledger_is_previewed_and_refused_with_a_reason(desk, qt
     settle(qtbot, desk)
     assert desk.compose.apply.isEnabled()
     assert desk.compose.call().options == {"amount": "0.2 mm"}
+
+
+def test_a_step_on_the_strip_is_changed_moved_and_taken_out_by_key(desk, qtbot, quay, monkeypatch):
+    opened(qtbot, desk, quay / "sea-thrift.svg")
+    qtbot.keyClick(desk, Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier)
+    settle(qtbot, desk)
+    names = [stage.call.name for stage in desk.state.job.stages]
+    place = names.index("resize")
+    desk.look_at(place + 1)
+
+    def answer():
+        dialog = QApplication.activeModalWidget()
+        field = next(f for f in dialog.findChildren(QLineEdit) if f.accessibleName().endswith("width"))
+        field.setFocus()
+        qtbot.keyClicks(field, "450")
+        dialog.accept()
+
+    QTimer.singleShot(300, answer)
+    qtbot.keyClick(desk, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier)
+    settle(qtbot, desk)
+    job = desk.state.job
+    assert job.stages[place].call.options == {"width": "450 mm"}
+    desk.activateWindow()
+    qtbot.waitUntil(desk.isActiveWindow)
+    assert [stage.call.name for stage in job.stages] == names
+    assert desk.state.job.sheet.drawn_box()[2] - desk.state.job.sheet.drawn_box()[0] == pytest.approx(450, abs=0.5)
+    desk.look_at(1)  # outline-text later than the weld: what follows finds nothing to work on, and says so
+    qtbot.keyClick(desk, Qt.Key.Key_Right, Qt.KeyboardModifier.AltModifier)
+    settle(qtbot, desk)
+    assert desk.state.job.stages[0].outcome is None
+    assert desk.message.isVisible()
+    qtbot.keyClick(desk, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    settle(qtbot, desk)
+    assert [stage.call.name for stage in desk.state.job.stages] == names
+    desk.look_at(place + 1)
+    qtbot.keyClick(desk, Qt.Key.Key_Backspace, Qt.KeyboardModifier.ControlModifier)
+    settle(qtbot, desk)
+    assert "resize" not in [stage.call.name for stage in desk.state.job.stages]
+
+
+def test_released_from_the_window_with_a_reason_only_where_it_holds(desk, qtbot, quay, tmp_path, monkeypatch):
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(tmp_path / "out"))
+    asked = []
+    monkeypatch.setattr(QInputDialog, "getText", lambda *words: (asked.append(words[2]) or "", False))
+    opened(qtbot, desk, quay / "kittiwake.svg")
+    qtbot.keyClick(desk, Qt.Key.Key_R, Qt.KeyboardModifier.ControlModifier)
+    settle(qtbot, desk)
+    assert "overlap.items" in asked[0]
+    assert "nothing was written" in desk.message.words.text()
+    assert list((tmp_path / "out").iterdir()) == []
+    opened(qtbot, desk, quay / "berth-12.svg")
+    qtbot.keyClick(desk, Qt.Key.Key_R, Qt.KeyboardModifier.ControlModifier)
+    settle(qtbot, desk)
+    assert len(asked) == 1
+    assert (tmp_path / "out" / "Berth-tag-12-r1" / "inspection.pdf").is_file()

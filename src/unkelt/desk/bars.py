@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetrics, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
@@ -129,13 +129,16 @@ class Lamps(QWidget):
 class Card(QPushButton):
     """One state on the recipe strip."""
 
-    def __init__(self, palette: Palette, name: str, caption: str, *, current: bool, dashed: bool = False) -> None:
+    def __init__(
+        self, palette: Palette, name: str, caption: str, *, current: bool, dashed: bool = False, stale: str = ""
+    ) -> None:
         super().__init__()
-        self.colours, self.name, self.caption = palette, name, caption
+        self.colours, self.name, self.caption, self.stale = palette, name, caption, stale
         self.current, self.dashed = current, dashed
         self.setFixedHeight(46)
         self.setAccessibleName(f"{name}: {caption}")
-        self.setToolTip(f"{name}: {caption}" if not dashed else "What the step shown on the right would add")
+        tip = f"{name}: {stale or caption}"
+        self.setToolTip(tip if not dashed else "What the step shown on the right would add")
         self.setCursor(Qt.CursorShape.PointingHandCursor if not dashed else Qt.CursorShape.ArrowCursor)
         self.setEnabled(not dashed)
         widest = max(len(name) * 7.6, len(caption) * 5.9)
@@ -149,8 +152,10 @@ class Card(QPushButton):
         pen = painter.pen()
         pen.setColor(colour(p.accent if self.current or self.hasFocus() else p.page_edge))
         pen.setWidthF(2 if self.hasFocus() else 1)
-        if self.dashed:
+        if self.dashed or self.stale:
             pen.setStyle(Qt.PenStyle.DashLine)
+        if self.stale:
+            pen.setColor(colour(p.hold))
         painter.setPen(pen)
         painter.setBrush(colour(p.accent_soft if self.current else p.panel))
         painter.drawRoundedRect(box, RADIUS, RADIUS)
@@ -158,10 +163,10 @@ class Card(QPushButton):
             (
                 self.name,
                 font(10, 600 if not self.dashed else 400),
-                p.text if not self.dashed else p.muted,
+                p.text if not (self.dashed or self.stale) else p.muted,
                 box.adjusted(12, 5, -8, -21),
             ),
-            (self.caption, font(9), p.muted, box.adjusted(12, 22, -8, -4)),
+            (self.caption, font(9), p.hold if self.stale else p.muted, box.adjusted(12, 22, -8, -4)),
         ):
             painter.setFont(face)
             painter.setPen(colour(value))
@@ -173,6 +178,7 @@ class RecipeStrip(QWidget):
     """The steps in order; a click looks back at the sheet as it was after that step."""
 
     stage_chosen = Signal(int)
+    menu_asked = Signal(int, QPoint)
 
     def __init__(self, palette: Palette) -> None:
         super().__init__()
@@ -206,16 +212,21 @@ class RecipeStrip(QWidget):
         layout.addWidget(self._scroll, 1)
         layout.addLayout(right)
 
-    def show_stages(self, cards: Sequence[tuple[str, str]], looking_at: int, preview: str | None) -> None:
+    def show_stages(self, cards: Sequence[tuple[str, str, str]], looking_at: int, preview: str | None) -> None:
+        """Names, captions and, for a step that no longer applies, why; the first is the original."""
         while (item := self._cards.takeAt(0)) is not None:
             if widget := item.widget():
                 widget.hide()  # not unparented: that would make a window of it for a moment
                 widget.deleteLater()
-        for number, (name, caption) in enumerate(cards):
+        for number, (name, caption, stale) in enumerate(cards):
             if number:
                 self._cards.addWidget(label("▸", 9, role="muted"))
-            card = Card(self.colours, name, caption, current=number == looking_at)
+            card = Card(self.colours, name, caption, current=number == looking_at, stale=stale)
             card.clicked.connect(lambda _=False, n=number: self.stage_chosen.emit(n))
+            card.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+            card.customContextMenuRequested.connect(
+                lambda at, n=number, c=card: self.menu_asked.emit(n, c.mapToGlobal(at))
+            )
             self._cards.addWidget(card)
         if preview:
             self._cards.addWidget(label("▸", 9, role="muted"))

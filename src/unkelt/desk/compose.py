@@ -191,7 +191,9 @@ class ComposeView(QWidget):
         name = self.choice.currentData()
         self.words.setText(sentence(str(name)) if name else "")
         chosen = self.chosen()
-        hints = {"text": chosen[0].name.strip("“”")} if name == "set-text" and chosen else {}
+        hints: dict[str, str] = {}
+        if name == "set-text":  # with nothing chosen it can only be a new line
+            hints = {"text": chosen[0].name.strip("“”")} if chosen else {"new": "yes"}
         self.options.show_step(STEPS[str(name)] if name else None, hints, {"family": self.families})
         self.figures.hide()
         self.proof.say("clean", [])

@@ -61,7 +61,8 @@ class OptionForm(QWidget):
             choice = QComboBox()
             for word in parameter.choices or ("no", "yes"):
                 choice.addItem(word, word)
-            choice.setCurrentText("yes" if parameter.default is True else str(parameter.default))
+            default = ("no", "yes")[parameter.default] if parameter.kind == "switch" else str(parameter.default)
+            choice.setCurrentText(hint or default)
             choice.currentIndexChanged.connect(self.changed)
             return choice
         line = QLineEdit(hint)

@@ -6,6 +6,7 @@ answer is taken when it still belongs to what is shown.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
@@ -16,6 +17,7 @@ from unkelt.errors import UnkeltError
 from unkelt.formats.formats import write_sheet
 from unkelt.proof.proof import Proof, prove
 from unkelt.recipe import Call, Stage, mend
+from unkelt.release.package import Held, Package, release
 from unkelt.session.job import Job, open_job, ticket_beside
 from unkelt.session.preview import Preview, preview
 from unkelt.sheet.model import Sheet
@@ -199,6 +201,19 @@ class DeskState(QObject):
             "apply", "Taking the steps again…", lambda _: job.with_step_at(place, call), done, self.said.emit
         )
 
+    def edit(self, change: Callable[[], Job]) -> None:
+        """Changes the recipe in its middle; what follows is taken again, and what no longer applies is said."""
+        job = self.job
+
+        def done(changed: Job) -> None:
+            if self.job is job:
+                self.change(changed)
+                stale = [stage.skipped for stage in changed.stages if stage.skipped]
+                if stale:
+                    self.said.emit("No longer applies: " + " · ".join(stale))
+
+        self.bench.start("apply", "Taking the steps again…", lambda _: change(), done, self.said.emit)
+
     def back_to_lettering(self, item_id: str) -> None:
         """Looks at the last state in which the text behind an outline was live."""
         job = self.job
@@ -242,6 +257,34 @@ class DeskState(QObject):
                 self.said.emit("There is nothing that can safely be mended without you.")
 
         self.bench.start("mend", "Mending…", lambda progress: mend(sheet, workshop, progress), done, self.said.emit)
+
+    def release_to(self, folder: Path, ask: Callable[[tuple[str, ...]], str], reason: str = "") -> None:
+        """Writes the package; where something holds, `ask` is given what does and answers with a reason, or with nothing."""
+        job = self.job
+        assert job is not None
+        beside = ticket_beside(job.path)
+        ticket = beside.read_bytes() if beside else b""
+
+        def work(progress: Progress) -> Package | Held:
+            try:
+                return release(
+                    job.path, job.original, job.stages, job.workshop, folder,
+                    reason=reason, ticket_text=ticket, progress=progress,
+                )  # fmt: skip
+            except Held as held:
+                return held
+
+        def done(result: Package | Held) -> None:
+            if isinstance(result, Held):
+                if given := ask(result.holds):
+                    self.release_to(folder, ask, given)
+                else:
+                    self.said.emit("Not released: nothing was written.")
+                return
+            left = f" Not written: {' · '.join(result.left_out)}." if result.left_out else ""
+            self.said.emit(f"Released: {result.folder}.{left}")
+
+        self.bench.start("save", "Releasing…", work, done, self.said.emit)
 
     def save_to(self, path: Path) -> None:
         """Writes the sheet as it stands, and reads it back with the independent reader."""

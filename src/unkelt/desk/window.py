@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
     QGridLayout,
     QHBoxLayout,
+    QInputDialog,
     QLabel,
     QMainWindow,
     QMenu,
@@ -22,6 +23,7 @@ from PySide6.QtWidgets import (
 )
 
 from unkelt import __version__
+from unkelt.desk.amend import changed_call
 from unkelt.desk.bars import MessageBar, RecipeStrip
 from unkelt.desk.compose import ComposeView
 from unkelt.desk.docket import Docket
@@ -103,6 +105,7 @@ class Desk(QMainWindow):
         self.panel.next_asked.connect(self.next_finding)
         self.strip = RecipeStrip(p)
         self.strip.stage_chosen.connect(self.look_at)
+        self.strip.menu_asked.connect(self._show_step_menu)
 
         middle = QWidget()
         over = QGridLayout(middle)
@@ -369,6 +372,65 @@ class Desk(QMainWindow):
             f"Unkelt {__version__}\n\nChecks, repairs and proves lettering files before they are cut.",
         )
 
+    # the recipe
+
+    def _step_place(self) -> int | None:
+        """Which step is meant: the one whose result is shown; counted from 0."""
+        job = self.state.job
+        if job is None or not job.stages or job.looking_at == 0:
+            return None
+        return (len(job.stages) if job.looking_at is None else job.looking_at) - 1
+
+    def _show_step_menu(self, stage: int, at: QPoint) -> None:
+        self.look_at(stage)
+        if stage == 0:
+            return
+        menu = QMenu(self)
+        for name in ("change_step", "take_out_step", "step_earlier", "step_later"):
+            menu.addAction(self.actions_by_id[name])
+        menu.popup(at)
+
+    def change_step(self) -> None:
+        job, place = self.state.job, self._step_place()
+        if job is None or place is None:
+            return
+        call = changed_call(self, job.stages[place].call, job.workshop.shelf.families())
+        if call is not None:
+            self.state.edit(lambda: job.with_changed(place, call))
+
+    def take_out_step(self) -> None:
+        job, place = self.state.job, self._step_place()
+        if job is not None and place is not None:
+            self.state.edit(lambda: job.with_changed(place, None))
+
+    def step_earlier(self) -> None:
+        self._move_step(-1)
+
+    def step_later(self) -> None:
+        self._move_step(1)
+
+    def _move_step(self, by: int) -> None:
+        job, place = self.state.job, self._step_place()
+        if job is not None and place is not None:
+            self.state.edit(lambda: job.with_moved(place, by))
+
+    def release_job(self) -> None:
+        job = self.state.job
+        if job is None:
+            return
+        folder = QFileDialog.getExistingDirectory(self, "The folder that takes the package", self._folder())
+        if folder:
+            self.state.release_to(Path(folder), self._ask_reason)
+
+    def _ask_reason(self, holds: tuple[str, ...]) -> str:
+        """Why it is released although something holds; empty where it isn't."""
+        words = "On hold:\n\n" + "\n".join(f"•  {hold}" for hold in holds[:8])
+        more = f"\n…  and {len(holds) - 8} more" if len(holds) > 8 else ""
+        reason, sure = QInputDialog.getText(
+            self, "Release over a hold", f"{words}{more}\n\nThe reason, which goes on the inspection sheet:"
+        )
+        return reason.strip() if sure else ""
+
     def close_window(self) -> None:
         self.close()
 
@@ -456,8 +518,8 @@ class Desk(QMainWindow):
         self.strip.setVisible(job is not None)
         if job is None:
             return
-        cards = [("as received", original_caption(job))]
-        cards += [(stage.call.name, stage_caption(stage)) for stage in job.stages]
+        cards = [("as received", original_caption(job), "")]
+        cards += [(stage.call.name, stage_caption(stage), stage.skipped or "") for stage in job.stages]
         shown = len(job.stages) if job.looking_at is None else job.looking_at
         coming = (
             self.state.preview.call.name
@@ -477,8 +539,13 @@ class Desk(QMainWindow):
             "open_ticket": job is not None,
             "save_as": job is not None,
             "save_recipe": bool(job and job.stages),
-            "undo": bool(job and job.stages),
-            "redo": bool(job and job.undone),
+            "undo": bool(job and job.past),
+            "redo": bool(job and job.future),
+            "release_job": job is not None,
+            "change_step": self._step_place() is not None,
+            "take_out_step": self._step_place() is not None,
+            "step_earlier": bool(self._step_place()),
+            "step_later": job is not None and self._step_place() not in (None, len(job.stages) - 1),
             "next_finding": bool(self.state.findings),
             "previous_finding": bool(self.state.findings),
             "apply_here": latest and bool(self.state.preview and self.state.preview.outcome),

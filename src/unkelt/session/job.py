@@ -6,6 +6,7 @@ long work in another thread reads what nobody writes.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -16,16 +17,21 @@ from unkelt.sheet.ticket import Ticket
 from unkelt.steps.step import Outcome
 from unkelt.survey.check import Workshop
 
+Stages = tuple[Stage, ...]
+
 
 @dataclass(frozen=True)
 class Job:
-    """`undone` are the stages taken back, the latest first; `looking_at` is the stage shown, None for the latest."""
+    """`past` and `future` are the recipes that undo and redo lead to, the nearest last; `looking_at` is the stage shown,
+    None for the latest. A stage without an outcome is stale: it stays in the recipe, and changes nothing.
+    """
 
     path: Path
     original: Sheet
     workshop: Workshop
     stages: tuple[Stage, ...] = ()
-    undone: tuple[Stage, ...] = ()
+    past: tuple[Stages, ...] = ()
+    future: tuple[Stages, ...] = ()
     looking_at: int | None = None
     saved_stages: tuple[Stage, ...] | None = None
     saved_path: Path | None = None
@@ -68,7 +74,40 @@ class Job:
 
     def with_stages(self, stages: tuple[Stage, ...]) -> Job:
         done = tuple(stage for stage in stages if stage.outcome is not None)
-        return replace(self, stages=(*self.stages, *done), undone=(), looking_at=None) if done else self
+        return self._now((*self.stages, *done)) if done else self
+
+    def _now(self, stages: Stages) -> Job:
+        """Several steps added are taken back one by one, a change in the middle at once."""
+        count = len(self.stages)
+        added = [stages[:at] for at in range(count + 1, len(stages))] if stages[:count] == self.stages else []
+        return replace(self, stages=stages, past=(*self.past, self.stages, *added), future=(), looking_at=None)
+
+    def edited(self, calls: Sequence[Call]) -> Job:
+        """The recipe with these calls instead. What is the same up to some step is kept; all that follows is taken again.
+
+        A call that no longer applies stays in the recipe as stale, with the reason.
+        """
+        kept = 0
+        while kept < min(len(calls), len(self.stages)) and calls[kept] == self.stages[kept].call:
+            kept += 1
+        before = self.stages[:kept]
+        sheet = before[-1].sheet if before else self.original
+        stages = (*before, *run(Recipe(tuple(calls[kept:])), sheet, self.workshop))
+        return self._now(stages) if stages != self.stages else self
+
+    def with_changed(self, place: int, call: Call | None) -> Job:
+        """The step at a place, counted from 0, changed, or taken out where `call` is None."""
+        calls = [stage.call for stage in self.stages]
+        calls[place : place + 1] = [call] if call is not None else []
+        return self.edited(calls)
+
+    def with_moved(self, place: int, by: int) -> Job:
+        """The step at a place moved earlier or later by so many places."""
+        calls = [stage.call for stage in self.stages]
+        if not 0 <= place + by < len(calls):
+            return self
+        calls.insert(place + by, calls.pop(place))
+        return self.edited(calls)
 
     def with_step_at(self, place: int, call: Call) -> tuple[Job, tuple[str, ...]]:
         """A step put in after the first `place` steps, and all that follow taken again; and what was skipped, with why.
@@ -80,7 +119,7 @@ class Job:
         again = run(Recipe((call, *(stage.call for stage in self.stages[place:]))), sheet, self.workshop)
         done = tuple(stage for stage in again if stage.outcome is not None)
         skipped = tuple(stage.skipped for stage in again if stage.skipped)
-        return replace(self, stages=(*before, *done), undone=(), looking_at=None), skipped
+        return self._now((*before, *done)), skipped
 
     def lettering_stage(self, item_id: str) -> int | None:
         """The last state in which the text that an outline was made from was still live; None where there is none."""
@@ -93,14 +132,19 @@ class Job:
         return max(live, default=None)
 
     def undo(self) -> Job:
-        if not self.stages:
+        """Takes the last change of the recipe back: a step taken, or one changed in its middle."""
+        if not self.past:
             return self
-        return replace(self, stages=self.stages[:-1], undone=(self.stages[-1], *self.undone), looking_at=None)
+        return replace(
+            self, stages=self.past[-1], past=self.past[:-1], future=(*self.future, self.stages), looking_at=None
+        )
 
     def redo(self) -> Job:
-        if not self.undone:
+        if not self.future:
             return self
-        return replace(self, stages=(*self.stages, self.undone[0]), undone=self.undone[1:], looking_at=None)
+        return replace(
+            self, stages=self.future[-1], future=self.future[:-1], past=(*self.past, self.stages), looking_at=None
+        )
 
     def look_at(self, stage: int | None) -> Job:
         """Looks back at stage number `stage`: 0 is the original, None (or the last) how it stands."""

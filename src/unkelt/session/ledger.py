@@ -11,7 +11,17 @@ from unkelt.sheet.model import Item, Lettering, Outline, Sheet
 from unkelt.steps.steps import STEPS
 from unkelt.survey.check import Workshop
 
-ON_TEXT = ("set-text", "set-face", "set-spacing", "outline-text")
+ON_TEXT = (
+    "set-text",
+    "set-face",
+    "set-spacing",
+    "set-on-guide",
+    "outline-text",
+    "align",
+    "move",
+    "rotate",
+    "drop-item",
+)
 ON_OUTLINES = (
     "thicken",
     "expand-stroke",
@@ -26,8 +36,20 @@ ON_OUTLINES = (
     "orient-rings",
     "hairline",
     "unify-colours",
+    "set-operation",
+    "align",
+    "move",
+    "rotate",
+    "shear",
+    "mirror",
+    "stack",
+    "unbind",
+    "close-joint",
+    "blunt-spikes",
+    "drop-shared-edge",
+    "drop-item",
 )
-ON_ALL = ("resize", "fit-page", "state-units")
+ON_ALL = ("set-text", "resize", "fit-page", "mirror", "rotate", "state-units")
 
 
 COUNTED = 5_000

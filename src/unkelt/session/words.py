@@ -48,7 +48,9 @@ def summary(findings: Sequence[Finding]) -> str:
 
 def stage_caption(stage: Stage) -> str:
     """A line under a step's name on the recipe strip: what it changed."""
-    evidence = stage.outcome.evidence if stage.outcome else {}
+    if stage.outcome is None:
+        return "no longer applies"
+    evidence = stage.outcome.evidence
     if "face" in evidence:
         return f"{evidence['outlines_after']} outlines · {evidence['face']}"
     if "factor" in evidence:
@@ -109,6 +111,11 @@ def shown_default(parameter: Parameter) -> str:
             return parameter.what
         case _, value:
             return f"{value:g}" if isinstance(value, float) else str(value)
+
+
+def shown_value(parameter: Parameter, value: object) -> str:
+    """A value of a recipe, as its control shows it."""
+    return ("no", "yes")[bool(value)] if parameter.kind == "switch" else str(value)
 
 
 def given_value(parameter: Parameter, text: str) -> object | None:

@@ -1,0 +1,42 @@
+"""A step that was taken, with its options to be changed: a small dialog."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from PySide6.QtWidgets import QDialog, QDialogButtonBox, QVBoxLayout, QWidget
+
+from unkelt.desk.options import OptionForm
+from unkelt.desk.parts import label
+from unkelt.recipe import Call
+from unkelt.session.ledger import sentence
+from unkelt.session.words import shown_value
+from unkelt.steps.steps import STEPS
+
+
+def changed_call(parent: QWidget, call: Call, families: Sequence[str]) -> Call | None:
+    """The call as the person wants it; None where nothing is to change."""
+    step = STEPS[call.name]
+    dialog = QDialog(parent)
+    dialog.setWindowTitle(step.title)
+    dialog.setMinimumWidth(420)
+    form = OptionForm()
+    hints = {parameter.name: shown_value(parameter, call.options[parameter.name]) for parameter in step.parameters if parameter.name in call.options}  # fmt: skip
+    form.show_step(step, hints, {"family": families})
+    buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
+    buttons.button(QDialogButtonBox.StandardButton.Ok).setText("Take the steps again")
+    buttons.accepted.connect(dialog.accept)
+    buttons.rejected.connect(dialog.reject)
+    layout = QVBoxLayout(dialog)
+    layout.setContentsMargins(24, 20, 24, 18)
+    layout.setSpacing(12)
+    layout.addWidget(label(step.title, 13, 600))
+    layout.addWidget(label(sentence(call.name), 10, role="muted", wrap=True))
+    layout.addWidget(form if step.parameters else label("It has no options.", 10))
+    layout.addWidget(label("All steps that follow are taken again.", 9.5, role="muted"))
+    layout.addWidget(buttons)
+    if dialog.exec() != QDialog.DialogCode.Accepted:
+        return None
+    changed = replace(call, options=form.values())
+    return changed if changed != call else None
