@@ -445,3 +445,20 @@ def test_released_from_the_window_with_a_reason_only_where_it_holds(desk, qtbot,
     settle(qtbot, desk)
     assert len(asked) == 1
     assert (tmp_path / "out" / "Berth-tag-12-r1" / "inspection.pdf").is_file()
+
+
+def test_a_finding_is_accepted_with_a_reason_and_kept_in_the_working_file(desk, qtbot, quay, tmp_path, monkeypatch):
+    opened(qtbot, desk, quay / "kittiwake.svg")
+    first = desk.state.finding
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("welded in the shop", True))
+    qtbot.keyClick(desk, Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    settle(qtbot, desk)
+    kept = next(finding for finding in desk.state.findings if finding.key == first.key)
+    assert (kept.level, kept.detail) == ("note", "accepted: welded in the shop")
+    out = tmp_path / "kittiwake.unkelt"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(out), ""))
+    qtbot.keyClick(desk, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
+    settle(qtbot, desk)
+    opened(qtbot, desk, out)
+    assert desk.state.job.saved_path == out
+    assert any(finding.detail == "accepted: welded in the shop" for finding in desk.state.findings)

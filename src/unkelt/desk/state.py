@@ -15,16 +15,18 @@ from PySide6.QtCore import QObject, Signal
 from unkelt.desk.worker import Bench, Progress
 from unkelt.errors import UnkeltError
 from unkelt.formats.formats import write_sheet
+from unkelt.lettering.shelves import standard_shelf
 from unkelt.proof.proof import Proof, prove
 from unkelt.recipe import Call, Stage, mend
 from unkelt.release.package import Held, Package, release
 from unkelt.session.job import Job, open_job, ticket_beside
 from unkelt.session.preview import Preview, preview
+from unkelt.session.working_file import ENDING, open_working, save_working
 from unkelt.sheet.model import Sheet
 from unkelt.sheet.ticket import Ticket, read_ticket
 from unkelt.survey.check import Workshop, standard_workshop
 from unkelt.survey.checks import survey
-from unkelt.survey.finding import Finding
+from unkelt.survey.finding import Finding, with_accepted
 
 KEPT = 40
 """How many surveyed states are remembered, so that undo and looking back show their findings at once."""
@@ -74,6 +76,12 @@ class DeskState(QObject):
         first: int | None = None
         for path in paths:
             try:
+                if path.suffix.lower() == ENDING:
+                    job, words = open_working(path, standard_shelf())
+                    refused += [words] if words else []
+                    self.jobs.append(job)
+                    first = len(self.jobs) - 1 if first is None else first
+                    continue
                 beside = ticket or ticket_beside(path)
                 job = open_job(path, standard_workshop(read_ticket(beside) if beside else Ticket()))
             except UnkeltError as problem:
@@ -141,10 +149,18 @@ class DeskState(QObject):
         if len(self._surveyed) > KEPT:
             self._surveyed.clear()
         self._surveyed[id(sheet)] = (sheet, found)
-        self.findings = found
+        self.findings = with_accepted(found, self.job.accepted)
         self.found.emit()
         if found:
             self.choose(0)
+
+    def accept(self, reason: str) -> None:
+        """The chosen finding is accepted as it is; without a reason it no longer is."""
+        job, finding = self.job, self.finding
+        if job is None or finding is None:
+            return
+        others = {key: why for key, why in job.accepted.items() if key != finding.key}
+        self.change(replace(job, accepted=others | ({finding.key: reason} if reason else {})))
 
     # the finding chosen, and what its step would do
 
@@ -262,14 +278,14 @@ class DeskState(QObject):
         """Writes the package; where something holds, `ask` is given what does and answers with a reason, or with nothing."""
         job = self.job
         assert job is not None
-        beside = ticket_beside(job.path)
-        ticket = beside.read_bytes() if beside else b""
+        ticket = job.ticket.source.encode()
 
         def work(progress: Progress) -> Package | Held:
             try:
                 return release(
                     job.path, job.original, job.stages, job.workshop, folder,
                     reason=reason, ticket_text=ticket, progress=progress,
+                    accepted=job.accepted, received=job.received,
                 )  # fmt: skip
             except Held as held:
                 return held
@@ -292,13 +308,16 @@ class DeskState(QObject):
         assert job is not None
         sheet, stages, ticket, original = job.sheet, job.stages, job.ticket, job.path
 
-        def work(progress: Progress) -> Proof:
+        def work(progress: Progress) -> Proof | None:
             progress(0.1, "Writing")
+            if path.suffix.lower() == ENDING:
+                save_working(job, path)
+                return None
             write_sheet(sheet, path, ticket, never_over=original)
             progress(0.4, "Reading it back")
             return prove(path, ticket)
 
-        def done(found: Proof) -> None:
+        def done(found: Proof | None) -> None:
             at = next(index for index, other in enumerate(self.jobs) if other.path == original)
             self.jobs[at] = self.jobs[at].with_saved(path, stages)
             if at == self.front:

@@ -44,10 +44,11 @@ from unkelt.recipe import dump_recipe
 from unkelt.session.intake import intake
 from unkelt.session.ledger import ledger
 from unkelt.session.words import Verdict, original_caption, saved_words, stage_caption, summary, totals, verdict
+from unkelt.session.working_file import ENDING
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Sheet
 
-SAVING = "SVG (*.svg);;DXF (*.dxf);;PDF (*.pdf);;HPGL (*.plt)"
+SAVING = "SVG (*.svg);;Working file (*.unkelt);;DXF (*.dxf);;PDF (*.pdf);;HPGL (*.plt)"
 VIEWS = ("view_intake", "view_inspect", "view_compose")
 
 
@@ -227,7 +228,7 @@ class Desk(QMainWindow):
     # what people do: each is an entry of the table of actions
 
     def open_file(self) -> None:
-        endings = " ".join(f"*{ending}" for ending in READERS)
+        endings = " ".join(f"*{ending}" for ending in (*READERS, ENDING))
         names, _ = QFileDialog.getOpenFileNames(self, "Open lettering files", self._folder(), f"Lettering ({endings})")
         if names:
             self.state.open_paths([Path(name) for name in names])
@@ -371,6 +372,17 @@ class Desk(QMainWindow):
             "About Unkelt",
             f"Unkelt {__version__}\n\nChecks, repairs and proves lettering files before they are cut.",
         )
+
+    def accept_finding(self) -> None:
+        """Asks why a finding may stay; an empty reason takes an earlier one back."""
+        job, finding = self.state.job, self.state.finding
+        if job is None or finding is None:
+            return
+        words = f"{finding.headline}.\n\nThe reason why it may stay as it is:"
+        was = job.accepted.get(finding.key, "")
+        reason, sure = QInputDialog.getText(self, "Accept it as it is", words, text=was)
+        if sure:
+            self.state.accept(reason.strip())
 
     # the recipe
 
@@ -542,6 +554,7 @@ class Desk(QMainWindow):
             "undo": bool(job and job.past),
             "redo": bool(job and job.future),
             "release_job": job is not None,
+            "accept_finding": self.state.chosen is not None,
             "change_step": self._step_place() is not None,
             "take_out_step": self._step_place() is not None,
             "step_earlier": bool(self._step_place()),

@@ -9,7 +9,7 @@ import os
 import re
 import shutil
 import tempfile
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -23,6 +23,7 @@ from unkelt.release.record import Record
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.check import Workshop
 from unkelt.survey.checks import survey
+from unkelt.survey.finding import with_accepted
 
 PATTERN = "{job}-r{revision}"
 """Names a package; it may hold job, source, size, date and revision."""
@@ -59,18 +60,21 @@ def release(
     formats: Sequence[str] = FORMATS,
     pattern: str = PATTERN,
     ticket_text: bytes = b"",
+    accepted: Mapping[str, str] | None = None,
+    received: bytes | None = None,
     now: datetime.datetime | None = None,
     progress: Callable[[float, str], None] = lambda _share, _words: None,
 ) -> Package:
     """Writes the package into a new folder of `to`. Nothing that is there is written over: a revision is added.
 
     The folder appears under its name only when all of it is written and read back. Raises Held where something holds and no
-    `reason` is given, InputError where a file can't be written.
+    `reason` is given, InputError where a file can't be written. `accepted` are findings that don't hold, by key, with reasons;
+    `received` are the original's bytes where it is no file of its own.
     """
     sheet = stages[-1].sheet if stages else original
     sheet = released(sheet)
     progress(0.1, "Looking it over")
-    before, after = survey(original, workshop), survey(sheet, workshop)
+    before, after = survey(original, workshop), with_accepted(survey(sheet, workshop), accepted or {})
     record = Record(
         source.name, workshop, original, sheet, tuple(stages), before, after, (), now or datetime.datetime.now(), 1, reason.strip()
     )  # fmt: skip
@@ -85,7 +89,7 @@ def release(
         if record.holds and not record.reason:
             raise Held(source.name, record.holds)
         progress(0.7, "Writing the inspection sheet")
-        _put(part / "original" / source.name, source.read_bytes())
+        _put(part / "original" / source.name, source.read_bytes() if received is None else received)
         _put(part / "recipe.toml", dump_recipe(applied(list(stages))).encode())
         if ticket_text:
             _put(part / "ticket.toml", ticket_text)

@@ -34,6 +34,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("apply_here", "Apply the step here", "Mend", ("Ctrl+Return",), "check", separated=True),
     Action("apply_alike", "Apply to all alike", "Mend", ("Ctrl+Shift+Return",)),
     Action("mend_safe", "Mend what is safe", "Mend", ("Ctrl+M",), "list-checks"),
+    Action("accept_finding", "Accept it as it is…", "Mend", ("Ctrl+Shift+A",)),
     Action("change_step", "Change the step…", "Recipe", ("Ctrl+E",)),
     Action("take_out_step", "Take the step out", "Recipe", ("Ctrl+Backspace",)),
     Action("step_earlier", "Move the step earlier", "Recipe", ("Alt+Left",)),

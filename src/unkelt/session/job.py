@@ -6,8 +6,8 @@ long work in another thread reads what nobody writes.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 from unkelt.formats.formats import read_sheet
@@ -35,6 +35,10 @@ class Job:
     looking_at: int | None = None
     saved_stages: tuple[Stage, ...] | None = None
     saved_path: Path | None = None
+    accepted: Mapping[str, str] = field(default_factory=dict)
+    """Findings that are accepted as they are, by their key, each with its reason."""
+    received: bytes | None = None
+    """The original's bytes, where they came in a working file and not from a file of their own."""
 
     @property
     def ticket(self) -> Ticket:

@@ -65,6 +65,8 @@ class Ticket:
     machine: Machine = Machine()
     tolerance: Tolerance = STANDARD
     key: dict[str, Operation] = field(default_factory=dict)
+    source: str = field(default="", compare=False)
+    """The TOML it was read from, as it was written."""
 
     def operation(self, look: Appearance) -> Operation | None:
         """The operation of an item painted so: by the key where there is one, else everything painted is cut.
@@ -123,6 +125,7 @@ def parse_ticket(text: str, source: str = "ticket") -> Ticket:
         machine=replace(machine, **{name: value for name, value in changes.items() if value is not None}),
         tolerance=replace(STANDARD, chord_mm=chord) if chord else STANDARD,
         key=_key(form),
+        source=text,
     )
     form.refuse_rest()
     return ticket

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from unkelt.geometry.measure import Box
@@ -67,6 +68,21 @@ class Finding:
     @property
     def question(self) -> Question:
         return question_of(self.code)
+
+    @property
+    def key(self) -> str:
+        """What it is told by from one survey to the next: its code and its items."""
+        return " ".join([self.code, *self.items])
+
+
+def with_accepted(findings: Iterable[Finding], reasons: Mapping[str, str]) -> tuple[Finding, ...]:
+    """The findings, those accepted by their key no more than notes, which say why."""
+    return tuple(
+        replace(finding, level=Level.NOTE, detail=f"accepted: {reasons[finding.key]}")
+        if finding.key in reasons
+        else finding
+        for finding in findings
+    )
 
 
 _QUESTIONS = {

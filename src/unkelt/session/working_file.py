@@ -1,0 +1,99 @@
+"""The working file: a job as it lies on the desk, in an open container that any unzip tool opens.
+
+    original/NAME    the file as it was received, to the last byte
+    recipe.toml      the steps, as `unkelt mend --recipe` takes them
+    ticket.toml      what the job asks for, where there is a ticket
+    accepted.toml    findings accepted as they are, each with its reason
+    current.svg      the sheet as it stands, for whoever has nothing but this file
+
+Opening it runs the recipe on the original again, which gives the same sheet, text and all. Where it doesn't, because a face
+is missing, the outlines of current.svg are taken instead.
+"""
+
+from __future__ import annotations
+
+import io
+import tempfile
+import tomllib
+import zipfile
+from dataclasses import replace
+from pathlib import Path, PurePosixPath
+
+import tomlkit
+
+from unkelt.errors import InputError
+from unkelt.formats.files import read_bytes, write_whole
+from unkelt.formats.formats import read_sheet
+from unkelt.formats.svg.read import parse_svg
+from unkelt.formats.svg.write import write_svg
+from unkelt.lettering.faces import Shelf
+from unkelt.recipe import applied, dump_recipe, parse_recipe, run
+from unkelt.session.job import Job
+from unkelt.sheet.ticket import Ticket, parse_ticket
+from unkelt.survey.check import Workshop
+
+ENDING = ".unkelt"
+LARGEST = 1 << 30
+"""No member unpacks to more than this many bytes."""
+
+_DATE = (1980, 1, 1, 0, 0, 0)
+"""The container's earliest: the same job always gives the same file."""
+
+
+def save_working(job: Job, path: Path) -> None:
+    """Writes the job, whole or not at all. Raises InputError."""
+    members = {
+        f"original/{job.path.name}": job.received if job.received is not None else read_bytes(job.path),
+        "recipe.toml": dump_recipe(applied(list(job.stages))).encode(),
+        "ticket.toml": job.ticket.source.encode(),
+        "accepted.toml": tomlkit.dumps({"accepted": dict(job.accepted)}).encode() if job.accepted else b"",
+        "current.svg": write_svg(job.sheet),
+    }
+    file = io.BytesIO()
+    with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as container:
+        for name, data in members.items():
+            if data:
+                container.writestr(zipfile.ZipInfo(name, _DATE), data, zipfile.ZIP_DEFLATED)
+    write_whole(path, file.getvalue(), never_over=job.path if job.received is None else None)
+
+
+def open_working(path: Path, shelf: Shelf) -> tuple[Job, str]:
+    """The job of a working file, and a sentence where it could not be made again from its recipe. Raises InputError."""
+    members = _members(path)
+    original = next((name for name in members if name.startswith("original/")), None)
+    if original is None or "current.svg" not in members:
+        raise InputError(str(path), "is no working file: the original or the current sheet is missing in it")
+    ticket = (
+        parse_ticket(members["ticket.toml"].decode(), f"{path}: ticket.toml") if "ticket.toml" in members else Ticket()
+    )
+    recipe = parse_recipe(members.get("recipe.toml", b"").decode(), f"{path}: recipe.toml")
+    accepted = tomllib.loads(members.get("accepted.toml", b"").decode()).get("accepted", {})
+    workshop = Workshop(ticket, shelf)
+    name = PurePosixPath(original).name
+    with tempfile.TemporaryDirectory() as folder:
+        source = Path(folder) / name
+        source.write_bytes(members[original])
+        sheet = read_sheet(source)
+    sheet = replace(sheet, source=replace(sheet.source, name=name))
+    stages = tuple(run(recipe, sheet, workshop))
+    job = Job(
+        path.with_name(name), sheet, workshop, stages,
+        accepted={str(key): str(reason) for key, reason in accepted.items()}, received=members[original], saved_stages=stages,
+        saved_path=path,
+    )  # fmt: skip
+    if write_svg(job.sheet) == members["current.svg"]:
+        return job, ""
+    missing = next((stage.skipped for stage in stages if stage.skipped), "another result")
+    as_saved = parse_svg(members["current.svg"], name)
+    words = f"{path.name}: its recipe can't be followed here ({missing}); the outlines are taken as they were saved."
+    return replace(job, original=as_saved, stages=(), saved_stages=()), words
+
+
+def _members(path: Path) -> dict[str, bytes]:
+    try:
+        with zipfile.ZipFile(io.BytesIO(read_bytes(path))) as container:
+            if any(info.file_size > LARGEST for info in container.infolist()):
+                raise InputError(str(path), f"unpacks to more than {LARGEST >> 20} MiB, which no job does")
+            return {info.filename: container.read(info) for info in container.infolist() if not info.is_dir()}
+    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError) as problem:
+        raise InputError(str(path), f"is no working file, or damaged: {problem}") from problem
