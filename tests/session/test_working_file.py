@@ -112,6 +112,8 @@ GOOD = {
         (container(GOOD | {"original/a.svg": b"<svg"}), "well-formed"),
         (container(GOOD | {"recipe.toml": b"[["}), "TOML"),
         (container(GOOD | {"ticket.toml": b"[job]\ncolour = 3"}), "unknown field"),
+        (container(GOOD | {"accepted.toml": b"accepted = \xff"}), "damaged"),
+        (container(GOOD | {"accepted.toml": b"accepted = 3"}), "damaged"),
         (container(GOOD)[:-30], "damaged"),
     ],
 )

@@ -63,11 +63,15 @@ def open_working(path: Path, shelf: Shelf) -> tuple[Job, str]:
     original = next((name for name in members if name.startswith("original/")), None)
     if original is None or "current.svg" not in members:
         raise InputError(str(path), "is no working file: the original or the current sheet is missing in it")
-    ticket = (
-        parse_ticket(members["ticket.toml"].decode(), f"{path}: ticket.toml") if "ticket.toml" in members else Ticket()
-    )
-    recipe = parse_recipe(members.get("recipe.toml", b"").decode(), f"{path}: recipe.toml")
-    accepted = tomllib.loads(members.get("accepted.toml", b"").decode()).get("accepted", {})
+    try:
+        texts = {
+            name: members[name].decode() for name in ("ticket.toml", "recipe.toml", "accepted.toml") if name in members
+        }
+        accepted = dict(tomllib.loads(texts.get("accepted.toml", "")).get("accepted", {}))
+    except (UnicodeDecodeError, tomllib.TOMLDecodeError, ValueError, TypeError) as problem:
+        raise InputError(str(path), f"is damaged: {problem}") from problem
+    ticket = parse_ticket(texts["ticket.toml"], f"{path}: ticket.toml") if "ticket.toml" in texts else Ticket()
+    recipe = parse_recipe(texts.get("recipe.toml", ""), f"{path}: recipe.toml")
     workshop = Workshop(ticket, shelf)
     name = PurePosixPath(original).name
     with tempfile.TemporaryDirectory() as folder:
