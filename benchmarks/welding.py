@@ -8,9 +8,10 @@ from tests.builders import SHELF, lettering, moved
 
 from benchmarks.timing import Row, best
 from unkelt.geometry import region as regions
+from unkelt.geometry.engine import Operand
 from unkelt.geometry.path import Path
 from unkelt.geometry.reduce import forget, reduce_many
-from unkelt.geometry.weld import Operand, _Frame, _to_engine, touching, weld_clusters
+from unkelt.geometry.weld import _Frame, _to_engine, touching, weld_clusters
 from unkelt.lettering.setting import set_lettering
 from unkelt.tolerance import STANDARD
 

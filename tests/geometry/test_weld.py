@@ -11,10 +11,11 @@ from hypothesis import strategies as st
 
 from tests.builders import circle, glyph_paths, moved, ring, square
 from unkelt.errors import GeometryRefused
+from unkelt.geometry.engine import Operand
 from unkelt.geometry.measure import lengths, signed_areas
 from unkelt.geometry.path import CUBIC, Path
 from unkelt.geometry.region import region
-from unkelt.geometry.weld import Operand, touching, weld
+from unkelt.geometry.weld import touching, weld
 from unkelt.tolerance import STANDARD
 
 FACES = ("Pacifico", "Dancing Script", "Sacramento", "Alfa Slab One")

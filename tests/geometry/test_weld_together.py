@@ -4,8 +4,9 @@ import pytest
 
 from tests.builders import circle, glyph_paths, moved, ring
 from unkelt.errors import GeometryRefused
+from unkelt.geometry.engine import Operand
 from unkelt.geometry.measure import signed_areas
-from unkelt.geometry.weld import Operand, covers_itself, touching, weld, weld_clusters
+from unkelt.geometry.weld import covers_itself, touching, weld, weld_clusters
 from unkelt.tolerance import STANDARD
 
 

@@ -24,6 +24,7 @@ from unkelt.errors import GeometryRefused
 from unkelt.geometry import region as regions
 from unkelt.geometry.dashes import dashed
 from unkelt.geometry.distance import edges, line_distance
+from unkelt.geometry.engine import Operand
 from unkelt.geometry.flatten import flatten
 from unkelt.geometry.measure import end_tangents, evaluate, signed_areas
 from unkelt.geometry.orient import orient_rings
@@ -31,7 +32,7 @@ from unkelt.geometry.path import EMPTY, Floats, Path
 from unkelt.geometry.rails import Cap, Corner, Join, Rail, cap_rails, corners, normals, segment_rails, turn_counts
 from unkelt.geometry.region import nest
 from unkelt.geometry.trace import trace
-from unkelt.geometry.weld import Operand, crosses_itself, weld
+from unkelt.geometry.weld import crosses_itself, weld
 from unkelt.tolerance import Tolerance
 
 CHORD_SHARE = 0.1

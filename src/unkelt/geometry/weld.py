@@ -9,37 +9,25 @@ vertices (so its result is read by the even-odd rule and oriented here from the 
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-import pathops
 import shapely
 
 from unkelt.errors import GeometryRefused
 from unkelt.geometry import region as regions
 from unkelt.geometry.distance import departure, line_distance
+from unkelt.geometry.engine import Frame, Operand, cleaned, restored, simplified, wound_once
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import lengths, signed_areas
-from unkelt.geometry.merge import merge_micro
 from unkelt.geometry.orient import orient_rings
-from unkelt.geometry.path import LINE, QUAD, Floats, Path, PathBuilder, closed_by_line, concat
+from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import ring_nesting
 from unkelt.tolerance import Tolerance
 
 PROOF_CHORD = 0.1
 """Chord error of the proof's polylines, as a share of the tolerance."""
-
-ENGINE_EXTENT = 512.0
-"""Half the extent that a cluster is scaled to: the engine's own absolute tolerances expect font-like magnitudes."""
-
-
-@dataclass(frozen=True, slots=True)
-class Operand:
-    """One outline to weld: its path and the fill rule it is drawn by."""
-
-    path: Path
-    even_odd: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,7 +45,7 @@ class WeldProof:
 def touching(operands: Sequence[Operand], tolerance: Tolerance) -> list[list[int]]:
     """Indices of operands that overlap or touch, cluster by cluster."""
     regions.prepare([operand.path for operand in operands], tolerance.chord_mm * PROOF_CHORD)
-    return regions.clusters([_region(operand, tolerance) for operand in operands])
+    return regions.clusters([operand_region(operand, tolerance) for operand in operands])
 
 
 def crosses_itself(operand: Operand, tolerance: Tolerance) -> bool:
@@ -82,15 +70,15 @@ def weld(operands: Sequence[Operand], tolerance: Tolerance, guard: bool = True) 
     Raises GeometryRefused when any of this does not hold.
     """
     chord = tolerance.chord_mm * PROOF_CHORD
-    sources = [_region(operand, tolerance) for operand in operands]
+    sources = [operand_region(operand, tolerance) for operand in operands]
     second = shapely.unary_union(sources)
     before = [hole for source in sources for hole in regions.counters(source, tolerance.sliver_mm2)]
     if guard:
         _refuse_swallowed(sources, before, second, tolerance)
 
-    result = orient_rings(_clean(_union(operands, chord), tolerance), chord)
+    result = orient_rings(cleaned(_union(operands, chord), tolerance), chord)
     ours = regions.region(result, False, chord)
-    area, (pieces, counters), deviation = _judged(result, ours, second, operands, tolerance)
+    area, (pieces, counters), deviation = judged(result, ours, second, operands, tolerance)
     return result, WeldProof(area, float(second.area), len(before), counters, pieces, deviation)
 
 
@@ -121,7 +109,7 @@ def _or_refused(cluster: Sequence[Operand], tolerance: Tolerance) -> Welded:
 def _weld_together(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> Iterator[Welded]:
     chord = tolerance.chord_mm * PROOF_CHORD
     operands = [operand for cluster in clusters for operand in cluster]
-    sources = [_region(operand, tolerance) for operand in operands]
+    sources = [operand_region(operand, tolerance) for operand in operands]
     firsts = np.cumsum([0, *map(len, clusters)])
     unions = [shapely.unary_union(sources[a:b]) for a, b in itertools.pairwise(firsts.tolist())]
     second = shapely.multipolygons([part for union in unions for part in shapely.get_parts(union)])
@@ -132,10 +120,10 @@ def _weld_together(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) 
         second,
         tolerance,
     )
-    results = [_clean(_union(cluster, chord), tolerance) for cluster in clusters]
+    results = [cleaned(_union(cluster, chord), tolerance) for cluster in clusters]
     whole = orient_rings(concat(results), chord)
     ours = regions.region(whole, False, chord)
-    _, _, deviation = _judged(whole, ours, second, operands, tolerance)
+    _, _, deviation = judged(whole, ours, second, operands, tolerance)
 
     rings = np.cumsum([0, *map(len, results)])
     signed, long = signed_areas(whole), lengths(whole)
@@ -150,7 +138,7 @@ def _weld_together(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) 
         yield path, WeldProof(area, theirs, counted, len(counters), len(pieces), deviation)
 
 
-def _judged(
+def judged(
     result: Path, ours: shapely.Geometry, second: shapely.Geometry, operands: Sequence[Operand], tolerance: Tolerance
 ) -> tuple[float, tuple[int, int], float]:
     """Area, pieces and counters, and deviation of a result, compared with the second engine's union.
@@ -185,7 +173,7 @@ def _judged(
     return area, counts[0], deviation
 
 
-def _region(operand: Operand, tolerance: Tolerance) -> shapely.Geometry:
+def operand_region(operand: Operand, tolerance: Tolerance) -> shapely.Geometry:
     return regions.region(operand.path, operand.even_odd, tolerance.chord_mm * PROOF_CHORD)
 
 
@@ -227,113 +215,6 @@ def _union(operands: Sequence[Operand], chord: float) -> Path:
     rule. The engine's own way of summing operands turns what two share into a hole where one is convex and the other
     has a counter.
     """
-    frame = _Frame.around(np.concatenate([operand.path.points for operand in operands]))
-    whole = concat([_wound_once(operand, frame, chord) for operand in operands])
-    return _restored(_simplified(whole, False, frame), whole.points, frame)
-
-
-@dataclass(frozen=True, slots=True)
-class _Frame:
-    """Where a cluster is moved and how it is scaled for the engine: its centre, and a power of two."""
-
-    centre: Floats
-    scale: float
-
-    @classmethod
-    def around(cls, points: Floats) -> _Frame:
-        low, high = points.min(axis=(0, 1)), points.max(axis=(0, 1))
-        half = max(float((high - low).max()) / 2, 1e-9)
-        # A power of two, so that scaling costs no digit.
-        return cls((low + high) / 2, float(2.0 ** np.floor(np.log2(ENGINE_EXTENT / half))))
-
-
-def _wound_once(operand: Operand, frame: _Frame, chord: float) -> Path:
-    """The operand with winding number 1 in its material and 0 elsewhere; open subpaths are closed, as filling does.
-
-    The rings stay as they are unless they cross or one lies needlessly in another; then the engine simplifies them.
-    """
-    path = operand.path
-    if not path.closed.all():
-        path = concat([closed_by_line(part) for part in path.subpaths()])
-    _, _, nesting = ring_nesting(path, chord)
-    if nesting is not None and (operand.even_odd or nesting.rules_agree()):
-        return orient_rings(path, chord)
-    return orient_rings(_restored(_simplified(path, operand.even_odd, frame), path.points, frame), chord)
-
-
-def _simplified(path: Path, even_odd: bool, frame: _Frame) -> Path:
-    """The engine's answer, in its own frame."""
-    engine = _to_engine(path, even_odd, frame)
-    try:
-        engine.simplify(fix_winding=False, keep_starting_points=False)
-    except pathops.PathOpsError as problem:
-        raise GeometryRefused(f"the weld engine gave up ({problem})") from problem
-    return _from_engine(engine)
-
-
-def _to_engine(path: Path, even_odd: bool, frame: _Frame) -> pathops.Path:
-    engine = pathops.Path(fillType=pathops.FillType.EVEN_ODD if even_odd else pathops.FillType.WINDING)
-    numbers = ((path.points - frame.centre) * frame.scale).tolist()
-    degrees = path.degrees.tolist()
-    for a, b in zip(path.starts.tolist(), path.stops.tolist(), strict=True):
-        engine.moveTo(*numbers[a][0])
-        for (_, p1, p2, p3), degree in zip(numbers[a:b], degrees[a:b], strict=True):
-            if degree == LINE:
-                engine.lineTo(*p3)
-            elif degree == QUAD:
-                engine.quadTo(*p1, *p3)
-            else:
-                engine.cubicTo(*p1, *p2, *p3)
-        engine.close()
-    return engine
-
-
-def _from_engine(answer: pathops.Path) -> Path:
-    builder = PathBuilder()
-    draw: dict[pathops.PathVerb, Callable[..., None]] = {
-        pathops.PathVerb.MOVE: builder.move_to,
-        pathops.PathVerb.LINE: builder.line_to,
-        pathops.PathVerb.QUAD: builder.quad_to,
-        pathops.PathVerb.CUBIC: builder.cubic_to,
-    }
-    for verb, points in answer:
-        if verb == pathops.PathVerb.CLOSE:
-            builder.close()
-        else:
-            draw[verb](*(number for point in points for number in point))
-    return builder.path()
-
-
-def _restored(path: Path, source: Floats, frame: _Frame) -> Path:
-    """Back in sheet coordinates; nodes and segments that came through unchanged take the source's 64-bit numbers."""
-    engine = np.ascontiguousarray(((source - frame.centre) * frame.scale).astype(np.float32))
-    nodes = {key.tobytes(): point for key, point in zip(engine[:, 0], source[:, 0], strict=True)}
-    nodes |= {key.tobytes(): point for key, point in zip(engine[:, 3], source[:, 3], strict=True)}
-    segments = {key.tobytes(): segment for key, segment in zip(engine, source, strict=True)}
-    backwards = np.ascontiguousarray(engine[:, ::-1])
-    segments |= {key.tobytes(): segment[::-1] for key, segment in zip(backwards, source, strict=True)}
-
-    result = path.points / frame.scale + frame.centre
-    keys = np.ascontiguousarray(path.points.astype(np.float32))
-    for index in range(len(result)):
-        whole = segments.get(keys[index].tobytes())
-        if whole is not None:
-            result[index] = whole
-            continue
-        for end in (0, 3):
-            node = nodes.get(keys[index, end].tobytes())
-            if node is not None:
-                result[index, end] = node
-    line = path.degrees == LINE
-    result[line, 1], result[line, 2] = result[line, 0], result[line, 3]
-    # A node shared by two segments must be one number: the later segment's start follows the earlier one's end.
-    for a, b in zip(path.starts, path.stops, strict=True):
-        result[a:b, 0] = np.roll(result[a:b, 3], 1, axis=0)
-    result[line, 1] = result[line, 0]
-    return Path(result, path.degrees, path.starts, path.closed)
-
-
-def _clean(path: Path, tolerance: Tolerance) -> Path:
-    """Without the slivers and micro segments that the engine's rounding leaves at joints."""
-    keep = (np.abs(signed_areas(path)) > tolerance.sliver_mm2) & path.closed
-    return merge_micro(path.select(keep), tolerance.engine_noise_mm)
+    frame = Frame.around(np.concatenate([operand.path.points for operand in operands]))
+    whole = concat([wound_once(operand, frame, chord) for operand in operands])
+    return restored(simplified(whole, False, frame), whole.points, frame)

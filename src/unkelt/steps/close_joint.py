@@ -7,8 +7,8 @@ from dataclasses import replace
 from typing import Annotated
 
 from unkelt.errors import GeometryRefused, StepRefused
+from unkelt.geometry.engine import Operand
 from unkelt.geometry.path import Path, polygon
-from unkelt.geometry.weld import Operand
 from unkelt.geometry.weld import weld as weld_paths
 from unkelt.sheet.joints import Missed, missed_joints
 from unkelt.sheet.model import Item, Outline, Sheet

@@ -6,10 +6,11 @@ from dataclasses import replace
 from typing import cast
 
 from unkelt.errors import GeometryRefused, StepRefused
+from unkelt.geometry.engine import Operand
 from unkelt.geometry.offset import OffsetProof, Pen, stroke_path
 from unkelt.geometry.path import EMPTY, Path
 from unkelt.geometry.rails import Cap, Join
-from unkelt.geometry.weld import Operand, weld
+from unkelt.geometry.weld import weld
 from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance, has_visible_stroke
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.step import Outcome, step, targets

@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import replace
 
 from unkelt.errors import GeometryRefused, StepRefused
+from unkelt.geometry.engine import Operand
 from unkelt.geometry.path import Path
-from unkelt.geometry.weld import Operand, crosses_itself, weld
+from unkelt.geometry.weld import crosses_itself, weld
 from unkelt.lettering.faces import Face, open_face
 from unkelt.lettering.setting import set_lettering
 from unkelt.sheet.model import Group, Item, Lettering, Outline, Sheet
