@@ -25,12 +25,10 @@ Operation = Literal["difference", "intersection", "exclusion"]
 _ENGINE = {
     "difference": pathops.PathOp.DIFFERENCE,
     "intersection": pathops.PathOp.INTERSECTION,
-    "exclusion": pathops.PathOp.XOR,
 }
 _SECOND = {
     "difference": shapely.difference,
     "intersection": shapely.intersection,
-    "exclusion": shapely.symmetric_difference,
 }
 
 
@@ -39,8 +37,13 @@ def combine(
 ) -> tuple[Path, WeldProof]:
     """What is left of the first operands' area after the second's are taken from it, common to both, or in one only.
 
-    An empty path where nothing is. Raises GeometryRefused when the engines disagree.
+    An empty path where nothing is. What lies in one only is both differences side by side; their pieces meet in points.
+    Raises GeometryRefused when the engines disagree.
     """
+    if operation == "exclusion":
+        return _side_by_side(
+            combine("difference", first, second, tolerance), combine("difference", second, first, tolerance)
+        )
     chord = tolerance.chord_mm * PROOF_CHORD
     areas = [shapely.unary_union([operand_region(each, tolerance) for each in group]) for group in (first, second)]
     expected = _SECOND[operation](*areas)
@@ -64,3 +67,15 @@ def combine(
     ours = regions.region(result, False, chord)
     area, (pieces, counters), deviation = judged(result, ours, expected, operands, tolerance)
     return result, WeldProof(area, float(expected.area), before, counters, pieces, deviation)
+
+
+def _side_by_side(a: tuple[Path, WeldProof], b: tuple[Path, WeldProof]) -> tuple[Path, WeldProof]:
+    (one, left), (other, right) = a, b
+    return concat([one, other]), WeldProof(
+        left.area_mm2 + right.area_mm2,
+        left.area_second_mm2 + right.area_second_mm2,
+        left.counters_before + right.counters_before,
+        left.counters + right.counters,
+        left.pieces + right.pieces,
+        max(left.max_deviation_mm, right.max_deviation_mm),
+    )

@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 from unkelt.steps.align import align, stack
+from unkelt.steps.backing import backing, border
 from unkelt.steps.bind import bind
 from unkelt.steps.blunt_spikes import blunt_spikes
 from unkelt.steps.close_ends import close_subpath, join_ends
 from unkelt.steps.close_joint import close_joint
+from unkelt.steps.copies import grid, spokes
 from unkelt.steps.drop import drop_guide, drop_item
 from unkelt.steps.drop_duplicate import drop_duplicate
 from unkelt.steps.drop_scraps import drop_scraps
 from unkelt.steps.drop_shared_edge import drop_shared_edge
 from unkelt.steps.expand_stroke import expand_stroke
 from unkelt.steps.fit_page import fit_page
+from unkelt.steps.hang_ring import hang_ring
+from unkelt.steps.knock_out import knock_out
 from unkelt.steps.lettering import set_face, set_spacing, set_text
 from unkelt.steps.line import hairline, unify_colours
 from unkelt.steps.merge_nodes import merge_nodes
@@ -73,5 +77,11 @@ STEPS: dict[str, Step] = {
         mirror,
         align,
         stack,
+        backing,
+        border,
+        knock_out,
+        hang_ring,
+        spokes,
+        grid,
     )
 }

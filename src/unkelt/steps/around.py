@@ -1,0 +1,44 @@
+"""What is made around lettering: the outline of a step's new item, and the outlines it is made from."""
+
+from __future__ import annotations
+
+from unkelt.errors import GeometryRefused, StepRefused
+from unkelt.geometry.engine import Operand
+from unkelt.geometry.path import Path, concat
+from unkelt.geometry.weld import touching, weld
+from unkelt.sheet.appearance import Appearance, Operation
+from unkelt.sheet.change import leaves
+from unkelt.sheet.model import Outline, Sheet
+from unkelt.steps.step import targets
+from unkelt.survey.check import Workshop
+
+
+def chosen_outlines(name: str, sheet: Sheet, items: tuple[str, ...]) -> list[Outline]:
+    """The filled or closed outlines named, groups with all they hold; all where none is named. Raises StepRefused."""
+    named = tuple(leaves(sheet, items)) if items else ()
+    if items and not named:
+        raise StepRefused(name, "the named items hold no outline")
+    found: list[Outline] = targets(name, sheet, named, Outline)
+    closed = [outline for outline in found if outline.path.closed.all()]
+    if not closed:
+        raise StepRefused(name, "there is no closed outline to work on")
+    return closed
+
+
+def as_one(name: str, outlines: list[Outline], workshop: Workshop) -> Path:
+    """All outlines welded where they touch, as one path. Raises StepRefused."""
+    operands = [Operand(outline.path, outline.look.even_odd) for outline in outlines]
+    tolerance = workshop.ticket.tolerance
+    try:
+        return concat(
+            [weld([operands[i] for i in group], tolerance, guard=False)[0] for group in touching(operands, tolerance)]
+        )
+    except GeometryRefused as problem:
+        raise StepRefused(name, str(problem)) from problem
+
+
+def cut_line(workshop: Workshop) -> Appearance:
+    """A hairline in the key's colour for cutting; black without a key."""
+    key = workshop.ticket.key
+    colour = next((colour for colour, operation in key.items() if operation is Operation.CUT), "#000000")
+    return Appearance(fill=None, stroke=colour, stroke_width_mm=workshop.ticket.machine.hairline_mm)

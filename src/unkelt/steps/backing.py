@@ -1,0 +1,127 @@
+"""`backing` and `border`: the line that is cut around lettering."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Annotated, Literal
+
+import numpy as np
+
+from unkelt.errors import GeometryRefused, StepRefused
+from unkelt.geometry.arcs import arc_to_cubics
+from unkelt.geometry.measure import signed_areas
+from unkelt.geometry.offset import offset_path
+from unkelt.geometry.path import Path, PathBuilder, polygon
+from unkelt.geometry.reduce import reduce_nodes
+from unkelt.sheet.model import Outline, Sheet
+from unkelt.steps.around import as_one, chosen_outlines, cut_line
+from unkelt.steps.place import ink_box
+from unkelt.steps.step import Outcome, step
+from unkelt.survey.check import Workshop
+
+ARC_ERROR_MM = 1e-3
+
+
+@step("backing", "Put a backing behind it", cures=())
+def backing(
+    sheet: Sheet,
+    items: tuple[str, ...],
+    workshop: Workshop,
+    *,
+    distance: Annotated[float, "how far the line runs outside; common practice for film is 1/8 in"] = 3.175,
+    corners: Annotated[Literal["round", "sharp"], "sharp ones reach up to four times the distance"] = "round",
+    holes: Annotated[float, "holes smaller than this across are filled"] = 1000.0,
+    count: Annotated[int, "so many lines, each at the distance from the one before"] = 1,
+) -> Outcome:
+    """Draws a line at a distance around outlines, as a cut line beneath them; what touches is welded. They stay as they are.
+
+    Proven: every edge lies at the distance, within the chord tolerance. Curves stay curves.
+    """
+    if distance <= 0 or not 1 <= count <= 20:
+        raise StepRefused("backing", "the distance must be greater than zero, and the count from 1 to 20")
+    outlines = chosen_outlines("backing", sheet, items)
+    tolerance = workshop.ticket.tolerance
+    source = path = as_one("backing", outlines, workshop)
+    made: list[Outline] = []
+    after, worst = sheet, 0.0
+    for _ in range(count):
+        try:
+            path, proof = offset_path(path, distance, tolerance, "round" if corners == "round" else "miter", 4.0)
+        except GeometryRefused as problem:
+            raise StepRefused("backing", str(problem)) from problem
+        path = _without_small_holes(path, holes)
+        fewer = reduce_nodes(path, tolerance.chord_mm / 2)
+        path, worst = fewer.path, max(worst, proof.max_deviation_mm + fewer.bound_mm)
+        made.append(Outline(after.fresh_id("backing"), path, cut_line(workshop), "Backing"))
+        after = replace(after, items=(made[-1], *after.items))
+    evidence = {
+        "lines": count,
+        "pieces_after": int((signed_areas(path) > 0).sum()),
+        "nodes_before": source.node_count,
+        "nodes_after": made[-1].path.node_count,
+        "max_deviation_mm": round(worst, 5),
+    }
+    return Outcome(after, tuple(outline.id for outline in outlines), evidence)
+
+
+def _without_small_holes(path: Path, across_mm: float) -> Path:
+    areas = signed_areas(path)
+    size = np.array([np.ptp(part.points, axis=(0, 1)).max() for part in path.subpaths()])
+    return path.select((areas > 0) | (size >= across_mm))
+
+
+@step("border", "Put a border around it", cures=())
+def border(
+    sheet: Sheet,
+    items: tuple[str, ...],
+    workshop: Workshop,
+    *,
+    shape: Annotated[Literal["rectangle", "rounded", "ellipse", "circle"], "the form of the line"] = "rounded",
+    margin: Annotated[float, "room between the ink and the line"] = 10.0,
+    radius: Annotated[float, "of rounded corners"] = 5.0,
+) -> Outcome:
+    """Draws the line that cuts the piece out, around the ink of what is named, or of all. All else stays as it is."""
+    box = ink_box(sheet, items, workshop)
+    if box is None or margin < 0:
+        raise StepRefused("border", "there is nothing to go around" if box is None else "the margin can't be negative")
+    x0, y0, x1, y1 = box[0] - margin, box[1] - margin, box[2] + margin, box[3] + margin
+    cx, cy, half_w, half_h = (x0 + x1) / 2, (y0 + y1) / 2, (x1 - x0) / 2, (y1 - y0) / 2
+    if shape == "rectangle":
+        path = polygon((x0, y0), (x1, y0), (x1, y1), (x0, y1))
+    elif shape == "rounded":
+        path = rounded(x0, y0, x1, y1, min(radius, half_w, half_h))
+    else:
+        # The ellipse through the corners of the ink's box, then the margin; in a circle the diagonal decides.
+        rx, ry = (half_w - margin) * 2**0.5 + margin, (half_h - margin) * 2**0.5 + margin
+        if shape == "circle":
+            rx = ry = float(np.hypot(half_w - margin, half_h - margin)) + margin
+        path = ellipse(cx, cy, rx, ry)
+    outline = Outline(sheet.fresh_id("border"), path, cut_line(workshop), "Border")
+    low, high = path.points.min(axis=(0, 1)), path.points.max(axis=(0, 1))
+    evidence = {"width_mm": round(float(high[0] - low[0]), 4), "height_mm": round(float(high[1] - low[1]), 4)}
+    return Outcome(replace(sheet, items=(outline, *sheet.items)), items, evidence)
+
+
+def rounded(x0: float, y0: float, x1: float, y1: float, r: float) -> Path:
+    """A rectangle with round corners; with none where the radius is zero."""
+    if r <= 0:
+        return polygon((x0, y0), (x1, y0), (x1, y1), (x0, y1))
+    builder = PathBuilder()
+    builder.move_to(x0 + r, y0)
+    for (ax, ay), (bx, by) in (((x1 - r, y0), (x1, y0 + r)), ((x1, y1 - r), (x1 - r, y1)), ((x0 + r, y1), (x0, y1 - r)), ((x0, y0 + r), (x0 + r, y0))):  # fmt: skip
+        builder.line_to(ax, ay)
+        for cubic in arc_to_cubics(ax, ay, r, r, 0, False, True, bx, by, ARC_ERROR_MM):
+            builder.cubic_to(*cubic)
+    builder.close()
+    return builder.path()
+
+
+def ellipse(cx: float, cy: float, rx: float, ry: float) -> Path:
+    """Four arcs or more, within a micrometre of the true one."""
+    builder = PathBuilder()
+    builder.move_to(cx + rx, cy)
+    for ax, bx in ((cx + rx, cx - rx), (cx - rx, cx + rx)):
+        for cubic in arc_to_cubics(ax, cy, rx, ry, 0, False, True, bx, cy, ARC_ERROR_MM):
+            builder.cubic_to(*cubic)
+    builder.close()
+    return builder.path()

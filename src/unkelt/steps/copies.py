@@ -1,0 +1,99 @@
+"""`spokes` and `grid`: copies about a centre and in rows."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from typing import Annotated
+
+from fontTools.misc.transform import Identity, Transform
+
+from unkelt.errors import StepRefused
+from unkelt.sheet.change import transformed
+from unkelt.sheet.model import Group, Item, Sheet
+from unkelt.steps.place import check_items, ink_box
+from unkelt.steps.step import Outcome, step
+from unkelt.survey.check import Workshop
+
+MOST = 10_000
+
+
+@step("spokes", "Turn copies about a centre", cures=())
+def spokes(
+    sheet: Sheet,
+    items: tuple[str, ...],
+    workshop: Workshop,
+    *,
+    count: Annotated[int, "how many there are in all; six stand at 60° to each other"] = 6,
+    x: Annotated[float | None, "the centre; without it, the middle of the page"] = None,
+    y: Annotated[float | None, "the centre, from the top of the page"] = None,
+    distance: Annotated[float | None, "from the centre to the nearest ink; without it, as it stands"] = None,
+) -> Outcome:
+    """Turns copies of the named items, or of all, about a centre, at equal angles. Each copy is exactly like the first."""
+    if not 2 <= count <= 720:
+        raise StepRefused("spokes", "the count must be from 2 to 720")
+    chosen, box = _chosen("spokes", sheet, items, workshop)
+    cx = sheet.page_mm[0] / 2 if x is None else x
+    cy = sheet.page_mm[1] / 2 if y is None else y
+    shift = Identity if distance is None else Identity.translate(0, cy - distance - box[3])
+    after = transformed(sheet, shift, strokes=False, items=[item.id for item in chosen])
+    for number in range(1, count):
+        turn = Identity.translate(cx, cy).rotate(math.tau * number / count).translate(-cx, -cy).transform(shift)
+        after = _with_copy(after, chosen, turn)
+    return Outcome(after, tuple(item.id for item in chosen), {"copies": count - 1, "angle": round(360 / count, 4)})
+
+
+@step("grid", "Copy in rows", cures=())
+def grid(
+    sheet: Sheet,
+    items: tuple[str, ...],
+    workshop: Workshop,
+    *,
+    columns: Annotated[int, "how many side by side; 0 fills the bed's, or the page's, width"] = 2,
+    rows: Annotated[int, "how many below each other; 0 fills its height"] = 1,
+    gap: Annotated[float, "room between the ink of neighbours"] = 3.0,
+) -> Outcome:
+    """Copies the named items, or all, side by side and below each other. Each copy is exactly like the first."""
+    chosen, box = _chosen("grid", sheet, items, workshop)
+    width, height = box[2] - box[0] + gap, box[3] - box[1] + gap
+    bed = workshop.ticket.machine.bed_mm or sheet.page_mm
+    columns = columns or max(1, math.floor((bed[0] - box[0] + gap) / width))
+    rows = rows or max(1, math.floor((bed[1] - box[1] + gap) / height))
+    if not 2 <= columns * rows <= MOST or gap < 0:
+        raise StepRefused("grid", f"there must be from 2 to {MOST:,} in all, and the gap can't be negative")
+    after = sheet
+    for number in range(1, columns * rows):
+        row, column = divmod(number, columns)
+        after = _with_copy(after, chosen, Transform(1, 0, 0, 1, column * width, row * height))
+    size = (columns * width - gap, rows * height - gap)
+    evidence = {"copies": columns * rows - 1, "width_mm": round(size[0], 3), "height_mm": round(size[1], 3)}
+    return Outcome(after, tuple(item.id for item in chosen), evidence)
+
+
+def _chosen(
+    name: str, sheet: Sheet, items: tuple[str, ...], workshop: Workshop
+) -> tuple[list[Item], tuple[float, float, float, float]]:
+    check_items(name, sheet, items)
+    box = ink_box(sheet, items, workshop)
+    chosen = [item for item in sheet.walk() if item.id in items] if items else list(sheet.items)
+    if box is None or not chosen:
+        raise StepRefused(name, "there is nothing here to copy")
+    return chosen, box
+
+
+def _with_copy(sheet: Sheet, items: list[Item], matrix: Transform) -> Sheet:
+    """The sheet with a copy of the items, moved, above all else; ids are made new."""
+    taken = {item.id for item in sheet.walk()}
+
+    def renamed(item: Item) -> Item:
+        number, name = 2, f"{item.id}-2"
+        while name in taken:
+            number += 1
+            name = f"{item.id}-{number}"
+        taken.add(name)
+        if isinstance(item, Group):
+            return replace(item, id=name, items=tuple(renamed(inner) for inner in item.items))
+        return replace(item, id=name)
+
+    copies = tuple(renamed(item) for item in items)
+    return replace(sheet, items=(*sheet.items, *transformed(Sheet(sheet.page_mm, copies), matrix, strokes=False).items))

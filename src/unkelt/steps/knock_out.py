@@ -1,0 +1,72 @@
+"""`knock-out`"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Annotated
+
+from unkelt.errors import GeometryRefused, StepRefused
+from unkelt.geometry.combine import combine
+from unkelt.geometry.engine import Operand
+from unkelt.geometry.measure import bounds, signed_areas
+from unkelt.geometry.offset import offset_path
+from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.steps.around import as_one, chosen_outlines
+from unkelt.steps.step import Outcome, step
+from unkelt.survey.check import Workshop
+
+
+@step("knock-out", "Knock it out of another", cures=())
+def knock_out(
+    sheet: Sheet,
+    items: tuple[str, ...],
+    workshop: Workshop,
+    *,
+    out_of: Annotated[str, "the outline that gets the hole, by its id"] = "",
+    clearance: Annotated[float, "room around what is knocked out, so that it fits in"] = 0.0,
+    smallest: Annotated[float, "what is left over and smaller than this across is dropped"] = 0.5,
+    keep: Annotated[bool, "keep what is knocked out on the sheet, too"] = False,
+) -> Outcome:
+    """Cuts outlines out of another one. What remains of it stays one outline, in as many pieces as there are.
+
+    Proven by a second engine: area, pieces and counters of what remains, no line moved beyond the chord tolerance.
+    """
+    base = sheet.find(out_of)
+    if not isinstance(base, Outline):
+        raise StepRefused(
+            "knock-out", f"“{out_of}” is no outline of this sheet" if out_of else "no outline is named to cut from"
+        )
+    tools = [outline for outline in chosen_outlines("knock-out", sheet, items) if outline.id != out_of]
+    if not items or not tools:
+        raise StepRefused("knock-out", "name what is to be knocked out")
+    tolerance = workshop.ticket.tolerance
+    tool = as_one("knock-out", tools, workshop)
+    try:
+        if clearance:
+            tool = offset_path(tool, clearance, tolerance, "round", 4.0)[0]
+        path, proof = combine("difference", [Operand(base.path, base.look.even_odd)], [Operand(tool)], tolerance)
+    except GeometryRefused as problem:
+        raise StepRefused("knock-out", str(problem)) from problem
+    small = [
+        index
+        for index, (part, area) in enumerate(zip(path.subpaths(), signed_areas(path), strict=True))
+        if area > 0 and (box := bounds(part)) and max(box[2] - box[0], box[3] - box[1]) < smallest
+    ]
+    path = path.select([index for index in range(len(path)) if index not in small])
+    if not len(path):
+        raise StepRefused("knock-out", f"nothing of “{base.id}” would be left")
+    if path == base.path or proof.area_mm2 == float(signed_areas(base.path).sum()):
+        raise StepRefused("knock-out", "it doesn't touch the outline that it is to be cut from")
+    changes: dict[str, tuple[Item, ...]] = {
+        base.id: (replace(base, path=path, look=replace(base.look, even_odd=False)),)
+    }
+    changes |= {} if keep else {outline.id: () for outline in tools}
+    evidence = {
+        "pieces_after": proof.pieces - len(small),
+        "counters_after": proof.counters,
+        "slivers_dropped": len(small),
+        "area_mm2": round(proof.area_mm2, 4),
+        "area_second_engine_mm2": round(proof.area_second_mm2, 4),
+        "max_deviation_mm": round(proof.max_deviation_mm, 5),
+    }
+    return Outcome(sheet.replaced(changes), (base.id, *[outline.id for outline in tools]), evidence)
