@@ -12,7 +12,9 @@ import shapely
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.builders import lettering, moved, outline, rolled, sheet, square, workshop
+from tests.builders import SHELF, lettering, moved, outline, rolled, sheet, square, workshop
+from unkelt.demo import make_demo
+from unkelt.formats.formats import read_sheet
 from unkelt.formats.svg.read import parse_svg
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.measure import bounds, halve
@@ -20,7 +22,9 @@ from unkelt.geometry.path import CUBIC, LINE, Path, concat
 from unkelt.geometry.region import region
 from unkelt.recipe import Call, apply, mend
 from unkelt.sheet.model import Group, Outline, Sheet
-from unkelt.survey.checks import survey
+from unkelt.sheet.ticket import Ticket, read_ticket
+from unkelt.survey.check import Workshop
+from unkelt.survey.checks import CHECKS, survey
 
 WORDS = [("Bobolink", "Pacifico"), ("Sandpiper", "Dancing Script"), ("BERTH 8", "Arvo")]
 
@@ -165,3 +169,16 @@ def test_resizing_keeps_proportions_and_place(width_share, dx, dy):
     assert (a[3] - a[1]) / 40 == pytest.approx(k)
     assert (b[0] - a[0]) / k == pytest.approx(10, abs=1e-6)
     assert (b[1] - a[1]) / k == pytest.approx(5, abs=1e-6)
+
+
+def test_the_demonstration_files_hold_every_code_between_them(tmp_path):
+    """All but `text.licence`: no face with such a licence may be passed on."""
+    make_demo(tmp_path)
+    found = set()
+    for path in tmp_path.glob("*.svg"):
+        ticket = path.with_suffix(".toml")
+        shop = Workshop(read_ticket(ticket) if ticket.exists() else Ticket(), SHELF)
+        codes = {finding.code for finding in survey(read_sheet(path), shop)}
+        assert codes or path.stem == "berth-12"
+        found |= codes
+    assert {code for check in CHECKS for code in check.codes} - found == {"text.licence"}

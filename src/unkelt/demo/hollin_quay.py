@@ -13,6 +13,7 @@ from pathlib import Path as FilePath
 import numpy as np
 from fontTools.misc.transform import Transform
 
+from unkelt.demo.workbench import workbench_files
 from unkelt.formats.files import write_whole
 from unkelt.formats.svg.pathdata import parse_path_data
 from unkelt.formats.svg.write import write_svg
@@ -56,7 +57,7 @@ BERTH_TICKET = TICKET.format(
     name="Berth tag 12", size='width = "60 mm"', of="cut", profile="laser", bed="600 mm", length="400 mm"
 )
 
-DEMO_FILES = ("sea-thrift.svg", "kittiwake.svg", "berth-12.svg")
+DEMO_FILES = ("sea-thrift.svg", "kittiwake.svg", "berth-12.svg", "port-arc.svg", "fascia.svg", "tags.svg", "parcel.svg")
 
 
 def make_demo(folder: FilePath) -> list[FilePath]:
@@ -72,6 +73,11 @@ def make_demo(folder: FilePath) -> list[FilePath]:
         paths.append(folder / f"{name}.svg")
         write_whole(paths[-1], write_svg(sheet))
         write_whole(folder / f"{name}.toml", ticket.encode())
+    for name, (data, ticket) in workbench_files().items():
+        paths.append(folder / f"{name}.svg")
+        write_whole(paths[-1], data)
+        if ticket:
+            write_whole(folder / f"{name}.toml", ticket.encode())
     return paths
 
 

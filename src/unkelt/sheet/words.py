@@ -17,6 +17,9 @@ FEWEST_LETTERS = 3
 NEAR = 0.5
 """Two letters of one word are nearer than this share of their height."""
 
+NEARER = 0.25
+"""… and where nobody grouped them, than this."""
+
 
 @dataclass(frozen=True, slots=True)
 class Word:
@@ -46,7 +49,7 @@ def words(sheet: Sheet) -> list[Word]:
         if isinstance(group, Group):
             for row in _rows([i for i in group.items if isinstance(i, Outline) and i.origin is None]):
                 found.append(Word(tuple(row), group.label or group.id))
-    for row in _rows([i for i in sheet.items if isinstance(i, Outline) and i.origin is None]):
+    for row in _rows([i for i in sheet.items if isinstance(i, Outline) and i.origin is None], NEARER):
         if _may_be_letters(row):
             found.append(Word(tuple(row), row[0].label or row[0].id))
     return found
@@ -59,8 +62,8 @@ def _may_be_letters(row: list[Outline]) -> bool:
     return len(row) >= FEWEST_LETTERS and len(sizes) > 1 and all(outline.look.fill for outline in row)
 
 
-def _rows(outlines: list[Outline]) -> list[list[Outline]]:
-    """Runs of at least two alike neighbours along a line."""
+def _rows(outlines: list[Outline], near: float = NEAR) -> list[list[Outline]]:
+    """Runs of at least two alike neighbours along a line; `near` is the share of their height that may part them."""
     boxed: list[tuple[Box, Outline]] = []
     for outline in outlines:
         box = bounds(outline.path)
@@ -70,7 +73,7 @@ def _rows(outlines: list[Outline]) -> list[list[Outline]]:
     boxed.sort(key=lambda pair: pair[0])
     rows: list[list[tuple[Box, Outline]]] = []
     for box, outline in boxed:
-        row = next((row for row in rows if row[0][1].look == outline.look and _beside(row, (box, outline))), None)
+        row = next((row for row in rows if row[0][1].look == outline.look and _beside(row, (box, outline), near)), None)
         if row is None:
             rows.append([(box, outline)])
         else:
@@ -85,13 +88,13 @@ def _lies_on_another(pair: tuple[Box, Outline], boxed: list[tuple[Box, Outline]]
     return any(mine.within(_area(other)) for box, other in boxed if other.look == pair[1].look and _holds(box, pair[0]))
 
 
-def _beside(row: list[tuple[Box, Outline]], new: tuple[Box, Outline]) -> bool:
+def _beside(row: list[tuple[Box, Outline]], new: tuple[Box, Outline], near: float) -> bool:
     box = new[0]
     right = max(other[2] for other, _ in row)
     top, bottom = min(other[1] for other, _ in row), max(other[3] for other, _ in row)
     height = max(bottom - top, box[3] - box[1])
     overlap = min(bottom, box[3]) - max(top, box[1])
-    if overlap <= -0.25 * height or box[0] - right > NEAR * height:
+    if overlap <= -0.25 * height or box[0] - right > near * height:
         return False
     return not any(_encloses(other, new) or _encloses(new, other) for other in row)
 
