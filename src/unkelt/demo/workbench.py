@@ -27,14 +27,14 @@ LINE = Appearance(fill=None, stroke=CUT, stroke_width_mm=0.1)
 STEEL = Appearance(fill=CUT)
 
 PORT_ARC = b"""<?xml version="1.0" encoding="UTF-8"?>
-<svg xmlns="http://www.w3.org/2000/svg" width="1500mm" height="900mm" viewBox="0 0 1500 900">
+<svg xmlns="http://www.w3.org/2000/svg" width="420mm" height="220mm" viewBox="0 0 420 220">
  <path id="arc" d="M40 190A180 180 0 0 1 380 190" fill="none" stroke="#0b5d4c" stroke-width="0.1"/>
  <text id="port" font-family="Barlow" font-weight="600" font-size="36" fill="#0b5d4c" text-anchor="middle"><textPath href="#arc" startOffset="50%">HOLLIN QUAY</textPath></text>
 </svg>
 """
 
 PARCEL = b"""<?xml version="1.0" encoding="UTF-8"?>
-<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="900" height="500" viewBox="0 0 900 500">
+<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="3000" height="1500" viewBox="0 0 3000 1500">
  <defs>
   <linearGradient id="dusk"><stop offset="0" stop-color="#0b5d4c"/><stop offset="1" stop-color="#20262b"/></linearGradient>
   <clipPath id="round"><circle cx="760" cy="120" r="60"/></clipPath>

@@ -97,6 +97,8 @@ def proof_lines(evidence: Evidence) -> tuple[str, ...]:
 
 def _counters(evidence: Mapping[str, float | int | str]) -> str:
     before, after = int(evidence["counters_before"]), int(evidence["counters_after"])
+    if back := int(evidence.get("counters_restored", 0)):
+        return f"{back} counter{'s' if back > 1 else ''} put back, proven by a second engine"
     words = f"{min(before, after)} of {before} counters kept"
     return words + (f", {after - before} more enclosed at joints" if after > before else "")
 

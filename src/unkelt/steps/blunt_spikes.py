@@ -51,6 +51,5 @@ def blunt_spikes(
         "spikes": count,
         "longest_cut_off_mm": round(longest, 3),
         "area_lost_mm2": round(float(lost), 4),
-        "max_deviation_mm": round(longest, 3),
     }
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
