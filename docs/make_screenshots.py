@@ -99,7 +99,9 @@ def main() -> None:
         desk.view_inspect()
         desk.state.bring_forward(len(desk.state.jobs) - 1)
         settle(desk)
-        desk.state.choose(next(i for i, f in enumerate(desk.state.findings or ()) if f.code == "compound.counter-apart"))
+        desk.state.choose(
+            next(i for i, f in enumerate(desk.state.findings or ()) if f.code == "compound.counter-apart")
+        )
         shot("inspect-counters")
         desk.state.bring_forward(1)
         settle(desk)

@@ -16,7 +16,7 @@ import shapely
 from unkelt.errors import GeometryRefused
 from unkelt.geometry import region as regions
 from unkelt.geometry.engine import Frame, Operand, cleaned, from_engine, restored, to_engine, wound_once
-from unkelt.geometry.orient import orient_rings
+from unkelt.geometry.orient import oriented
 from unkelt.geometry.path import EMPTY, Path, concat
 from unkelt.geometry.weld import PROOF_CHORD, WeldProof, judged, operand_region
 from unkelt.tolerance import Tolerance
@@ -63,7 +63,7 @@ def combine(
     except pathops.PathOpsError as problem:
         raise GeometryRefused(f"the engine gave up ({problem})") from problem
     source = np.concatenate([group.points for group in groups])
-    result = orient_rings(cleaned(restored(from_engine(answer), source, frame), tolerance), chord)
+    result = oriented(cleaned(restored(from_engine(answer), source, frame), tolerance), chord)
     ours = regions.region(result, False, chord)
     area, (pieces, counters), deviation = judged(result, ours, expected, operands, tolerance)
     return result, WeldProof(area, float(expected.area), before, counters, pieces, deviation)

@@ -104,6 +104,8 @@ class _Edges:
 
 def _among(keys: NDArray[np.uint64], known: NDArray[np.uint64]) -> NDArray[np.bool_]:
     """Whether each key is among the known ones (NumPy's own search takes five times as long on keys like these)."""
+    if not len(known):
+        return np.zeros(len(keys), bool)
     known = np.sort(known)
     place = np.searchsorted(known, keys)
     return np.asarray(known[np.minimum(place, len(known) - 1)] == keys)

@@ -16,7 +16,7 @@ import pathops
 from unkelt.errors import GeometryRefused
 from unkelt.geometry.measure import signed_areas
 from unkelt.geometry.merge import merge_micro
-from unkelt.geometry.orient import orient_rings
+from unkelt.geometry.orient import orient_rings, oriented
 from unkelt.geometry.path import LINE, QUAD, Floats, Path, PathBuilder, closed_by_line, concat
 from unkelt.geometry.region import ring_nesting
 from unkelt.tolerance import Tolerance
@@ -59,7 +59,7 @@ def wound_once(operand: Operand, frame: Frame, chord: float) -> Path:
     _, _, nesting = ring_nesting(path, chord)
     if nesting is not None and (operand.even_odd or nesting.rules_agree()):
         return orient_rings(path, chord)
-    return orient_rings(restored(simplified(path, operand.even_odd, frame), path.points, frame), chord)
+    return oriented(restored(simplified(path, operand.even_odd, frame), path.points, frame), chord)
 
 
 def simplified(path: Path, even_odd: bool, frame: Frame) -> Path:

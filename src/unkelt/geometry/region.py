@@ -263,6 +263,11 @@ def _region_of_crossing_rings(rings: list[Floats], even_odd: bool) -> shapely.Ge
     return shapely.unary_union(faces[winding % 2 == 1 if even_odd else winding != 0])
 
 
+def together(parts: Sequence[shapely.Polygon]) -> shapely.MultiPolygon:
+    """Polygons as one geometry; of none, an empty one."""
+    return shapely.multipolygons(list(parts)) if len(parts) else shapely.MultiPolygon()
+
+
 def pieces(shape: shapely.Geometry, sliver_mm2: float) -> list[shapely.Polygon]:
     """The connected parts of an area, without slivers."""
     return [part for part in shapely.get_parts(shape) if part.geom_type == "Polygon" and part.area > sliver_mm2]

@@ -21,7 +21,7 @@ from unkelt.geometry.distance import departure, line_distance
 from unkelt.geometry.engine import Frame, Operand, cleaned, restored, simplified, wound_once
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import lengths, signed_areas
-from unkelt.geometry.orient import orient_rings
+from unkelt.geometry.orient import oriented
 from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import ring_nesting
 from unkelt.tolerance import Tolerance
@@ -76,7 +76,7 @@ def weld(operands: Sequence[Operand], tolerance: Tolerance, guard: bool = True) 
     if guard:
         _refuse_swallowed(sources, before, second, tolerance)
 
-    result = orient_rings(cleaned(_union(operands, chord), tolerance), chord)
+    result = oriented(cleaned(_union(operands, chord), tolerance), chord)
     ours = regions.region(result, False, chord)
     area, (pieces, counters), deviation = judged(result, ours, second, operands, tolerance)
     return result, WeldProof(area, float(second.area), len(before), counters, pieces, deviation)
@@ -112,7 +112,7 @@ def _weld_together(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) 
     sources = [operand_region(operand, tolerance) for operand in operands]
     firsts = np.cumsum([0, *map(len, clusters)])
     unions = [shapely.unary_union(sources[a:b]) for a, b in itertools.pairwise(firsts.tolist())]
-    second = shapely.multipolygons([part for union in unions for part in shapely.get_parts(union)])
+    second = regions.together([part for union in unions for part in shapely.get_parts(union)])
     before = [len(regions.counters(source, tolerance.sliver_mm2)) for source in sources]
     _refuse_swallowed(
         sources,
@@ -121,7 +121,7 @@ def _weld_together(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) 
         tolerance,
     )
     results = [cleaned(_union(cluster, chord), tolerance) for cluster in clusters]
-    whole = orient_rings(concat(results), chord)
+    whole = oriented(concat(results), chord)
     ours = regions.region(whole, False, chord)
     _, _, deviation = judged(whole, ours, second, operands, tolerance)
 
@@ -150,15 +150,17 @@ def judged(
     slack = (float(lengths(result).sum()) + second.length) * chord + tolerance.sliver_mm2
     if abs(area - second.area) > slack:
         raise GeometryRefused(f"two engines disagree on the area: {area:.3f} and {second.area:.3f} mm²")
-    counts = [
-        (len(regions.pieces(shape, tolerance.sliver_mm2)), len(regions.counters(shape, tolerance.sliver_mm2)))
-        for shape in (ours, second)
-    ]
+    nesting = ring_nesting(result, chord)[2]
+    if nesting is None and ours.symmetric_difference(regions.region(result, True, chord)).area > slack:
+        raise GeometryRefused("what would be hole and what solid depends on the fill rule")
+    counts = _counts(ours, second, tolerance)
+    if counts[0] != counts[1]:  # where two parts meet in a point, rounding joins or parts them: what is thicker decides
+        counts = _counts(ours.buffer(-chord), second.buffer(-chord), tolerance)
     if counts[0] != counts[1]:
         raise GeometryRefused(
             f"two engines disagree: {counts[0][0]} and {counts[1][0]} pieces, {counts[0][1]} and {counts[1][1]} counters"
         )
-    significant = shapely.multipolygons(regions.pieces(second, tolerance.sliver_mm2))
+    significant = regions.together(regions.pieces(second, tolerance.sliver_mm2))
     whole = _without_slivers(significant, tolerance)
     deviation = line_distance(ours, whole) + 2 * chord
     if deviation > tolerance.chord_mm and _differ_by_less_than(ours, second, chord):
@@ -171,6 +173,14 @@ def judged(
     if deviation > tolerance.chord_mm:
         raise GeometryRefused(f"the outline would move by {deviation:.4f} mm")
     return area, counts[0], deviation
+
+
+def _counts(ours: shapely.Geometry, second: shapely.Geometry, tolerance: Tolerance) -> list[tuple[int, int]]:
+    """Pieces and counters of both engines' results."""
+    return [
+        (len(regions.pieces(shape, tolerance.sliver_mm2)), len(regions.counters(shape, tolerance.sliver_mm2)))
+        for shape in (ours, second)
+    ]
 
 
 def operand_region(operand: Operand, tolerance: Tolerance) -> shapely.Geometry:
@@ -188,7 +198,7 @@ def _without_slivers(shape: shapely.Geometry, tolerance: Tolerance) -> shapely.G
         shapely.Polygon(part.exterior, [r for r in part.interiors if shapely.Polygon(r).area > tolerance.sliver_mm2])
         for part in shapely.get_parts(shape)
     ]
-    return shapely.multipolygons(parts)
+    return regions.together(parts)
 
 
 def _refuse_swallowed(
