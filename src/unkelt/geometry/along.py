@@ -50,6 +50,17 @@ class Along:
         slope = derivative(curve, np.clip([[t]], 1e-9, 1 - 1e-9))[0, 0]
         return float(x), float(y), float(np.arctan2(slope[1], slope[0]))
 
+    def places(self, distances_mm: Floats) -> Floats:
+        """(k, 2) points at distances (k,) from the start, which are kept within the path."""
+        at = np.clip(distances_mm, 0.0, self.length)
+        index = np.minimum(np.searchsorted(self.ends, at, "right"), len(self.ends) - 1)
+        rest = at - (self.ends - self.lengths)[index]
+        t = np.divide(rest, self.lengths[index], out=np.zeros_like(at), where=self.lengths[index] > 0)
+        for segment in np.unique(index[self.path.degrees[index] != LINE]).tolist():
+            mine = index == segment
+            t[mine] = np.interp(t[mine], self._run(segment), np.linspace(0, 1, STEPS + 1))
+        return np.asarray(evaluate(self.cubics[index], np.clip(t, 0, 1)[:, None])[:, 0])
+
     def stretch(self, start_mm: float, stop_mm: float) -> Path:
         """The open subpath between two distances from the start of a single subpath."""
         (a, from_t), (b, to_t) = self.locate(start_mm), self.locate(stop_mm, "left")
@@ -72,7 +83,11 @@ class Along:
             return 1.0
         if self.path.degrees[index] == LINE:
             return along_mm / length
+        return float(np.interp(along_mm / length, self._run(index), np.linspace(0, 1, STEPS + 1)))
+
+    def _run(self, index: int) -> Floats:
+        """The share of a segment's length at equal steps of its parameter."""
         t = np.linspace(0, 1, STEPS + 1)
         speed = np.linalg.norm(derivative(self.cubics[index : index + 1], t[None])[0], axis=1)
         run = np.concatenate([[0.0], np.cumsum(speed[:-1] + speed[1:])])
-        return float(np.interp(along_mm / length, run / run[-1], t))
+        return np.asarray(run / max(float(run[-1]), 1e-300))

@@ -27,18 +27,19 @@ def common_line(a: Path, b: Path, within_mm: float, least_mm: float) -> shapely.
     one, other = lines(a, within_mm / 10), lines(b, within_mm / 10)
     near = shapely.intersection(other, one.buffer(within_mm, quad_segs=4))
     whole = shapely.line_merge(shapely.union_all([p for p in shapely.get_parts(near) if p.geom_type == "LineString"]))
-    return shapely.multilinestrings([part for part in shapely.get_parts(whole) if part.length >= least_mm])
+    long = [part for part in shapely.get_parts(whole) if part.length >= least_mm]
+    return shapely.multilinestrings(long) if long else shapely.MultiLineString()
 
 
 def stretches_near(subpath: Path, line: shapely.Geometry, within_mm: float, least_mm: float) -> list[Stretch]:
     """Where a single subpath runs within a distance of a line for long enough; round the start of a closed one in one piece."""
     along = Along.of(subpath)
+    shapely.prepare(line)
     count = max(64, int(np.ceil(along.length / (least_mm / 4))))
     places = np.linspace(0, along.length, count + 1)
 
     def near(at: Floats) -> Bools:
-        points = [along.at(float(min(max(distance, 0.0), along.length))) for distance in at]
-        return np.asarray(shapely.dwithin(shapely.points([p[:2] for p in points if p]), line, within_mm))
+        return np.asarray(shapely.dwithin(shapely.points(along.places(at)), line, within_mm))
 
     flags = near(places)
     found: list[Stretch] = []

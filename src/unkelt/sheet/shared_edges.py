@@ -57,6 +57,7 @@ def _among(outlines: list[Outline], ticket: Ticket) -> list[SharedEdge]:
     if len(parts) < 2:
         return []
     shapes = np.array([lines(path, within) for _, _, path in parts])
+    boxes = shapely.bounds(shapes)
     first, second = shapely.STRtree(shapes).query(shapes, predicate="dwithin", distance=within)
     candidates = sorted((i, j) for i, j in zip(first.tolist(), second.tolist(), strict=True) if i < j)
     found = []
@@ -68,7 +69,8 @@ def _among(outlines: list[Outline], ticket: Ticket) -> list[SharedEdge]:
         if overlapping[a.id, b.id]:
             continue
         near = shapely.intersection(shapes[i].buffer(2 * within, quad_segs=1), shapes[j]).length
-        if near < LEAST_MM or repeated_subpaths(concat([one, other]), within):
+        alike = np.abs(boxes[i] - boxes[j]).max() <= 4 * within
+        if near < LEAST_MM or (alike and repeated_subpaths(concat([one, other]), within)):
             continue
         line = common_line(one, other, within, LEAST_MM)
         stretches = [] if line.is_empty else stretches_near(other, lines(one, within / 10), within, LEAST_MM)

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
 import shapely
+from cachetools import LRUCache
 
 from unkelt.geometry.measure import Box, bounds
 from unkelt.geometry.region import region
-from unkelt.sheet.model import Group, Outline, Sheet
+from unkelt.sheet.model import Group, Item, Outline, Sheet
 from unkelt.tolerance import STANDARD
 
 FEWEST_LETTERS = 3
@@ -33,7 +35,18 @@ class Word:
         return tuple(outline.id for outline in self.outlines)
 
 
+_KNOWN: LRUCache[int, tuple[tuple[Item, ...], list[Word]]] = LRUCache(64)
+
+
 def words(sheet: Sheet) -> list[Word]:
+    """As `_words`; several checks ask of one sheet, and it is looked for once."""
+    known = _KNOWN.get(id(sheet.items))
+    if known is None or known[0] is not sheet.items:  # kept with the answer, so that the id stays its own
+        known = _KNOWN[id(sheet.items)] = sheet.items, _words(sheet)
+    return known[1]
+
+
+def _words(sheet: Sheet) -> list[Word]:
     """All letterings on the sheet that have outlines. Single shapes that belong to none are left out.
 
     Outlines with an origin go by it. Others are one lettering when they are siblings, painted alike, side
@@ -62,6 +75,28 @@ def _may_be_letters(row: list[Outline]) -> bool:
     return len(row) >= FEWEST_LETTERS and len(sizes) > 1 and all(outline.look.fill for outline in row)
 
 
+class _Row:
+    """Neighbours along a line, as they are found from left to right."""
+
+    def __init__(self, box: Box, outline: Outline) -> None:
+        self.members = [(box, outline)]
+        self.look = outline.look
+        _, self.top, self.right, self.bottom = box
+
+    def takes(self, box: Box, outline: Outline, near: float) -> bool:
+        """Whether an outline further right, but not too far, stands beside these; nothing may lie inside another."""
+        height = max(self.bottom - self.top, box[3] - box[1])
+        overlap = min(self.bottom, box[3]) - max(self.top, box[1])
+        if self.look != outline.look or overlap <= -0.25 * height or box[0] - self.right > near * height:
+            return False
+        new = (box, outline)
+        return not any(_encloses(other, new) or _encloses(new, other) for other in self.members)
+
+    def add(self, box: Box, outline: Outline) -> None:
+        self.members.append((box, outline))
+        self.top, self.right, self.bottom = min(self.top, box[1]), max(self.right, box[2]), max(self.bottom, box[3])
+
+
 def _rows(outlines: list[Outline], near: float = NEAR) -> list[list[Outline]]:
     """Runs of at least two alike neighbours along a line; `near` is the share of their height that may part them."""
     boxed: list[tuple[Box, Outline]] = []
@@ -69,34 +104,40 @@ def _rows(outlines: list[Outline], near: float = NEAR) -> list[list[Outline]]:
         box = bounds(outline.path)
         if box is not None:
             boxed.append((box, outline))
-    boxed = [pair for pair in boxed if not _lies_on_another(pair, boxed)]
-    boxed.sort(key=lambda pair: pair[0])
-    rows: list[list[tuple[Box, Outline]]] = []
+    on_another = _on_another(boxed)
+    boxed = sorted((pair for at, pair in enumerate(boxed) if at not in on_another), key=lambda pair: pair[0])
+    tallest = max((box[3] - box[1] for box, _ in boxed), default=0.0)
+    rows: list[_Row] = []
+    open_rows: list[_Row] = []
     for box, outline in boxed:
-        row = next((row for row in rows if row[0][1].look == outline.look and _beside(row, (box, outline), near)), None)
+        # From left to right: what lies too far back for anything that is still to come is done with.
+        open_rows = [row for row in open_rows if box[0] - row.right <= near * max(tallest, row.bottom - row.top)]
+        row = next((row for row in open_rows if row.takes(box, outline, near)), None)
         if row is None:
-            rows.append([(box, outline)])
+            rows.append(_Row(box, outline))
+            open_rows.append(rows[-1])
         else:
-            row.append((box, outline))
+            row.add(box, outline)
     order = {outline.id: index for index, outline in enumerate(outlines)}
-    return [sorted((outline for _, outline in row), key=lambda o: order[o.id]) for row in rows if len(row) > 1]
+    return [
+        sorted((outline for _, outline in row.members), key=lambda o: order[o.id])
+        for row in rows
+        if len(row.members) > 1
+    ]
 
 
-def _lies_on_another(pair: tuple[Box, Outline], boxed: list[tuple[Box, Outline]]) -> bool:
-    """Whether it lies on the fill of one that looks alike, as a counter does that was taken apart: no letter of a word."""
-    mine = _area(pair[1])
-    return any(mine.within(_area(other)) for box, other in boxed if other.look == pair[1].look and _holds(box, pair[0]))
-
-
-def _beside(row: list[tuple[Box, Outline]], new: tuple[Box, Outline], near: float) -> bool:
-    box = new[0]
-    right = max(other[2] for other, _ in row)
-    top, bottom = min(other[1] for other, _ in row), max(other[3] for other, _ in row)
-    height = max(bottom - top, box[3] - box[1])
-    overlap = min(bottom, box[3]) - max(top, box[1])
-    if overlap <= -0.25 * height or box[0] - right > near * height:
-        return False
-    return not any(_encloses(other, new) or _encloses(new, other) for other in row)
+def _on_another(boxed: list[tuple[Box, Outline]]) -> set[int]:
+    """Those that lie on the fill of one that looks alike, as a counter does that was taken apart: no letters of a word."""
+    boxes = shapely.box(*np.array([box for box, _ in boxed]).reshape(-1, 4).T)
+    inner, outer = shapely.STRtree(boxes).query(boxes, predicate="within")
+    return {
+        i
+        for i, j in zip(inner.tolist(), outer.tolist(), strict=True)
+        if i != j
+        and boxed[i][1].look == boxed[j][1].look
+        and _holds(boxed[j][0], boxed[i][0])
+        and _area(boxed[i][1]).within(_area(boxed[j][1]))
+    }
 
 
 def _encloses(outer: tuple[Box, Outline], inner: tuple[Box, Outline]) -> bool:

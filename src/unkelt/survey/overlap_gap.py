@@ -17,7 +17,11 @@ def overlap_gap(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     """Pieces that nearly touch, a joint that missed: the word comes apart there, or the tool burns through."""
     in_words = words(sheet)
     known = {item_id for word in in_words for item_id in word.ids}
-    singles = [Word((outline,), outline.id) for outline in sheet.outlines() if outline.id not in known]
+    singles = [
+        Word((outline,), outline.id)
+        for outline in sheet.outlines()
+        if outline.id not in known and len(outline.path) > 1
+    ]
     for word in (*in_words, *singles):
         found = missed_joints(word.outlines, workshop.ticket)
         if not found:

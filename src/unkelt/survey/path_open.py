@@ -30,6 +30,7 @@ def path_open(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     several = [chain for chain in chains(outlines, ticket.tolerance.joint_mm) if len(chain.links) > 1]
     in_chains = {link.place for chain in several for link in chain.links}
     reported: set[int] = set()
+    neighbours: _Neighbours | None = None
     for number, outline in enumerate(outlines):
         for index, chain in enumerate(several):
             if number in chain.outlines and index not in reported:
@@ -40,7 +41,9 @@ def path_open(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             for index in np.flatnonzero(~outline.path.closed).tolist()
             if (number, index) not in in_chains and np.ptp(outline.path.subpath(index).points, axis=(0, 1)).any()
         ]
-        alone = [index for index in alone if not _ends_on_others(outline, index, sheet, workshop)]
+        if alone:
+            neighbours = neighbours or _Neighbours(sheet, workshop)
+            alone = [index for index in alone if not neighbours.hold(outline, index)]
         if alone:
             yield _single(outline, alone, workshop)
 
@@ -103,18 +106,27 @@ def _fragments(chain: Chain, outlines: Sequence[Outline], workshop: Workshop) ->
     )
 
 
-def _ends_on_others(outline: Outline, index: int, sheet: Sheet, workshop: Workshop) -> bool:
-    """Whether both ends lie on other lines of the same operation: a part that shares its edge with a neighbour."""
-    part = outline.path.subpath(index).points
-    ends = shapely.points([part[0, 0], part[-1, 3]])
-    within, operation = workshop.ticket.tolerance.same_shape_mm, workshop.ticket.operation(outline.look)
-    touched = np.zeros(2, bool)
-    for other in sheet.outlines():
-        if other is not outline and workshop.ticket.operation(other.look) is operation:
-            touched |= shapely.dwithin(lines(other.path, within / 2), ends, within)
-        if touched.all():
-            return True
-    return False
+class _Neighbours:
+    """The lines of a sheet, to ask whether an open subpath ends on others of its operation."""
+
+    def __init__(self, sheet: Sheet, workshop: Workshop) -> None:
+        self.workshop, self.within = workshop, workshop.ticket.tolerance.same_shape_mm
+        self.outlines = [outline for outline in sheet.outlines() if len(outline.path)]
+        self.tree = shapely.STRtree([lines(outline.path, self.within / 2) for outline in self.outlines])
+
+    def hold(self, outline: Outline, index: int) -> bool:
+        """Whether both ends lie on other lines of the same operation: a part that shares its edge with a neighbour."""
+        part = outline.path.subpath(index).points
+        ends = shapely.points([part[0, 0], part[-1, 3]])
+        end, other = self.tree.query(ends, predicate="dwithin", distance=self.within)
+        operation = self.workshop.ticket.operation(outline.look)
+        held = {
+            at
+            for at, found in zip(end.tolist(), other.tolist(), strict=True)
+            if self.outlines[found] is not outline
+            and self.workshop.ticket.operation(self.outlines[found].look) is operation
+        }
+        return len(held) == 2
 
 
 def _between_ends(part: Path) -> Box:
