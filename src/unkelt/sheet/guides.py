@@ -27,6 +27,9 @@ def guides(sheet: Sheet, ticket: Ticket) -> list[Outline]:
     """Lines without fill that text is or was set on: named by the text itself, or the baseline of converted letters."""
     named = {text.guide.source for text in sheet.letterings() if text.guide}
     named |= {o.origin.guide.source for o in sheet.outlines() if o.origin is not None and o.origin.guide}
+    lines_drawn = [o for o in sheet.outlines() if o.look.fill is None and o.look.stroke and len(o.path) == 1]
+    if not lines_drawn:
+        return []
     letters = [
         part
         for outline in sheet.outlines()
@@ -35,9 +38,7 @@ def guides(sheet: Sheet, ticket: Ticket) -> list[Outline]:
         if part.area > ticket.tolerance.sliver_mm2
     ]
     found = []
-    for outline in sheet.outlines():
-        if outline.look.fill is not None or outline.look.stroke is None or len(outline.path) != 1:
-            continue
+    for outline in lines_drawn:
         if ticket.operation(outline.look) is Operation.LEAVE:
             continue
         if outline.id in named or (letters and _is_baseline(outline, letters)):

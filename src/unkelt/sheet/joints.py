@@ -7,7 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from unkelt.geometry.measure import join_boxes, subpath_bounds
+from unkelt.geometry.distance import repeated_subpaths
+from unkelt.geometry.measure import Box, join_boxes, subpath_bounds
 from unkelt.geometry.region import pieces, region
 from unkelt.sheet.model import Outline
 from unkelt.sheet.ticket import Ticket
@@ -24,6 +25,8 @@ class Missed:
     end: tuple[float, float]
     gap_mm: float
     items: tuple[str, ...]
+    box: Box
+    """The whole stretch."""
 
 
 def missed_joints(outlines: tuple[Outline, ...], ticket: Ticket) -> list[Missed]:
@@ -32,7 +35,10 @@ def missed_joints(outlines: tuple[Outline, ...], ticket: Ticket) -> list[Missed]
     for outline in outlines:
         if outline.look.fill is None:
             continue
-        shape = region(outline.path, outline.look.even_odd, ticket.tolerance.chord_mm / 2)
+        path = outline.path
+        if again := {index for _, index, _ in repeated_subpaths(path, ticket.tolerance.same_shape_mm)}:
+            path = path.select([index for index in range(len(path)) if index not in again])  # a copy misses no joint
+        shape = region(path, outline.look.even_odd, ticket.tolerance.chord_mm / 2)
         solid = pieces(shape, ticket.tolerance.sliver_mm2)
         parts += solid
         owners += [outline.id] * len(solid)
@@ -46,8 +52,17 @@ def missed_joints(outlines: tuple[Outline, ...], ticket: Ticket) -> list[Missed]
     for i, j in sorted(zip(first.tolist(), second.tolist(), strict=True)):
         if i >= j or shapely.intersection(array[i], array[j]).area > ticket.tolerance.graze_mm2:
             continue
-        line = shapely.shortest_line(array[i], array[j])
-        (x0, y0), (x1, y1) = shapely.get_coordinates(line).tolist()
         items = tuple(dict.fromkeys([owners[i], owners[j]]))
-        found.append(Missed((x0, y0), (x1, y1), float(line.length), items))
+        found.append(_missed(array[i], array[j], items))
     return found
+
+
+def _missed(a: shapely.Polygon, b: shapely.Polygon, items: tuple[str, ...]) -> Missed:
+    """Measured in the middle of the stretch in which the two are about as near as they get."""
+    reach = a.distance(b) * 1.05 + 1e-4
+    stretch = b.boundary.intersection(a.buffer(reach))
+    middle = shapely.shortest_line(stretch, stretch.centroid).coords[0]
+    line = shapely.shortest_line(a, shapely.Point(middle))
+    (x0, y0), (x1, y1) = shapely.get_coordinates(line).tolist()
+    left, top, right, bottom = map(float, stretch.buffer(reach).bounds)
+    return Missed((x0, y0), (x1, y1), a.distance(b), items, (left, top, right, bottom))

@@ -13,6 +13,7 @@ from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import region
 from unkelt.geometry.shared import Stretch, common_line, stretches_near
 from unkelt.sheet.appearance import Operation
+from unkelt.sheet.guides import guides
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.sheet.ticket import Ticket
 
@@ -42,7 +43,10 @@ def shared_edges(sheet: Sheet, ticket: Ticket) -> list[SharedEdge]:
     Whole copies are no shared edge, nor are outlines whose fills overlap: a weld is what those need.
     """
     by_operation: dict[Operation | None, list[Outline]] = {}
+    left_over = {guide.id for guide in guides(sheet, ticket)}  # which go as a whole
     for outline in sheet.outlines():
+        if outline.id in left_over:
+            continue
         operation = ticket.operation(outline.look)
         if operation in (Operation.CUT, Operation.SCORE) or (operation is None and outline.look.fill is None):
             by_operation.setdefault(operation, []).append(outline)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from unkelt.geometry.measure import bounds, join_boxes
-from unkelt.sheet.appearance import Operation
+from unkelt.sheet.appearance import Operation, has_visible_stroke
 from unkelt.sheet.key import nearest_colour
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.check import Workshop, check
@@ -28,7 +28,11 @@ def line(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
         cut = bool(ticket.key) and ticket.operation(look) is Operation.CUT
         if cut and look.fill is None and look.stroke and look.stroke_width_mm > ticket.machine.hairline_mm * 1.001:
             wide.append(outline)
-        if look.fill and look.stroke and (not ticket.key or ticket.key.get(look.fill) != ticket.key.get(look.stroke)):
+        thick = has_visible_stroke(look, ticket.machine.hairline_mm, bool(ticket.key))
+        # Thickness of the fill's own colour is a matter of stroke.visible: made outline, it is one with the fill.
+        one_shape = thick and look.fill == look.stroke
+        same_job = bool(ticket.key) and ticket.key.get(look.fill or "") == ticket.key.get(look.stroke or "")
+        if look.fill and look.stroke and not one_shape and not same_job:
             mixed.append(outline)
     for colour, outlines in strange.items():
         near = nearest_colour(colour, ticket.key)

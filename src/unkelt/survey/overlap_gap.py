@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from unkelt.geometry.measure import Box, join_boxes
-from unkelt.sheet.joints import Missed, missed_joints
+from unkelt.geometry.measure import join_boxes
+from unkelt.sheet.joints import missed_joints
 from unkelt.sheet.model import Sheet
 from unkelt.sheet.words import Word, words
 from unkelt.survey.check import Workshop, check
@@ -26,7 +26,7 @@ def overlap_gap(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
         found = missed_joints(word.outlines, workshop.ticket)
         if not found:
             continue
-        marks = tuple(_box(missed) for missed in found)
+        marks = tuple(missed.box for missed in found)
         widest = max(found, key=lambda missed: missed.gap_mm)
         touching = widest.gap_mm <= workshop.ticket.tolerance.engine_noise_mm
         yield Finding(
@@ -45,8 +45,3 @@ def overlap_gap(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             steps=("close-joint",),
             marks=marks,
         )
-
-
-def _box(missed: Missed) -> Box:
-    (x0, y0), (x1, y1) = missed.start, missed.end
-    return min(x0, x1), min(y0, y1), max(x0, x1), max(y0, y1)
