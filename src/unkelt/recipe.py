@@ -88,12 +88,13 @@ def mend(sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -> 
     """All safe steps, in an order that converges, until nothing safe is left to do.
 
     A rule is tried for all its findings at once, then finding by finding, so that one that is refused doesn't stop the
-    others. Refusals are listed once.
+    others. What is refused is tried again when something else has changed; what stays refused is listed at the end.
     """
     stages: list[Stage] = []
-    refused: dict[tuple[str, tuple[str, ...]], None] = {}
+    refused: dict[tuple[str, tuple[str, ...]], str] = {}
     for round_ in range(ROUNDS):
         changed = False
+        refused.clear()
         for index, step in enumerate(SAFE_ORDER):
             for code in step.cures:
                 if progress:
@@ -103,10 +104,8 @@ def mend(sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -> 
                     try:
                         outcome = apply(call, sheet, workshop)
                     except StepRefused as problem:
-                        key = (call.name, call.items)
-                        if call.rule is None and key not in refused:
-                            refused[key] = None
-                            stages.append(Stage(call, sheet, None, str(problem)))
+                        if call.rule is None:
+                            refused[call.name, call.items] = str(problem)
                         continue
                     sheet, changed = outcome.sheet, True
                     stages.append(Stage(call, sheet, outcome))
@@ -114,10 +113,10 @@ def mend(sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -> 
                         break
         if not changed:
             break
-    return stages
+    return [*stages, *(Stage(Call(name, items), sheet, None, reason) for (name, items), reason in refused.items())]
 
 
-def _calls(name: str, code: str, found: list[Finding], refused: Mapping[Any, None]) -> Iterator[Call]:
+def _calls(name: str, code: str, found: list[Finding], refused: Mapping[Any, str]) -> Iterator[Call]:
     """First the rule for all, then each finding by itself, where the rule was refused."""
     found = [finding for finding in found if (name, finding.items) not in refused]
     if found:

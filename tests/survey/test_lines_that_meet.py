@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.builders import circle, lettering, moved, outline, rolled, sheet, square, workshop
@@ -155,3 +155,55 @@ def test_an_underline_a_strike_and_a_frame_are_no_guides(way):
     drawn = polygon((x0 - 9, y0 - 9), (x1 + 9, y0 - 9), (x1 + 9, y1 + 9), (x0 - 9, y1 + 9)) if way == "frame" else polygon((x0, y), (x1, y), closed=False)  # fmt: skip
     on = replace(outlined, items=(*outlined.items, line("line", drawn)))
     assert not find_code("path.guide", on, workshop())
+
+
+@pytest.mark.parametrize("length", [0.001, 0.5, 6])
+def test_a_short_line_among_letters_costs_nothing_and_is_no_guide(length):
+    """Found by chance: sampling the letters as finely as the line is short took all memory."""
+    mark = line("mark", polygon((40, 150), (40 + length, 150), closed=False))
+    beside = line("beside", polygon((500, 10), (500, 10 + 6), closed=False))
+    outlined = apply(
+        Call("outline-text"), sheet(lettering("Sea Thrift", "Arvo", 60), page=(500, 300)), workshop()
+    ).sheet
+    on = replace(outlined, items=(mark, beside, outline("plate", square(20, 480, 5)), *outlined.items))
+    assert not find_code("path.guide", on, workshop())
+
+
+primitives = st.lists(
+    st.tuples(
+        st.sampled_from(["square", "circle", "eight", "line", "speck", "ring", "open"]),
+        st.sampled_from([20, 30, 30.05, 40]),
+        st.sampled_from([20, 30, 30.1, 50]),
+        st.sampled_from([5, 10, 10.1, 20]),
+        st.sampled_from([Appearance(), Appearance(fill="#ffffff"), LINE, replace(LINE, stroke_width_mm=2.0), Appearance(stroke="#000000", stroke_width_mm=1.0), Appearance(visible=False)]),
+    ),
+    min_size=1,
+    max_size=6,
+)  # fmt: skip
+
+
+def drawn(kind: str, x: float, y: float, s: float) -> Path:
+    match kind:
+        case "square":
+            return square(s, x, y)
+        case "circle":
+            return circle(s, x, y)
+        case "ring":
+            return concat([circle(s, x, y), circle(s / 2, x, y).reversed()])
+        case "eight":
+            return polygon((x, y), (x + s, y + s), (x + s, y), (x, y + s))
+        case "line":
+            return polygon((x, y), (x + s, y), closed=False)
+        case "speck":
+            return polygon((x, y), (x + 0.001, y), closed=False)
+        case _:
+            return polygon((x, y), (x + s, y), (x + s, y + s), (x, y + 0.1), closed=False)
+
+
+@settings(max_examples=60, deadline=None)
+@given(primitives)
+def test_whatever_lies_together_is_surveyed_and_mending_settles(things):
+    items = tuple(Outline(f"o{n}", drawn(kind, x, y, s), look) for n, (kind, x, y, s, look) in enumerate(things))
+    stages = mend(sheet(*items, page=(120, 120)), workshop())
+    after = stages[-1].sheet if stages else sheet(*items, page=(120, 120))
+    assert [stage.call for stage in mend(after, workshop()) if stage.outcome] == []

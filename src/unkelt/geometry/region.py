@@ -132,6 +132,29 @@ def nest(rings: list[Floats]) -> Nesting | None:
     return Nesting(tuple(map(tuple, containers)), touching, sense)
 
 
+def cross_by_rounding(rings: list[Floats]) -> bool:
+    """Whether rings that don't nest exactly cross themselves and each other by no more than slivers.
+
+    So a weld's result may look where several of its nodes meet: no tool sees it, and no weld makes it better.
+    """
+    shapes = [shapely.make_valid(shapely.Polygon(ring)) for ring in rings]
+    for ring, shape in zip(rings, shapes, strict=True):
+        x, y = ring.T
+        signed = abs(float((x[:-1] * y[1:] - x[1:] * y[:-1]).sum())) / 2
+        if abs(signed - shape.area) > STANDARD.sliver_mm2:
+            return False
+    first, second = shapely.STRtree(shapes).query(shapes, predicate="intersects")
+    for i, j in zip(first.tolist(), second.tolist(), strict=True):
+        if i < j:
+            common = shapes[i].intersection(shapes[j]).area
+            smaller = min(shapes[i].area, shapes[j].area)
+            alike = abs(shapes[i].area - shapes[j].area) <= STANDARD.sliver_mm2
+            inside = smaller - common <= STANDARD.sliver_mm2 and not alike
+            if common > STANDARD.sliver_mm2 and not inside:
+                return False
+    return True
+
+
 FEW_RINGS = 24
 """Up to so many rings, all pairs of boxes are compared; beyond that a tree finds those that meet."""
 

@@ -22,6 +22,9 @@ FEWEST = 5
 
 CHORD_MM = 0.05
 
+SHORTEST_MM = 5.0
+"""Shorter lines carry no word."""
+
 
 def guides(sheet: Sheet, ticket: Ticket) -> list[Outline]:
     """Lines without fill that text is or was set on: named by the text itself, or the baseline of converted letters."""
@@ -52,10 +55,14 @@ def _is_baseline(outline: Outline, letters: Sequence[shapely.Geometry]) -> bool:
     if line.geom_type != "LineString" or line.length == 0:
         return False
     tree = shapely.STRtree(letters)
+    if line.length < SHORTEST_MM:
+        return False
     touching = [letters[index] for index in tree.query(line, predicate="dwithin", distance=0.2)]
     if not touching:
         return False
     along, away = _seen_from(line, touching)
+    if not len(away):
+        return False
     side = 1.0 if np.abs(away[away > 0]).sum() >= np.abs(away[away < 0]).sum() else -1.0
     away = away * side
     height = float(np.quantile(away, 0.95))
@@ -70,8 +77,11 @@ def _is_baseline(outline: Outline, letters: Sequence[shapely.Geometry]) -> bool:
 
 def _seen_from(line: shapely.LineString, shapes: Sequence[shapely.Geometry]) -> tuple[Floats, Floats]:
     """How far along the line, and how far off it to one side (signed), points on the shapes' edges lie; its ends excluded."""
-    step = line.length / 400
-    edges = shapely.segmentize(shapely.boundary(shapely.multipolygons(list(shapes))), step)
+    outline = shapely.boundary(shapely.multipolygons(list(shapes)))
+    step = (
+        max(line.length, outline.length / 10) / 400
+    )  # a short line under much lettering is no reason for a million points
+    edges = shapely.segmentize(outline, step)
     points = shapely.points(shapely.get_coordinates(edges))
     along = shapely.line_locate_point(line, points)
     inner = (along > 0) & (along < line.length)

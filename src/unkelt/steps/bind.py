@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 import shapely
 
 from unkelt.errors import GeometryRefused, StepRefused
-from unkelt.geometry.orient import orient_rings
+from unkelt.geometry.orient import oriented
 from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import counters, pieces, region
 from unkelt.sheet.model import Group, Item, Outline, Sheet
@@ -51,7 +51,7 @@ def bind(
         shapes = [region(outline.path, outline.look.even_odd, chord) for outline in body]
         before = shapely.unary_union(shapes)
         try:
-            path = orient_rings(concat([outline.path for outline in body]), chord)
+            path = oriented(concat([outline.path for outline in body]), chord)
         except GeometryRefused as problem:
             raise StepRefused("bind", str(problem)) from problem
         for even_odd in (False, True):

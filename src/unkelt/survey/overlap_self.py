@@ -8,7 +8,7 @@ import shapely
 
 from unkelt.geometry.distance import repeated_subpaths
 from unkelt.geometry.measure import Box, bounds
-from unkelt.geometry.region import region, ring_nesting
+from unkelt.geometry.region import cross_by_rounding, region, ring_nesting
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Sheet
 from unkelt.survey.areas import box_of
@@ -32,6 +32,8 @@ def overlap_self(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             path = path.select([index for index in range(len(path)) if index not in repeats])
             if ring_nesting(path, chord)[2] is not None:
                 continue
+        if cross_by_rounding(ring_nesting(path, chord)[0]):
+            continue
         twice = region(path, False, chord).symmetric_difference(region(path, True, chord))
         marks = tuple(box_of(part) for part in shapely.get_parts(twice) if part.area > ticket.tolerance.graze_mm2)
         box: Box | None = box_of(twice) if marks else bounds(path)
