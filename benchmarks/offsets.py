@@ -7,16 +7,16 @@ import pathops
 from benchmarks.timing import Row, best
 from benchmarks.welding import script
 from unkelt.geometry import region as regions
+from unkelt.geometry.engine import Frame, to_engine
 from unkelt.geometry.offset import Pen, offset_path, stroke_path
 from unkelt.geometry.path import Path
-from unkelt.geometry.weld import _Frame, _to_engine
 from unkelt.tolerance import STANDARD
 
 
 def raw_strokes(paths: list[Path]) -> None:
     for path in paths:
-        frame = _Frame.around(path.points)
-        engine = _to_engine(path, False, frame)
+        frame = Frame.around(path.points)
+        engine = to_engine(path, False, frame)
         engine.stroke(1.0 * frame.scale, pathops.LineCap.ROUND_CAP, pathops.LineJoin.ROUND_JOIN, 4)
         engine.convertConicsToQuads()
         engine.simplify(fix_winding=False, keep_starting_points=False)

@@ -8,10 +8,10 @@ from tests.builders import SHELF, lettering, moved
 
 from benchmarks.timing import Row, best
 from unkelt.geometry import region as regions
-from unkelt.geometry.engine import Operand
+from unkelt.geometry.engine import Frame, Operand, to_engine
 from unkelt.geometry.path import Path
 from unkelt.geometry.reduce import forget, reduce_many
-from unkelt.geometry.weld import _Frame, _to_engine, touching, weld_clusters
+from unkelt.geometry.weld import touching, weld_clusters
 from unkelt.lettering.setting import set_lettering
 from unkelt.tolerance import STANDARD
 
@@ -27,10 +27,10 @@ def script(lines: int) -> list[Path]:
 def raw_union(paths: list[Path], clusters: list[list[int]]) -> None:
     """What the engine's own union takes, cluster by cluster, without moving, restoring or checking anything."""
     for cluster in clusters:
-        frame = _Frame.around(paths[cluster[0]].points)
+        frame = Frame.around(paths[cluster[0]].points)
         builder = pathops.OpBuilder(fix_winding=False, keep_starting_points=False)
         for index in cluster:
-            builder.add(_to_engine(paths[index], False, frame), pathops.PathOp.UNION)
+            builder.add(to_engine(paths[index], False, frame), pathops.PathOp.UNION)
         builder.resolve()
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import lru_cache
 
 import numpy as np
 import shapely
@@ -22,6 +23,7 @@ Planted = tuple[Sheet, tuple[float, float]]
 HAIRLINE = Appearance(fill=None, stroke="#000000", stroke_width_mm=0.1)
 
 
+@lru_cache(maxsize=32)
 def clean(word: str, family: str) -> Sheet:
     """One compound path with no more nodes than it needs."""
     mended = mend(sheet(lettering(word, family, 90), page=(900, 300)), workshop())[-1].sheet

@@ -36,3 +36,8 @@ def test_every_module_that_declares_one_is_listed(room, listed, word):
 def test_bundled_faces_have_their_licence_beside_them():
     for folder in (Path(unkelt.__file__).parent / "assets" / "faces").iterdir():
         assert "SIL OPEN FONT LICENSE Version 1.1" in (folder / "OFL.txt").read_text(encoding="utf-8")
+
+
+@pytest.mark.parametrize("name", ["reading", "welding", "offsets", "surveying"])
+def test_the_benchmarks_can_still_be_run(name):
+    assert callable(importlib.import_module(f"benchmarks.{name}").rows)

@@ -5,7 +5,7 @@ from dataclasses import replace
 import pytest
 
 from tests.builders import circle, lettering, moved, outline, ring, sheet, square, workshop
-from unkelt.geometry.path import concat
+from unkelt.geometry.path import concat, polygon
 from unkelt.recipe import Call, apply, mend
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Group, Outline
@@ -52,6 +52,11 @@ def test_an_outline_hidden_under_another_is_an_overlap_and_no_counter():
     hidden = sheet(outline("under", circle(5)), outline("disc", circle(20)))
     assert "compound.counter-apart" not in codes(hidden)
     assert "overlap.items" in codes(hidden)
+
+
+def test_open_lines_side_by_side_are_no_word():
+    lines = [replace(outline(f"l{i}", polygon((10 * i, 10), (10 * i + 8, 14), closed=False)), look=Appearance(fill=None, stroke="#000000")) for i in range(3)]  # fmt: skip
+    assert "compound.loose" not in codes(sheet(Group("layer", tuple(lines))))
 
 
 def test_a_dot_beside_a_stroke_belongs_to_the_word_and_a_name_in_a_frame_does_not():

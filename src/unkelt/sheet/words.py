@@ -102,7 +102,8 @@ def _rows(outlines: list[Outline], near: float = NEAR) -> list[list[Outline]]:
     boxed: list[tuple[Box, Outline]] = []
     for outline in outlines:
         box = bounds(outline.path)
-        if box is not None:
+        # An open line is no letter; filled, it is one with a broken contour.
+        if box is not None and (outline.look.fill is not None or outline.path.closed.all()):
             boxed.append((box, outline))
     on_another = _on_another(boxed)
     boxed = sorted((pair for at, pair in enumerate(boxed) if at not in on_another), key=lambda pair: pair[0])
