@@ -162,14 +162,14 @@ def _interpret(steps: Iterator[Step], arc_error: float) -> Path:
         if command == "C" and begun and len(v) == 6:  # by far the most frequent, so it goes first
             x1, y1, handle_x, handle_y, x3, y3 = v
             if relative:
-                numbers += (x, y, x + x1, y + y1, x + handle_x, y + handle_y, x + x3, y + y3)
                 handle_x += x
                 handle_y += y
-                x += x3
-                y += y3
+                x3 += x  # the same number ends this segment and begins the next: one object, which halves its memory
+                y3 += y
+                numbers += (x, y, x + x1, y + y1, handle_x, handle_y, x3, y3)
             else:
                 numbers += (x, y, x1, y1, handle_x, handle_y, x3, y3)
-                x, y = x3, y3
+            x, y = x3, y3
             degrees.append(CUBIC)
             before = "C"
             continue

@@ -138,10 +138,14 @@ class _Place:
     """How many mm a user unit is, over all; 1 where it is flattened to nothing."""
     viewport: tuple[float, float] = field(init=False)
     """The viewport in user units: what percentages are of."""
+    tame: bool = field(init=False)
+    """Whether the matrix can carry nothing far that wasn't far before."""
 
     def __post_init__(self) -> None:
         m = self.matrix
         scale = math.sqrt(abs(m.xx * m.yy - m.xy * m.yx)) or 1.0
+        tame = max(abs(m.xx) + abs(m.yx), abs(m.xy) + abs(m.yy)) <= 1 and max(abs(m.dx), abs(m.dy)) <= LIMIT / 100
+        object.__setattr__(self, "tame", tame)
         object.__setattr__(self, "scale", scale)
         object.__setattr__(self, "viewport", (self.viewport_mm[0] / scale, self.viewport_mm[1] / scale))
 
@@ -373,7 +377,7 @@ class _Reader:
                 self.remark(f"the path data of {self._where(element)} stops early: {data.problem}")
             path = data.path.transformed(place.matrix)
             # The handles' reach is quicker told than the curve's, and enough.
-            found = path if path.within(LIMIT) else f"it lies beyond {LIMIT:g} mm"
+            found = path if place.tame or path.within(LIMIT) else f"it lies beyond {LIMIT:g} mm"
         else:
             found = shape_path(tag, attributes, arc_error, place.viewport, place.matrix)
         if isinstance(found, str):
