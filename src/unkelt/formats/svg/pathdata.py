@@ -75,6 +75,9 @@ def _plain_steps(text: str) -> Iterator[Step]:
         for letter, numbers in zip(parts[1::2], parts[2::2], strict=True):
             values = list(map(float, numbers.split()))
             count = _COUNT[letter]
+            if len(values) == count != 7:  # one command with what it takes: nearly always
+                yield letter, values
+                continue
             if (len(values) % count or not values) if count else values:
                 raise _NotPlain
             if count == 7 and any(flag not in (0, 1) for flag in values[3::7] + values[4::7]):
