@@ -25,7 +25,9 @@ def changed_call(parent: QWidget, call: Call, families: Sequence[str]) -> Call |
     hints = {parameter.name: shown_value(parameter, call.options[parameter.name]) for parameter in step.parameters if parameter.name in call.options}  # fmt: skip
     form.show_step(step, hints, {"family": families})
     buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
-    buttons.button(QDialogButtonBox.StandardButton.Ok).setText("Take the steps again")
+    again = buttons.button(QDialogButtonBox.StandardButton.Ok)
+    again.setText("Take the steps again")
+    again.setProperty("role", "primary")
     buttons.accepted.connect(dialog.accept)
     buttons.rejected.connect(dialog.reject)
     layout = QVBoxLayout(dialog)

@@ -128,7 +128,7 @@ def style_sheet(p: Palette) -> str:
     #docket, #panel {{ background: {p.panel}; }}
     #docket {{ border-right: 1px solid {p.line}; }}
     #panel {{ border-left: 1px solid {p.line}; }}
-    #panel QLabel, #docket QLabel {{ background: transparent; }}
+    #panel QLabel, #docket QLabel, QDialog QLabel {{ background: transparent; }}
     QLabel[role="muted"] {{ color: {p.muted}; }}
     QLabel[role="hold"] {{ color: {p.hold}; }}
     QLabel[role="accent"] {{ color: {p.accent}; }}
