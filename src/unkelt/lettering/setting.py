@@ -30,6 +30,7 @@ class Glyph:
     """One glyph in place: the text position it is set at (mm, the text's axes), and the characters it stands for.
 
     `turn` rotates it about that position, in radians; `stretch` widens it; the shaper's own offset moves it from there.
+    `first` is the place of its first character in the whole text; `along` where it begins on the line or guide, in mm.
     """
 
     glyph: int
@@ -42,6 +43,8 @@ class Glyph:
     turn: float = 0.0
     stretch: float = 1.0
     offset: tuple[float, float] = (0.0, 0.0)
+    first: int = 0
+    along: float = 0.0
 
     @property
     def scale(self) -> float:
@@ -122,10 +125,12 @@ def set_lettering(lettering: Lettering, shelf: Shelf) -> Setting:
     missing_letters = ""
     chunks: list[_Chunk] = []
     boxes: list[Box] = []
+    down = lettering.vertical
+    # `x` runs along the line and `y` off it: for vertical text down the page and to its left.
     x = y = 0.0
-    for stretch in _joined(_stretches(lettering)):
+    for stretch in _joined(stretches(lettering)):
         if stretch.at != (None, None) or not chunks:
-            at_x, at_y = stretch.at
+            at_x, at_y = stretch.at if not down else stretch.at[::-1]
             x, y = (at_x if at_x is not None else x), (at_y if at_y is not None else y)
             chunks.append(_Chunk(x))
         lead = stretch.runs[0]
@@ -134,29 +139,36 @@ def set_lettering(lettering: Lettering, shelf: Shelf) -> Setting:
             missing_faces += [run for run in dict.fromkeys(stretch.runs) if run.text.strip()]
             continue
         start = x
-        for index, glyph, letters, dx, dy, advance in _shape(face, lead, stretch.text):
+        for index, glyph, letters, dx, dy, advance in _shape(face, stretch, down and lettering.upright):
             if glyph == 0 and letters.strip():
                 missing_letters += letters
-            x, y = x + stretch.dx[index], y + stretch.dy[index]
+            shift = stretch.dx[index], stretch.dy[index]
+            x, y = (x + shift[1], y + shift[0]) if down else (x + shift[0], y + shift[1])
             run, turn = stretch.runs[index], math.radians(stretch.rotate[index])
+            lifted = y + run.baseline_mm if down else y - run.baseline_mm
+            first = stretch.first + index
             chunks[-1].glyphs.append(
-                Glyph(glyph, face, run, letters, x, y - run.baseline_mm, advance, turn, offset=(dx, dy))
+                Glyph(glyph, face, run, letters, x, lifted, advance, turn, offset=(dx, dy), first=first)
             )
             x += advance
         chunks[-1].end = x
         extents = open_face(face).get_font_extents("ltr")
         scale = lead.size_mm / open_face(face).face.upem
         boxes.append((start, y - extents.ascender * scale, x, y - extents.descender * scale))
-    placed = [_anchored(_fitted(chunk, lettering), lettering.anchor) for chunk in chunks]
-    glyphs = [glyph for chunk in placed for glyph in chunk.glyphs]
+    placed = [_anchored(_fitted(chunk, lettering), lettering) for chunk in chunks]
+    glyphs = [replace(glyph, along=glyph.x) for chunk in placed for glyph in chunk.glyphs]
     off_guide = 0
-    if lettering.guide is not None:
+    if down:
+        glyphs = [_down(glyph, lettering.upright) for glyph in glyphs]
+    elif lettering.guide is not None:
         whole = len(glyphs)
         glyphs = list(_on_guide(glyphs, lettering))
         off_guide = whole - len(glyphs)
     frame = join_boxes(boxes)
     if frame and len(placed) == 1:
         frame = (placed[0].start, frame[1], placed[0].end, frame[3])
+    if frame and down:
+        frame = (-frame[3], frame[0], -frame[1], frame[2])
     return Setting(tuple(glyphs), frame, (), tuple(missing_faces), missing_letters, off_guide)
 
 
@@ -189,7 +201,7 @@ class _Chunk:
 
 
 @dataclass(frozen=True, slots=True)
-class _Stretch:
+class Stretch:
     """Characters up to the next absolute position, each with its run, what is added before it, and its rotation."""
 
     runs: list[Run]
@@ -198,9 +210,10 @@ class _Stretch:
     dx: list[float]
     dy: list[float]
     rotate: list[float]
+    first: int = 0
 
 
-def _stretches(lettering: Lettering) -> Iterator[_Stretch]:
+def stretches(lettering: Lettering) -> Iterator[Stretch]:
     """The runs, parted where a character has a position of its own. Lists go on into the runs that follow."""
     xs: list[float] = []
     ys: list[float] = []
@@ -208,6 +221,7 @@ def _stretches(lettering: Lettering) -> Iterator[_Stretch]:
     dys: list[float] = []
     turns: list[float] = []
     turn = 0.0
+    before = 0
     for run in lettering.runs:
         count = len(run.text)
         at: list[tuple[float | None, float | None]] = [(None, None)] * count
@@ -230,21 +244,23 @@ def _stretches(lettering: Lettering) -> Iterator[_Stretch]:
         dx[0], dy[0] = dx[0] + run.shift[0], dy[0] + run.shift[1]
         cuts = [0, *[i for i in range(1, count) if at[i] != (None, None)], count]
         for a, b in itertools.pairwise(cuts):
-            yield _Stretch([run] * (b - a), run.text[a:b], at[a], dx[a:b], dy[a:b], rotate[a:b])
+            yield Stretch([run] * (b - a), run.text[a:b], at[a], dx[a:b], dy[a:b], rotate[a:b], before + a)
+        before += count
 
 
-def _joined(stretches: Iterator[_Stretch]) -> Iterator[_Stretch]:
+def _joined(stretches: Iterator[Stretch]) -> Iterator[Stretch]:
     """Stretches that follow each other in one face and size, as one: letters join and kern across a mere change of colour."""
-    held: _Stretch | None = None
+    held: Stretch | None = None
     for stretch in stretches:
         if held and stretch.at == (None, None) and _shaped_alike(held.runs[0], stretch.runs[0]):
-            held = _Stretch(
+            held = Stretch(
                 held.runs + stretch.runs,
                 held.text + stretch.text,
                 held.at,
                 held.dx + stretch.dx,
                 held.dy + stretch.dy,
                 held.rotate + stretch.rotate,
+                held.first,
             )
             continue
         if held:
@@ -255,17 +271,31 @@ def _joined(stretches: Iterator[_Stretch]) -> Iterator[_Stretch]:
 
 
 def _shaped_alike(a: Run, b: Run) -> bool:
-    keys = ("face", "size_mm", "features", "letter_spacing_mm", "word_spacing_mm")
+    keys = ("face", "size_mm", "letter_spacing_mm", "word_spacing_mm")
     return all(getattr(a, key) == getattr(b, key) for key in keys)
 
 
-def _shape(face: Face, run: Run, text: str) -> list[tuple[int, int, str, float, float, float]]:
-    """Index of the first character, glyph, its characters, offset and advance in mm, in visual order."""
+def _shape(face: Face, stretch: Stretch, stacked: bool) -> list[tuple[int, int, str, float, float, float]]:
+    """Index of the first character, glyph, its characters, offset and advance in mm, in visual order.
+
+    Features that only some of the characters switch are given to the shaper with their range, so that letters still
+    join and kern with their neighbours. Stacked letters are shaped top to bottom: their advance is downward.
+    """
+    run, text = stretch.runs[0], stretch.text
     buffer = hb.Buffer()
     buffer.add_str(text)
     buffer.guess_segment_properties()
-    features: dict[str, int | bool] = {"liga": False, "clig": False} if run.letter_spacing_mm else {}
-    features.update(dict(run.features))
+    if stacked:
+        buffer.direction = "ttb"
+    features: dict[str, list[tuple[int, int, int]]] = {}
+    if run.letter_spacing_mm:
+        features = {"liga": [(0, len(text), 0)], "clig": [(0, len(text), 0)]}
+    for (_, switched), indices in itertools.groupby(
+        range(len(text)), key=lambda index: (id(stretch.runs[index]), stretch.runs[index].features)
+    ):
+        a, *rest = indices
+        for tag, value in switched:
+            features.setdefault(tag, []).append((a, a + 1 + len(rest), value))
     hb.shape(open_face(face), buffer, features)
     scale = run.size_mm / open_face(face).face.upem
     infos, positions = buffer.glyph_infos, buffer.glyph_positions
@@ -275,7 +305,8 @@ def _shape(face: Face, run: Run, text: str) -> list[tuple[int, int, str, float, 
     for info, position in zip(infos, positions, strict=True):
         letters = text[info.cluster : ends[info.cluster]] if info.cluster not in seen else ""
         seen.add(info.cluster)
-        advance = position.x_advance * scale + (run.letter_spacing_mm if letters else 0)
+        advance = (-position.y_advance if stacked else position.x_advance) * scale
+        advance += run.letter_spacing_mm if letters else 0
         advance += run.word_spacing_mm * letters.count(" ")
         offset = (position.x_offset * scale, -position.y_offset * scale)
         result.append((info.cluster, info.codepoint, letters, *offset, advance))
@@ -307,15 +338,34 @@ def _fitted(chunk: _Chunk, lettering: Lettering) -> _Chunk:
     return fitted
 
 
-def _anchored(chunk: _Chunk, anchor: str) -> _Chunk:
-    """Moved so that its start, middle or end lies at its anchor."""
-    shift = {"middle": -0.5, "end": -1.0}.get(anchor, 0.0) * (chunk.end - chunk.start)
+def _anchored(chunk: _Chunk, lettering: Lettering) -> _Chunk:
+    """Moved so that its start, middle or end lies at its anchor; text that runs to the left starts at its right end."""
+    shares = {"middle": -0.5, "start" if lettering.direction == "rtl" else "end": -1.0}
+    shift = shares.get(lettering.anchor, 0.0) * (chunk.end - chunk.start)
     if not shift:
         return chunk
     moved = _Chunk(chunk.start + shift)
     moved.end = chunk.end + shift
     moved.glyphs = [replace(glyph, x=glyph.x + shift) for glyph in chunk.glyphs]
     return moved
+
+
+def _down(glyph: Glyph, upright: bool) -> Glyph:
+    """A glyph set along a line that runs down the page: upright, or turned by a quarter to the right.
+
+    A turned one has the middle of its face's ascent and descent on the line, as CSS Writing Modes has it (section 4.2,
+    central baseline).
+    """
+    if upright:
+        return replace(glyph, x=glyph.y, y=glyph.x)
+    central = central_mm(glyph.face, glyph.scale)
+    return replace(glyph, x=glyph.y - central, y=glyph.x, turn=glyph.turn + math.pi / 2)
+
+
+def central_mm(face: Face, scale: float) -> float:
+    """How far the middle of a face's ascent and descent lies above its baseline, at so many mm to a font unit."""
+    extents = open_face(face).get_font_extents("ltr")
+    return (extents.ascender + extents.descender) / 2 * scale
 
 
 def _on_guide(glyphs: list[Glyph], lettering: Lettering) -> Iterator[Glyph]:
@@ -334,6 +384,10 @@ def _on_guide(glyphs: list[Glyph], lettering: Lettering) -> Iterator[Glyph]:
         if place is None:
             continue
         x, y, angle = place
+        if guide.upright:
+            cos, sin = math.cos(angle), math.sin(angle)
+            yield replace(glyph, x=x - middle - glyph.y * sin, y=y + glyph.y * cos)
+            continue
         cos, sin = math.cos(angle), math.sin(angle)
         # From the middle back by half the advance along the tangent, and off the line by what lifts the glyph.
         yield replace(

@@ -104,7 +104,7 @@ def shown_default(parameter: Parameter) -> str:
     """What an empty field stands for."""
     match parameter.kind, parameter.default:
         case "length", None:
-            return "from the ticket"
+            return "automatic"
         case "length", value:
             return f"{value:g} mm"
         case "text", _:

@@ -39,7 +39,7 @@ class Each:
 class Guide:
     """The path that text is set on, in the text's own axes; `offset` along it in mm, or a share of its length.
 
-    `exact` spacing forbids to adjust the letters' distances on bends.
+    `exact` spacing forbids to adjust the letters' distances on bends. `upright` letters aren't turned to the path.
     """
 
     path: Path
@@ -48,6 +48,7 @@ class Guide:
     right_side: bool = False
     exact: bool = False
     source: str = ""
+    upright: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,6 +79,7 @@ class Lettering:
 
     `beyond` names what the file asks of this text that can't be set yet; such text is never outlined without it.
     `drawn` are letters with the curves that the file itself carries for them, on the sheet: an embedded face.
+    `vertical` text runs down the page, its letters turned by a quarter or `upright`, one below the other.
     """
 
     id: str
@@ -91,6 +93,7 @@ class Lettering:
     stretch_glyphs: bool = False
     direction: str = "ltr"
     vertical: bool = False
+    upright: bool = False
     wrap_mm: float | None = None
     wrap_inside: Path | None = None
     drawn: tuple[tuple[str, Path], ...] = ()

@@ -9,15 +9,20 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from dataclasses import replace
-from typing import Annotated
+from itertools import pairwise
+from typing import Annotated, Literal
 
 from unkelt.errors import StepRefused
-from unkelt.lettering.setting import Setting, capital_share, set_lettering
+from unkelt.lettering.letters import HeightOf, scaled, size_for, spelled_out
+from unkelt.lettering.parts import line_starts
+from unkelt.lettering.setting import Glyph, Setting, capital_share, set_lettering
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import FaceQuery, Item, Lettering, Run, Sheet
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 from unkelt.survey.text_missing import describe
+
+Fit = Literal["spacing", "letters"]
 
 
 @step("set-text", "Change the wording", cures=())
@@ -26,7 +31,7 @@ def set_text(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    text: Annotated[str, "the words as they are to be"] = "",
+    text: Annotated[str, "the words as they are to be; “ | ” between two lines"] = "",
     new: Annotated[bool, "a new line of lettering, instead of other words for one that is there"] = False,
     family: Annotated[str, "of a new line: the face's family, as it is on the shelf"] = "",
     capitals: Annotated[float, "of a new line: the height of its capitals"] = 20.0,
@@ -35,7 +40,7 @@ def set_text(
     colour: Annotated[str, "of a new line: its colour"] = "#000000",
 ) -> Outcome:
     """Gives live text other words, or adds a new line of it. Of a text that is there, face, size, spacing, place and guide
-    stay; so do pieces set alike at its start.
+    stay, and the distance of its lines; so do pieces set alike at its start.
 
     Refused when the face lacks a character or the words find no room on their guide: nothing is replaced silently.
     """
@@ -45,34 +50,74 @@ def set_text(
         return _added(sheet, workshop, text.strip(), family.strip(), capitals, (x, y), colour)
 
     def reworded(lettering: Lettering) -> Lettering:
-        first = lettering.runs[0]
-        return replace(lettering, runs=(replace(first, text=text, each=None),), drawn=(), length_mm=None)
+        runs = _lines(text, replace(lettering.runs[0], each=None), _pitch(lettering))
+        if len(runs) > 1 and (lettering.guide or lettering.vertical):
+            raise StepRefused("set-text", "text on a guide or down the page has one line")
+        return replace(lettering, runs=runs, drawn=(), length_mm=None)
 
     return set_again("set-text", sheet, items, workshop, reworded)
 
 
-@step("set-face", "Set in another face", cures=("text.font-missing", "text.glyph-missing"))
+def _lines(text: str, first: Run, pitch_mm: float) -> tuple[Run, ...]:
+    """A run for each line of a text, below each other from where the first begins."""
+    x, y = first.at[0] or 0.0, first.at[1] or 0.0
+    words = [line.strip() for line in re.split(r"\s\|\s|\n", text)] if re.search(r"\s\|\s|\n", text) else [text]
+    runs = [replace(first, text=line, at=(x, y + number * pitch_mm)) for number, line in enumerate(words) if line]
+    runs[0] = replace(runs[0], at=first.at if runs[0].at[1] == y else runs[0].at)
+    return tuple(runs)
+
+
+USUAL_PITCH = 1.2
+"""The distance of lines where none is given, as a share of the size (common practice, no source)."""
+
+
+def _pitch(lettering: Lettering) -> float:
+    """The distance from its first baseline to the second; the usual one where there is but one line."""
+    whole = spelled_out(lettering)
+    ys = [run.at[1] for run in whole.runs if run.at[1] is not None]
+    starts = line_starts(whole)
+    return abs(ys[1] - ys[0]) if len(starts) > 1 and len(ys) > 1 else USUAL_PITCH * lettering.runs[0].size_mm
+
+
+@step("set-face", "Set face and size", cures=("text.font-missing", "text.glyph-missing"))
 def set_face(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    family: Annotated[str, "the face's family, as it is on the shelf"] = "",
+    family: Annotated[str, "the face's family, as it is on the shelf; without it, the face stays"] = "",
     weight: Annotated[int, "its weight, from 1 to 1000; 400 is regular"] = 400,
     italic: Annotated[bool, "the italic of the family"] = False,
+    height: Annotated[float | None, "how high the letters are to be; without it, the size stays"] = None,
+    of: Annotated[
+        HeightOf, "what that height is: of capitals, of an x, of the ink as it stands, or of the em"
+    ] = "capitals",
 ) -> Outcome:
-    """Sets live text in a face of the shelf; size, spacing and place stay. The change of width is part of the evidence.
+    """Sets live text in a face of the shelf, at a height of its letters; spacing and place stay. The change of width is
+    part of the evidence.
 
     Refused when the face is not on the shelf or lacks a character.
     """
-    if not family.strip():
+    if not family.strip() and height is None:
         raise StepRefused("set-face", "no face is named")
+    if height is not None and height <= 0:
+        raise StepRefused("set-face", "the height must be greater than zero")
     query = FaceQuery((family.strip(),), weight, italic)
-    if workshop.shelf.match(query) is None:
+    if family.strip() and workshop.shelf.match(query) is None:
         raise StepRefused("set-face", describe(query))
-    return set_again(
-        "set-face", sheet, items, workshop, lambda text: _with_runs(text, lambda run: replace(run, face=query))
-    )
+
+    def changed(text: Lettering) -> Lettering:
+        if family.strip():
+            text = _with_runs(text, lambda run: replace(run, face=query))
+        if height is None:
+            return text
+        size = size_for(text, height, of, workshop.shelf)
+        if size is None:
+            face = workshop.shelf.match(text.runs[0].face)
+            raise StepRefused("set-face", f"{face.name} has none of the {of}" if face else describe(text.runs[0].face))
+        return scaled(text, size / text.runs[0].size_mm) if abs(size / text.runs[0].size_mm - 1) > 1e-9 else text
+
+    return set_again("set-face", sheet, items, workshop, changed)
 
 
 @step("set-spacing", "Set the spacing", cures=())
@@ -83,18 +128,79 @@ def set_spacing(
     *,
     letters: Annotated[float, "room added after every letter; a negative amount takes it away"] = 0.0,
     words: Annotated[float, "room added to every space between words"] = 0.0,
+    lines: Annotated[float | None, "the distance from one baseline to the next; without it, lines stay"] = None,
+    width: Annotated[
+        float | None, "makes the ink so wide, one line at a time; without it, it's as wide as it comes"
+    ] = None,
+    by: Annotated[Fit, "what is stretched for that: the room between letters, or the letters themselves"] = "spacing",
 ) -> Outcome:
-    """Sets the letter and word spacing of live text. The letters themselves keep their shape.
+    """Sets the letter, word and line spacing of live text, or fits it to a width. Letters keep their shape, but where
+    they are made narrower or wider on purpose; the evidence says by how much.
 
     Where letter spacing isn't zero, optional ligatures are switched off, as CSS asks.
     """
-    return set_again(
-        "set-spacing",
-        sheet,
-        items,
-        workshop,
-        lambda text: _with_runs(text, lambda run: replace(run, letter_spacing_mm=letters, word_spacing_mm=words)),
-    )
+    if (lines is not None and lines <= 0) or (width is not None and width <= 0):
+        raise StepRefused("set-spacing", "distances of lines and widths must be greater than zero")
+    stretched: list[float] = []
+
+    def changed(text: Lettering) -> Lettering:
+        text = _with_runs(text, lambda run: replace(run, letter_spacing_mm=letters, word_spacing_mm=words))
+        if lines is not None:
+            text = _with_lines(text, lines)
+        text = replace(text, length_mm=None, stretch_glyphs=False)
+        if width is not None:
+            text = _fitted(text, width, by, workshop)
+            stretched.extend(glyph.stretch for glyph in set_lettering(text, workshop.shelf).glyphs)
+        return text
+
+    outcome = set_again("set-spacing", sheet, items, workshop, changed)
+    percent = round(100 * (stretched[0] - 1), 2) if stretched else 0.0
+    return Outcome(outcome.sheet, outcome.items, {**outcome.evidence, "letters_stretched_percent": percent})
+
+
+def _with_lines(lettering: Lettering, pitch_mm: float) -> Lettering:
+    """The same lines at this distance below each other, from the first."""
+    whole = spelled_out(lettering)
+    starts = line_starts(whole)
+    if len(starts) < 2:
+        raise StepRefused("set-spacing", f"“{lettering.text}” has one line")
+    runs: list[Run] = []
+    place, line, first, own = 0, -1, 0.0, 0.0
+    for run in whole.runs:
+        if place in starts:
+            line += 1
+            own = run.at[1] or 0.0
+            first = own if line == 0 else first
+        y = run.at[1] - own + first + line * pitch_mm if run.at[1] is not None else None
+        runs.append(replace(run, at=(run.at[0], y)))
+        place += len(run.text)
+    return replace(whole, runs=tuple(runs))
+
+
+def _fitted(lettering: Lettering, width_mm: float, by: Fit, workshop: Workshop) -> Lettering:
+    """Set so that its ink has a width. Both ways the ink's width is a straight line over the length asked for."""
+    if lettering.guide or lettering.vertical or len(line_starts(spelled_out(lettering))) > 1:
+        raise StepRefused("set-spacing", "only a single straight line can be fitted to a width")
+    setting = set_lettering(lettering, workshop.shelf)
+    if not setting.glyphs:
+        raise StepRefused("set-spacing", f"“{lettering.text}” can't be set")
+    natural = sum(glyph.advance for glyph in setting.glyphs)
+    lengths = (natural, 1.25 * natural)
+    tries = [replace(lettering, length_mm=length, stretch_glyphs=by == "letters") for length in lengths]
+    (a, b), (wa, wb) = lengths, [_width(set_lettering(text, workshop.shelf), text) for text in tries]
+    if abs(wb - wa) < 1e-9 * natural:
+        raise StepRefused("set-spacing", "one letter has no room between letters; stretch the letter itself")
+    length = a + (width_mm - wa) * (b - a) / (wb - wa)
+    if length <= 0 or (
+        by == "spacing" and any(second.x <= first.x for first, second in _neighbours(tries[0], length, workshop))
+    ):
+        raise StepRefused("set-spacing", f"letters would stand on each other at {width_mm:g} mm")
+    return replace(tries[0], length_mm=length)
+
+
+def _neighbours(text: Lettering, length_mm: float, workshop: Workshop) -> list[tuple[Glyph, Glyph]]:
+    glyphs = set_lettering(replace(text, length_mm=length_mm), workshop.shelf).glyphs
+    return [(a, b) for a, b in pairwise(glyph for glyph in glyphs if glyph.letters.strip())]
 
 
 def _added(
@@ -119,8 +225,9 @@ def _added(
         raise StepRefused("set-text", f"“{colour}” is no colour such as #0b5d4c")
     width, height = sheet.page_mm
     x, y = (width / 2 if at[0] is None else at[0]), (height / 2 if at[1] is None else at[1])
-    run = Run(text, query, capitals_mm / share, Appearance(fill=colour.lower()), at=(x, y))
-    lettering = Lettering(sheet.fresh_id("lettering"), (run,), anchor="middle" if at[0] is None else "start")
+    run = Run("", query, capitals_mm / share, Appearance(fill=colour.lower()), at=(x, y))
+    runs = _lines(text, run, USUAL_PITCH * run.size_mm)
+    lettering = Lettering(sheet.fresh_id("lettering"), runs, anchor="middle" if at[0] is None else "start")
     setting = set_lettering(lettering, workshop.shelf)
     if setting.missing_letters:
         raise StepRefused("set-text", f"the face has no “{setting.missing_letters}”")

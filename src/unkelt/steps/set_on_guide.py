@@ -10,14 +10,14 @@ import shapely
 
 from unkelt.errors import StepRefused
 from unkelt.geometry.region import region
-from unkelt.lettering.guides import Position, Tops, off_guide, on_circle, on_path
+from unkelt.lettering.guides import Position, Stand, Tops, in_column, off_guide, on_circle, on_path
 from unkelt.lettering.setting import capital_share, set_lettering
 from unkelt.sheet.model import Lettering, Outline, Sheet
 from unkelt.steps.lettering import set_again
 from unkelt.steps.step import Outcome, step
 from unkelt.survey.check import Workshop
 
-Shape = Literal["circle", "path", "straight"]
+Shape = Literal["circle", "path", "straight", "column"]
 
 
 @step("set-on-guide", "Set on a circle or path", cures=())
@@ -26,7 +26,12 @@ def set_on_guide(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    shape: Annotated[Shape, "a circle, an outline of the sheet, or a straight line again"] = "circle",
+    shape: Annotated[
+        Shape, "a circle, an outline of the sheet, a straight line again, or a column down the page"
+    ] = "circle",
+    letters: Annotated[
+        Stand, "letters turn with the line, or stand upright; in a column, turned by a quarter or stacked"
+    ] = "turned",
     radius: Annotated[float, "of the circle that the letters stand on"] = 100.0,
     x: Annotated[float | None, "the circle's centre; without it, the text's middle stays where it is"] = None,
     y: Annotated[float | None, "the circle's centre, from the top of the page"] = None,
@@ -40,29 +45,35 @@ def set_on_guide(
     along: Annotated[float, "shift along the path"] = 0.0,
     away: Annotated[float, "shift off the line, to the letters' tops; negative lowers them below it"] = 0.0,
 ) -> Outcome:
-    """Sets live text on a circle, on an outline of the sheet, or straight again. Letters keep their shapes.
+    """Sets live text on a circle, on an outline of the sheet, down the page, or straight again. Letters keep their
+    shapes.
 
     Refused when letters find no room. The evidence says how many neighbours collide on a bend that didn't before.
     """
     if shape == "circle" and radius <= 0:
         raise StepRefused("set-on-guide", "the radius must be greater than zero")
     guide = sheet.find(path) if shape == "path" else None
+    upright = letters == "upright"
     if shape == "path" and not (isinstance(guide, Outline) and len(guide.path)):
         raise StepRefused("set-on-guide", f"“{path}” is no outline of this sheet" if path else "no outline is named")
 
     def change(lettering: Lettering) -> Lettering:
         if shape == "path":
             assert isinstance(guide, Outline)
-            return on_path(lettering, guide.path, position, along, away, guide.id)
+            return on_path(lettering, guide.path, position, along, away, guide.id, upright)
         middle = _middle(lettering, workshop)
         if shape == "straight":
             width = _advance(lettering, workshop)
             own = lettering.placement.inverse().transformPoint(middle)
             shift = {"start": -0.5, "end": 0.5}.get(lettering.anchor, 0.0) * width
             return off_guide(lettering, (own[0] + shift, own[1]))
+        if shape == "column":
+            return in_column(lettering, _start(lettering, workshop), upright)
         lowered = away - _capitals(lettering, workshop) if band and tops == "inward" else away
         centre = _centre(middle, radius, around, x, y)
-        return on_circle(lettering, centre, radius, around + math.degrees(along / radius), tops, position, lowered)
+        return on_circle(
+            lettering, centre, radius, around + math.degrees(along / radius), tops, position, lowered, upright
+        )
 
     outcome = set_again("set-on-guide", sheet, items, workshop, change)
     collisions = sum(
@@ -91,6 +102,12 @@ def _middle(lettering: Lettering, workshop: Workshop) -> tuple[float, float]:
     end = last.x + last.advance * math.cos(last.turn), last.y + last.advance * math.sin(last.turn)
     x, y = lettering.placement.transformPoint(((first.x + end[0]) / 2, (first.y + end[1]) / 2))
     return float(x), float(y)
+
+
+def _start(lettering: Lettering, workshop: Workshop) -> tuple[float, float]:
+    """Where its first letter begins, in its own axes."""
+    glyphs = set_lettering(lettering, workshop.shelf).glyphs
+    return (glyphs[0].x, glyphs[0].y) if glyphs else (lettering.runs[0].at[0] or 0.0, lettering.runs[0].at[1] or 0.0)
 
 
 def _advance(lettering: Lettering, workshop: Workshop) -> float:

@@ -27,7 +27,9 @@ from unkelt.steps.place import mirror, move, rotate, shear
 from unkelt.steps.reduce_nodes import reduce_nodes
 from unkelt.steps.resize import resize
 from unkelt.steps.restore_counters import restore_counters
+from unkelt.steps.set_letters import set_letters
 from unkelt.steps.set_on_guide import set_on_guide
+from unkelt.steps.split_text import join_text, split_text
 from unkelt.steps.state_units import state_units
 from unkelt.steps.step import Step
 from unkelt.steps.thicken import thicken
@@ -63,6 +65,9 @@ STEPS: dict[str, Step] = {
         set_text,
         set_face,
         set_spacing,
+        set_letters,
+        split_text,
+        join_text,
         set_on_guide,
         blunt_spikes,
         close_joint,

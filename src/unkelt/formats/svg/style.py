@@ -47,6 +47,7 @@ INITIAL: Mapping[str, str] = MappingProxyType(
         "stroke-opacity": "1",
         "stroke-width": "1",
         "text-anchor": "start",
+        "text-orientation": "mixed",
         "text-rendering": "auto",
         "visibility": "visible",
         "white-space": "normal",

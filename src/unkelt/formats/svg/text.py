@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import math
 import re
+import unicodedata
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
@@ -52,6 +53,8 @@ def read_text(
     runs = _collapsed(reader.runs, preserve)
     if not runs:
         return None
+    if _mixed("".join(run.text for run in runs)):
+        reader.beyond.append("letters of both writing directions")
     anchor = style["text-anchor"] if style["text-anchor"] in ("start", "middle", "end") else "start"
     return Lettering(
         item_id,
@@ -64,9 +67,16 @@ def read_text(
         stretch_glyphs=reader.stretch_glyphs,
         direction="rtl" if style["direction"] == "rtl" else "ltr",
         vertical=style["writing-mode"].startswith(("tb", "vertical")),
+        upright=style["text-orientation"] == "upright",
         wrap_mm=reader.wrap_mm,
         wrap_inside=reader.wrap_inside,
     )
+
+
+def _mixed(text: str) -> bool:
+    """Whether it has letters that run to the right and others that run to the left."""
+    kinds = {unicodedata.bidirectional(letter) for letter in text}
+    return "L" in kinds and bool(kinds & {"R", "AL"})
 
 
 class _Runs:
@@ -148,8 +158,8 @@ class _Runs:
             else:
                 self.beyond.append("textLength of a part")
         for name, plain in (
-            ("writing-mode", ("horizontal-tb", "lr", "lr-tb")),
-            ("direction", ("ltr",)),
+            ("writing-mode", ("horizontal-tb", "lr", "lr-tb", "tb", "tb-rl", "vertical-rl", "vertical-lr")),
+            ("text-orientation", ("mixed", "upright", "sideways")),
             ("shape-inside", ("auto", "none")),
             ("inline-size", ("auto", "0")),
             ("dominant-baseline", ("auto", "alphabetic", "baseline")),

@@ -10,6 +10,7 @@ from typing import Any
 from fontTools.misc.transform import Identity, Transform
 from lxml import etree
 
+from unkelt.errors import InputError
 from unkelt.formats.svg.pathdata import format_path_data
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Group, Item, Lettering, Outline, Picture, Run, Sheet
@@ -102,7 +103,15 @@ def _write_look(element: etree._Element, look: Appearance) -> None:
 
 
 def _write_text(parent: etree._Element, item: Lettering) -> None:
-    """Live text with all that it asks for, so that whoever sets it later finds it."""
+    """Live text with all that it asks for, so that whoever sets it later finds it.
+
+    Raises InputError where SVG has no words for it.
+    """
+    if item.guide is not None and item.guide.upright:
+        raise InputError(
+            f"“{item.id}”",
+            "has letters that stand upright on a guide, which live text in SVG can't say; outline it first",
+        )
     for suffix, path in (("guide", item.guide.path if item.guide else None), ("inside", item.wrap_inside)):
         if path is not None:
             holder = etree.SubElement(etree.SubElement(parent, f"{{{SVG}}}defs"), f"{{{SVG}}}path")
@@ -117,6 +126,7 @@ def _write_text(parent: etree._Element, item: Lettering) -> None:
         "text-anchor": item.anchor if item.anchor != "start" else "",
         "direction": item.direction if item.direction != "ltr" else "",
         "writing-mode": "tb" if item.vertical else "",
+        "text-orientation": "upright" if item.vertical and item.upright else "",
         "textLength": _number(item.length_mm) if item.length_mm is not None else "",
         "lengthAdjust": "spacingAndGlyphs" if item.stretch_glyphs else "",
         "inline-size": _number(item.wrap_mm) if item.wrap_mm is not None else "",

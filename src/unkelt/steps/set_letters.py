@@ -1,0 +1,83 @@
+"""`set-letters`"""
+
+from __future__ import annotations
+
+import re
+from typing import Annotated
+
+from unkelt.errors import StepRefused
+from unkelt.lettering.letters import Adjustment, adjusted, substitutions
+from unkelt.lettering.setting import set_lettering
+from unkelt.sheet.model import Lettering, Sheet
+from unkelt.steps.lettering import set_again
+from unkelt.steps.step import Outcome, step, targets
+from unkelt.survey.check import Workshop
+
+
+@step("set-letters", "Kern, move or swap letters", cures=())
+def set_letters(
+    sheet: Sheet,
+    items: tuple[str, ...],
+    workshop: Workshop,
+    *,
+    letters: Annotated[str, "which, counted from 1 with the spaces: “3”, “2-4”, “1, 5”; without it, all"] = "",
+    features: Annotated[str, "the face's features for them, such as “ss01” or “swsh=2, liga=0”"] = "",
+    kern: Annotated[float, "room before each of them; all that follows moves along"] = 0.0,
+    shift: Annotated[float, "moves them along the line; what follows stays"] = 0.0,
+    lift: Annotated[float, "raises them off the line; negative lowers them"] = 0.0,
+    turn: Annotated[float, "turns each about the middle of its ink, clockwise", "angle"] = 0.0,
+) -> Outcome:
+    """Adjusts single letters of live text: kerned by hand, shifted, raised, turned, or switched to another form that
+    the face has. What was adjusted before stays and is added to; letters keep their shapes but where another is chosen.
+
+    Refused when the face has no such feature, or a letter is named that the text doesn't have.
+    """
+    change = Adjustment(kern, shift, lift, turn, _features(features))
+    for lettering in targets("set-letters", sheet, items, Lettering):
+        for run in dict.fromkeys(run.face for run in lettering.runs):
+            face = workshop.shelf.match(run)
+            known = {*substitutions(face), "liga", "clig", "calt", "kern"} if face else set()
+            if face and (unknown := [tag for tag, _ in change.features if tag not in known]):
+                raise StepRefused("set-letters", f"{face.name} has no feature “{unknown[0]}”")
+
+    def changed(lettering: Lettering) -> Lettering:
+        count = sum(len(run.text) for run in lettering.runs)
+        which = _places(letters, count)
+        return adjusted(lettering, which, change, workshop.shelf) if change != Adjustment() else lettering
+
+    outcome = set_again("set-letters", sheet, items, workshop, changed)
+    swapped = 0
+    for name in outcome.items:
+        before, after = sheet.find(name), outcome.sheet.find(name)
+        if isinstance(before, Lettering) and isinstance(after, Lettering):
+            was, now = ([g.glyph for g in set_lettering(text, workshop.shelf).glyphs] for text in (before, after))
+            swapped += sum(a != b for a, b in zip(was, now, strict=False)) + abs(len(was) - len(now))
+    if change.features and not swapped and change == Adjustment(features=change.features):
+        raise StepRefused("set-letters", f"“{features}” changes nothing in these letters")
+    return Outcome(outcome.sheet, outcome.items, {**outcome.evidence, "letters_swapped": swapped})
+
+
+def _features(text: str) -> tuple[tuple[str, int], ...]:
+    found = []
+    for part in filter(None, re.split(r"[,\s]+", text)):
+        match = re.fullmatch(r"([a-z0-9]{4})(?:=(\d+))?", part, re.IGNORECASE)
+        if not match:
+            raise StepRefused("set-letters", f"“{part}” is no feature such as “ss01” or “swsh=2”")
+        found.append((match[1], int(match[2] or 1)))
+    return tuple(found)
+
+
+def _places(text: str, count: int) -> list[int]:
+    """“2-4, 7” as places counted from 0; all where it is empty."""
+    if not text.strip():
+        return list(range(count))
+    places: list[int] = []
+    for part in text.split(","):
+        match = re.fullmatch(r"\s*(\d+)\s*(?:[-–]\s*(\d+)\s*)?", part)
+        if not match:
+            raise StepRefused("set-letters", f"“{part.strip()}” is no letter's number, such as “3” or “2-4”")
+        first, last = int(match[1]), int(match[2] or match[1])
+        if not 1 <= first <= last <= count:
+            raise StepRefused("set-letters", f"the text has the letters 1 to {count}, not {part.strip()}")
+        places += range(first - 1, last)
+    return places

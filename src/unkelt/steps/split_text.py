@@ -1,0 +1,94 @@
+"""`split-text` and `join-text`"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Annotated
+
+from unkelt.errors import StepRefused
+from unkelt.lettering.parts import SAME_MM, By, joined, parted, shifted_mm
+from unkelt.sheet.model import Item, Lettering, Sheet
+from unkelt.steps.step import Outcome, step, targets
+from unkelt.survey.check import Workshop
+
+
+@step("split-text", "Take text apart", cures=())
+def split_text(
+    sheet: Sheet,
+    items: tuple[str, ...],
+    workshop: Workshop,
+    *,
+    by: Annotated[By, "what becomes an item of its own"] = "words",
+) -> Outcome:
+    """Takes live text apart into lines, words or letters, each an item of its own. Nothing moves.
+
+    Refused where letters would change their shape or place when they stand alone, as in a script whose letters join.
+    """
+    changes: dict[str, tuple[Item, ...]] = {}
+    taken = {item.id for item in sheet.walk()}
+    farthest, count = 0.0, 0
+    for lettering in targets("split-text", sheet, items, Lettering):
+        alone = parted(lettering, by, workshop.shelf)
+        if len(alone) < 2:
+            continue
+        parts = []
+        for number, part in enumerate(alone):
+            name = lettering.id if number == 0 else f"{lettering.id}-{number + 1}"
+            while number and name in taken:
+                name += "x"
+            taken.add(name)
+            parts.append(replace(part, id=name))
+        moved = shifted_mm(lettering, parts, workshop.shelf)
+        if moved > SAME_MM:
+            raise StepRefused(
+                "split-text", f"letters of “{lettering.text}” would change their shape or place when they stand alone"
+            )
+        farthest, count = max(farthest, moved), count + len(parts)
+        changes[lettering.id] = tuple(parts)
+    if not changes:
+        raise StepRefused("split-text", f"there is only one of the {by}")
+    evidence = {"texts_before": len(changes), "texts_after": count, "max_deviation_mm": round(farthest, 9)}
+    return Outcome(sheet.replaced(changes), tuple(changes), evidence)
+
+
+@step("join-text", "Make one text of several", cures=())
+def join_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
+    """Makes one live text of several: letters into words, words into lines, lines into a paragraph. Nothing moves.
+
+    Refused where they don't share their axes, direction or guide.
+    """
+    parts = targets("join-text", sheet, items, Lettering)
+    if len(parts) < 2:
+        raise StepRefused("join-text", "one text alone can't be joined")
+    lead = parts[0]
+    for part in parts:
+        alike = ("guide", "vertical", "upright", "direction", "stretch_glyphs", "length_mm")
+        if any(getattr(part, key) != getattr(lead, key) for key in alike):
+            raise StepRefused("join-text", f"“{lead.text}” and “{part.text}” don't run the same way")
+        if any(abs(a - b) > 1e-9 for a, b in zip(part.placement[:4], lead.placement[:4], strict=True)):
+            raise StepRefused("join-text", f"“{lead.text}” and “{part.text}” stand at different angles or scales")
+    moved_in = [_into(part, lead) for part in parts]
+    whole = joined(moved_in, workshop.shelf)
+    order = " ".join(part.text.strip() for part in parts)
+    evidence: dict[str, float | int | str] = {
+        "texts_before": len(parts),
+        "texts_after": 1,
+        "words": whole.text.strip() or order,
+    }
+    changes: dict[str, tuple[Item, ...]] = {part.id: () for part in parts}
+    changes[lead.id] = (replace(whole, id=lead.id),)
+    return Outcome(sheet.replaced(changes), tuple(changes), evidence)
+
+
+def _into(part: Lettering, lead: Lettering) -> Lettering:
+    """The same text, its places said in the axes of another."""
+    across = lead.placement.inverse().transform(part.placement)
+    dx, dy = across.dx, across.dy
+    if part.guide is not None or (abs(dx) < 1e-12 and abs(dy) < 1e-12):
+        return part
+
+    def moved(value: float | None, by: float) -> float | None:
+        return None if value is None else value + by
+
+    runs = [replace(run, at=(moved(run.at[0], dx), moved(run.at[1], dy))) for run in part.runs]
+    return replace(part, runs=tuple(runs), placement=lead.placement)
