@@ -32,6 +32,19 @@ GENERIC_FAMILIES = frozenset(
 SYNTHETIC_BOLD_STEP = 150
 """A face lighter than asked by this much would be thickened by whoever shows the file; that is not the face."""
 
+WIDTHS = {
+    "ultra-condensed": 50.0,
+    "extra-condensed": 62.5,
+    "condensed": 75.0,
+    "semi-condensed": 87.5,
+    "normal": 100.0,
+    "semi-expanded": 112.5,
+    "expanded": 125.0,
+    "extra-expanded": 150.0,
+    "ultra-expanded": 200.0,
+}
+"""CSS's words for widths, in the order of OpenType's width classes 1 to 9 (both specifications give these percents)."""
+
 PACKED = frozenset([".woff", ".woff2"])
 """Files that the shaper can't read as they are."""
 
@@ -49,6 +62,8 @@ class Face:
     postscript: str
     bundled: bool
     axes: tuple[tuple[str, float], ...] = ()
+    width: float = 100.0
+    """How wide it runs, in percent of normal: 75 is condensed."""
 
     @property
     def name(self) -> str:
@@ -57,7 +72,7 @@ class Face:
 
 
 class Shelf:
-    """Faces found by family, with weight and slant matched by the CSS rules. `damaged` names files that can't be read."""
+    """Faces found by family, with width, slant and weight matched by the CSS rules. `damaged` names files that can't be read."""
 
     def __init__(self, faces: Iterable[Face], damaged: Iterable[str] = ()) -> None:
         self.faces = tuple(faces)
@@ -84,7 +99,10 @@ class Shelf:
         if not families:
             return None
         found = self._by_family.get(families[0].casefold(), [])
-        candidates = [face for face in found if face.italic == query.italic]
+        wanted = width_percent(query.stretch)
+        widths = {face.width for face in found}
+        width = min(widths, key=lambda width: _width_rank(wanted, width), default=100.0)
+        candidates = [face for face in found if face.italic == query.italic and face.width == width]
         if not candidates:
             return None
         best = min(candidates, key=lambda face: (_weight_rank(query.weight, face.weight), not face.bundled))
@@ -94,6 +112,22 @@ class Shelf:
     def stands_in(self, query: FaceQuery) -> str | None:
         """The first of the text's own stand-in families that is on the shelf, for the message."""
         return next((name for name in query.families[1:] if name.casefold() in self._by_family), None)
+
+
+def width_percent(stretch: str) -> float:
+    """A CSS font-stretch as percent; what isn't understood is normal."""
+    if stretch.endswith("%"):
+        try:
+            return float(stretch[:-1])
+        except ValueError:
+            return 100.0
+    return WIDTHS.get(stretch, 100.0)
+
+
+def _width_rank(wanted: float, width: float) -> tuple[int, float]:
+    """CSS Fonts 4, section "Matching font styles": normal and narrower look for narrower ones first, wider for wider."""
+    narrower_first = wanted <= 100
+    return (0 if width == wanted else 1 if (width < wanted) == narrower_first else 2), abs(width - wanted)
 
 
 def _weight_rank(wanted: int, weight: int) -> tuple[int, int]:

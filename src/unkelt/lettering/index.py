@@ -15,10 +15,10 @@ from typing import Any
 import platformdirs
 from fontTools.ttLib import TTFont, TTLibError
 
-from unkelt.lettering.faces import Face
+from unkelt.lettering.faces import WIDTHS, Face
 
 SUFFIXES = frozenset([".ttf", ".otf", ".ttc", ".otc", ".woff", ".woff2"])
-CACHE = "faces-1.json"
+CACHE = "faces-2.json"
 """The name tells the cache's form; another form takes another name."""
 
 MOST_IN_ONE = 256
@@ -63,7 +63,8 @@ def _faces(path: Path, number: int, bundled: bool) -> Iterator[Face]:
         family, style = name.getBestFamilyName() or path.stem, name.getBestSubFamilyName() or ""
         postscript = name.getDebugName(6) or path.stem
         italic = bool(os2.fsSelection & 1) or bool(font["head"].macStyle & 2)
-        plain = Face(path, number, family, style, os2.usWeightClass, italic, postscript, bundled)
+        width = [*WIDTHS.values()][min(max(os2.usWidthClass, 1), 9) - 1]
+        plain = Face(path, number, family, style, os2.usWeightClass, italic, postscript, bundled, width=width)
         if not ({"glyf", "CFF ", "CFF2"} & set(font.keys())):
             return  # bitmaps only: there is nothing to outline
         if "fvar" not in font or not font["fvar"].instances:
@@ -82,6 +83,7 @@ def _faces(path: Path, number: int, bundled: bool) -> Iterator[Face]:
                 name.getDebugName(instance.postscriptNameID) or f"{postscript}-{style.replace(' ', '')}",
                 bundled,
                 tuple(sorted((tag, float(value)) for tag, value in at.items())),
+                at.get("wdth", width),
             )
 
 
@@ -137,20 +139,19 @@ def index(paths: Iterable[Path], cache_folder: Path | None = None) -> Indexed:
 
 
 def _record(face: Face) -> list[Any]:
-    return [face.index, face.family, face.style, face.weight, face.italic, face.postscript, face.axes]
+    return [face.index, face.family, face.style, face.weight, face.italic, face.postscript, face.axes, face.width]
 
 
 def _face(path: Path, record: list[Any]) -> Face:
-    number, family, style, weight, italic, postscript, axes = record
-    return Face(
-        path, number, family, style, weight, italic, postscript, False, tuple((tag, value) for tag, value in axes)
-    )
+    number, family, style, weight, italic, postscript, axes, width = record
+    place = tuple((tag, value) for tag, value in axes)
+    return Face(path, number, family, style, weight, italic, postscript, False, place, width)
 
 
 def _read(cache: Path) -> dict[str, Any]:
     try:
         known = json.loads(cache.read_text(encoding="utf-8"))
-        assert all(len(entry) == 4 and all(len(record) == 7 for record in entry[2]) for entry in known.values())
+        assert all(len(entry) == 4 and all(len(record) == 8 for record in entry[2]) for entry in known.values())
     except (OSError, ValueError, AttributeError, TypeError, AssertionError):
         return {}
     return dict(known)

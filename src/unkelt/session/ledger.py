@@ -26,6 +26,7 @@ ON_TEXT = (
     "drop-item",
 )
 ON_OUTLINES = (
+    "recover-text",
     "thicken",
     "expand-stroke",
     "weld",

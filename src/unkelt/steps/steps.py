@@ -24,6 +24,7 @@ from unkelt.steps.operation import reveal, set_operation
 from unkelt.steps.orient_rings import orient_rings
 from unkelt.steps.outline_text import outline_text
 from unkelt.steps.place import mirror, move, rotate, shear
+from unkelt.steps.recover_text import recover_text
 from unkelt.steps.reduce_nodes import reduce_nodes
 from unkelt.steps.resize import resize
 from unkelt.steps.restore_counters import restore_counters
@@ -68,6 +69,7 @@ STEPS: dict[str, Step] = {
         set_letters,
         split_text,
         join_text,
+        recover_text,
         set_on_guide,
         blunt_spikes,
         close_joint,

@@ -165,7 +165,6 @@ class _Runs:
             ("dominant-baseline", ("auto", "alphabetic", "baseline")),
             ("alignment-baseline", ("baseline", "auto", "alphabetic")),
             ("font-variant", ("normal", "none")),
-            ("font-stretch", ("normal", "100%")),
         ):
             if style[name] not in plain:
                 self.beyond.append(name)

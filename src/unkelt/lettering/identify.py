@@ -1,0 +1,498 @@
+"""Whose letters are these? The face on the shelf whose glyphs some outlines are, and which letters stand where.
+
+Every ring, and every curved segment, asks the prints for its like and votes for a face at a scale: letters of one word
+agree on both, chance likenesses don't. Then each glyph voted for is laid over the outlines and kept where its whole
+boundary lies on them, or inside them where letters were welded together. (The vote is a generalised Hough transform,
+D. Ballard, 1981.)
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+import shapely
+from fontTools.misc.transform import Transform
+from scipy.spatial import cKDTree
+
+from unkelt.geometry.distance import distances
+from unkelt.geometry.flatten import flatten, lines
+from unkelt.geometry.measure import bounds, lengths, segment_lengths
+from unkelt.geometry.path import Floats, Ints, Path, concat
+from unkelt.geometry.region import region
+from unkelt.geometry.shape import mirrored_marks, ring_shapes, segment_marks
+from unkelt.lettering.faces import Face, Shelf, open_face
+from unkelt.lettering.prints import Prints, alike_rings, alike_segments, em_path, kept_prints, readable, transform_of
+
+NOISE_MM = 0.02
+"""How far an outline may lie from its letter: what conversions round and safe steps move."""
+
+RIVAL = 0.25
+"""A face with less than this share of the best one's votes isn't tried."""
+
+SCALE_BIN = 0.02
+"""Votes whose scales agree to so much of a natural logarithm go together."""
+
+MOST_ASKED = 500
+"""So many segments ask; more would tell no more."""
+
+BEST = 6
+"""So many faces are tried on the outlines."""
+
+LAID_EM = 0.002
+"""A letter lies on an outline that is no farther from it than this share of its em, or twice the noise."""
+
+SAME_SIZE = 0.01
+"""Letters of one word have the same size to this share; an I that is laid over an l has another."""
+
+RING_KNOWN, RING_TOUCHED = 0.95, 0.05
+"""A subpath is letters of a face from the one share of its length on, and none of them below the other."""
+
+HIDDEN_MOST = 0.65
+"""A letter of which more than this is swallowed by its neighbours isn't named."""
+
+
+@dataclass(frozen=True, slots=True)
+class Letterform:
+    """A glyph where it stands: `matrix` carries its ems, y down, onto the sheet; `hidden` is the share of its boundary that
+    lies inside its neighbours.
+    """
+
+    glyph: int
+    text: str
+    matrix: Transform
+    hidden: float
+
+    @property
+    def origin(self) -> complex:
+        return complex(self.matrix.dx, self.matrix.dy)
+
+    @property
+    def em_mm(self) -> float:
+        return math.hypot(self.matrix.xx, self.matrix.xy)
+
+    @property
+    def turn(self) -> float:
+        """Of its baseline, in radians."""
+        return math.atan2(self.matrix.xy, self.matrix.xx)
+
+
+@dataclass(frozen=True, slots=True)
+class Match:
+    """A face whose letters were found. `explained` is the share of all the outlines' length that its letters account for,
+    `sure` that of the subpaths they touch, `off_mm` how far from them the farthest of that lies; `rings` are the subpaths
+    that are letters of it, `unclear` those that are so in part.
+    """
+
+    face: Face
+    letters: tuple[Letterform, ...]
+    explained: float
+    sure: float
+    off_mm: float
+    rings: tuple[int, ...]
+    unclear: tuple[int, ...]
+    mirrored: bool
+
+
+def identify(path: Path, shelf: Shelf, prints: Prints | None = None) -> list[Match]:
+    """The faces that the closed subpaths of a path may come from, the likeliest first; none where nothing is alike."""
+    if not len(path):
+        return []
+    prints = prints or kept_prints(shelf.faces)
+    target = _Target(path)
+    found = []
+    for mirrored in (False, True):
+        votes = _votes(path, prints, mirrored)
+        for face, log_scale in _elected(votes):
+            match = _tried(prints.faces[face], votes.of(face, log_scale), target, mirrored)
+            if match is not None:
+                found.append(match)
+        if found and max(match.explained for match in found) > 0.9:
+            break  # nobody mirrors what reads as it is
+    best: dict[Face, Match] = {}
+    for match in sorted(found, key=lambda match: (-round(match.explained, 3), not match.face.bundled, match.off_mm)):
+        best.setdefault(match.face, match)
+    return list(best.values())
+
+
+@dataclass(frozen=True, slots=True)
+class _Votes:
+    """One row a likeness: who asks, with which weight in mm, for which face and glyph, at z → a z + b (ems to mm)."""
+
+    asker: Ints
+    weight: Floats
+    face: Ints
+    glyph: Ints
+    a: np.ndarray
+    b: np.ndarray
+
+    def of(self, face: int, log_scale: float) -> _Votes:
+        wanted = (self.face == face) & (np.abs(np.log(np.abs(self.a)) - log_scale) < SCALE_BIN)
+        return _Votes(*(getattr(self, name)[wanted] for name in ("asker", "weight", "face", "glyph", "a", "b")))
+
+
+def _votes(path: Path, prints: Prints, mirrored: bool) -> _Votes:
+    rings = _ring_votes(path, prints, mirrored)
+    segments = _segment_votes(path, prints, mirrored, len(path))
+    return _Votes(*(np.concatenate([getattr(v, name) for v in (rings, segments)]) for name in ("asker", "weight", "face", "glyph", "a", "b")))  # fmt: skip
+
+
+def _ring_votes(path: Path, prints: Prints, mirrored: bool) -> _Votes:
+    shapes = ring_shapes(path)
+    marks = mirrored_marks(shapes.marks) if mirrored else shapes.marks
+    marks = np.where(np.isfinite(marks), marks, 9.0)
+    size = np.sqrt(np.maximum(shapes.area, 1e-12))
+    asker, at = alike_rings(prints, marks, np.minimum(0.003 + 2 * NOISE_MM / size, 0.03))
+    scale = size[asker] / np.sqrt(prints.area[at])
+    third, second = shapes.third[asker], shapes.second[asker]
+    known_third, known_second = prints.third[at], prints.second[at]
+    if mirrored:
+        known_third, known_second = known_third.conj(), known_second.conj()
+    # A ring turns once where its third moment says, or half round and back where only its second one does.
+    clear, oblong = np.abs(third) > 0.004, np.abs(second) > 0.01
+    turn = np.where(
+        clear, np.angle(third * known_third.conj()), np.where(oblong, np.angle(second * known_second.conj()) / 2, 0)
+    )
+    half = oblong & ~clear
+    rows = np.concatenate([np.arange(len(asker)), np.flatnonzero(half)])
+    turn = np.concatenate([turn, turn[half] + math.pi])
+    a = scale[rows] * np.exp(1j * turn)
+    centre = prints.centre[at][rows]
+    b = shapes.centre[asker[rows]] - a * (centre.conj() if mirrored else centre)
+    weight = lengths(path)
+    return _Votes(asker[rows], weight[asker[rows]], prints.ring_face[at][rows], prints.ring_glyph[at][rows], a, b)
+
+
+def _segment_votes(path: Path, prints: Prints, mirrored: bool, first: int) -> _Votes:
+    handles, ends = segment_marks(path)
+    long = segment_lengths(path)
+    chords = np.abs(ends[:, 1] - ends[:, 0])
+    # Both ways: a path may have been turned round. Only what is longer than its own noise says anything.
+    asked = np.flatnonzero(~np.isnan(handles).any(axis=1) & (chords > 20 * NOISE_MM))
+    ring = np.repeat(np.arange(len(path)), path.counts)[asked]
+    order = np.lexsort((-long[asked], ring))
+    rank = np.arange(len(order)) - np.searchsorted(ring[order], ring[order])
+    asked = asked[order][np.argsort(rank, kind="stable")][:MOST_ASKED]  # the longest of each ring first
+    both = np.concatenate([handles[asked], 1 - handles[asked][:, ::-1]])
+    there = np.concatenate([ends[asked], ends[asked][:, ::-1]])
+    if mirrored:
+        both = both.conj()
+    noise = np.minimum(0.001 + 0.25 * NOISE_MM / np.abs(there[:, 1] - there[:, 0]), 0.01)
+    which, at = alike_segments(prints, both, noise)
+    known = prints.ends[at].conj() if mirrored else prints.ends[at]
+    a = (there[which, 1] - there[which, 0]) / (known[:, 1] - known[:, 0])
+    b = there[which, 0] - a * known[:, 0]
+    asker = np.concatenate([asked, asked])[which]
+    return _Votes(asker + first, long[asker], prints.segment_face[at], prints.segment_glyph[at], a, b)
+
+
+def _elected(votes: _Votes) -> Iterator[tuple[int, float]]:
+    """The faces and scales (logarithms) with most weight; each asker counts once, and less the more faces it likes."""
+    if not len(votes.asker):
+        return
+    askers = int(votes.asker.max()) + 1
+    pairs = np.unique(votes.face.astype(np.int64) * askers + votes.asker)
+    likes = np.bincount(pairs % askers, minlength=askers)
+    scales = np.log(np.abs(votes.a))
+    tallies: dict[int, tuple[float, float]] = {}
+    for half in (0.0, 0.5):
+        bins = np.floor(scales / SCALE_BIN + half).astype(np.int64)
+        low, count = int(bins.min()), int(bins.max() - bins.min()) + 1
+        keys = (votes.face * count + bins - low) * askers + votes.asker
+        keys, first = np.unique(keys, return_index=True)
+        weight = votes.weight[first] / np.sqrt(likes[keys % askers])
+        places, owner = np.unique(keys // askers, return_inverse=True)
+        totals = np.bincount(owner, weights=weight)
+        for place, total in zip(places.tolist(), totals.tolist(), strict=True):
+            face, number = divmod(place, count)
+            if total > tallies.get(face, (0.0, 0.0))[0]:
+                tallies[face] = total, (number + low + 0.5 - half) * SCALE_BIN
+    best = max(total for total, _ in tallies.values())
+    for face in sorted(tallies, key=lambda face: -tallies[face][0])[:BEST]:
+        if tallies[face][0] >= best * RIVAL:
+            yield face, tallies[face][1]
+
+
+class _Target:
+    """The outlines that letters are tried on: their lines as edges, and where material is."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        box = bounds(path) or (0.0, 0.0, 1.0, 1.0)
+        self.chord = min(NOISE_MM / 16, math.hypot(box[2] - box[0], box[3] - box[1]) / 1000)
+        vertices, owner = flatten(path, self.chord)
+        same = owner[1:] == owner[:-1]
+        self.starts, self.ends = vertices[:-1][same], vertices[1:][same]
+        self.ring = owner[:-1][same]
+        # Short pieces of the lines, found by their middles: a letter is tried at thousands of places.
+        along = np.linalg.norm(self.ends - self.starts, axis=1)
+        counts = np.maximum(1, np.ceil(along / max(along.sum() / MOST_PIECES, 4 * NOISE_MM))).astype(np.intp)
+        edge = np.repeat(np.arange(len(counts)), counts)
+        step = ((self.ends - self.starts) / counts[:, None])[edge]
+        self._piece = (
+            self.starts[edge] + (np.arange(len(edge)) - np.repeat(np.cumsum(counts) - counts, counts))[:, None] * step
+        )
+        self._step = step
+        self._tree = cKDTree(self._piece + step / 2)
+        self.material = region(path, False, self.chord)
+        shapely.prepare(self.material)
+
+    def away(self, points: Floats) -> tuple[Floats, Floats]:
+        """How far points (p, 2) lie from the lines, and the nearest places on them; of the two pieces whose middles are
+        nearest, which is right wherever the distance is small against their length.
+        """
+        nearest = np.minimum(self._tree.query(points, k=2)[1], len(self._piece) - 1)
+        start, along = self._piece[nearest], self._step[nearest]
+        square = np.maximum((along**2).sum(axis=2), 1e-300)
+        share = np.clip(((points[:, None] - start) * along).sum(axis=2) / square, 0, 1)
+        foot = start + share[:, :, None] * along
+        off = np.linalg.norm(points[:, None] - foot, axis=2)
+        better = off.argmin(axis=1)
+        rows = np.arange(len(points))
+        return off[rows, better], foot[rows, better]
+
+
+def _tried(face: Face, votes: _Votes, target: _Target, mirrored: bool) -> Match | None:
+    """The letters of a face that lie on the outlines, best first, none on another."""
+    texts = readable(face)
+    tried = []
+    for glyph, a, b, weight in _hypotheses(votes):
+        if glyph in texts and weight >= LEAST_VOTED * _samples(face, glyph)[1] * abs(a):
+            laid = _laid(face, glyph, a, b, target, mirrored)
+            if laid is not None:
+                tried.append((*laid, weight))
+    if not tried:
+        return None
+    # Of two letters that fit the same outline, a comma and a quote, the one on the baseline of most is meant.
+    level = _baseline([(form, on) for form, on, _, _ in tried])
+    sizes = np.array([form.em_mm for form, _, _, _ in tried])
+    em = float(sizes[np.argmin([abs(sizes - size) @ np.array([row[1] for row in tried]) for size in sizes])])
+    alike = [row for row in tried if abs(row[0].em_mm / em - 1) < SAME_SIZE]
+    order = sorted(alike, key=lambda row: -row[1] * (1.0 if level(row[0]) else 0.8))
+    kept = _by_neighbours(face, _one_a_place([(form, on, points) for form, on, points, _ in order]))
+    shapes = [em_path(face, form.glyph).transformed(form.matrix) for form in kept]
+    edges = [lines(shape, target.chord) for shape in shapes]
+    starts, ends = _edges(edges)
+    middles = (target.starts + target.ends) / 2
+    off = distances(middles, starts, ends)
+    size = np.linalg.norm(target.ends - target.starts, axis=1)
+    near = off <= max(2 * NOISE_MM, LAID_EM * em)
+    explained = float(size[near].sum() / size.sum())
+    whole = np.bincount(target.ring, weights=size, minlength=len(target.path))
+    known = np.bincount(target.ring, weights=size * near, minlength=len(target.path))
+    rings = tuple(np.flatnonzero(known >= RING_KNOWN * whole).tolist())
+    unclear = tuple(np.flatnonzero((known >= RING_TOUCHED * whole) & (known < RING_KNOWN * whole)).tolist())
+    touched = known >= RING_TOUCHED * whole
+    sure = float(known[touched].sum() / whole[touched].sum()) if touched.any() else 0.0
+    return Match(face, tuple(kept), explained, sure, float(off[near].max(initial=0.0)), rings, unclear, mirrored)
+
+
+def _one_a_place(order: Sequence[tuple[Letterform, float, Floats]]) -> list[list[Letterform]]:
+    """The letters, best first, each followed by others that fit the same outline as well; none on another's outline."""
+    kept: list[list[Letterform]] = []
+    lengths_on: list[float] = []
+    points_on: list[Floats] = []
+    for form, on, points in order:
+        if points_on:
+            owner = np.repeat(np.arange(len(points_on)), [len(known) for known in points_on])
+            away, nearest = cKDTree(np.concatenate(points_on)).query(points)
+            near = np.asarray(away <= form.em_mm / 60)
+            if near.sum() > 0.5 * len(points):
+                whose = int(np.bincount(owner[np.asarray(nearest)[near]]).argmax())
+                if near.mean() > 0.9 and on >= 0.97 * lengths_on[whose]:
+                    kept[whose].append(form)
+                continue
+        kept.append([form])
+        lengths_on.append(on)
+        points_on.append(points)
+    return kept
+
+
+def _by_neighbours(face: Face, groups: list[list[Letterform]]) -> list[Letterform]:
+    """One letter of each group: an I and an l that are the same bar stand differently far from their neighbours."""
+    font = open_face(face)
+    em = font.face.upem
+
+    def end(form: Letterform) -> complex:
+        return complex(*form.matrix.transformPoint((font.get_glyph_h_advance(form.glyph) / em, 0.0)))
+
+    space = font.get_glyph_h_advance(font.get_nominal_glyph(ord(" ")) or 0) / em
+    chosen = [group[0] for group in groups]
+    for number, group in enumerate(groups):
+        if len(group) < 2:
+            continue
+        others = chosen[:number] + chosen[number + 1 :]
+
+        def misfit(form: Letterform, others: list[Letterform] = others) -> float:
+            """How far from where the nearest neighbours' pens leave off and begin, or a space from there."""
+            before = min((abs(form.origin - end(other)) for other in others), default=0.0) / form.em_mm
+            after = min((abs(end(form) - other.origin) for other in others), default=0.0) / form.em_mm
+            return sum(min(gap, abs(gap - space), 0.5) for gap in (before, after))
+
+        chosen[number] = min(group, key=misfit)
+    return chosen
+
+
+def _edges(shapes: Sequence[shapely.Geometry]) -> tuple[Floats, Floats]:
+    vertices, owner = shapely.get_coordinates(
+        np.concatenate([shapely.get_parts(shape) for shape in shapes]), return_index=True
+    )
+    same = owner[1:] == owner[:-1]
+    return vertices[:-1][same], vertices[1:][same]
+
+
+def _hypotheses(votes: _Votes) -> Iterator[tuple[int, complex, complex, float]]:
+    """Glyph, a, b and weight of likenesses that agree where a glyph stands, the weightiest first."""
+    if not len(votes.glyph):
+        return
+    cell = 0.06 * float(np.median(np.abs(votes.a)))
+    turn = np.round(np.angle(votes.a) / 0.1)
+    keys = np.stack([votes.glyph, np.floor(votes.b.real / cell), np.floor(votes.b.imag / cell), turn])
+    owner = np.unique(keys, axis=1, return_inverse=True)[1].reshape(-1)
+    total = np.bincount(owner, weights=votes.weight)
+    order = np.lexsort((-votes.weight, owner))
+    lead = order[np.flatnonzero(np.diff(owner[order], prepend=-1))]  # the weightiest of each
+    for group in np.argsort(-total)[:MOST_TRIED].tolist():
+        row = lead[group]
+        yield int(votes.glyph[row]), complex(votes.a[row]), complex(votes.b[row]), float(total[group])
+
+
+MOST_TRIED = 400
+LEAST_VOTED = 0.08
+"""A letter is tried where at least so much of its boundary voted for it."""
+
+MOST_PIECES = 40_000
+SAMPLES = 160
+
+
+def _laid(
+    face: Face, glyph: int, a: complex, b: complex, target: _Target, mirrored: bool
+) -> tuple[Letterform, float, Floats] | None:
+    """A glyph laid on the outlines where it fits: the form, how many mm of it lie on them, and points of its boundary."""
+    ems, around = _samples(face, glyph)
+    ems = ems.conj() if mirrored else ems
+    tolerance = max(2 * NOISE_MM, LAID_EM * abs(a))
+    few = a * ems[:: SAMPLES // 20] + b
+    if (target.away(np.stack([few.real, few.imag], axis=1))[0] <= 8 * tolerance).mean() < 0.8 * (1 - HIDDEN_MOST):
+        return None
+    points = away = np.zeros(0)
+    for reach in (6 * tolerance, 2 * tolerance, tolerance):
+        places = a * ems + b
+        points = np.stack([places.real, places.imag], axis=1)
+        away, foot = target.away(points)
+        near = away <= reach
+        if near.sum() < max(6, (1 - HIDDEN_MOST) * len(ems)):
+            return None
+        # Least squares of a similarity: the nearest places on the outlines against the points in ems.
+        to, mine = foot[near] @ np.array([1, 1j]), ems[near]
+        centre, there = mine.mean(), to.mean()
+        spread = (np.abs(mine - centre) ** 2).sum()
+        if spread > 0:
+            a = complex(((to - there) * (mine - centre).conj()).sum() / spread)
+            b = complex(there - a * centre)
+    places = a * ems + b
+    points = np.stack([places.real, places.imag], axis=1)
+    on = target.away(points)[0] <= tolerance
+    inside = shapely.contains_xy(target.material, points[~on, 0], points[~on, 1])
+    if on.mean() < 1 - HIDDEN_MOST or on.sum() + inside.sum() < 0.985 * len(on):
+        return None
+    form = Letterform(glyph, readable(face)[glyph], transform_of(a, b, mirrored), float(1 - on.mean()))
+    return form, float(on.mean() * around * abs(a)), points[on]
+
+
+@lru_cache(maxsize=4096)
+def _samples(face: Face, glyph: int) -> tuple[np.ndarray, float]:
+    """Places along a glyph's boundary in ems, as complex numbers, and its length."""
+    vertices, owner = flatten(em_path(face, glyph), 2e-4)
+    flat = shapely.multilinestrings(shapely.linestrings(vertices, indices=owner))
+    points = shapely.get_coordinates(shapely.segmentize(flat, flat.length / SAMPLES))
+    return points @ np.array([1, 1j]), float(flat.length)
+
+
+def _baseline(forms: list[tuple[Letterform, float]]):  # type: ignore[no-untyped-def]
+    """Whether a letter stands on the baseline that most of the length of these stands on."""
+    turns = np.array([form.turn for form, _ in forms])
+    weights = np.array([length for _, length in forms])
+    turn = turns[weights.argmax()]
+    off = np.array([(form.origin * np.exp(-1j * turn)).imag for form, _ in forms])
+    em = forms[0][0].em_mm
+    votes = [(weights * (np.abs(off - own) < 0.02 * em)).sum() for own in off]
+    line = off[int(np.argmax(votes))]
+    return lambda form: bool(abs((form.origin * np.exp(-1j * turn)).imag - line) < 0.02 * em)
+
+
+MOST_ALIKE = 0.7
+"""Letters of which so many stand at one angle are lines; others run along a bend."""
+
+
+def ordered(match: Match) -> list[list[Letterform]]:
+    """The letters line by line from the top, each from its start to its end, as seen along their common direction."""
+    if not match.letters:
+        return []
+    turns = np.array([form.turn for form in match.letters])
+    apart = np.abs(np.angle(np.exp(1j * (turns[:, None] - turns))))
+    turn = turns[int(apart.sum(axis=1).argmin())]
+    if (apart[int(apart.sum(axis=1).argmin())] < 0.02).mean() < MOST_ALIKE:  # on a bend: their mean
+        turn = np.angle(np.mean(np.exp(1j * turns)))
+
+    def place(form: Letterform) -> complex:
+        """Of the middle of its advance, in the axes of the common direction; a mirrored word runs the other way."""
+        font = open_face(match.face)
+        half = font.get_glyph_h_advance(form.glyph) / font.face.upem / 2
+        middle = complex(*form.matrix.transformPoint((half, 0.0)))
+        there = complex(middle * np.exp(-1j * turn))
+        return there.conjugate() if match.mirrored else there
+
+    rest = sorted(match.letters, key=lambda form: place(form).imag)
+    em = rest[0].em_mm
+    same_turn = (np.abs(np.angle(np.exp(1j * (turns - turn)))) < 0.02).mean() >= MOST_ALIKE
+    result: list[list[Letterform]] = []
+    for form in rest:
+        if result and (not same_turn or abs(place(form).imag - place(result[-1][0]).imag) < 0.3 * em):
+            result[-1].append(form)
+        else:
+            result.append([form])
+    return [sorted(line, key=lambda form: place(form).real) for line in result]
+
+
+def words(match: Match) -> str:
+    """What the letters say, a space where the face's own would stand, lines parted by a space."""
+    return " ".join("".join(text for _, text in spaced(match, line)) for line in ordered(match))
+
+
+SPACE_SHARE = 0.7
+"""A gap of this share of the face's own space is one."""
+
+
+def spaced(match: Match, line: Sequence[Letterform]) -> list[tuple[Letterform, str]]:
+    """The letters of a line with their characters, and the space that follows where the gap has room for one."""
+    font = open_face(match.face)
+    em = font.face.upem
+    space = font.get_glyph_h_advance(font.get_nominal_glyph(ord(" ")) or 0) / em
+    result = []
+    for number, form in enumerate(line):
+        text = form.text
+        if number + 1 < len(line):
+            end = complex(*form.matrix.transformPoint((font.get_glyph_h_advance(form.glyph) / em, 0.0)))
+            gap = ((line[number + 1].origin - end) * np.exp(-1j * form.turn)).real / form.em_mm
+            text += " " if gap > SPACE_SHARE * space else ""
+        result.append((form, text))
+    return result
+
+
+def without(path: Path, rings: Sequence[int]) -> Path:
+    """A path without these of its subpaths."""
+    return path.select(np.setdiff1d(np.arange(len(path)), rings))
+
+
+def joined_path(paths: Sequence[Path]) -> tuple[Path, Ints]:
+    """Closed subpaths of several paths as one, and for each which path it came from and which of its subpaths it was."""
+    closed = [path.select(path.closed) for path in paths]
+    origin = [(number, ring) for number, path in enumerate(paths) for ring in np.flatnonzero(path.closed).tolist()]
+    return concat(closed), np.array(origin, np.intp).reshape(-1, 2)
+
+
+__all__ = ["Letterform", "Match", "identify", "joined_path", "ordered", "spaced", "without", "words"]
