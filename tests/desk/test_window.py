@@ -14,47 +14,13 @@ from PySide6.QtWidgets import (
     QPushButton,
 )
 
-from unkelt.demo import make_demo
+from tests.desk.hands import found, opened, settle
 from unkelt.desk import state as state_module
-from unkelt.desk.app import make_application
 from unkelt.desk.drawing import Lens
 from unkelt.desk.theme import DARK, LIGHT
-from unkelt.desk.window import Desk
 from unkelt.proof.proof import prove
 from unkelt.session.actions import ACTIONS
 from unkelt.sheet.ticket import read_ticket
-
-
-@pytest.fixture(scope="module")
-def quay(tmp_path_factory):
-    folder = tmp_path_factory.mktemp("quay")
-    make_demo(folder)
-    return folder
-
-
-@pytest.fixture
-def desk(qtbot, qapp, monkeypatch):
-    make_application()
-    made = Desk(LIGHT)
-    qtbot.addWidget(made)
-    monkeypatch.setattr(QMessageBox, "question", lambda *_: QMessageBox.StandardButton.Discard)
-    made.show()
-    qtbot.waitExposed(made)
-    yield made
-    made.close()
-
-
-def settle(qtbot, desk):
-    qtbot.waitUntil(lambda: not desk.state.bench.is_busy(), timeout=60_000)
-
-
-def opened(qtbot, desk, *paths):
-    desk.state.open_paths(list(paths))
-    settle(qtbot, desk)
-
-
-def found(desk):
-    return [finding.code for finding in desk.state.findings]
 
 
 def test_the_whole_way_by_clicks_and_keys(qtbot, desk, quay, tmp_path, monkeypatch):

@@ -32,7 +32,7 @@ def test_another_face_or_a_reason():
     assert after(Call("set-face", options={"family": "Pacifico"})).runs[0].face.families == ("Pacifico",)
     for options, reason in (
         ({"family": "Quayside Script"}, "is not here"),
-        ({}, "no face is named"),
+        ({}, "yours to choose"),
         ({"family": "Arvo"}, "set already"),
     ):
         with pytest.raises(StepRefused, match=reason):

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import replace
 
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QVBoxLayout, QWidget
@@ -11,11 +10,12 @@ from unkelt.desk.options import OptionForm
 from unkelt.desk.parts import label
 from unkelt.recipe import Call
 from unkelt.session.ledger import sentence
+from unkelt.session.offers import Offers
 from unkelt.session.words import shown_value
 from unkelt.steps.steps import STEPS
 
 
-def changed_call(parent: QWidget, call: Call, families: Sequence[str]) -> Call | None:
+def changed_call(parent: QWidget, call: Call, offers: Offers) -> Call | None:
     """The call as the person wants it; None where nothing is to change."""
     step = STEPS[call.name]
     dialog = QDialog(parent)
@@ -23,7 +23,7 @@ def changed_call(parent: QWidget, call: Call, families: Sequence[str]) -> Call |
     dialog.setMinimumWidth(420)
     form = OptionForm()
     hints = {parameter.name: shown_value(parameter, call.options[parameter.name]) for parameter in step.parameters if parameter.name in call.options}  # fmt: skip
-    form.show_step(step, hints, {"family": families})
+    form.show_step(step, hints, offers)
     buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
     again = buttons.button(QDialogButtonBox.StandardButton.Ok)
     again.setText("Take the steps again")

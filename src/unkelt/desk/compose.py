@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
+
 from PySide6.QtCore import QItemSelectionModel, Qt, Signal
 from PySide6.QtWidgets import (
     QAbstractItemView,
@@ -24,6 +26,7 @@ from unkelt.desk.table import LightTable
 from unkelt.desk.theme import PAD, Palette, font
 from unkelt.recipe import Call
 from unkelt.session.ledger import Entry, sentence, steps_for
+from unkelt.session.offers import Offers
 from unkelt.session.preview import Preview
 from unkelt.steps.steps import STEPS
 
@@ -40,7 +43,7 @@ class ComposeView(QWidget):
     def __init__(self, palette: Palette) -> None:
         super().__init__()
         self.entries: list[Entry] = []
-        self.families: list[str] = []
+        self._offers: Callable[[Sequence[str]], Offers] | None = None
         self._drawing: Drawing | None = None
         self.table = LightTable(palette)
         self.table.lens = Lens.INK
@@ -127,10 +130,14 @@ class ComposeView(QWidget):
 
     # what is shown
 
-    def show_sheet(self, entries: list[Entry], families: list[str], drawing: Drawing, *, fit: bool) -> None:
-        """The items of a sheet; those that were chosen and are still there stay chosen."""
+    def show_sheet(
+        self, entries: list[Entry], offers: Callable[[Sequence[str]], Offers], drawing: Drawing, *, fit: bool
+    ) -> None:
+        """The items of a sheet; those that were chosen and are still there stay chosen. `offers` says what a step on some
+        of them may be chosen from.
+        """
         kept = {entry.id for entry in self.chosen()}
-        self.entries, self.families, self._drawing = entries, families, drawing
+        self.entries, self._offers, self._drawing = entries, offers, drawing
         self.items.blockSignals(True)
         self.items.setRowCount(len(entries))
         for row, entry in enumerate(entries):
@@ -194,7 +201,8 @@ class ComposeView(QWidget):
         hints: dict[str, str] = {}
         if name == "set-text":  # with nothing chosen it can only be a new line
             hints = {"text": chosen[0].name.strip("“”")} if chosen else {"new": "yes"}
-        self.options.show_step(STEPS[str(name)] if name else None, hints, {"family": self.families})
+        offers = self._offers([entry.id for entry in chosen]) if self._offers else None
+        self.options.show_step(STEPS[str(name)] if name else None, hints, offers)
         self.figures.hide()
         self.proof.say("clean", [])
         self.apply.setEnabled(False)

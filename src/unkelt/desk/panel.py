@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
+
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QComboBox,
@@ -21,6 +23,7 @@ from unkelt.desk.parts import label, named
 from unkelt.desk.theme import PAD, Palette, font
 from unkelt.proof.proof import Proof
 from unkelt.recipe import Call
+from unkelt.session.offers import Offers
 from unkelt.session.preview import Preview
 from unkelt.session.viewport import loupe_box
 from unkelt.session.words import proof_rows
@@ -41,6 +44,8 @@ class FindingPanel(QWidget):
         self.setObjectName("panel")
         self.setFixedWidth(318)
         self.finding: Finding | None = None
+        self.offers: Callable[[Sequence[str]], Offers] | None = None
+        """What a step on some items may be chosen from."""
 
         self.headline = label("", 14, 600, wrap=True)
         self.message = label("", 10, role="muted", wrap=True)
@@ -89,10 +94,10 @@ class FindingPanel(QWidget):
             self.headline,
             self.message,
             self.loupes,
-            self.figures,
-            self.proofbox,
             self.choice,
             self.options,
+            self.figures,
+            self.proofbox,
         ):
             layout.addWidget(widget)
         layout.addStretch(1)
@@ -194,4 +199,6 @@ class FindingPanel(QWidget):
         if step:
             self.here.setText(step.title if len(step.title) < 16 else "Apply here")
             self.here.setToolTip(step.promise)
-        self.options.show_step(step)
+        finding = self.finding
+        offers = self.offers(finding.items) if finding and self.offers else None
+        self.options.show_step(step, None, offers)

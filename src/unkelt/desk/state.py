@@ -22,6 +22,7 @@ from unkelt.release.package import Held, Package, release
 from unkelt.session.job import Job, open_job, ticket_beside
 from unkelt.session.preview import Preview, preview
 from unkelt.session.working_file import ENDING, open_working, save_working
+from unkelt.sheet.change import addressed
 from unkelt.sheet.model import Sheet
 from unkelt.sheet.ticket import Ticket, read_ticket
 from unkelt.survey.check import Workshop, standard_workshop
@@ -182,8 +183,13 @@ class DeskState(QObject):
         if job is None or call is None or not (self.at_latest or anywhere):
             return
         sheet, workshop = job.shown, job.workshop
+        call = replace(call, items=addressed(sheet, call.items))
         self.bench.start(
-            "preview", "Trying the step…", lambda _: preview(call, sheet, workshop), self._take_preview, self.said.emit
+            "preview",
+            "Trying the step…",
+            lambda progress: preview(call, sheet, workshop, progress),
+            self._take_preview,
+            self.said.emit,
         )
 
     def _take_preview(self, found: Preview) -> None:
@@ -252,7 +258,9 @@ class DeskState(QObject):
             elif self.job is job:
                 self.change(job.with_step(tried.call, tried.outcome))
 
-        self.bench.start("apply", "Applying…", lambda _: preview(call, sheet, workshop), done, self.said.emit)
+        self.bench.start(
+            "apply", "Applying…", lambda progress: preview(call, sheet, workshop, progress), done, self.said.emit
+        )
 
     def mend_safe(self) -> None:
         """Takes all safe steps; what was refused is said and left."""

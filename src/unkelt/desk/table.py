@@ -8,16 +8,19 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QToolTip, QWidget
 
-from unkelt.desk.drawing import Drawing, Lens
+from unkelt.desk.drawing import Drawing, Lens, painter_path
 from unkelt.desk.marks import draw_mark, level_colour, mark_path
 from unkelt.desk.theme import Palette, colour, font
 from unkelt.geometry.measure import Box
 from unkelt.session.dimensions import Dimension, dimensions
+from unkelt.session.handles import Handle, Handles
 from unkelt.session.viewport import Viewport, ticks
 from unkelt.survey.finding import Finding
 
 RULER = 26
 MARK = 5.0
+GRIP = 9.0
+"""Half the width, in pixels, of what a handle can be taken by."""
 
 
 class LightTable(QWidget):
@@ -25,6 +28,7 @@ class LightTable(QWidget):
 
     pointed = Signal(float, float)
     finding_chosen = Signal(int)
+    handle_dragged = Signal(object, float, float)
     view_changed = Signal()
 
     def __init__(self, palette: Palette) -> None:
@@ -35,6 +39,8 @@ class LightTable(QWidget):
         self.chosen: int | None = None
         self.chosen_boxes: Sequence[Box] = ()
         self.lens = Lens.BLADE
+        self.handles = Handles()
+        self._held: Handle | None = None
         self.view = Viewport(100, 100)
         self.empty_words = ("Drop a lettering file here", "or open one with Ctrl+O. The original is never changed.")
         self._fitted = True
@@ -61,6 +67,13 @@ class LightTable(QWidget):
     def show_chosen(self, boxes: Sequence[Box]) -> None:
         """Frames what is chosen in the ledger."""
         self.chosen_boxes = boxes
+        self.update()
+
+    def show_handles(self, handles: Handles) -> None:
+        """What can be dragged. One that is being dragged stays in the hand."""
+        self.handles = handles
+        if self._held is not None:
+            self._held = next((handle for handle in handles.places if handle.name == self._held.name), None)
         self.update()
 
     def set_lens(self, lens: Lens) -> None:
@@ -108,11 +121,19 @@ class LightTable(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._drag, self._moved = event.position(), False
+        self._held = self._handle_at(event.position())
         self.setFocus(Qt.FocusReason.MouseFocusReason)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         at = event.position()
         self.pointed.emit(*self.view.to_mm(at.x() - RULER, at.y() - RULER))
+        if self._held is not None and event.buttons():
+            self.setCursor(Qt.CursorShape.ClosedHandCursor)
+            self._moved = True
+            self.handle_dragged.emit(self._held, *self.view.to_mm(at.x() - RULER, at.y() - RULER))
+            return
+        if not event.buttons():
+            self.setCursor(Qt.CursorShape.OpenHandCursor) if self._handle_at(at) else self.unsetCursor()
         if self._drag is not None and event.buttons():
             step = at - self._drag
             if self._moved or step.manhattanLength() > 3:
@@ -122,7 +143,7 @@ class LightTable(QWidget):
                 self._drag = at
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self._drag = None
+        self._drag = self._held = None
         self.unsetCursor()
         if not self._moved:
             index = self._finding_at(event.position())
@@ -135,6 +156,10 @@ class LightTable(QWidget):
 
     def event(self, event: QEvent) -> bool:
         if event.type() == QEvent.Type.ToolTip:
+            handle = self._handle_at(QPointF(event.pos()))  # type: ignore[attr-defined]
+            if handle is not None:
+                QToolTip.showText(event.globalPos(), f"Drag: {handle.words}", self)  # type: ignore[attr-defined]
+                return True
             index = self._finding_at(QPointF(event.pos()))  # type: ignore[attr-defined]
             if index is None:
                 QToolTip.hideText()
@@ -142,6 +167,13 @@ class LightTable(QWidget):
                 QToolTip.showText(event.globalPos(), self.findings[index].headline, self)  # type: ignore[attr-defined]
             return True
         return super().event(event)
+
+    def _handle_at(self, at: QPointF) -> Handle | None:
+        for handle in self.handles.places:
+            x, y = self.view.to_px(handle.x, handle.y)
+            if QRectF(x + RULER - GRIP, y + RULER - GRIP, 2 * GRIP, 2 * GRIP).contains(at):
+                return handle
+        return None
 
     def _finding_at(self, at: QPointF) -> int | None:
         order = sorted(range(len(self.findings)), key=lambda index: index != self.chosen)
@@ -167,6 +199,7 @@ class LightTable(QWidget):
         self.drawing.paint(painter, self.view, self.lens, self.colours)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_dimensions(painter, dimensions(self.drawing.ink, self.drawing.workshop.ticket))
+        self._paint_handles(painter)
         painter.translate(-RULER, -RULER)
         self._paint_marks(painter)
         painter.restore()
@@ -184,6 +217,27 @@ class LightTable(QWidget):
         painter.setPen(colour(self.colours.muted))
         painter.setFont(font(10.5))
         painter.drawText(area.translated(0, 18), Qt.AlignmentFlag.AlignCenter, rest)
+
+    def _paint_handles(self, painter: QPainter) -> None:
+        """What can be dragged: rings with a dot, on the dashed line they belong to."""
+        if self.handles.line is not None:
+            painter.save()
+            painter.scale(self.view.scale, self.view.scale)
+            painter.translate(-self.view.x, -self.view.y)
+            pen = QPen(colour(self.colours.accent), 1.2, Qt.PenStyle.DashLine)
+            pen.setCosmetic(True)
+            painter.strokePath(painter_path(self.handles.line, False), pen)
+            painter.restore()
+        for handle in self.handles.places:
+            at = QPointF(*self.view.to_px(handle.x, handle.y))
+            painter.setPen(QPen(colour(self.colours.page), 4))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(at, GRIP - 2, GRIP - 2)
+            painter.setPen(QPen(colour(self.colours.accent), 2))
+            painter.setBrush(colour(self.colours.page, 200))
+            painter.drawEllipse(at, GRIP - 2, GRIP - 2)
+            painter.setBrush(colour(self.colours.accent))
+            painter.drawEllipse(at, 1.5, 1.5)
 
     def _paint_marks(self, painter: QPainter) -> None:
         for index, finding in enumerate(self.findings):

@@ -169,6 +169,9 @@ def style_sheet(p: Palette) -> str:
     QComboBox QAbstractItemView {{ background: {p.raised}; border: 1px solid {p.line};
                    selection-background-color: {p.accent_soft}; selection-color: {p.text}; }}
     QListView {{ background: {p.panel}; border: none; outline: none; }}
+    QListView {{ selection-background-color: {p.accent_soft}; selection-color: {p.text}; }}
+    QListView::item:selected {{ background: {p.accent_soft}; color: {p.text}; border-radius: 4px; }}
+    QListView::item:hover {{ background: {p.raised}; border-radius: 4px; }}
     QTableView {{ background: {p.panel}; border: none; border-right: 1px solid {p.line}; outline: none;
                    selection-background-color: {p.accent_soft}; selection-color: {p.text}; }}
     QTableView::item {{ padding: 0 8px; border-bottom: 1px solid {p.line}; }}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
 from PySide6.QtCore import QPoint, Qt
@@ -41,8 +42,10 @@ from unkelt.errors import UnkeltError
 from unkelt.formats.files import write_whole
 from unkelt.formats.formats import READERS
 from unkelt.recipe import dump_recipe
+from unkelt.session.handles import Handle, dragged, handles
 from unkelt.session.intake import intake
 from unkelt.session.ledger import ledger
+from unkelt.session.offers import Offers, offers
 from unkelt.session.words import Verdict, original_caption, saved_words, stage_caption, summary, totals, verdict
 from unkelt.session.working_file import ENDING
 from unkelt.sheet.figures import figures
@@ -100,6 +103,7 @@ class Desk(QMainWindow):
         self.table.pointed.connect(self._show_place)
         self.table.view_changed.connect(self._show_scale)
         self.panel = FindingPanel(p)
+        self.panel.offers = self._offers
         self.panel.apply_here.connect(self.apply_here)
         self.panel.apply_alike.connect(self.apply_alike)
         self.panel.step_changed.connect(self._try_step)
@@ -142,6 +146,7 @@ class Desk(QMainWindow):
         self.pages.addWidget(self.intake)
         self.compose = ComposeView(p)
         self.compose.tried.connect(self._try_composed)
+        self.compose.table.handle_dragged.connect(self._drag_composed)
         self.compose.apply_asked.connect(self.state.put_in)
         self.compose.lettering_asked.connect(self.state.back_to_lettering)
         self.pages.addWidget(self.compose)
@@ -312,13 +317,30 @@ class Desk(QMainWindow):
         job = self.state.job
         if job and self.composing:
             self.compose.show_sheet(
-                ledger(job.shown, job.workshop), job.workshop.shelf.families(), self._drawing(job.shown), fit=fit
+                ledger(job.shown, job.workshop),
+                self._offers,
+                self._drawing(job.shown),
+                fit=fit,
             )
 
+    def _offers(self, items: Sequence[str]) -> Offers:
+        """What a step on these items of the sheet shown may be chosen from."""
+        job = self.state.job
+        assert job is not None
+        return offers(job.shown, items, job.workshop)
+
     def _try_composed(self) -> None:
-        if self.composing:
-            self.state.try_step(self.compose.call(), anywhere=True)
+        job = self.state.job
+        if job and self.composing:
+            call = self.compose.call()
+            self.compose.table.show_handles(handles(call, job.shown, job.workshop))
+            self.state.try_step(call, anywhere=True)
             self._show_strip()
+
+    def _drag_composed(self, handle: Handle, x: float, y: float) -> None:
+        job, call = self.state.job, self.compose.call()
+        if job and call:
+            self.compose.options.put(dragged(call, handle, (x, y), job.shown, job.workshop))
 
     def _turn_to(self, view: str, page: int) -> None:
         if self.state.job:
@@ -406,7 +428,9 @@ class Desk(QMainWindow):
         job, place = self.state.job, self._step_place()
         if job is None or place is None:
             return
-        call = changed_call(self, job.stages[place].call, job.workshop.shelf.families())
+        before = job.look_at(place).shown
+        taken = job.stages[place].call
+        call = changed_call(self, taken, offers(before, taken.items, job.workshop))
         if call is not None:
             self.state.edit(lambda: job.with_changed(place, call))
 

@@ -76,9 +76,16 @@ def prints_of(faces: Sequence[Face], cache: FilePath | None = None, progress: Pr
     return Prints(tuple(faces), **whole)  # type: ignore[arg-type]
 
 
-@lru_cache(maxsize=2)
-def kept_prints(faces: tuple[Face, ...]) -> Prints:
-    return prints_of(faces)
+_KEPT: dict[tuple[Face, ...], Prints] = {}
+
+
+def kept_prints(faces: tuple[Face, ...], progress: Progress | None = None) -> Prints:
+    """The prints of a shelf's faces, in memory for the shelf that was asked for last."""
+    if faces not in _KEPT:
+        found = prints_of(faces, progress=progress)
+        _KEPT.clear()
+        _KEPT[faces] = found
+    return _KEPT[faces]
 
 
 def _cached(face: Face, folder: FilePath) -> dict[str, NDArray[np.generic]]:

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from unkelt.errors import StepRefused
+from unkelt.lettering.prints import Progress, kept_prints
 from unkelt.recipe import Call, apply
 from unkelt.sheet.extent import measured_box
 from unkelt.sheet.figures import figures
@@ -38,8 +39,10 @@ class Preview:
     refusal: str | None = None
 
 
-def preview(call: Call, sheet: Sheet, workshop: Workshop) -> Preview:
+def preview(call: Call, sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -> Preview:
     """Tries a step and says what it would change. Never raises for a refusal: that is part of the answer."""
+    if call.name == "recover-text":  # the one step that may have to look at a whole shelf first
+        kept_prints(workshop.shelf.faces, progress)
     try:
         outcome = apply(call, sheet, workshop)
     except StepRefused as problem:
@@ -88,7 +91,14 @@ def proof_lines(evidence: Evidence) -> tuple[str, ...]:
         moved = float(evidence["max_deviation_mm"])
         bound = "no line moves" if moved == 0 else f"no line moves more than {_small(moved)}"
         lines.append(bound if lines else f"Certified: {bound}")
-    if "face" in evidence:
+    if "sure_percent" in evidence:
+        lines = [
+            f"{evidence['face']}, {float(evidence['sure_percent']):.0f} % sure",
+            f"reads “{evidence['words']}”",
+            *lines,
+        ]
+        lines += [f"as likely: {evidence['as_well']}"] if "as_well" in evidence else []
+    elif "face" in evidence:
         lines.insert(0, f"Curves as designed: {evidence['face']}")
     if "factor" in evidence:
         lines += [f"Scaled by {float(evidence['factor']):.5f}", "proportions kept, measured again on the curves"]

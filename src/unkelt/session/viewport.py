@@ -48,6 +48,11 @@ class Viewport:
     def panned(self, dx_px: float, dy_px: float) -> Viewport:
         return replace(self, x=self.x - dx_px / self.scale, y=self.y - dy_px / self.scale)
 
+    def centred(self, box: Box, *, left: bool = False) -> Viewport:
+        """A box in the middle at the scale as it is, or with its left side at the left edge."""
+        x = box[0] if left else (box[0] + box[2]) / 2 - self.width_px / self.scale / 2
+        return replace(self, x=x, y=(box[1] + box[3]) / 2 - self.height_px / self.scale / 2)
+
     def fitted(self, box: Box, margin_px: float = 24.0) -> Viewport:
         """All of a box in the middle."""
         width, height = max(box[2] - box[0], 1e-3), max(box[3] - box[1], 1e-3)

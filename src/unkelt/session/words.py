@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -116,6 +117,25 @@ def shown_default(parameter: Parameter) -> str:
 def shown_value(parameter: Parameter, value: object) -> str:
     """A value of a recipe, as its control shows it."""
     return ("no", "yes")[bool(value)] if parameter.kind == "switch" else str(value)
+
+
+NUDGES = {"length": 0.1, "number": 0.1, "angle": 1.0, "count": 1.0}
+"""By how much a key changes an option of each kind; lengths in the unit they are written in."""
+
+
+def nudged(parameter: Parameter, text: str, way: int, *, coarse: bool, fine: bool) -> str | None:
+    """The field's text with its number one step up or down; None where it has no single number."""
+    if parameter.kind not in NUDGES:
+        return None
+    default = "" if parameter.default is None else f"{parameter.default:g}"
+    match = re.fullmatch(r"\s*([-−]?\d+(?:[.,]\d+)?)\s*([a-z]*)\s*", text or default, re.IGNORECASE)
+    if not match:
+        return None
+    step = NUDGES[parameter.kind] * (10 if coarse else 0.1 if fine and parameter.kind != "count" else 1)
+    value = float(match[1].replace(",", ".").replace("−", "-")) + way * step
+    value = max(value, 0.0) if parameter.kind == "count" else value
+    unit = match[2] or ("mm" if parameter.kind == "length" else "")
+    return f"{round(value, 3) + 0.0:g} {unit}".strip()
 
 
 def given_value(parameter: Parameter, text: str) -> object | None:

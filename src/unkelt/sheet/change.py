@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from dataclasses import replace
 
 from fontTools.misc.transform import Transform
@@ -39,6 +39,19 @@ def transformed(sheet: Sheet, matrix: Transform, *, strokes: bool, items: Collec
                 return item
 
     return sheet.mapped(change)
+
+
+def addressed(sheet: Sheet, items: Sequence[str]) -> tuple[str, ...]:
+    """The same items, a group's id in place of all that it holds: it still says what is meant when there are more or
+    fewer of them, as after a correction of the name that they spell.
+    """
+    left = dict.fromkeys(items)
+    for item in sheet.walk():  # outer groups first
+        if isinstance(item, Group):
+            held = leaves(sheet, [item.id])
+            if len(held) > 1 and held <= left.keys():
+                left = dict.fromkeys(name for name in left if name not in held) | {item.id: None}
+    return tuple(left)
 
 
 def leaves(sheet: Sheet, items: Collection[str]) -> set[str]:

@@ -99,7 +99,7 @@ def set_face(
     Refused when the face is not on the shelf or lacks a character.
     """
     if not family.strip() and height is None:
-        raise StepRefused("set-face", "no face is named")
+        raise StepRefused("set-face", "a face is yours to choose; nothing is put in its place by itself")
     if height is not None and height <= 0:
         raise StepRefused("set-face", "the height must be greater than zero")
     query = FaceQuery((family.strip(),), weight, italic)

@@ -61,8 +61,8 @@ def set_on_guide(
         if shape == "path":
             assert isinstance(guide, Outline)
             return on_path(lettering, guide.path, position, along, away, guide.id, upright)
-        middle = _middle(lettering, workshop)
         if shape == "straight":
+            middle = _middle(lettering, workshop)
             width = _advance(lettering, workshop)
             own = lettering.placement.inverse().transformPoint(middle)
             shift = {"start": -0.5, "end": 0.5}.get(lettering.anchor, 0.0) * width
@@ -70,7 +70,7 @@ def set_on_guide(
         if shape == "column":
             return in_column(lettering, _start(lettering, workshop), upright)
         lowered = away - _capitals(lettering, workshop) if band and tops == "inward" else away
-        centre = _centre(middle, radius, around, x, y)
+        centre = circle_of(lettering, workshop, radius, around, x, y)
         return on_circle(
             lettering, centre, radius, around + math.degrees(along / radius), tops, position, lowered, upright
         )
@@ -84,10 +84,11 @@ def set_on_guide(
     return Outcome(outcome.sheet, outcome.items, {**outcome.evidence, "letters_that_collide": collisions})
 
 
-def _centre(
-    middle: tuple[float, float], radius: float, around: float, x: float | None, y: float | None
+def circle_of(
+    lettering: Lettering, workshop: Workshop, radius: float, around: float, x: float | None, y: float | None
 ) -> tuple[float, float]:
-    """The centre asked for, or the one with which the middle of the text stays where it is."""
+    """The circle's centre in mm: the one asked for, or that with which the middle of the text stays where it is."""
+    middle = _middle(lettering, workshop)
     turn = math.radians(around)
     kept = middle[0] - radius * math.sin(turn), middle[1] + radius * math.cos(turn)
     return (kept[0] if x is None else x), (kept[1] if y is None else y)

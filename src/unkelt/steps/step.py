@@ -15,7 +15,8 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from unkelt.errors import LengthError, StaleTarget, StepRefused
-from unkelt.sheet.model import Lettering, Outline, Sheet
+from unkelt.sheet.change import leaves
+from unkelt.sheet.model import Group, Lettering, Outline, Sheet
 from unkelt.survey.check import Workshop
 from unkelt.units import parse_length
 
@@ -142,16 +143,20 @@ def _parameter(parameter: inspect.Parameter, hint: Any) -> Parameter:
 
 
 def targets(name: str, sheet: Sheet, items: Iterable[str], kind: type[Outline] | type[Lettering]) -> list[Any]:
-    """The items a step works on, in sheet order: those named, or all of the kind where none is named.
+    """The items a step works on, in sheet order: those named, or all of the kind where none is named. A group that is
+    named stands for all of the kind in it.
 
     Raises StaleTarget when a named item is gone, StepRefused when one is of another kind or there is none at all.
     """
     wanted = dict.fromkeys(items)
     on_sheet = {item.id: item for item in sheet.walk()}
-    for item_id in wanted:
-        if item_id not in on_sheet:
+    for item_id in list(wanted):
+        item = on_sheet.get(item_id)
+        if item is None:
             raise StaleTarget(name, f"“{item_id}” is no longer on the sheet")
-        if not isinstance(on_sheet[item_id], kind):
+        if isinstance(item, Group):
+            wanted |= dict.fromkeys(leaves(sheet, [item_id]))
+        elif not isinstance(item, kind):
             raise StepRefused(name, f"“{item_id}” is no {kind.__name__.lower()}")
     found = [item for item in on_sheet.values() if isinstance(item, kind) and (not wanted or item.id in wanted)]
     if not found:

@@ -1,0 +1,130 @@
+"""What can be taken hold of on the table while a step is being set: where it lies, and what dragging it means."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from unkelt.errors import LengthError
+from unkelt.geometry.measure import Box, bounds, join_boxes
+from unkelt.geometry.path import Path
+from unkelt.lettering.guides import circle
+from unkelt.lettering.letters import glyph_boxes
+from unkelt.lettering.setting import set_lettering
+from unkelt.recipe import Call
+from unkelt.sheet.model import Item, Lettering, Outline, Sheet
+from unkelt.steps.set_on_guide import circle_of
+from unkelt.steps.steps import STEPS
+from unkelt.survey.check import Workshop
+from unkelt.units import parse_length
+
+
+@dataclass(frozen=True, slots=True)
+class Handle:
+    """A place on the sheet, in mm, that can be dragged; `words` say what for."""
+
+    name: str
+    x: float
+    y: float
+    words: str
+
+
+@dataclass(frozen=True, slots=True)
+class Handles:
+    """What can be dragged, and a line to be seen with it: a circle that text is set on, the way a thing is moved."""
+
+    places: tuple[Handle, ...] = ()
+    line: Path | None = None
+
+
+def handles(call: Call | None, sheet: Sheet, workshop: Workshop) -> Handles:
+    """The handles of a step as it is set; none for steps that are set by numbers and words alone."""
+    chosen = [item for name in call.items if (item := sheet.find(name)) is not None] if call else []
+    box = _box(chosen, workshop)
+    if call is None or box is None:
+        return Handles()
+    try:
+        return _handles(call, chosen, box, sheet, workshop)
+    except (LengthError, ValueError, TypeError):  # an option that can't be read has no place
+        return Handles()
+
+
+def _handles(call: Call, chosen: list[Item], box: Box, sheet: Sheet, workshop: Workshop) -> Handles:
+    get = _reader(call)
+    middle = (box[0] + box[2]) / 2, (box[1] + box[3]) / 2
+    text = chosen[0] if isinstance(chosen[0], Lettering) else None
+    match call.name:
+        case "set-on-guide" if text and get("shape") == "circle" and get("radius") > 0:
+            radius, turn = get("radius"), math.radians(get("around"))
+            x, y = circle_of(text, workshop, radius, get("around"), get("x"), get("y"))
+            rim = x + radius * math.sin(turn), y - radius * math.cos(turn)
+            places = (
+                Handle("centre", x, y, "the circle's centre"),
+                Handle("rim", *rim, "radius, and where on the circle"),
+            )
+            return Handles(places, circle(x, y, radius, 0.0, True))
+        case "move":
+            return Handles((Handle("to", middle[0] + get("right"), middle[1] + get("down"), "where its middle goes"),))
+        case "hang-ring" | "spokes" | "rotate":
+            usual = {"hang-ring": (middle[0], box[1]), "spokes": (sheet.page_mm[0] / 2, sheet.page_mm[1] / 2)}
+            x, y = usual.get(call.name, middle)
+            words = "the hole's middle" if call.name == "hang-ring" else "the centre"
+            place = x if get("x") is None else get("x"), y if get("y") is None else get("y")
+            return Handles((Handle("place", *place, words),))
+        case "set-letters" if text:
+            boxes = {str(first + 1): box for _, first, box in glyph_boxes(text, workshop.shelf)}
+            if letter := boxes.get(str(get("letters")).strip()):
+                x, y = (letter[0] + letter[2]) / 2 + get("shift"), (letter[1] + letter[3]) / 2 - get("lift")
+                return Handles((Handle("letter", x, y, "this letter alone"),))
+    return Handles()
+
+
+def dragged(call: Call, handle: Handle, to: tuple[float, float], sheet: Sheet, workshop: Workshop) -> dict[str, str]:
+    """The options, as a person would write them, with which the handle lies at this place of the sheet."""
+    get = _reader(call)
+    dx, dy = to[0] - handle.x, to[1] - handle.y
+    match call.name, handle.name:
+        case "set-on-guide", "centre":
+            return {"x": _mm(to[0]), "y": _mm(to[1])}
+        case "set-on-guide", "rim":
+            text = sheet.find(call.items[0])
+            assert isinstance(text, Lettering)
+            x, y = circle_of(text, workshop, get("radius"), get("around"), get("x"), get("y"))
+            around = math.degrees(math.atan2(to[0] - x, y - to[1])) % 360
+            radius = math.hypot(to[0] - x, to[1] - y)
+            return {"radius": _mm(radius), "around": f"{round(around, 1) % 360:g}", "x": _mm(x), "y": _mm(y)}
+        case "move", _:
+            return {"right": _mm(get("right") + dx), "down": _mm(get("down") + dy)}
+        case (("hang-ring" | "spokes" | "rotate"), _):
+            return {"x": _mm(to[0]), "y": _mm(to[1])}
+        case "set-letters", _:
+            return {"shift": _mm(get("shift") + dx), "lift": _mm(get("lift") - dy)}
+    return {}
+
+
+def _mm(value: float) -> str:
+    return f"{round(value, 2) + 0.0:g} mm"
+
+
+def _reader(call: Call) -> Any:
+    """The value of an option by its name: as given, in mm and degrees, else the step's own."""
+    known = {parameter.name: parameter for parameter in STEPS[call.name].parameters}
+    options: Mapping[str, Any] = call.options
+
+    def get(name: str) -> Any:
+        value = options.get(name, known[name].default)
+        return parse_length(value) if known[name].kind == "length" and isinstance(value, str) else value
+
+    return get
+
+
+def _box(items: list[Item], workshop: Workshop) -> Box | None:
+    boxes = []
+    for item in items:
+        if isinstance(item, Outline):
+            boxes.append(bounds(item.path))
+        elif isinstance(item, Lettering):
+            boxes.append(set_lettering(item, workshop.shelf).ink(item.placement))
+    return join_boxes([box for box in boxes if box])

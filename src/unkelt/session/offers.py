@@ -1,0 +1,120 @@
+"""What a step's options may be chosen from, with pictures: the faces of the shelf, the letters of a text, their forms."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+from fontTools.misc.transform import Identity, Transform
+
+from unkelt.geometry.measure import Box, bounds, join_boxes
+from unkelt.geometry.path import Path, concat
+from unkelt.lettering.faces import Face, Shelf
+from unkelt.lettering.letters import forms
+from unkelt.lettering.nearest import alone, by_nearness, in_face
+from unkelt.lettering.setting import glyph_path, set_lettering
+from unkelt.sheet.appearance import Appearance
+from unkelt.sheet.model import FaceQuery, Lettering, Run, Sheet
+from unkelt.survey.check import Workshop
+
+SAMPLE = Lettering("sample", (Run("Hollin Quay", FaceQuery(()), 20.0, Appearance(fill="#000000"), at=(0.0, 0.0)),))
+"""What faces are shown with where no text is chosen."""
+
+
+@dataclass(frozen=True, slots=True)
+class Specimen:
+    """The words in a face: their curves and box in mm, and a line of words on width and what is lacking."""
+
+    path: Path
+    box: Box
+    words: str
+    lacks: str
+
+
+@dataclass(frozen=True, slots=True)
+class Choice:
+    """Something to choose by its picture: curves and their box, what it is called, and the option's value."""
+
+    path: Path
+    box: Box
+    words: str
+    value: str
+
+
+@dataclass(frozen=True)
+class Offers:
+    """For one text, or for a new one where `lettering` is None."""
+
+    shelf: Shelf
+    lettering: Lettering | None = None
+
+    @cached_property
+    def faces(self) -> list[Face]:
+        """The faces, nearest first to the one that the text asks for; in the order of the alphabet for a new text."""
+        if self.lettering is None:
+            return sorted(self.shelf.faces, key=lambda face: (face.family.casefold(), face.italic, face.weight))
+        return by_nearness(self.lettering.runs[0].face, self.shelf)
+
+    @cached_property
+    def _now_mm(self) -> float | None:
+        """The width of the text as it is set; as its file says it where its face isn't there."""
+        if self.lettering is None:
+            return None
+        setting = set_lettering(self.lettering, self.shelf)
+        ink = setting.ink(Identity) if setting.complete else None
+        return ink[2] - ink[0] if ink else self.lettering.length_mm
+
+    def specimen(self, face: Face) -> Specimen:
+        """The words of the text in a face, without its guide, at the text's own size."""
+        text = self.lettering or SAMPLE
+        first = replace(text.runs[0], text=text.text[:40], at=(0.0, 0.0), shift=(0.0, 0.0), each=None, baseline_mm=0.0)
+        plain = replace(text, runs=(first,), guide=None, vertical=False, drawn=(), length_mm=None, placement=Identity)
+        setting = set_lettering(in_face(plain, face), alone(face))
+        path = concat([glyph.path() for glyph in setting.glyphs if glyph.glyph])
+        box = bounds(path) or (0.0, 0.0, 1.0, 1.0)
+        width = box[2] - box[0]
+        words = f"{width:.1f} mm wide"
+        if self._now_mm:
+            words += f", {100 * (width / self._now_mm - 1):+.0f} %".replace("-", "−")
+        if self.lettering is None:
+            words = ""
+        return Specimen(path, box, words, setting.missing_letters)
+
+    def letters(self) -> list[Choice]:
+        """The letters of the text, each with the number by which `set-letters` knows it."""
+        if self.lettering is None:
+            return []
+        setting = set_lettering(self.lettering, self.shelf)
+        shown = []
+        for glyph in setting.glyphs:
+            path = replace(glyph, turn=0.0).path()
+            if glyph.letters.strip() and len(path):
+                shown.append(Choice(path, bounds(path) or (0.0, 0.0, 1.0, 1.0), glyph.letters, str(glyph.first + 1)))
+        return sorted(shown, key=lambda choice: int(choice.value))
+
+    def forms(self, letters: str) -> list[Choice]:
+        """The forms that the face has for the first of these letters."""
+        digits = "".join(part for part in letters.replace("-", ",").split(",")[0] if part.isdigit())
+        if self.lettering is None or not digits or int(digits) > len("".join(r.text for r in self.lettering.runs)):
+            return []
+        result = []
+        for form in forms(self.lettering, int(digits) - 1, self.shelf):
+            shapes = [glyph_path(form.face, glyph) for glyph in form.glyphs]
+            path = concat([shape for shape in shapes if len(shape)]).transformed(Transform(1, 0, 0, -1, 0, 0))
+            name = ", ".join(tag if value == 1 else f"{tag}={value}" for tag, value in form.features)
+            result.append(Choice(path, bounds(path) or (0.0, 0.0, 1.0, 1.0), name or "as it is", name))
+        return result
+
+
+def offers(sheet: Sheet, items: Sequence[str], workshop: Workshop) -> Offers:
+    """For the first text among the items; for a new one where there is none."""
+    found = [item for name in items if isinstance(item := sheet.find(name), Lettering)]
+    return Offers(workshop.shelf, found[0] if found else None)
+
+
+def common_box(choices: Sequence[Choice]) -> Box:
+    """One box as high as all of them and as wide as the widest, so that pictures are to one scale."""
+    box = join_boxes([choice.box for choice in choices]) or (0.0, 0.0, 1.0, 1.0)
+    width = max((choice.box[2] - choice.box[0] for choice in choices), default=1.0)
+    return 0.0, box[1], width, box[3]

@@ -1,0 +1,149 @@
+"""Lettering handled in the window: faces and forms chosen by their pictures, the guide dragged, a name put right."""
+
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+from PySide6.QtGui import QMouseEvent
+from PySide6.QtWidgets import QApplication
+
+from tests.desk.hands import found, opened, settle
+from unkelt.lettering.setting import set_lettering
+from unkelt.sheet.model import Lettering
+
+MISSING = """<svg xmlns="http://www.w3.org/2000/svg" width="200mm" height="80mm" viewBox="0 0 200 80">
+<text x="20" y="50" font-family="Quayside Script" font-size="24">Tern</text></svg>"""
+
+
+def choose(desk, step):
+    desk.compose.choice.setCurrentIndex(desk.compose.choice.findData(step))
+
+
+def click(qtbot, view, row):
+    view.scrollTo(view.model().index(row, 0))
+    at = view.visualRect(view.model().index(row, 0)).center()
+    qtbot.mouseClick(view.viewport(), Qt.MouseButton.LeftButton, pos=at)
+
+
+def drag(widget, to):
+    """A move with the button held, which Qt's own test tools leave out."""
+    left, none = Qt.MouseButton.LeftButton, Qt.MouseButton.NoButton
+    at, there = QPointF(to), QPointF(widget.mapToGlobal(to))
+    move = QMouseEvent(QEvent.Type.MouseMove, at, there, none, left, Qt.KeyboardModifier.NoModifier)
+    QApplication.sendEvent(widget, move)
+
+
+def text_on(desk) -> Lettering:
+    (text,) = desk.state.job.sheet.letterings()
+    return text
+
+
+def test_a_missing_face_is_chosen_from_pictures_of_the_word(desk, qtbot, tmp_path):
+    source = tmp_path / "tern.svg"
+    source.write_text(MISSING)
+    opened(qtbot, desk, source)
+    desk.state.choose(found(desk).index("text.font-missing"))
+    settle(qtbot, desk)
+    assert "yours to choose" in desk.state.preview.refusal
+    faces = desk.panel.options.faces
+    qtbot.keyClicks(faces.filter, "pacif")
+    assert faces.list.model().rowCount() == 1
+    click(qtbot, faces.list, 0)
+    settle(qtbot, desk)
+    assert desk.panel.options.control("family").text() == "Pacifico"
+    qtbot.mouseClick(desk.panel.here, Qt.MouseButton.LeftButton)
+    settle(qtbot, desk)
+    assert "text.font-missing" not in found(desk)
+    assert text_on(desk).runs[0].face.families == ("Pacifico",)
+
+
+def test_a_letter_is_swapped_by_its_picture_and_nudged_by_key(desk, qtbot, quay):
+    opened(qtbot, desk, quay / "sea-thrift.svg")
+    desk.view_compose()
+    choose(desk, "set-letters")
+    before = [glyph.glyph for glyph in set_lettering(text_on(desk), desk.state.job.workshop.shelf).glyphs]
+    options = desk.compose.options
+    click(qtbot, options.letters, 5)  # r, the seventh character
+    assert options.control("letters").text() == "7"
+    captions = [options.forms.item(row).text() for row in range(options.forms.count())]
+    assert captions[0] == "as it is"
+    click(qtbot, options.forms, captions.index("fina"))
+    field = options.control("lift")
+    qtbot.keyClick(field, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
+    qtbot.keyClick(field, Qt.Key.Key_Up)
+    qtbot.keyClick(field, Qt.Key.Key_Down, Qt.KeyboardModifier.ControlModifier)
+    assert field.text() == "1.09 mm"
+    settle(qtbot, desk)
+    qtbot.mouseClick(desk.compose.apply, Qt.MouseButton.LeftButton)
+    settle(qtbot, desk)
+    (stage,) = desk.state.job.stages
+    assert stage.call.options == {"letters": "7", "features": "fina", "lift": "1.09 mm"}
+    after = [glyph.glyph for glyph in set_lettering(text_on(desk), desk.state.job.workshop.shelf).glyphs]
+    assert [a != b for a, b in zip(before, after, strict=True)] == [at == 6 for at in range(len(before))]
+
+
+def test_a_name_on_an_arc_typed_set_dragged_outlined_welded_and_put_right(desk, qtbot, quay):
+    """The guide is dragged on the table; outlined and welded, the name is taken back, corrected, and all is taken again."""
+    opened(qtbot, desk, quay / "kittiwake.svg")
+    desk.view_compose()
+    desk.compose.items.clearSelection()
+    choose(desk, "set-text")
+    desk.compose.options.put({"text": "Sandpeiper", "new": "yes", "family": "Pacifico", "capitals": "60 mm"})
+    settle(qtbot, desk)
+    qtbot.mouseClick(desk.compose.apply, Qt.MouseButton.LeftButton)
+    settle(qtbot, desk)
+    name = text_on(desk).id
+    row = next(row for row, entry in enumerate(desk.compose.entries) if entry.id == name)
+    desk.compose.items.clearSelection()
+    desk.compose.choose(row)
+    choose(desk, "set-on-guide")
+    desk.compose.options.put({"radius": "500 mm"})
+    settle(qtbot, desk)
+    table = desk.compose.table
+    rim = next(handle for handle in table.handles.places if handle.name == "rim")
+    start = QPoint(*(round(v + 26) for v in table.view.to_px(rim.x, rim.y)))
+    qtbot.mousePress(table, Qt.MouseButton.LeftButton, pos=start)
+    for step in range(1, 5):
+        drag(table, start + QPoint(0, -12 * step))
+    end = start + QPoint(0, -48)
+    qtbot.mouseRelease(table, Qt.MouseButton.LeftButton, pos=end)
+    radius = float(desk.compose.options.control("radius").text().removesuffix(" mm"))
+    assert abs(radius - 500 - 48 / table.view.scale) < 1 / table.view.scale
+    rim = next(handle for handle in table.handles.places if handle.name == "rim")
+    assert abs(table.view.to_px(rim.x, rim.y)[1] + 26 - end.y()) <= 1.5
+    settle(qtbot, desk)
+    for step in ("", "outline-text", "weld", "bind"):
+        if step:
+            ids = [e.id for e in desk.compose.entries if e.what == "live text" or e.origin]
+            desk.compose.items.clearSelection()
+            for row, entry in enumerate(desk.compose.entries):
+                if entry.id in ids:
+                    desk.compose.choose(row)
+            choose(desk, step)
+        settle(qtbot, desk)
+        assert desk.state.preview.refusal is None
+        qtbot.mouseClick(desk.compose.apply, Qt.MouseButton.LeftButton)
+        settle(qtbot, desk)
+    assert [stage.call.name for stage in desk.state.job.stages] == [
+        "set-text",
+        "set-on-guide",
+        "outline-text",
+        "weld",
+        "bind",
+    ]
+    (welded,) = [item for item in desk.state.job.sheet.outlines() if item.origin]
+    row = next(row for row, entry in enumerate(desk.compose.entries) if entry.id == welded.id)
+    desk.compose.items.clearSelection()
+    desk.compose.choose(row)
+    qtbot.mouseClick(desk.compose.back, Qt.MouseButton.LeftButton)
+    settle(qtbot, desk)
+    assert desk.state.job.looking_at == 2
+    row = next(row for row, entry in enumerate(desk.compose.entries) if entry.id == name)
+    desk.compose.items.clearSelection()
+    desk.compose.choose(row)
+    choose(desk, "set-text")
+    desk.compose.options.put({"text": "Sandpiper"})
+    settle(qtbot, desk)
+    qtbot.mouseClick(desk.compose.apply, Qt.MouseButton.LeftButton)
+    settle(qtbot, desk)
+    again = [item for item in desk.state.job.sheet.outlines() if item.origin]
+    assert [stage.call.name for stage in desk.state.job.stages][2:] == ["set-text", "outline-text", "weld", "bind"]
+    assert [item.letters for item in again] == ["Sandpiper"]
+    assert all(stage.outcome for stage in desk.state.job.stages)
