@@ -128,6 +128,11 @@ def test_text_in_all_its_parts_is_kept():
     assert bounds(wrapped.wrap_inside) == pytest.approx((-9, -9, 9, 9))
     assert (wrapped.runs[0].face.stretch, set(wrapped.beyond)) == ("condensed", {"shape-inside"})
     assert text.beyond == along.beyond == ()
+    by_line = read(
+        '<circle id="c" r="9"/><text style="shape-inside:url(#c)"><tspan x="1" y="5">a</tspan><tspan x="1" y="9">b</tspan></text>'
+    )
+    assert by_line.letterings()[0].beyond == ()
+    assert any("line by line" in note for note in by_line.source.notes)
     again = parse_svg(write_svg(read(inside))).letterings()
     assert [replace(t, guide=None, placement=None) for t in again] == [
         replace(t, guide=None, placement=None) for t in read(inside).letterings()

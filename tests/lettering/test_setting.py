@@ -77,6 +77,12 @@ def test_glyph_outlines_against_freetype(face: Face):
         ("To. Wy", 'word-spacing="9"'),
         ("Tern", 'dx="0 9 -5" dy="4 0 -8"'),
         ("Tern", 'rotate="10 -20 35"'),  # the last holds on
+        ("Tern 12", 'writing-mode="tb"'),
+        ("Tern", 'dominant-baseline="middle"'),
+        ("Tern", 'dominant-baseline="hanging"'),
+        ("Tern", 'dominant-baseline="text-after-edge"'),
+        ('Te<tspan x="300" y="90" text-anchor="end">rn</tspan>', ""),
+        ('Te<tspan alignment-baseline="central">rn</tspan>', ""),
         ("Berth", 'textLength="330"'),
         ("Berth", 'textLength="330" lengthAdjust="spacingAndGlyphs" text-anchor="middle"'),
     ],

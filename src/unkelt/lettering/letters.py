@@ -9,7 +9,7 @@ from typing import Literal
 
 from unkelt.geometry.measure import Box, bounds
 from unkelt.lettering.faces import Face, Shelf, open_face
-from unkelt.lettering.setting import Glyph, capital_share, glyph_path, set_lettering, stretches
+from unkelt.lettering.setting import Glyph, capital_share, glyph_path, set_lettering, stretches, x_height_share
 from unkelt.sheet.model import Each, Lettering, Run
 
 HeightOf = Literal["capitals", "x-height", "ink", "em"]
@@ -132,13 +132,6 @@ def size_for(lettering: Lettering, height_mm: float, of: HeightOf, shelf: Shelf)
         return run.size_mm * height_mm / height if height else None
     share = capital_share(face) if of == "capitals" else x_height_share(face)
     return height_mm / scale / share if share else None
-
-
-def x_height_share(face: Face) -> float:
-    """The height of a face's x, as it is drawn, as a share of its em; 0 where it has none."""
-    font = open_face(face)
-    box = bounds(glyph_path(face, font.get_nominal_glyph(ord("x")) or 0))
-    return box[3] / font.face.upem if box else 0.0
 
 
 def scaled(lettering: Lettering, factor: float) -> Lettering:

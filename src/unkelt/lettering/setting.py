@@ -132,7 +132,7 @@ def set_lettering(lettering: Lettering, shelf: Shelf) -> Setting:
         if stretch.at != (None, None) or not chunks:
             at_x, at_y = stretch.at if not down else stretch.at[::-1]
             x, y = (at_x if at_x is not None else x), (at_y if at_y is not None else y)
-            chunks.append(_Chunk(x))
+            chunks.append(_Chunk(x, stretch.runs[0].anchor or lettering.anchor))
         lead = stretch.runs[0]
         face = shelf.match(lead.face)
         if face is None:
@@ -145,7 +145,8 @@ def set_lettering(lettering: Lettering, shelf: Shelf) -> Setting:
             shift = stretch.dx[index], stretch.dy[index]
             x, y = (x + shift[1], y + shift[0]) if down else (x + shift[0], y + shift[1])
             run, turn = stretch.runs[index], math.radians(stretch.rotate[index])
-            lifted = y + run.baseline_mm if down else y - run.baseline_mm
+            raised = run.baseline_mm - line_share(face, run.line) * run.size_mm
+            lifted = y + raised if down else y - raised
             first = stretch.first + index
             chunks[-1].glyphs.append(
                 Glyph(glyph, face, run, letters, x, lifted, advance, turn, offset=(dx, dy), first=first)
@@ -192,11 +193,19 @@ def capital_share(face: Face) -> float:
     return box[3] / font.face.upem if box else 0.0
 
 
+def x_height_share(face: Face) -> float:
+    """The height of a face's x, as it is drawn, as a share of its em; 0 where it has none."""
+    font = open_face(face)
+    box = bounds(glyph_path(face, font.get_nominal_glyph(ord("x")) or 0))
+    return box[3] / font.face.upem if box else 0.0
+
+
 class _Chunk:
     """Glyphs that the anchor moves as one: from one absolute position to the next."""
 
-    def __init__(self, start: float) -> None:
+    def __init__(self, start: float, anchor: str) -> None:
         self.start = self.end = start
+        self.anchor = anchor
         self.glyphs: list[Glyph] = []
 
 
@@ -321,7 +330,7 @@ def _fitted(chunk: _Chunk, lettering: Lettering) -> _Chunk:
     length, natural = lettering.length_mm, chunk.end - chunk.start
     if length is None or not chunk.glyphs or natural <= 0:
         return chunk
-    fitted = _Chunk(chunk.start)
+    fitted = _Chunk(chunk.start, chunk.anchor)
     fitted.end = chunk.start + length
     if lettering.stretch_glyphs:
         k = length / natural
@@ -341,13 +350,46 @@ def _fitted(chunk: _Chunk, lettering: Lettering) -> _Chunk:
 def _anchored(chunk: _Chunk, lettering: Lettering) -> _Chunk:
     """Moved so that its start, middle or end lies at its anchor; text that runs to the left starts at its right end."""
     shares = {"middle": -0.5, "start" if lettering.direction == "rtl" else "end": -1.0}
-    shift = shares.get(lettering.anchor, 0.0) * (chunk.end - chunk.start)
+    shift = shares.get(chunk.anchor, 0.0) * (chunk.end - chunk.start)
     if not shift:
         return chunk
-    moved = _Chunk(chunk.start + shift)
+    moved = _Chunk(chunk.start + shift, chunk.anchor)
     moved.end = chunk.end + shift
     moved.glyphs = [replace(glyph, x=glyph.x + shift) for glyph in chunk.glyphs]
     return moved
+
+
+def line_share(face: Face, line: str) -> float:
+    """How far above the baseline that part of a face lies which CSS names for the line, as a share of its em.
+
+    CSS Inline 3, "Baseline alignment"; where a face has no table of baselines, hanging is four fifths and mathematical half
+    of the ascent, as renderers commonly take them.
+    """
+    if not line:
+        return 0.0
+    font = open_face(face)
+    extents = font.get_font_extents("ltr")
+    ascent, descent = extents.ascender / font.face.upem, extents.descender / font.face.upem
+    return {
+        "central": (ascent + descent) / 2,
+        "middle": _x_height(face) / 2,
+        "hanging": 0.8 * ascent,
+        "mathematical": 0.5 * ascent,
+        "text-before-edge": ascent,
+        "text-top": ascent,
+        "before-edge": ascent,
+        "text-after-edge": descent,
+        "text-bottom": descent,
+        "after-edge": descent,
+        "ideographic": descent,
+    }.get(line, 0.0)
+
+
+def _x_height(face: Face) -> float:
+    """As the face's own table says; as its x is drawn where the table is silent."""
+    font = open_face(face)
+    stated = font.get_metric_position(hb.OTMetricsTag.X_HEIGHT)
+    return stated / font.face.upem if stated else x_height_share(face)
 
 
 def _down(glyph: Glyph, upright: bool) -> Glyph:

@@ -56,6 +56,8 @@ class Run:
     """A stretch of lettering set alike. `at` starts it anew at a place, `shift` moves it on; mm in the text's own axes.
 
     `capitals_mm` asks for capitals of a height; the size follows from the face, and `size_mm` is an estimate till then.
+    `line` names what of the face lies on the line, where it isn't the baseline (CSS dominant-baseline); `anchor` is the
+    run's own, where it isn't the text's.
     """
 
     text: str
@@ -70,6 +72,8 @@ class Run:
     features: tuple[tuple[str, int], ...] = ()
     baseline_mm: float = 0.0
     decoration: str = ""
+    line: str = ""
+    anchor: str = ""
     capitals_mm: float | None = None
 
 

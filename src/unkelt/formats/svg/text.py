@@ -53,6 +53,11 @@ def read_text(
     runs = _collapsed(reader.runs, preserve)
     if not runs:
         return None
+    if sum(run.at[1] is not None for run in runs) > 1 and {"shape-inside", "inline-size"} & set(reader.beyond):
+        # Whoever wrapped it has said where each line begins, for readers that don't wrap.
+        reader.beyond = [name for name in reader.beyond if name not in ("shape-inside", "inline-size")]
+        reader.wrap_mm = reader.wrap_inside = None
+        context.remark("a wrapped text is set line by line, at the places that the file gives for its lines")
     if _mixed("".join(run.text for run in runs)):
         reader.beyond.append("letters of both writing directions")
     anchor = style["text-anchor"] if style["text-anchor"] in ("start", "middle", "end") else "start"
@@ -91,6 +96,7 @@ class _Runs:
         self.wrap_mm: float | None = None
         self.wrap_inside: Path | None = None
         self.stretch_glyphs = False
+        self.anchor = "start"
         self._at: tuple[float | None, float | None] = (0.0, 0.0)
         self._shift = (0.0, 0.0)
         self._each: Each | None = None
@@ -99,6 +105,8 @@ class _Runs:
     def element(self, element: etree._Element, style: Style) -> None:
         """A `text`, `tspan` or `textPath`, its own letters and its parts'."""
         self._depth += 1
+        if self._depth == 1:
+            self.anchor = style["text-anchor"]
         size = self._mm(style["font-size"], 16 * self.scale)
         look = self.context.look_of(element, style)
         self._position(element, size)
@@ -113,8 +121,6 @@ class _Runs:
                         self._follow(child, size)
                     elif tag in ("tref", "altGlyph"):
                         self.beyond.append(tag)
-                    if own["text-anchor"] != style["text-anchor"]:
-                        self.beyond.append("text-anchor of a part")
                     self.element(child, own)
             elif tag not in ("", "title", "desc"):
                 self.context.remark(f"“{tag}” inside a text was left out")
@@ -162,8 +168,6 @@ class _Runs:
             ("text-orientation", ("mixed", "upright", "sideways")),
             ("shape-inside", ("auto", "none")),
             ("inline-size", ("auto", "0")),
-            ("dominant-baseline", ("auto", "alphabetic", "baseline")),
-            ("alignment-baseline", ("baseline", "auto", "alphabetic")),
             ("font-variant", ("normal", "none")),
         ):
             if style[name] not in plain:
@@ -206,6 +210,9 @@ class _Runs:
         baseline = size * shift if shift is not None else self._mm(
             "0" if style["baseline-shift"] == "baseline" else style["baseline-shift"], size, size * PX / self.scale
         )  # fmt: skip
+        aligned = style["alignment-baseline"]
+        line = style["dominant-baseline"] if aligned in ("auto", "baseline", "alphabetic") else aligned
+        line = "" if line in ("auto", "baseline", "alphabetic") else line
         self.runs.append(
             Run(
                 text,
@@ -220,6 +227,8 @@ class _Runs:
                 _features(style),
                 baseline,
                 style["text-decoration"] if style["text-decoration"] != "none" else "",
+                line,
+                style["text-anchor"] if style["text-anchor"] != self.anchor else "",
             )
         )
         self._at, self._shift, self._each = (None, None), (0.0, 0.0), None

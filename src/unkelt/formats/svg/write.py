@@ -157,6 +157,8 @@ def _write_run(part: etree._Element, run: Run) -> None:
     _set(
         part,
         {
+            "dominant-baseline": run.line,
+            "text-anchor": run.anchor,
             "font-family": ", ".join(f"'{name}'" if " " in name else name for name in run.face.families),
             "font-size": _number(run.size_mm),
             "font-weight": str(run.face.weight) if run.face.weight != 400 else "",
