@@ -79,9 +79,9 @@ def test_glyph_outlines_against_freetype(face: Face):
         ("Tern", 'rotate="10 -20 35"'),  # the last holds on
         ("Tern 12", 'writing-mode="tb"'),
         ("Tern", 'dominant-baseline="middle"'),
-        ("Tern", 'dominant-baseline="hanging"'),
+        ("Tern", 'dominant-baseline="mathematical"'),
         ("Tern", 'dominant-baseline="text-after-edge"'),
-        ('Te<tspan x="300" y="90" text-anchor="end">rn</tspan>', ""),
+        ('Te<tspan x="480" y="92.7" text-anchor="end">rn</tspan>', ""),
         ('Te<tspan alignment-baseline="central">rn</tspan>', ""),
         ("Berth", 'textLength="330"'),
         ("Berth", 'textLength="330" lengthAdjust="spacingAndGlyphs" text-anchor="middle"'),
