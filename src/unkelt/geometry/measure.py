@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
-from unkelt.geometry.path import Floats, Path
+from unkelt.geometry.path import Floats, Path, concat
 
 Box = tuple[float, float, float, float]
 """x0, y0, x1, y1 in mm."""
@@ -74,9 +76,9 @@ def bounds(path: Path) -> Box | None:
     """The exact box of the curves, None for an empty path."""
     if not len(path.points):
         return None
-    boxes = segment_bounds(path)
-    x0, y0 = boxes[:, 0].min(axis=0)
-    x1, y1 = boxes[:, 1].max(axis=0)
+    boxes = subpath_bounds(path)
+    x0, y0 = boxes[:, :2].min(axis=0)
+    x1, y1 = boxes[:, 2:].max(axis=0)
     return float(x0), float(y0), float(x1), float(y1)
 
 
@@ -84,10 +86,23 @@ def subpath_bounds(path: Path) -> Floats:
     """(s, 4): the exact box of each subpath."""
     if not len(path):
         return np.zeros((0, 4))
-    boxes = segment_bounds(path)
-    low = np.minimum.reduceat(boxes[:, 0], path.starts)
-    high = np.maximum.reduceat(boxes[:, 1], path.starts)
-    return np.concatenate([low, high], axis=1)
+    known: Floats | None = path.kept.get("boxes")
+    if known is None:
+        boxes = segment_bounds(path)
+        low = np.minimum.reduceat(boxes[:, 0], path.starts)
+        high = np.maximum.reduceat(boxes[:, 1], path.starts)
+        known = path.kept["boxes"] = np.concatenate([low, high], axis=1)
+        known.setflags(write=False)
+    return known
+
+
+def remember_boxes(paths: Sequence[Path]) -> None:
+    """Works out the boxes of many paths in one go, for `bounds` and `subpath_bounds` to give."""
+    new = [path for path in paths if len(path) and "boxes" not in path.kept]
+    if new:
+        boxes = subpath_bounds(concat(new))
+        for path, rows in zip(new, np.split(boxes, np.cumsum([len(path) for path in new])[:-1]), strict=True):
+            path.kept["boxes"] = rows
 
 
 def join_boxes(boxes: list[Box]) -> Box | None:

@@ -15,8 +15,9 @@ A closed subpath ends exactly where it starts: whoever builds one adds the closi
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 from fontTools.misc.transform import Transform
@@ -37,6 +38,8 @@ class Path:
     degrees: NDArray[np.uint8]
     starts: Ints
     closed: Bools
+    kept: dict[str, Any] = field(default_factory=dict, init=False)
+    """What was worked out of it once and is asked for often; a path never changes."""
 
     def __post_init__(self) -> None:
         self.points.setflags(write=False)

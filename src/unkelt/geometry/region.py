@@ -6,8 +6,10 @@ Everything here works on finely flattened rings. Containment and winding are dec
 from __future__ import annotations
 
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from functools import lru_cache
+from threading import Lock
 
 import numpy as np
 import shapely
@@ -189,13 +191,18 @@ def lying_inside(shapes: Sequence[shapely.Geometry]) -> list[tuple[int, int]]:
     """Pairs (i, j) of different shapes, the first wholly inside the second."""
     array = np.array(shapes)
     if len(array) > FEW_RINGS:
-        inner, outer = shapely.STRtree(array).query(array, predicate="within")
+        inner, outer = shapely.STRtree(array).query(array)
+        low, high = _boxes(array)
+        boxed = ((low[inner] >= low[outer]) & (high[inner] <= high[outer])).all(axis=1) & (inner != outer)
+        inner, outer = inner[boxed], outer[boxed]
     else:
         low, high = _boxes(array)
         inner, outer = np.nonzero(((low[:, None] >= low) & (high[:, None] <= high)).all(axis=2))
-        real = shapely.within(array[inner], array[outer])
-        inner, outer = inner[real], outer[real]
-    return [(i, j) for i, j in zip(inner.tolist(), outer.tolist(), strict=True) if i != j]
+    different = inner != outer
+    inner, outer = inner[different], outer[different]
+    shapely.prepare(array[np.unique(outer)])
+    real = shapely.contains(array[outer], array[inner])
+    return list(zip(inner[real].tolist(), outer[real].tolist(), strict=True))
 
 
 def _overlap(low: Floats, high: Floats, other_low: Floats, other_high: Floats) -> NDArray[np.bool_]:
@@ -203,21 +210,33 @@ def _overlap(low: Floats, high: Floats, other_low: Floats, other_high: Floats) -
 
 
 Found = tuple[list[Floats], list[int], Nesting | None]
-_KNOWN: LRUCache[tuple[Path, float], Found] = LRUCache(4096)
+_KNOWN: LRUCache[tuple[Path, float], Found] = LRUCache(
+    8_000_000, getsizeof=lambda found: sum(len(ring) for ring in found[0]) + 64
+)
+"""By their vertices, so that a large sheet fits and several don't fill the memory."""
+_LOCK = Lock()
 
 
 def ring_nesting(path: Path, chord_mm: float) -> Found:
     """The rings of a path, the subpath each comes from, and how they lie in each other: asked for by several, found once."""
-    found = _KNOWN.get((path, chord_mm))
+    with _LOCK:
+        found = _KNOWN.get((path, chord_mm))
     if found is None:
         rings, owners = fill_rings(path, chord_mm)
-        found = _KNOWN[path, chord_mm] = rings, owners, nest(rings)
+        found = rings, owners, nest(rings)
+        _keep(path, chord_mm, found)
     return found
+
+
+def _keep(path: Path, chord_mm: float, found: Found) -> None:
+    with _LOCK, suppress(ValueError):  # one that is too large for the store is found again
+        _KNOWN[path, chord_mm] = found
 
 
 def prepare(paths: Sequence[Path], chord_mm: float) -> None:
     """Finds the rings of many paths in one go, for `ring_nesting` to give: flattening them singly takes three times as long."""
-    new = [path for path in paths if len(path) and (path, chord_mm) not in _KNOWN]
+    with _LOCK:
+        new = [path for path in paths if len(path) and (path, chord_mm) not in _KNOWN]
     rings, owners = fill_rings(concat(new), chord_mm)
     position = 0
     for path, first in zip(new, np.cumsum([0, *map(len, new)]).tolist(), strict=False):
@@ -225,13 +244,14 @@ def prepare(paths: Sequence[Path], chord_mm: float) -> None:
         while end < len(owners) and owners[end] < first + len(path):
             end += 1
         mine = rings[position:end]
-        _KNOWN[path, chord_mm] = mine, [owner - first for owner in owners[position:end]], nest(mine)
+        _keep(path, chord_mm, (mine, [owner - first for owner in owners[position:end]], nest(mine)))
         position = end
 
 
 def forget() -> None:
     """Empties what is remembered between calls, so that benchmarks measure all the work."""
-    _KNOWN.clear()
+    with _LOCK:
+        _KNOWN.clear()
     region.cache_clear()
 
 

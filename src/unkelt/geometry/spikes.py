@@ -36,15 +36,13 @@ class Spike:
 def spikes(path: Path, area: shapely.Geometry, tip_mm: float = TIP_MM) -> list[Spike]:
     """All spikes of closed subpaths that stick out of the filled `area`; notches that run into it are none."""
     found = []
-    for index, subpath in enumerate(path.subpaths()):
-        if not subpath.closed[0] or len(subpath.points) < 2:
-            continue
-        start, end = end_tangents(subpath)
-        before = np.roll(end, 1, axis=0)
-        angle = np.pi - np.abs(np.arctan2(_cross(before, start), (before * start).sum(axis=1)))
-        nodes = np.flatnonzero((angle < CANDIDATE) & (np.abs(before).sum(axis=1) > 0) & (np.abs(start).sum(axis=1) > 0))
+    angles = corner_angles(path)
+    for index, (first, stop) in enumerate(zip(path.starts.tolist(), path.stops.tolist(), strict=True)):
+        angle = angles[first:stop]
+        nodes = np.flatnonzero(angle < CANDIDATE)
         if not len(nodes):
             continue
+        subpath = path.subpath(index)
         reach = _Reach(subpath)
         for node in nodes.tolist():
             tip, at = subpath.points[node, 0], float(reach.at_node[node])
@@ -54,6 +52,21 @@ def spikes(path: Path, area: shapely.Geometry, tip_mm: float = TIP_MM) -> list[S
             if np.hypot(*(a - b)) < SHARPEST * tip_mm and area.covers(shapely.Point((tip + (a + b)) / 3)):
                 found.append(Spike(float(tip[0]), float(tip[1]), index, at, float(np.degrees(angle[node]))))
     return found
+
+
+def corner_angles(path: Path) -> Floats:
+    """(n,) the angle in radians that the tangents leave between them at each segment's start: π where it is smooth, 0 at a
+    point; infinite at an end of an open subpath and where there is no tangent.
+    """
+    if not len(path):
+        return np.zeros(0)
+    start, end = end_tangents(path)
+    before = np.roll(end, 1, axis=0)
+    before[path.starts] = end[path.stops - 1]
+    angle = np.pi - np.abs(np.arctan2(_cross(before, start), (before * start).sum(axis=1)))
+    angle[(np.abs(before).sum(axis=1) == 0) | (np.abs(start).sum(axis=1) == 0)] = np.inf
+    angle[path.starts[~path.closed | (path.counts < 2)]] = np.inf
+    return np.asarray(angle)
 
 
 def blunted(path: Path, marked: list[Spike], width_mm: float) -> tuple[Path, float]:

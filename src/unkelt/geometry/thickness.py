@@ -7,10 +7,13 @@ that a tool follows well.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 
 from unkelt.geometry.measure import Box
 
@@ -50,6 +53,59 @@ def thin_parts(area: shapely.Geometry, width_mm: float, precision_mm: float) -> 
     slack = radius * 0.02 + precision_mm
     lost = shapely.get_parts(area.difference(opened.buffer(slack)))
     return [_thin(area, part, width_mm) for part in lost if _counts(part, opened, width_mm, slack)]
+
+
+REACH = 1.15
+"""Points on both sides of a thin part lie no farther from each other than so many times its width, however they fall."""
+
+FACING = -0.35
+"""Cosine between the normals of two sides that may be those of a thin part: a corner of more than 70° is none."""
+
+
+def suspects(areas: Sequence[shapely.Geometry], width_mm: float) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+    """Which of many areas may be thinner somewhere than `width_mm`, and which may leave less than that between sides, of
+    their own or each other's: a quick look that misses none.
+
+    Points along the boundaries whose inner normals oppose each other and that lie so near, across the material or across
+    the room.
+    """
+    points, normals, owner = _boundary(areas, width_mm / 2)
+    if not len(points):
+        return np.zeros(0, np.intp), np.zeros(0, np.intp)
+    pairs = cKDTree(points).query_pairs(REACH * width_mm, output_type="ndarray")
+    one, other = pairs[:, 0], pairs[:, 1]
+    facing = (normals[one] * normals[other]).sum(axis=1) < FACING
+    one, other = one[facing], other[facing]
+    across = points[other] - points[one]
+    far = np.maximum(np.linalg.norm(across, axis=1), 1e-9)
+    inward = (across * normals[one]).sum(axis=1) / far
+    outward_too = (across * normals[other]).sum(axis=1) / far
+    thin = (inward > 0.3) & (outward_too < -0.3) & (owner[one] == owner[other])
+    slit = (inward < -0.3) & (outward_too > 0.3)
+    return np.unique(owner[one[thin]]), np.unique(np.concatenate([owner[one[slit]], owner[other[slit]]]))
+
+
+def _boundary(
+    areas: Sequence[shapely.Geometry], step_mm: float
+) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.intp]]:
+    """Points along the boundaries no farther apart than a step, with inner normals, and the area each belongs to."""
+    parts, owner = shapely.get_parts(np.asarray(areas, object), return_index=True)
+    rings, ring_part = shapely.get_rings(shapely.orient_polygons(parts), return_index=True)  # material on the right
+    vertices, ring = shapely.get_coordinates(rings, return_index=True)
+    same = ring[1:] == ring[:-1]
+    start, along = vertices[:-1][same], np.diff(vertices, axis=0)[same]
+    length = np.linalg.norm(along, axis=1)
+    whose = owner[ring_part[ring[:-1][same]]]
+    counts = np.maximum(1, np.ceil(length / step_mm)).astype(np.intp)
+    edge = np.repeat(np.arange(len(counts)), counts)
+    share = (np.arange(len(edge)) - np.repeat(np.cumsum(counts) - counts, counts) + 0.5) / counts[edge]
+    way = along / np.maximum(length, 1e-12)[:, None]
+    return start[edge] + share[:, None] * along[edge], _inner(way)[edge], whose[edge]
+
+
+def _inner(way: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The normals that point into the material, for rings that have it on their left in y up coordinates."""
+    return np.stack([-way[:, 1], way[:, 0]], axis=1)
 
 
 def _surely_wide(area: shapely.Geometry, radius: float) -> bool:

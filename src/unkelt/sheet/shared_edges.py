@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 
 from unkelt.geometry.distance import repeated_subpaths
-from unkelt.geometry.flatten import lines
+from unkelt.geometry.flatten import flatten, lines
 from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import region
 from unkelt.geometry.shared import Stretch, common_line, stretches_near
@@ -60,7 +60,8 @@ def _among(outlines: list[Outline], ticket: Ticket) -> list[SharedEdge]:
     ]
     if len(parts) < 2:
         return []
-    shapes = np.array([lines(path, within) for _, _, path in parts])
+    vertices, owner = flatten(concat([path for _, _, path in parts]), within)
+    shapes = shapely.linestrings(vertices, indices=owner)
     boxes = shapely.bounds(shapes)
     first, second = shapely.STRtree(shapes).query(shapes, predicate="dwithin", distance=within)
     candidates = sorted((i, j) for i, j in zip(first.tolist(), second.tolist(), strict=True) if i < j)

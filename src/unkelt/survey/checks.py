@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from unkelt.geometry.measure import remember_boxes
 from unkelt.geometry.region import prepare
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import Check, Workshop
@@ -69,7 +70,9 @@ Progress = Callable[[float, str], None]
 def survey(sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -> tuple[Finding, ...]:
     """Everything that all checks find, in the order of the questions."""
     findings: list[Finding] = []
-    prepare([outline.path for outline in sheet.outlines()], workshop.ticket.tolerance.chord_mm / 2)
+    paths = [outline.path for outline in sheet.outlines()]
+    remember_boxes(paths)
+    prepare(paths, workshop.ticket.tolerance.chord_mm / 2)
     for index, check in enumerate(CHECKS):
         if progress:
             progress(index / len(CHECKS), check.what)

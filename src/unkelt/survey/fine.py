@@ -8,7 +8,7 @@ import shapely
 
 from unkelt.geometry.measure import join_boxes
 from unkelt.geometry.region import clusters
-from unkelt.geometry.thickness import Thin, thin_parts
+from unkelt.geometry.thickness import Thin, suspects, thin_parts
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.areas import filled_area
@@ -29,9 +29,10 @@ def fine(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             by_operation.setdefault(operation, []).append(outline)
     for outlines in by_operation.values():
         shapes = [filled_area(outline, ticket) for outline in outlines]
-        for outline, shape in zip(outlines, shapes, strict=True):
-            if stroke and (narrow := thin_parts(shape, stroke, precision)):
-                yield _finding("fine.stroke", (outline.id,), narrow, stroke)
+        if stroke:
+            for index in suspects(shapes, stroke)[0].tolist():
+                if narrow := thin_parts(shapes[index], stroke, precision):
+                    yield _finding("fine.stroke", (outlines[index].id,), narrow, stroke)
         if gap:
             yield from _gaps(outlines, shapes, gap, precision)
 
@@ -41,7 +42,10 @@ def _gaps(
 ) -> Iterator[Finding]:
     """One finding for all slits that the same outlines enclose; those that stand further apart can't enclose one."""
     found: dict[tuple[str, ...], list[Thin]] = {}
-    for cluster in clusters(shapes, gap_mm):
+    near = set(suspects(shapes, gap_mm)[1].tolist())
+    for cluster in clusters(shapes, gap_mm) if near else ():
+        if near.isdisjoint(cluster):
+            continue
         material = shapely.union_all([shapes[index] for index in cluster])
         if material.is_empty:
             continue

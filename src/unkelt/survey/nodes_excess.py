@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Sequence
 
 import numpy as np
 
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.geometry.mergeable import mergeable_nodes
-from unkelt.geometry.path import concat
+from unkelt.geometry.path import Ints, Path, concat
 from unkelt.geometry.reduce import reduce_many
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline, Sheet
@@ -33,10 +34,14 @@ def nodes_excess(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
         if workshop.ticket.operation(outline.look) is not Operation.LEAVE
         and outline.path.node_count >= tolerance.excess_nodes
     ]
-    asked = [outline for outline, worth in zip(asked, _worth_asking(asked, tolerance), strict=True) if worth]
-    reduced = reduce_many([outline.path for outline in asked], tolerance.chord_mm)
-    for outline, fewer in zip(asked, reduced, strict=True):
-        now, needed = outline.path.node_count, fewer.path.node_count
+    could_go = _could_go(asked, tolerance)
+    nodes = np.array([outline.path.node_count for outline in asked])
+    worth = could_go >= CAUTION * np.maximum(tolerance.excess_nodes, tolerance.excess_share * nodes)
+    asked = [outline for outline, worthy in zip(asked, worth, strict=True) if worthy]
+    counts, estimated = _needed([outline.path for outline in asked], could_go[worth], tolerance.chord_mm)
+    about = "about " if estimated else ""
+    for outline, needed in zip(asked, counts, strict=True):
+        now = outline.path.node_count
         if now - needed >= max(tolerance.excess_nodes, tolerance.excess_share * now):
             excess.setdefault(word_of.get(outline.id, (outline.id,)), []).append((outline, needed))
     for found in excess.values():  # one finding a word: its letters were made the same way
@@ -51,9 +56,9 @@ def nodes_excess(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             box=join_boxes(list(marks)),
             value=float(now),
             unit="nodes",
-            headline=f"{now} nodes; {needed} are enough",
+            headline=f"{now} nodes; {about}{needed} are enough",
             detail=f"at {tolerance.chord_mm:g} mm; about {seconds:.1f} s saved",
-            message=f"The machine slows at every node: {now - needed} of them, about {seconds:.1f} s, make no "
+            message=f"The machine slows at every node: {about}{now - needed} of them, about {seconds:.1f} s, make no "
             f"difference of more than {tolerance.chord_mm:g} mm.",
             steps=("reduce-nodes",),
             marks=marks,
@@ -61,13 +66,42 @@ def nodes_excess(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
         )
 
 
-def _worth_asking(outlines: Sequence[Outline], tolerance: Tolerance) -> list[bool]:
-    """Whether so many nodes could go one by one that enough of them may be excess: what the search then has to find."""
+def _could_go(outlines: Sequence[Outline], tolerance: Tolerance) -> Ints:
+    """(o,) how many nodes of each could go one by one: what the search then has to find."""
     paths = [outline.path for outline in outlines]
     owner = np.repeat(np.arange(len(paths)), [len(path.points) for path in paths])
-    could_go = np.bincount(owner, mergeable_nodes(concat(paths), tolerance.chord_mm), minlength=len(paths))
-    nodes = np.array([path.node_count for path in paths])
-    return list(could_go >= CAUTION * np.maximum(tolerance.excess_nodes, tolerance.excess_share * nodes))
+    return np.bincount(owner, mergeable_nodes(concat(paths), tolerance.chord_mm), minlength=len(paths)).astype(np.intp)
+
+
+SEARCHED = 6_000
+"""On sheets with more segments than this to ask about, the search is made for so many and the rest is estimated from them."""
+
+
+def _needed(paths: list[Path], could_go: Ints, chord_mm: float) -> tuple[list[int], bool]:
+    """How many nodes each path needs, and whether some of that is an estimate.
+
+    The search is made once for paths that are the same but for their place, as the letters of a long text are.
+    """
+    lead: dict[bytes, int] = {}
+    same = [lead.setdefault(_shape(path), index) for index, path in enumerate(paths)]
+    leads = sorted(set(same))
+    segments = np.array([len(paths[index].points) for index in leads])
+    share = max(1, math.ceil(segments.sum() / SEARCHED))
+    searched = leads[::share]
+    found = reduce_many([paths[index] for index in searched], chord_mm)
+    needed = {index: fewer.path.node_count for index, fewer in zip(searched, found, strict=True)}
+    gone = sum(paths[index].node_count - needed[index] for index in searched)
+    rate = gone / max(1, int(could_go[searched].sum())) if searched else 0.0
+    for index in leads:
+        if index not in needed:
+            needed[index] = round(paths[index].node_count - rate * float(could_go[index]))
+    return [needed[index] for index in same], share > 1
+
+
+def _shape(path: Path) -> bytes:
+    """What is the same for paths that differ only in their place: to a tenth of a micrometre."""
+    points = np.round(path.points - path.points[0, 0], 4) + 0.0
+    return points.tobytes() + path.degrees.tobytes() + path.starts.tobytes() + path.closed.tobytes()
 
 
 def _nodes_of(outline: Outline, count: int = 24) -> Box:

@@ -4,8 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+import numpy as np
+
 from unkelt.geometry.measure import Box
-from unkelt.geometry.spikes import TIP_MM, spikes
+from unkelt.geometry.path import concat
+from unkelt.geometry.spikes import CANDIDATE, TIP_MM, corner_angles, spikes
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Sheet
 from unkelt.survey.areas import filled_area
@@ -16,9 +19,14 @@ from unkelt.survey.finding import Finding, Level
 @check("nodes.spike")
 def nodes_spike(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     """A corner that runs out to a spike: it lifts, burns away, or drags the tool far past the shape."""
-    for outline in sheet.outlines():
-        if outline.look.fill is None or workshop.ticket.operation(outline.look) is Operation.LEAVE:
-            continue
+    filled = [
+        outline
+        for outline in sheet.outlines()
+        if outline.look.fill is not None and workshop.ticket.operation(outline.look) is not Operation.LEAVE
+    ]
+    owner = np.repeat(np.arange(len(filled)), [len(outline.path.points) for outline in filled])
+    sharp = np.unique(owner[corner_angles(concat([outline.path for outline in filled])) < CANDIDATE])
+    for outline in [filled[index] for index in sharp.tolist()]:
         found = spikes(outline.path, filled_area(outline, workshop.ticket))
         if not found:
             continue
