@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from unkelt.geometry.measure import Box
+from unkelt.geometry.memo import Memo, place_free
 
 TAPER = 3.0
 """What is left over is thin when it reaches this many widths out. A corner of angle a loses ½ (1/sin(a/2) - 1) widths:
@@ -42,8 +43,29 @@ class Thin:
 def thin_parts(area: shapely.Geometry, width_mm: float, precision_mm: float) -> list[Thin]:
     """The places where an area is thinner than `width_mm`, each with its least width.
 
-    `precision_mm` is how far the area's own boundary may be off: nothing thinner by less is reported.
+    `precision_mm` is how far the area's own boundary may be off: nothing thinner by less is reported. What was found is
+    remembered for the same area elsewhere.
     """
+    if area.is_empty:
+        return []
+    corners, ring = shapely.get_coordinates(shapely.get_rings(shapely.get_parts(area)), return_index=True)
+    x, y = corners[0].tolist()
+    found = _FOUND.get(
+        (place_free(corners), np.bincount(ring).tobytes(), width_mm, precision_mm),
+        lambda: tuple(_moved(thin, -x, -y) for thin in _thin_parts(area, width_mm, precision_mm)),
+    )
+    return [_moved(thin, x, y) for thin in found]
+
+
+_FOUND: Memo[tuple[Thin, ...]] = Memo(20_000)
+
+
+def _moved(thin: Thin, x: float, y: float) -> Thin:
+    x0, y0, x1, y1 = thin.box
+    return Thin((x0 + x, y0 + y, x1 + x, y1 + y), thin.width_mm)
+
+
+def _thin_parts(area: shapely.Geometry, width_mm: float, precision_mm: float) -> list[Thin]:
     radius = (width_mm - precision_mm) / 2
     if radius <= 0 or area.is_empty or _surely_wide(area, radius):
         return []
@@ -55,11 +77,15 @@ def thin_parts(area: shapely.Geometry, width_mm: float, precision_mm: float) -> 
     return [_thin(area, part, width_mm) for part in lost if _counts(part, opened, width_mm, slack)]
 
 
-REACH = 1.15
+REACH = 1.1
 """Points on both sides of a thin part lie no farther from each other than so many times its width, however they fall."""
 
-FACING = -0.35
-"""Cosine between the normals of two sides that may be those of a thin part: a corner of more than 70° is none."""
+FACING = -0.6
+"""Cosine between the normals of two sides that may be those of a thin part: a corner of more than 53° is none."""
+
+
+BEND = 2.4
+"""Two sides that meet round less than so many widths of boundary close a corner: a lobe beyond a neck has more."""
 
 
 def suspects(areas: Sequence[shapely.Geometry], width_mm: float) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
@@ -67,15 +93,21 @@ def suspects(areas: Sequence[shapely.Geometry], width_mm: float) -> tuple[NDArra
     their own or each other's: a quick look that misses none.
 
     Points along the boundaries whose inner normals oppose each other and that lie so near, across the material or across
-    the room.
+    the room, but not round a mere corner.
     """
-    points, normals, owner = _boundary(areas, width_mm / 2)
+    points, normals, owner, ring, along = _boundary(areas, width_mm / 2.5)
     if not len(points):
         return np.zeros(0, np.intp), np.zeros(0, np.intp)
     pairs = cKDTree(points).query_pairs(REACH * width_mm, output_type="ndarray")
     one, other = pairs[:, 0], pairs[:, 1]
     facing = (normals[one] * normals[other]).sum(axis=1) < FACING
     one, other = one[facing], other[facing]
+    total = np.zeros(int(ring.max()) + 1)
+    np.maximum.at(total, ring, along)
+    round_it = np.abs(along[one] - along[other])
+    round_it = np.minimum(round_it, total[ring[one]] - round_it)
+    apart = (ring[one] != ring[other]) | (round_it > BEND * width_mm)
+    one, other = one[apart], other[apart]
     across = points[other] - points[one]
     far = np.maximum(np.linalg.norm(across, axis=1), 1e-9)
     inward = (across * normals[one]).sum(axis=1) / far
@@ -85,27 +117,29 @@ def suspects(areas: Sequence[shapely.Geometry], width_mm: float) -> tuple[NDArra
     return np.unique(owner[one[thin]]), np.unique(np.concatenate([owner[one[slit]], owner[other[slit]]]))
 
 
-def _boundary(
-    areas: Sequence[shapely.Geometry], step_mm: float
-) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.intp]]:
-    """Points along the boundaries no farther apart than a step, with inner normals, and the area each belongs to."""
+Boundary = tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.intp], NDArray[np.intp], NDArray[np.float64]]
+
+
+def _boundary(areas: Sequence[shapely.Geometry], step_mm: float) -> Boundary:
+    """Points along the boundaries no farther apart than a step, with inner normals, the area and the ring each belongs to,
+    and how far along that ring.
+    """
     parts, owner = shapely.get_parts(np.asarray(areas, object), return_index=True)
-    rings, ring_part = shapely.get_rings(shapely.orient_polygons(parts), return_index=True)  # material on the right
+    # Rings with the material on their left, as coordinates that count upward have it.
+    rings, ring_part = shapely.get_rings(shapely.orient_polygons(parts), return_index=True)
     vertices, ring = shapely.get_coordinates(rings, return_index=True)
     same = ring[1:] == ring[:-1]
-    start, along = vertices[:-1][same], np.diff(vertices, axis=0)[same]
-    length = np.linalg.norm(along, axis=1)
-    whose = owner[ring_part[ring[:-1][same]]]
+    start, edges, ring = vertices[:-1][same], np.diff(vertices, axis=0)[same], ring[:-1][same]
+    length = np.linalg.norm(edges, axis=1)
     counts = np.maximum(1, np.ceil(length / step_mm)).astype(np.intp)
     edge = np.repeat(np.arange(len(counts)), counts)
     share = (np.arange(len(edge)) - np.repeat(np.cumsum(counts) - counts, counts) + 0.5) / counts[edge]
-    way = along / np.maximum(length, 1e-12)[:, None]
-    return start[edge] + share[:, None] * along[edge], _inner(way)[edge], whose[edge]
-
-
-def _inner(way: NDArray[np.float64]) -> NDArray[np.float64]:
-    """The normals that point into the material, for rings that have it on their left in y up coordinates."""
-    return np.stack([-way[:, 1], way[:, 0]], axis=1)
+    way = edges / np.maximum(length, 1e-12)[:, None]
+    inner = np.stack([-way[:, 1], way[:, 0]], axis=1)
+    before = np.cumsum(length) - length
+    along = before[edge] + share * length[edge]
+    along -= before[np.searchsorted(ring, ring)][edge]
+    return start[edge] + share[:, None] * edges[edge], inner[edge], owner[ring_part[ring]][edge], ring[edge], along
 
 
 def _surely_wide(area: shapely.Geometry, radius: float) -> bool:

@@ -42,17 +42,14 @@ def _gaps(
 ) -> Iterator[Finding]:
     """One finding for all slits that the same outlines enclose; those that stand further apart can't enclose one."""
     found: dict[tuple[str, ...], list[Thin]] = {}
-    near = set(suspects(shapes, gap_mm)[1].tolist())
-    for cluster in clusters(shapes, gap_mm) if near else ():
-        if near.isdisjoint(cluster):
-            continue
-        material = shapely.union_all([shapes[index] for index in cluster])
-        if material.is_empty:
-            continue
+    groups = clusters(shapes, gap_mm)
+    materials = [shapely.union_all([shapes[index] for index in cluster]) for cluster in groups]
+    for place in suspects(materials, gap_mm)[1].tolist():
+        cluster, material = groups[place], materials[place]
         room = shapely.box(*material.buffer(3 * gap_mm, quad_segs=1).bounds).difference(material)
         for thin in thin_parts(room, gap_mm, precision_mm):
-            place = shapely.box(*thin.box)
-            beside = [i for i in cluster if shapely.dwithin(shapes[i], place, gap_mm / 2)]
+            slit = shapely.box(*thin.box)
+            beside = [i for i in cluster if shapely.dwithin(shapes[i], slit, gap_mm / 2)]
             found.setdefault(tuple(outlines[index].id for index in beside), []).append(thin)
     for items, slits in found.items():
         yield _finding("fine.gap", items, slits, gap_mm)

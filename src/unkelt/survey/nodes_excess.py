@@ -8,6 +8,7 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 
 from unkelt.geometry.measure import Box, bounds, join_boxes
+from unkelt.geometry.memo import Memo, place_free
 from unkelt.geometry.mergeable import mergeable_nodes
 from unkelt.geometry.path import Ints, Path, concat
 from unkelt.geometry.reduce import reduce_many
@@ -73,8 +74,13 @@ def _could_go(outlines: Sequence[Outline], tolerance: Tolerance) -> Ints:
     return np.bincount(owner, mergeable_nodes(concat(paths), tolerance.chord_mm), minlength=len(paths)).astype(np.intp)
 
 
-SEARCHED = 6_000
-"""On sheets with more segments than this to ask about, the search is made for so many and the rest is estimated from them."""
+SEARCHED, SAMPLED = 6_000, 1_500
+"""On sheets with more segments than the first to ask about, the search is made for the second, and the rest is estimated
+from what it finds.
+"""
+
+
+_COUNTED: Memo[int] = Memo(20_000)
 
 
 def _needed(paths: list[Path], could_go: Ints, chord_mm: float) -> tuple[list[int], bool]:
@@ -86,10 +92,13 @@ def _needed(paths: list[Path], could_go: Ints, chord_mm: float) -> tuple[list[in
     same = [lead.setdefault(_shape(path), index) for index, path in enumerate(paths)]
     leads = sorted(set(same))
     segments = np.array([len(paths[index].points) for index in leads])
-    share = max(1, math.ceil(segments.sum() / SEARCHED))
+    share = math.ceil(segments.sum() / SAMPLED) if segments.sum() > SEARCHED else 1
     searched = leads[::share]
-    found = reduce_many([paths[index] for index in searched], chord_mm)
-    needed = {index: fewer.path.node_count for index, fewer in zip(searched, found, strict=True)}
+    keys = [(_shape(paths[index]), chord_mm) for index in searched]
+    counts = _COUNTED.get_many(
+        keys, lambda new: [fewer.path.node_count for fewer in reduce_many([paths[searched[k]] for k in new], chord_mm)]
+    )
+    needed = dict(zip(searched, counts, strict=True))
     gone = sum(paths[index].node_count - needed[index] for index in searched)
     rate = gone / max(1, int(could_go[searched].sum())) if searched else 0.0
     for index in leads:
@@ -99,9 +108,8 @@ def _needed(paths: list[Path], could_go: Ints, chord_mm: float) -> tuple[list[in
 
 
 def _shape(path: Path) -> bytes:
-    """What is the same for paths that differ only in their place: to a tenth of a micrometre."""
-    points = np.round(path.points - path.points[0, 0], 4) + 0.0
-    return points.tobytes() + path.degrees.tobytes() + path.starts.tobytes() + path.closed.tobytes()
+    """What is the same for paths that differ only in their place."""
+    return place_free(path.points) + path.degrees.tobytes() + path.starts.tobytes() + path.closed.tobytes()
 
 
 def _nodes_of(outline: Outline, count: int = 24) -> Box:

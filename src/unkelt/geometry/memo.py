@@ -1,0 +1,55 @@
+"""What was found out about a shape, remembered for its copies elsewhere on the sheet and for the next look."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Hashable, Sequence
+from threading import Lock
+from typing import Any, Generic, TypeVar
+
+import numpy as np
+from cachetools import LRUCache
+from numpy.typing import NDArray
+
+R = TypeVar("R")
+
+PLACES = 5
+"""Shapes are the same when their coordinates, seen from their first point, agree to so many decimals of a millimetre."""
+
+
+class Memo(Generic[R]):
+    """Keeps as many answers as `size`, from any thread."""
+
+    def __init__(self, size: int) -> None:
+        self._kept: LRUCache[Hashable, R] = LRUCache(size)
+        self._lock = Lock()
+
+    def get(self, key: Hashable, find: Callable[[], R]) -> R:
+        with self._lock:
+            known = self._kept.get(key)
+        if known is None:
+            known = find()
+            with self._lock:
+                self._kept[key] = known
+        return known
+
+    def get_many(self, keys: Sequence[Hashable], find: Callable[[list[int]], Sequence[R]]) -> list[R]:
+        """The answers for several keys; `find` is asked once, for the places of those that aren't known."""
+        with self._lock:
+            known = {key: self._kept[key] for key in keys if key in self._kept}
+        first = {key: place for place, key in reversed(list(enumerate(keys))) if key not in known}
+        places = sorted(first.values())
+        known |= {keys[place]: answer for place, answer in zip(places, find(places) if places else (), strict=True)}
+        with self._lock:
+            for place in places:
+                self._kept[keys[place]] = known[keys[place]]
+        return [known[key] for key in keys]
+
+    def clear(self) -> None:
+        with self._lock:
+            self._kept.clear()
+
+
+def place_free(points: NDArray[Any]) -> bytes:
+    """The same for points (…, 2) that differ only in where they lie."""
+    flat = points.reshape(-1, 2)
+    return (np.round(flat - flat[:1], PLACES) + 0.0).tobytes()
