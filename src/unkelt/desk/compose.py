@@ -9,6 +9,7 @@ from PySide6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
     QHeaderView,
+    QLineEdit,
     QPushButton,
     QScrollArea,
     QSplitter,
@@ -20,11 +21,13 @@ from PySide6.QtWidgets import (
 
 from unkelt.desk.drawing import Drawing, Lens
 from unkelt.desk.evidence import FigureRows, ProofBox
+from unkelt.desk.nodes import NodeBar
 from unkelt.desk.options import OptionForm
 from unkelt.desk.parts import label, named
 from unkelt.desk.table import LightTable
 from unkelt.desk.theme import PAD, Palette, font
 from unkelt.recipe import Call
+from unkelt.session.handles import with_edit
 from unkelt.session.ledger import Entry, sentence, steps_for
 from unkelt.session.offers import Offers
 from unkelt.session.preview import Preview
@@ -90,6 +93,8 @@ class ComposeView(QWidget):
         self.words = label("", 10, role="muted", wrap=True)
         self.options = OptionForm()
         self.options.changed.connect(self.tried)
+        self.nodes = NodeBar()
+        self.nodes.asked.connect(self._edit_node)
         self.figures, self.proof = FigureRows(), ProofBox()
         self.back = QPushButton("Back to the lettering")
         self.back.setToolTip(
@@ -105,7 +110,7 @@ class ComposeView(QWidget):
         layout = QVBoxLayout(inside)
         layout.setContentsMargins(PAD, PAD, PAD, PAD)
         layout.setSpacing(10)
-        for widget in (self.headline, self.choice, self.words, self.options, self.figures, self.proof):
+        for widget in (self.headline, self.choice, self.words, self.options, self.nodes, self.figures, self.proof):
             layout.addWidget(widget)
         layout.addStretch(1)
         scroll = QScrollArea()
@@ -203,11 +208,23 @@ class ComposeView(QWidget):
             hints = {"text": chosen[0].name.strip("“”")} if chosen else {"new": "yes"}
         offers = self._offers([entry.id for entry in chosen]) if self._offers else None
         self.options.show_step(STEPS[str(name)] if name else None, hints, offers)
+        self.nodes.setVisible(name == "edit-nodes")
+        self.table.picked = ""
         self.figures.hide()
         self.proof.say("clean", [])
         self.apply.setEnabled(False)
         self.table.show_drawing(self._drawing, fit=False)
         self.tried.emit()
+
+    def _edit_node(self, word: str) -> None:
+        """One of the node bar's edits on the node that is picked."""
+        if ":" in self.table.picked:
+            node = self.table.picked.split()[-1]
+            field = self.options.control("edits")
+            edits = field.text() if isinstance(field, QLineEdit) else ""
+            name = node.split(":")[0] if word == "reverse" else node
+            self.table.picked = node if word in ("smooth", "corner") else ""
+            self.options.put({"edits": with_edit(edits, f"{word} {name}")})
 
     def _back(self) -> None:
         chosen = self.chosen()

@@ -29,6 +29,7 @@ class LightTable(QWidget):
     pointed = Signal(float, float)
     finding_chosen = Signal(int)
     handle_dragged = Signal(object, float, float)
+    handle_picked = Signal(object)
     view_changed = Signal()
 
     def __init__(self, palette: Palette) -> None:
@@ -41,6 +42,7 @@ class LightTable(QWidget):
         self.lens = Lens.BLADE
         self.handles = Handles()
         self._held: Handle | None = None
+        self.picked = ""
         self.view = Viewport(100, 100)
         self.empty_words = ("Drop a lettering file here", "or open one with Ctrl+O. The original is never changed.")
         self._fitted = True
@@ -73,7 +75,7 @@ class LightTable(QWidget):
         """What can be dragged. One that is being dragged stays in the hand."""
         self.handles = handles
         if self._held is not None:
-            self._held = next((handle for handle in handles.places if handle.name == self._held.name), None)
+            self._held = next((handle for handle in handles.places if handle.name == self._held.name), self._held)
         self.update()
 
     def set_lens(self, lens: Lens) -> None:
@@ -122,6 +124,9 @@ class LightTable(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._drag, self._moved = event.position(), False
         self._held = self._handle_at(event.position())
+        if self._held is not None:
+            self.picked = self._held.name
+            self.handle_picked.emit(self._held)
         self.setFocus(Qt.FocusReason.MouseFocusReason)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -169,11 +174,14 @@ class LightTable(QWidget):
         return super().event(event)
 
     def _handle_at(self, at: QPointF) -> Handle | None:
+        """The nearest that can be taken hold of there."""
+        found: list[tuple[float, Handle]] = []
         for handle in self.handles.places:
             x, y = self.view.to_px(handle.x, handle.y)
-            if QRectF(x + RULER - GRIP, y + RULER - GRIP, 2 * GRIP, 2 * GRIP).contains(at):
-                return handle
-        return None
+            away = (QPointF(x + RULER, y + RULER) - at).manhattanLength()
+            if away <= GRIP * (1 if handle.node else 1.4):
+                found.append((away, handle))
+        return min(found, key=lambda pair: pair[0])[1] if found else None
 
     def _finding_at(self, at: QPointF) -> int | None:
         order = sorted(range(len(self.findings)), key=lambda index: index != self.chosen)
@@ -230,6 +238,19 @@ class LightTable(QWidget):
             painter.restore()
         for handle in self.handles.places:
             at = QPointF(*self.view.to_px(handle.x, handle.y))
+            if handle.node:
+                picked = handle.name == self.picked
+                half = QPointF(4.5, 4.5) if picked else QPointF(3, 3)
+                painter.setPen(QPen(colour(self.colours.accent), 1.4))
+                painter.setBrush(colour(self.colours.accent if picked else self.colours.page))
+                painter.drawRect(QRectF(at - half, at + half))
+                continue
+            if handle.stem is not None:
+                painter.setPen(QPen(colour(self.colours.accent), 1.2))
+                painter.drawLine(QPointF(*self.view.to_px(*handle.stem)), at)
+                painter.setBrush(colour(self.colours.page))
+                painter.drawEllipse(at, 4, 4)
+                continue
             painter.setPen(QPen(colour(self.colours.page), 4))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawEllipse(at, GRIP - 2, GRIP - 2)

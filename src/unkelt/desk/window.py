@@ -146,6 +146,7 @@ class Desk(QMainWindow):
         self.pages.addWidget(self.intake)
         self.compose = ComposeView(p)
         self.compose.tried.connect(self._try_composed)
+        self.compose.table.handle_picked.connect(lambda _handle: self._show_handles())
         self.compose.table.handle_dragged.connect(self._drag_composed)
         self.compose.apply_asked.connect(self.state.put_in)
         self.compose.lettering_asked.connect(self.state.back_to_lettering)
@@ -333,9 +334,15 @@ class Desk(QMainWindow):
         job = self.state.job
         if job and self.composing:
             call = self.compose.call()
-            self.compose.table.show_handles(handles(call, job.shown, job.workshop))
+            self._show_handles()
             self.state.try_step(call, anywhere=True)
             self._show_strip()
+
+    def _show_handles(self) -> None:
+        job, call = self.state.job, self.compose.call()
+        if job:
+            table = self.compose.table
+            table.show_handles(handles(call, job.shown, job.workshop, table.picked.split(" ")[-1]))
 
     def _drag_composed(self, handle: Handle, x: float, y: float) -> None:
         job, call = self.state.job, self.compose.call()

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from unkelt.errors import LengthError
+from unkelt.geometry.edit import edited, handle_places, node_places
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.geometry.path import Path
 from unkelt.lettering.guides import circle
@@ -23,12 +24,16 @@ from unkelt.units import parse_length
 
 @dataclass(frozen=True, slots=True)
 class Handle:
-    """A place on the sheet, in mm, that can be dragged; `words` say what for."""
+    """A place on the sheet, in mm, that can be dragged; `words` say what for. A node is drawn small, and an arm on a stem
+    from its node at `stem`.
+    """
 
     name: str
     x: float
     y: float
     words: str
+    node: bool = False
+    stem: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,19 +44,21 @@ class Handles:
     line: Path | None = None
 
 
-def handles(call: Call | None, sheet: Sheet, workshop: Workshop) -> Handles:
-    """The handles of a step as it is set; none for steps that are set by numbers and words alone."""
+def handles(call: Call | None, sheet: Sheet, workshop: Workshop, picked: str = "") -> Handles:
+    """The handles of a step as it is set; none for steps that are set by numbers and words alone. A node that is `picked`
+    shows its own handles.
+    """
     chosen = [item for name in call.items if (item := sheet.find(name)) is not None] if call else []
     box = _box(chosen, workshop)
     if call is None or box is None:
         return Handles()
     try:
-        return _handles(call, chosen, box, sheet, workshop)
+        return _handles(call, chosen, box, sheet, workshop, picked)
     except (LengthError, ValueError, TypeError):  # an option that can't be read has no place
         return Handles()
 
 
-def _handles(call: Call, chosen: list[Item], box: Box, sheet: Sheet, workshop: Workshop) -> Handles:
+def _handles(call: Call, chosen: list[Item], box: Box, sheet: Sheet, workshop: Workshop, picked: str) -> Handles:
     get = _reader(call)
     middle = (box[0] + box[2]) / 2, (box[1] + box[3]) / 2
     text = chosen[0] if isinstance(chosen[0], Lettering) else None
@@ -73,6 +80,8 @@ def _handles(call: Call, chosen: list[Item], box: Box, sheet: Sheet, workshop: W
             words = "the hole's middle" if call.name == "hang-ring" else "the centre"
             place = x if get("x") is None else get("x"), y if get("y") is None else get("y")
             return Handles((Handle("place", *place, words),))
+        case "edit-nodes" if isinstance(chosen[0], Outline):
+            return _node_handles(chosen[0].path, str(get("edits")), picked)
         case "set-letters" if text:
             boxes = {str(first + 1): box for _, first, box in glyph_boxes(text, workshop.shelf)}
             if letter := boxes.get(str(get("letters")).strip()):
@@ -99,9 +108,43 @@ def dragged(call: Call, handle: Handle, to: tuple[float, float], sheet: Sheet, w
             return {"right": _mm(get("right") + dx), "down": _mm(get("down") + dy)}
         case (("hang-ring" | "spokes" | "rotate"), _):
             return {"x": _mm(to[0]), "y": _mm(to[1])}
+        case "edit-nodes", name:
+            word, node = ("move", name) if ":" in name and " " not in name else name.split(" ")
+            return {"edits": with_edit(str(get("edits")), f"{word} {node} {to[0]:.3f} {to[1]:.3f}")}
         case "set-letters", _:
             return {"shift": _mm(get("shift") + dx), "lift": _mm(get("lift") - dy)}
     return {}
+
+
+MOST_NODES = 1500
+"""More handles than this would hide the line they belong to."""
+
+
+def _node_handles(path: Path, edits: str, picked: str) -> Handles:
+    """The nodes as they now are, and the handles of the one that is picked, or was edited last; the line as it now runs."""
+    done = [edit for edit in edits.split(";") if edit.strip()]
+    for edit in done:
+        path = edited(path, edit)
+    places = [Handle(name, x, y, f"node {name}", node=True) for name, x, y in node_places(path)][:MOST_NODES]
+    node = picked or (_edited_node(done[-1]) if done else "")
+    stems = [(place.x, place.y) for place in places if place.name == node]
+    if stems:
+        arms = handle_places(path, node)
+        places = [*(Handle(f"{way} {node}", x, y, "its handle", stem=stems[0]) for way, x, y in arms), *places]
+    return Handles(tuple(places), path)
+
+
+def _edited_node(edit: str) -> str:
+    words = edit.split()
+    return words[1] if len(words) > 1 and words[0] in ("move", "in", "out", "smooth", "corner", "add") else ""
+
+
+def with_edit(edits: str, new: str) -> str:
+    """The edits with one more; one that only places the same node or handle again takes its place."""
+    done = [edit.strip() for edit in edits.split(";") if edit.strip()]
+    if done and done[-1].split()[:2] == new.split()[:2] and new.split()[0] in ("move", "in", "out"):
+        done.pop()
+    return "; ".join([*done, new])
 
 
 def _mm(value: float) -> str:

@@ -56,6 +56,8 @@ ON_OUTLINES = (
     "unbind",
     "close-joint",
     "blunt-spikes",
+    "ease-corners",
+    "edit-nodes",
     "drop-shared-edge",
     "drop-item",
 )

@@ -13,6 +13,8 @@ from unkelt.steps.drop import drop_guide, drop_item
 from unkelt.steps.drop_duplicate import drop_duplicate
 from unkelt.steps.drop_scraps import drop_scraps
 from unkelt.steps.drop_shared_edge import drop_shared_edge
+from unkelt.steps.ease_corners import ease_corners
+from unkelt.steps.edit_nodes import edit_nodes
 from unkelt.steps.expand_stroke import expand_stroke
 from unkelt.steps.fit_page import fit_page
 from unkelt.steps.hang_ring import hang_ring
@@ -72,6 +74,8 @@ STEPS: dict[str, Step] = {
         recover_text,
         set_on_guide,
         blunt_spikes,
+        ease_corners,
+        edit_nodes,
         close_joint,
         drop_item,
         drop_shared_edge,

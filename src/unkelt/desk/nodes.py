@@ -1,0 +1,40 @@
+"""What can be done to the node that is picked on the table, as buttons."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QGridLayout, QPushButton, QWidget
+
+from unkelt.desk.parts import label
+from unkelt.desk.theme import font
+
+EDITS = (
+    ("take-out", "Take out", "Takes the node out; what is left holds the shape as well as one fewer node allows"),
+    ("add", "Add after", "Adds a node halfway to the next"),
+    ("smooth", "Smooth", "Puts both its handles on one line"),
+    ("corner", "Corner", "Turns its handles to its neighbours"),
+    ("line", "Straight", "Makes the segment that follows it a straight line"),
+    ("start", "Start here", "The tool begins here"),
+    ("split", "Split", "Opens the line here"),
+    ("reverse", "Turn round", "The tool runs the other way"),
+)
+
+
+class NodeBar(QWidget):
+    """`asked` with the word of an edit."""
+
+    asked = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setSpacing(6)
+        words = "Pick a node on the table, drag it or its handles, or:"
+        grid.addWidget(label(words, 9.5, role="muted", wrap=True), 0, 0, 1, 2)
+        for index, (word, title, tip) in enumerate(EDITS):
+            button = QPushButton(title)
+            button.setFont(font(9.5))
+            button.setToolTip(tip)
+            button.clicked.connect(lambda _=False, word=word: self.asked.emit(word))
+            grid.addWidget(button, 1 + index // 2, index % 2)

@@ -1,0 +1,72 @@
+"""`ease-corners`"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Annotated
+
+import numpy as np
+
+from unkelt.errors import StepRefused
+from unkelt.geometry.edit import nodes_named
+from unkelt.geometry.fillet import corners, ease
+from unkelt.geometry.measure import signed_areas
+from unkelt.sheet.figures import figures
+from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.steps.step import Outcome, step, targets
+from unkelt.survey.check import Workshop
+
+
+@step("ease-corners", "Ease the corners", cures=())
+def ease_corners(
+    sheet: Sheet,
+    items: tuple[str, ...],
+    workshop: Workshop,
+    *,
+    radius: Annotated[float, "of the arc that a corner becomes"] = 0.5,
+    sharper: Annotated[float, "all corners of less than this are eased", "angle"] = 135.0,
+    nodes: Annotated[str, "only these, by subpath and node, counted from 1: “1:4, 2:7”"] = "",
+) -> Outcome:
+    """Rounds corners by an arc that touches both sides. What isn't cut off stays on its curve.
+
+    A corner without room for the arc is left and counted. Proven: pieces and counters stay as many. The evidence says how
+    far a corner's point lies from its arc, and by how much the area changes.
+    """
+    if radius <= 0:
+        raise StepRefused("ease-corners", "the radius must be greater than zero")
+    tolerance = workshop.ticket.tolerance
+    changes: dict[str, tuple[Item, ...]] = {}
+    eased, left, cut, area = 0, 0, 0.0, 0.0
+    for outline in targets("ease-corners", sheet, items, Outline):
+        chosen = corners(outline.path, sharper)
+        if nodes.strip():
+            try:
+                named = nodes_named(outline.path, nodes)
+            except ValueError as problem:
+                raise StepRefused("ease-corners", f"“{outline.id}”: {problem}") from problem
+            chosen = corners(outline.path, 179.0) & np.isin(np.arange(len(chosen)), named)
+        if not chosen.any():
+            continue
+        made = ease(outline.path, chosen, radius)
+        left += made.left
+        if not made.eased:
+            continue
+        new = replace(outline, path=made.path)
+        before, after = (figures([each], tolerance) for each in (outline, new))
+        if (before.pieces, before.counters) != (after.pieces, after.counters):
+            raise StepRefused("ease-corners", f"“{outline.id}”: arcs this large would part it or close a counter")
+        changes[outline.id] = (new,)
+        eased, cut = eased + made.eased, max(cut, made.cut_mm)
+        area += abs(float(signed_areas(made.path).sum())) - abs(float(signed_areas(outline.path).sum()))
+    if not changes:
+        raise StepRefused(
+            "ease-corners",
+            f"none of {left} corners has room for an arc of {radius:g} mm" if left else "there is no such corner here",
+        )
+    evidence = {
+        "corners": eased,
+        "corners_without_room": left,
+        "max_deviation_mm": round(cut, 4),
+        "area_change_mm2": round(area, 4),
+    }
+    return Outcome(sheet.replaced(changes), tuple(changes), evidence)
