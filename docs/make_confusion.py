@@ -7,7 +7,7 @@ import sys
 from pathlib import Path
 
 from tests.builders import workshop
-from tests.planting import LEFT_TO_A_PERSON, PLANTS, clean, nearest, others
+from tests.planting import DRAWINGS, LEFT_TO_A_PERSON, ON_WORDS_ONLY, PLANTS, clean_sheet, nearest, others
 
 from unkelt.recipe import mend
 from unkelt.survey.checks import survey
@@ -15,10 +15,12 @@ from unkelt.survey.checks import survey
 WORDS = [
     ("Bobolink", "Pacifico"), ("Sandpiper", "Dancing Script"), ("BERTH 8", "Arvo"), ("Hollin Quay", "Sacramento"),
     ("QUAY 80", "Alfa Slab One"), ("Oystercatcher", "Barlow"), ("Guillemot", "Pacifico"), ("Dunlin & Rook", "Arvo"),
+    *((path.stem, "") for path in sorted(DRAWINGS.glob("*.svg"))),
 ]  # fmt: skip
 HEAD = """# What is found of what was planted
 
-Made by `docs/make_confusion.py`: each defect planted by itself in {count} clean words of {faces} faces. *Found* counts the words in
+Made by `docs/make_confusion.py`: each defect planted by itself in {words} clean words of {faces} faces and {drawings} open-licence drawings
+from a package registry (`tests/corpus/drawings/`; a guide only in words). *Found* counts the sheets in
 which the defect was reported, *in place* those in which a mark lay within 0.1 mm of it, *cured* those in which "Mend what is
 safe" left nothing to find (or, where the step is a person's choice, changed nothing). What else was reported, and shouldn't
 have been, stands in the last column.
@@ -29,11 +31,12 @@ have been, stands in the last column.
 
 
 def main() -> None:
-    good = {pair: clean(*pair) for pair in WORDS}
+    sheets = {pair: clean_sheet(*pair) for pair in WORDS}
     rows = []
     for code, plant in PLANTS.items():
         found = place = cured = 0
         beside: collections.Counter[str] = collections.Counter()
+        good = {pair: sheet for pair, sheet in sheets.items() if pair[1] or code not in ON_WORDS_ONLY}
         for sheet in good.values():
             bad, (x, y) = plant(sheet)
             findings = survey(bad, workshop())
@@ -48,7 +51,11 @@ def main() -> None:
         told = ", ".join(f"{other} × {count}" for other, count in beside.items()) or "–"
         choice = " (left to a person)" if code in LEFT_TO_A_PERSON else ""
         rows.append(f"| {code} | {found} of {len(good)} | {place} | {cured}{choice} | {told} |")
-    head = HEAD.format(count=len(good), faces=len({family for _, family in WORDS}))
+    head = HEAD.format(
+        words=sum(bool(family) for _, family in WORDS),
+        faces=len({family for _, family in WORDS} - {""}),
+        drawings=sum(not family for _, family in WORDS),
+    )
     (Path(__file__).parent / "confusion.md").write_text(head + "\n".join(rows) + "\n", encoding="utf-8")
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import pathlib
 from collections.abc import Callable
 from dataclasses import replace
 from functools import lru_cache
@@ -11,6 +12,7 @@ import shapely
 from fontTools.misc.transform import Transform
 
 from tests.builders import SHELF, lettering, moved, outline, rolled, sheet, square, workshop
+from unkelt.formats.svg.read import parse_svg
 from unkelt.geometry.measure import bounds, halve, part
 from unkelt.geometry.path import CUBIC, LINE, Path, concat, polygon
 from unkelt.lettering.setting import set_lettering
@@ -26,7 +28,29 @@ HAIRLINE = Appearance(fill=None, stroke="#000000", stroke_width_mm=0.1)
 @lru_cache(maxsize=32)
 def clean(word: str, family: str) -> Sheet:
     """One compound path with no more nodes than it needs."""
-    mended = mend(sheet(lettering(word, family, 90), page=(900, 300)), workshop())[-1].sheet
+    return with_room(mend(sheet(lettering(word, family, 90), page=(900, 300)), workshop())[-1].sheet)
+
+
+DRAWINGS = pathlib.Path(__file__).parent / "corpus" / "drawings"
+"""Drawings of an open-licence set that a package registry carries (bootstrap-icons 1.10.3, MIT), as they came."""
+
+
+@lru_cache(maxsize=32)
+def clean_drawing(name: str) -> Sheet:
+    """One of them at 120 mm, mended."""
+    source = (DRAWINGS / f"{name}.svg").read_text(encoding="utf-8")
+    large = source.replace('width="16" height="16"', 'width="120mm" height="120mm"').replace("currentColor", "#000000")
+    drawn = parse_svg(large.encode(), name)
+    stages = mend(drawn, workshop())
+    return with_room(stages[-1].sheet if stages else drawn)
+
+
+def clean_sheet(name: str, family: str) -> Sheet:
+    """A word of a face, or a drawing where no face is named."""
+    return clean(name, family) if family else clean_drawing(name)
+
+
+def with_room(mended: Sheet) -> Sheet:
     mended = apply(Call("fit-page"), mended, workshop()).sheet
     mended = replace(mended, page_mm=(mended.page_mm[0] + 80, mended.page_mm[1] + 30))  # room beside the word
     assert survey(mended, workshop()) == ()
@@ -236,6 +260,9 @@ PLANTS: dict[str, Callable[[Sheet], Planted]] = {
     "nodes.spike": plant_spike,
     "place.off-page": plant_off_page,
 }
+ON_WORDS_ONLY = {"path.guide", "compound.loose"}
+"""What only lettering can have."""
+
 MEANT_TOGETHER = {("nodes.excess", "nodes.crowded"), ("text.live", "size.frame")}
 """A short segment cut in four may be crowded, too; live text is told with its frame."""
 
