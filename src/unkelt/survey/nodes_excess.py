@@ -45,7 +45,15 @@ def nodes_excess(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
         now = outline.path.node_count
         if now - needed >= max(tolerance.excess_nodes, tolerance.excess_share * now):
             excess.setdefault(word_of.get(outline.id, (outline.id,)), []).append((outline, needed))
-    for found in excess.values():  # one finding a word: its letters were made the same way
+    whole = {outline.id: outline.path.node_count for outline in sheet.outlines()}
+    for word, found in excess.items():  # one finding a word: its letters were made the same way
+        nodes_of_word = sum(whole.get(item_id, 0) for item_id in word)
+        gone = sum(outline.path.node_count - needed for outline, needed in found)
+        if gone < tolerance.excess_share * nodes_of_word:
+            # A word counts as one, bound or not; but a letter of which half can go stands out of any.
+            found = [(outline, needed) for outline, needed in found if needed <= outline.path.node_count / 2]
+        if not found:
+            continue
         now = sum(outline.path.node_count for outline, _ in found)
         needed = sum(count for _, count in found)
         marks = tuple(box for outline, _ in found if (box := bounds(outline.path)))
