@@ -21,6 +21,7 @@ from unkelt.desk.theme import DARK, LIGHT
 from unkelt.proof.proof import prove
 from unkelt.session.actions import ACTIONS
 from unkelt.sheet.ticket import read_ticket
+from unkelt.survey.finding import Level
 
 
 def test_the_whole_way_by_clicks_and_keys(qtbot, desk, quay, tmp_path, monkeypatch):
@@ -428,3 +429,70 @@ def test_a_finding_is_accepted_with_a_reason_and_kept_in_the_working_file(desk, 
     opened(qtbot, desk, out)
     assert desk.state.job.saved_path == out
     assert any(finding.detail == "accepted: welded in the shop" for finding in desk.state.findings)
+
+
+def test_a_thing_picked_on_the_table_leads_to_what_is_said_about_it(desk, qtbot, quay):
+    opened(qtbot, desk, quay / "kittiwake.svg")
+    finding = next(f for f in desk.state.findings if f.code == "nodes.excess")
+    item = desk.state.job.sheet.find(finding.items[0])
+    x, y = item.path.points[0, 0]
+    at = QPoint(*(round(v + 26) for v in desk.table.view.to_px(float(x), float(y))))
+    numbers = {n for n, f in enumerate(desk.state.findings) if item.id in f.items}
+    qtbot.mouseClick(desk.table, Qt.MouseButton.LeftButton, pos=at)
+    first = desk.state.chosen
+    qtbot.mouseClick(desk.table, Qt.MouseButton.LeftButton, pos=at)
+    assert {first, desk.state.chosen} <= numbers or desk.state.chosen in numbers
+    desk.view_compose()
+    settle(qtbot, desk)
+    at = QPoint(*(round(v + 26) for v in desk.compose.table.view.to_px(float(x), float(y))))
+    qtbot.mouseClick(desk.compose.table, Qt.MouseButton.LeftButton, pos=at)
+    assert item.id in [entry.id for entry in desk.compose.chosen()]
+
+
+def test_findings_are_filtered_and_the_keys_stay_among_them(desk, qtbot, quay):
+    opened(qtbot, desk, quay / "parcel.svg")
+    everything = desk.docket.shown()
+    assert desk.docket.filters.isVisible()
+    desk.docket.level.setCurrentIndex(desk.docket.level.findText("on hold"))
+    holds = desk.docket.shown()
+    assert 0 < len(holds) < len(everything)
+    for _ in range(len(holds) + 1):
+        qtbot.keyClick(desk, Qt.Key.Key_J)
+        assert desk.state.findings[desk.state.chosen].level is Level.HOLD
+    desk.docket.level.setCurrentIndex(0)
+    word = desk.state.findings[-1].code.split(".")[1]
+    qtbot.keyClicks(desk.docket.word, word)
+    assert 0 < len(desk.docket.shown()) < len(everything)
+    assert all(
+        word in f"{desk.state.findings[n].headline} {desk.state.findings[n].code}".lower()
+        for n in desk.docket.shown()
+    )
+
+
+def test_both_loupes_move_together(desk, qtbot, quay):
+    opened(qtbot, desk, quay / "kittiwake.svg")
+    settle(qtbot, desk)
+    before = desk.panel.now.box
+    desk.panel.after.moved.emit(0.5, 0.0, 0.5)
+    now = desk.panel.now.box
+    assert desk.panel.after.box == now
+    assert now[2] - now[0] == pytest.approx((before[2] - before[0]) / 2)
+    assert now[0] + now[2] > before[0] + before[2]
+
+
+@pytest.mark.parametrize("name", ["kittiwake", "sea-thrift", "port-arc", "fascia", "tags", "parcel"])
+def test_every_finding_of_the_demonstration_is_walked_with_what_its_step_would_do(desk, qtbot, quay, name):
+    """Between them these files hold every code: each shows its words, its mark and either a preview or a reason."""
+    opened(qtbot, desk, quay / f"{name}.svg")
+    settle(qtbot, desk)
+    for _ in range(len(desk.state.findings)):
+        settle(qtbot, desk)
+        finding = desk.state.finding
+        assert desk.panel.headline.text() == finding.headline
+        assert finding.box is None or desk.table.mark_places(desk.state.chosen)
+        if finding.steps:
+            qtbot.waitUntil(lambda: desk.state.preview is not None, timeout=30_000)
+            assert desk.state.preview.outcome or desk.state.preview.refusal
+        else:
+            assert not desk.panel.buttons.isVisible()
+        qtbot.keyClick(desk, Qt.Key.Key_J)

@@ -2,21 +2,27 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QVBoxLayout, QWidget
 
+from unkelt.desk.evidence import FigureRows, ProofBox
 from unkelt.desk.options import OptionForm
 from unkelt.desk.parts import label
 from unkelt.recipe import Call
 from unkelt.session.ledger import sentence
 from unkelt.session.offers import Offers
+from unkelt.session.preview import Preview
 from unkelt.session.words import shown_value
 from unkelt.steps.steps import STEPS
 
+Try = Callable[[Call, Callable[[Preview], None]], None]
+"""Tries a call off the interface thread and gives what came of it."""
 
-def changed_call(parent: QWidget, call: Call, offers: Offers) -> Call | None:
-    """The call as the person wants it; None where nothing is to change."""
+
+def changed_call(parent: QWidget, call: Call, offers: Offers, attempt: Try) -> Call | None:
+    """The call as the person wants it, tried as it is changed; None where nothing is to change."""
     step = STEPS[call.name]
     dialog = QDialog(parent)
     dialog.setWindowTitle(step.title)
@@ -36,6 +42,17 @@ def changed_call(parent: QWidget, call: Call, offers: Offers) -> Call | None:
     layout.addWidget(label(step.title, 13, 600))
     layout.addWidget(label(sentence(call.name), 10, role="muted", wrap=True))
     layout.addWidget(form if step.parameters else label("It has no options.", 10))
+    figures, proof = FigureRows(), ProofBox()
+    layout.addWidget(figures)
+    layout.addWidget(proof)
+
+    def show(tried: Preview) -> None:
+        figures.show_preview(tried)
+        proof.show_preview(tried)
+        again.setEnabled(tried.refusal is None)
+
+    form.changed.connect(lambda: attempt(replace(call, options=form.values()), show))
+    attempt(call, show)
     layout.addWidget(label("All steps that follow are taken again.", 9.5, role="muted"))
     layout.addWidget(buttons)
     if dialog.exec() != QDialog.DialogCode.Accepted:

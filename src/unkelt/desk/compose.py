@@ -164,6 +164,20 @@ class ComposeView(QWidget):
         flags = QItemSelectionModel.SelectionFlag
         self.items.selectionModel().select(index, flags.Select | flags.Rows)
 
+    def pick(self, items: Sequence[str], *, more: bool) -> None:
+        """Chooses the first of some items, or the next where that is chosen already; with `more` beside what is chosen."""
+        rows = [row for item in items for row, entry in enumerate(self.entries) if entry.id == item]
+        if not rows:
+            if not more:
+                self.items.clearSelection()
+            return
+        now = {index.row() for index in self.items.selectedIndexes()}
+        row = next((row for row in rows if row not in now), rows[0])
+        if not more:
+            self.items.clearSelection()
+        self.choose(row)
+        self.items.scrollTo(self.items.model().index(row, 0))
+
     def chosen(self) -> list[Entry]:
         rows = sorted({index.row() for index in self.items.selectedIndexes()})
         return [self.entries[row] for row in rows if row < len(self.entries)]

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetricsF, QPainter
 from PySide6.QtWidgets import (
+    QComboBox,
     QHBoxLayout,
     QLabel,
+    QLineEdit,
     QListView,
     QProgressBar,
     QPushButton,
@@ -23,6 +25,9 @@ from PySide6.QtWidgets import (
 from unkelt.desk.marks import draw_clear, level_colour, mark_path
 from unkelt.desk.theme import PAD, RADIUS, Palette, colour, font
 from unkelt.survey.finding import Finding, Level, Question
+
+MANY = 6
+"""From so many findings on they can be filtered."""
 
 Index = QModelIndex | QPersistentModelIndex
 
@@ -45,12 +50,14 @@ class DocketModel(QAbstractListModel):
         super().__init__()
         self.rows: list[_Row] = []
 
-    def show(self, findings: Sequence[Finding]) -> None:
+    def show(self, findings: Sequence[Finding], wanted: Callable[[Finding], bool]) -> None:
         self.beginResetModel()
         self.rows = []
         clear: list[_Row] = []
         for question in Question:
-            numbered = [(number, f) for number, f in enumerate(findings) if f.question is question]
+            numbered = [(number, f) for number, f in enumerate(findings) if f.question is question and wanted(f)]
+            if not numbered and any(f.question is question for f in findings):
+                continue  # there is something, but not of what is wanted
             if not numbered:
                 clear.append(_Row(question))
                 continue
@@ -169,6 +176,24 @@ class Docket(QWidget):
         self.list.setAccessibleName("Findings")
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.selectionModel().currentChanged.connect(self._current_changed)
+        self._findings: Sequence[Finding] = ()
+        self.level = QComboBox()
+        self.level.setFont(font(9.5))
+        self.level.setAccessibleName("Which findings")
+        for words, level in (("all", None), ("on hold", Level.HOLD), ("warnings", Level.WARN), ("notes", Level.NOTE)):
+            self.level.addItem(words, level)
+        self.level.currentIndexChanged.connect(self._filter)
+        self.word = QLineEdit()
+        self.word.setFont(font(9.5))
+        self.word.setPlaceholderText("filter by a word")
+        self.word.setAccessibleName("Filter findings by a word")
+        self.word.setClearButtonEnabled(True)
+        self.word.textChanged.connect(self._filter)
+        self.filters = QWidget()
+        row = QHBoxLayout(self.filters)
+        row.setContentsMargins(PAD, 0, PAD, 8)
+        row.addWidget(self.level)
+        row.addWidget(self.word, 1)
         top = QHBoxLayout()
         top.setContentsMargins(PAD, 12, PAD, 8)
         top.addWidget(self.summary, 1)
@@ -177,14 +202,31 @@ class Docket(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addLayout(top)
+        layout.addWidget(self.filters)
         layout.addWidget(self.progress)
         layout.addSpacing(6)
         layout.addWidget(self.list, 1)
         self.setMinimumWidth(250)
 
     def show_findings(self, findings: Sequence[Finding], summary: str) -> None:
-        self.model.show(findings)
+        self._findings = findings
+        self._filter()
         self.summary.setText(summary)
+        self.filters.setVisible(len(findings) >= MANY)
+
+    def shown(self) -> list[int]:
+        """The numbers of the findings that the filters leave, in the order of the list."""
+        return [row.number for row in self.model.rows if row.finding]
+
+    def _filter(self) -> None:
+        level, word = self.level.currentData(), self.word.text().casefold().strip()
+        many = len(self._findings) >= MANY
+        self.model.show(
+            self._findings,
+            lambda finding: (
+                not many or (level in (None, finding.level) and word in f"{finding.headline} {finding.code}".casefold())
+            ),
+        )
 
     def choose(self, number: int | None) -> None:
         row = next((at for at, row in enumerate(self.model.rows) if row.number == number and number is not None), None)

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPainterPath, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from unkelt.desk.drawing import Drawing, Lens
@@ -13,7 +13,9 @@ from unkelt.session.viewport import Viewport
 
 
 class Loupe(QWidget):
-    """One square look at a sheet."""
+    """One square look at a sheet. Dragging it and turning the wheel ask for another place, as shares of what it shows."""
+
+    moved = Signal(float, float, float)
 
     def __init__(self, palette: Palette, name: str) -> None:
         super().__init__()
@@ -22,12 +24,30 @@ class Loupe(QWidget):
         self.box: Box | None = None
         self.lens = Lens.BLADE
         self.words = ""
+        self._drag: QPointF | None = None
+        self.setToolTip("Drag to look around, turn the wheel to look closer; both pictures move together")
         self.setMinimumSize(120, 120)
         self.setAccessibleName(f"Loupe: {name}")
 
     def look(self, drawing: Drawing | None, box: Box | None, lens: Lens, words: str = "") -> None:
         self.drawing, self.box, self.lens, self.words = drawing, box, lens, words
         self.update()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._drag = event.position()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._drag is not None and event.buttons():
+            step = self._drag - event.position()
+            self._drag = event.position()
+            self.moved.emit(step.x() / self.width(), step.y() / self.height(), 1.0)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:  # noqa: ARG002
+        self._drag = None
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        self.moved.emit(0.0, 0.0, 1.0015 ** -event.angleDelta().y())
+        event.accept()
 
     def heightForWidth(self, width: int) -> int:
         return width

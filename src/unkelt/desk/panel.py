@@ -25,7 +25,7 @@ from unkelt.proof.proof import Proof
 from unkelt.recipe import Call
 from unkelt.session.offers import Offers
 from unkelt.session.preview import Preview
-from unkelt.session.viewport import loupe_box
+from unkelt.session.viewport import loupe_box, moved_box
 from unkelt.session.words import proof_rows
 from unkelt.steps.steps import STEPS
 from unkelt.survey.finding import Finding
@@ -51,6 +51,8 @@ class FindingPanel(QWidget):
         self.message = label("", 10, role="muted", wrap=True)
         self.message.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self.now, self.after = Loupe(palette, "now"), Loupe(palette, "after")
+        for loupe in (self.now, self.after):
+            loupe.moved.connect(self._look_around)
         self.after_words = label("after", 9, role="muted")
         self.loupes = QWidget()
         grid = QGridLayout(self.loupes)
@@ -175,6 +177,13 @@ class FindingPanel(QWidget):
         return str(self.choice.currentData() or self.finding.steps[0])
 
     # parts
+
+    def _look_around(self, right: float, down: float, factor: float) -> None:
+        if self.now.box is not None:
+            box = moved_box(self.now.box, right, down, factor)
+            for loupe in (self.now, self.after):
+                loupe.box = box
+                loupe.update()
 
     def _say(self, headline: str, message: str) -> None:
         self.headline.setText(headline)

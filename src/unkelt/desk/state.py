@@ -6,7 +6,7 @@ answer is taken when it still belongs to what is shown.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
 
@@ -170,10 +170,12 @@ class DeskState(QObject):
             self.chosen, self.preview = index, None
             self.chose.emit()
 
-    def choose_next(self, step: int) -> None:
-        if self.findings:
-            now = self.chosen if self.chosen is not None else -step if step > 0 else 0
-            self.choose((now + step) % len(self.findings))
+    def choose_next(self, step: int, among: Sequence[int]) -> None:
+        """The next or previous of some findings, round and round."""
+        if not among:
+            return
+        now = among.index(self.chosen) if self.chosen in among else -1 if step > 0 else 0
+        self.choose(among[(now + step) % len(among)])
 
     def try_step(self, call: Call | None, *, anywhere: bool = False) -> None:
         """Starts the preview of a step on the latest state, or on any that is looked at; nothing to try clears it."""
@@ -191,6 +193,23 @@ class DeskState(QObject):
             self._take_preview,
             self.said.emit,
         )
+
+    def trial(self, sheet: Sheet) -> Callable[[Call, Callable[[Preview], None]], None]:
+        """Tries calls on a sheet of the job, the last one asked for only, and tells what came of it."""
+        job = self.job
+        assert job is not None
+        workshop = job.workshop
+
+        def attempt(call: Call, tell: Callable[[Preview], None]) -> None:
+            self.bench.start(
+                "trial",
+                "Trying the step…",
+                lambda progress: preview(call, sheet, workshop, progress),
+                tell,
+                self.said.emit,
+            )
+
+        return attempt
 
     def _take_preview(self, found: Preview) -> None:
         self.preview = found

@@ -31,6 +31,7 @@ class LightTable(QWidget):
     handle_dragged = Signal(object, float, float)
     handle_picked = Signal(object)
     view_changed = Signal()
+    clicked = Signal(float, float)
 
     def __init__(self, palette: Palette) -> None:
         super().__init__()
@@ -95,6 +96,11 @@ class LightTable(QWidget):
         self._set_view(self.view.zoomed(factor, at.x() - RULER if at else None, at.y() - RULER if at else None))
         self._fitted = False
 
+    @property
+    def reach_mm(self) -> float:
+        """How near to a line a click has to be."""
+        return self.view.to_mm(5, 0)[0] - self.view.to_mm(0, 0)[0]
+
     def mark_places(self, index: int) -> list[tuple[float, float]]:
         """Where a finding's marks stand in the widget, in pixels."""
         finding = self.findings[index]
@@ -148,12 +154,15 @@ class LightTable(QWidget):
                 self._drag = at
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        held = self._held is not None
         self._drag = self._held = None
         self.unsetCursor()
         if not self._moved:
             index = self._finding_at(event.position())
             if index is not None:
                 self.finding_chosen.emit(index)
+            elif not held:
+                self.clicked.emit(*self.view.to_mm(event.position().x() - RULER, event.position().y() - RULER))
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         if self._finding_at(event.position()) is None:

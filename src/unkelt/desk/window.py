@@ -46,6 +46,7 @@ from unkelt.session.handles import Handle, dragged, handles
 from unkelt.session.intake import intake
 from unkelt.session.ledger import ledger
 from unkelt.session.offers import Offers, offers
+from unkelt.session.picking import items_at, said_about
 from unkelt.session.words import Verdict, original_caption, saved_words, stage_caption, summary, totals, verdict
 from unkelt.session.working_file import ENDING
 from unkelt.sheet.figures import figures
@@ -100,6 +101,7 @@ class Desk(QMainWindow):
         self.docket.mend_asked.connect(self.mend_safe)
         self.table = LightTable(p)
         self.table.finding_chosen.connect(self.state.choose)
+        self.table.clicked.connect(self._pick)
         self.table.pointed.connect(self._show_place)
         self.table.view_changed.connect(self._show_scale)
         self.panel = FindingPanel(p)
@@ -146,6 +148,7 @@ class Desk(QMainWindow):
         self.pages.addWidget(self.intake)
         self.compose = ComposeView(p)
         self.compose.tried.connect(self._try_composed)
+        self.compose.table.clicked.connect(self._pick)
         self.compose.table.handle_picked.connect(lambda _handle: self._show_handles())
         self.compose.table.handle_dragged.connect(self._drag_composed)
         self.compose.apply_asked.connect(self.state.put_in)
@@ -274,10 +277,10 @@ class Desk(QMainWindow):
             self.state.change(self.state.job.redo())
 
     def next_finding(self) -> None:
-        self.state.choose_next(1)
+        self.state.choose_next(1, self.docket.shown())
 
     def previous_finding(self) -> None:
-        self.state.choose_next(-1)
+        self.state.choose_next(-1, self.docket.shown())
 
     def apply_here(self) -> None:
         self.state.apply_preview()
@@ -437,7 +440,9 @@ class Desk(QMainWindow):
             return
         before = job.look_at(place).shown
         taken = job.stages[place].call
-        call = changed_call(self, taken, offers(before, taken.items, job.workshop))
+        tried = self.state.trial(before)
+        call = changed_call(self, taken, offers(before, taken.items, job.workshop), tried)
+        self.state.bench.stop("trial")
         if call is not None:
             self.state.edit(lambda: job.with_changed(place, call))
 
@@ -622,6 +627,21 @@ class Desk(QMainWindow):
         index = next((at for at, f in enumerate(self.state.findings or ()) if f.question.value == question), None)
         if index is not None:
             self.state.choose(index)
+
+    def _pick(self, x: float, y: float) -> None:
+        """What lies there is chosen: in Compose the item, in Inspect a finding about it."""
+        job = self.state.job
+        if job is None:
+            return
+        table = self.compose.table if self.composing else self.table
+        items = items_at(job.shown, job.workshop, x, y, table.reach_mm)
+        if self.composing:
+            keys = QApplication.keyboardModifiers()
+            self.compose.pick(items, more=bool(keys & Qt.KeyboardModifier.ShiftModifier))
+            return
+        number = said_about(items, self.state.findings or (), self.state.chosen)
+        if number is not None:
+            self.state.choose(number)
 
     def _show_place(self, x: float, y: float) -> None:
         if self.state.job:

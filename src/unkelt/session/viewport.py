@@ -90,6 +90,14 @@ def nice_step(least: float) -> float:
     return next(step for step in (power, 2 * power, 5 * power, 10 * power) if step >= least * (1 - 1e-9))
 
 
+def moved_box(box: Box, right: float, down: float, factor: float = 1.0) -> Box:
+    """A box moved by shares of its width and height, and made larger or smaller about its middle."""
+    width, height = box[2] - box[0], box[3] - box[1]
+    x, y = (box[0] + box[2]) / 2 + right * width, (box[1] + box[3]) / 2 + down * height
+    half = max(width * factor, 0.01) / 2, max(height * factor, 0.01) / 2
+    return x - half[0], y - half[1], x + half[0], y + half[1]
+
+
 def loupe_box(finding: Finding, least_mm: float = 4.0, room: float = 1.7) -> Box | None:
     """The square that a loupe shows of a finding: its first place with what lies about it, or all of it where it has
     no single places.

@@ -1,0 +1,59 @@
+"""What lies under a place of the sheet, and what is said about it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import shapely
+
+from unkelt.geometry.flatten import lines
+from unkelt.geometry.measure import Box, bounds
+from unkelt.geometry.region import region
+from unkelt.lettering.setting import set_lettering
+from unkelt.sheet.model import Item, Lettering, Outline, Picture, Sheet
+from unkelt.survey.check import Workshop
+from unkelt.survey.finding import Finding
+
+
+def items_at(sheet: Sheet, workshop: Workshop, x: float, y: float, reach_mm: float) -> list[str]:
+    """The items at a place, the topmost first: filled ones where it lies on their fill, lines that are within reach, texts
+    and pictures by their box.
+    """
+    place = shapely.Point(x, y)
+    found = [
+        item.id
+        for item in sheet.walk()
+        if (box := _box(item, workshop)) is not None
+        and box[0] - reach_mm <= x <= box[2] + reach_mm
+        and box[1] - reach_mm <= y <= box[3] + reach_mm
+        and _hit(item, place, reach_mm, workshop)
+    ]
+    return found[::-1]
+
+
+def _box(item: Item, workshop: Workshop) -> Box | None:
+    if isinstance(item, Outline):
+        return bounds(item.path)
+    if isinstance(item, Lettering):
+        return set_lettering(item, workshop.shelf).ink(item.placement) or item.place
+    return item.box if isinstance(item, Picture) else None
+
+
+def _hit(item: Item, place: shapely.Point, reach_mm: float, workshop: Workshop) -> bool:
+    if not isinstance(item, Outline):
+        return True
+    chord = workshop.ticket.tolerance.chord_mm / 2
+    if item.look.fill is not None and region(item.path, item.look.even_odd, chord).contains(place):
+        return True
+    return bool(shapely.dwithin(lines(item.path, chord), place, reach_mm))
+
+
+def said_about(items: Sequence[str], findings: Sequence[Finding], after: int | None) -> int | None:
+    """The number of a finding about the first of these items that has one: the next after the one that is shown, so that
+    picking again goes through them all.
+    """
+    for item in items:
+        about = [number for number, finding in enumerate(findings) if item in finding.items]
+        if about:
+            return next((number for number in about if after is not None and number > after), about[0])
+    return None
