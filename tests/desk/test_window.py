@@ -464,8 +464,7 @@ def test_findings_are_filtered_and_the_keys_stay_among_them(desk, qtbot, quay):
     qtbot.keyClicks(desk.docket.word, word)
     assert 0 < len(desk.docket.shown()) < len(everything)
     assert all(
-        word in f"{desk.state.findings[n].headline} {desk.state.findings[n].code}".lower()
-        for n in desk.docket.shown()
+        word in f"{desk.state.findings[n].headline} {desk.state.findings[n].code}".lower() for n in desk.docket.shown()
     )
 
 

@@ -131,8 +131,13 @@ def repeated_subpaths(path: Path, within_mm: float) -> list[tuple[int, int, floa
     boxes = subpath_bounds(path)
     if len(boxes) < 2:
         return []
-    length, area = lengths(path), np.abs(signed_areas(path))
     pairs = cKDTree(boxes).query_pairs(4 * within_mm, output_type="ndarray")
+    if not len(pairs):
+        return []
+    alike_boxes = np.unique(pairs)
+    candidates = path.select(alike_boxes.tolist())
+    length, area = np.zeros(len(path)), np.zeros(len(path))
+    length[alike_boxes], area[alike_boxes] = lengths(candidates), np.abs(signed_areas(candidates))
     pairs = np.sort(pairs, axis=1)
     first, again = pairs[np.lexsort((pairs[:, 0], pairs[:, 1]))].T
     # A shift by w of a line of length L changes the enclosed area by at most w L; renoded copies may differ in length.

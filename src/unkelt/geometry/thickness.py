@@ -88,6 +88,10 @@ BEND = 2.4
 """Two sides that meet round less than so many widths of boundary close a corner: a lobe beyond a neck has more."""
 
 
+COARSE_STEP = 2.0
+"""The first look takes points this many widths apart; only areas that it can't clear are looked at closely."""
+
+
 def suspects(areas: Sequence[shapely.Geometry], width_mm: float) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
     """Which of many areas may be thinner somewhere than `width_mm`, and which may leave less than that between sides, of
     their own or each other's: a quick look that misses none.
@@ -95,36 +99,53 @@ def suspects(areas: Sequence[shapely.Geometry], width_mm: float) -> tuple[NDArra
     Points along the boundaries whose inner normals oppose each other and that lie so near, across the material or across
     the room, but not round a mere corner.
     """
-    points, normals, owner, ring, along = _boundary(areas, width_mm / 2.5)
+    listed = np.asarray(areas, object)
+    # A point of each side lies within a step of the thin place; coarse normals only tell that the sides don't run one way.
+    reach, bend = REACH * width_mm + COARSE_STEP * width_mm, BEND * width_mm
+    thin, slit = _facing(listed, COARSE_STEP * width_mm, reach, bend, 0.5, 0.0)
+    close = np.union1d(thin, slit)
+    if not len(close):
+        return close, close
+    thin, slit = _facing(listed[close], width_mm / 2.5, REACH * width_mm, bend, FACING, 0.3)
+    return close[thin], close[slit]
+
+
+def _facing(
+    areas: NDArray[np.object_], step_mm: float, reach_mm: float, bend_mm: float, facing: float, straight: float
+) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+    points, normals, owner, ring, along = _boundary(areas, step_mm)
     if not len(points):
         return np.zeros(0, np.intp), np.zeros(0, np.intp)
-    pairs = cKDTree(points).query_pairs(REACH * width_mm, output_type="ndarray")
+    pairs = cKDTree(points).query_pairs(reach_mm, output_type="ndarray")
     one, other = pairs[:, 0], pairs[:, 1]
-    facing = (normals[one] * normals[other]).sum(axis=1) < FACING
-    one, other = one[facing], other[facing]
+    opposed = (normals[one] * normals[other]).sum(axis=1) < facing
+    one, other = one[opposed], other[opposed]
     total = np.zeros(int(ring.max()) + 1)
     np.maximum.at(total, ring, along)
     round_it = np.abs(along[one] - along[other])
     round_it = np.minimum(round_it, total[ring[one]] - round_it)
-    apart = (ring[one] != ring[other]) | (round_it > BEND * width_mm)
+    apart = (ring[one] != ring[other]) | (round_it > bend_mm)
     one, other = one[apart], other[apart]
     across = points[other] - points[one]
     far = np.maximum(np.linalg.norm(across, axis=1), 1e-9)
     inward = (across * normals[one]).sum(axis=1) / far
     outward_too = (across * normals[other]).sum(axis=1) / far
-    thin = (inward > 0.3) & (outward_too < -0.3) & (owner[one] == owner[other])
-    slit = (inward < -0.3) & (outward_too > 0.3)
+    if straight:
+        thin = (inward > straight) & (outward_too < -straight) & (owner[one] == owner[other])
+        slit = (inward < -straight) & (outward_too > straight)
+    else:
+        thin, slit = owner[one] == owner[other], np.ones(len(one), bool)
     return np.unique(owner[one[thin]]), np.unique(np.concatenate([owner[one[slit]], owner[other[slit]]]))
 
 
 Boundary = tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.intp], NDArray[np.intp], NDArray[np.float64]]
 
 
-def _boundary(areas: Sequence[shapely.Geometry], step_mm: float) -> Boundary:
+def _boundary(areas: NDArray[np.object_], step_mm: float) -> Boundary:
     """Points along the boundaries no farther apart than a step, with inner normals, the area and the ring each belongs to,
     and how far along that ring.
     """
-    parts, owner = shapely.get_parts(np.asarray(areas, object), return_index=True)
+    parts, owner = shapely.get_parts(areas, return_index=True)
     # Rings with the material on their left, as coordinates that count upward have it.
     rings, ring_part = shapely.get_rings(shapely.orient_polygons(parts), return_index=True)
     vertices, ring = shapely.get_coordinates(rings, return_index=True)

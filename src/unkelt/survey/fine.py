@@ -43,7 +43,10 @@ def _gaps(
     """One finding for all slits that the same outlines enclose; those that stand further apart can't enclose one."""
     found: dict[tuple[str, ...], list[Thin]] = {}
     groups = clusters(shapes, gap_mm)
-    materials = [shapely.union_all([shapes[index] for index in cluster]) for cluster in groups]
+    materials = [
+        shapes[cluster[0]] if len(cluster) == 1 else shapely.union_all([shapes[index] for index in cluster])
+        for cluster in groups
+    ]
     for place in suspects(materials, gap_mm)[1].tolist():
         cluster, material = groups[place], materials[place]
         room = shapely.box(*material.buffer(3 * gap_mm, quad_segs=1).bounds).difference(material)

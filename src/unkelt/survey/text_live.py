@@ -18,6 +18,7 @@ def text_live(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
         message = "A machine has no faces: this word would arrive blank, or set in another face."
         if setting.off_guide:
             message += f" {setting.off_guide} of its letters find no room on their guide."
+        lacking = bool(setting.missing_faces or setting.missing_letters)
         ready = setting.complete and not lettering.beyond
         if lettering.beyond:
             message += f" It uses {', '.join(lettering.beyond)}, which can't be set here yet."
@@ -31,5 +32,5 @@ def text_live(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             headline=f"“{lettering.text.strip()}” is live text",
             detail="would arrive blank or in another face",
             message=message,
-            steps=("outline-text",) if ready else (),
+            steps=("outline-text",) if ready else ("set-face",) if lacking else (),
         )
