@@ -5,11 +5,13 @@ from __future__ import annotations
 import time
 from dataclasses import replace
 
+import numpy as np
 from fontTools.misc.transform import Transform
 
 from benchmarks.timing import Row
-from unkelt.geometry.path import concat
-from unkelt.geometry.region import forget
+from unkelt.geometry.measure import remember_boxes
+from unkelt.geometry.path import CUBIC, Path, concat
+from unkelt.geometry.region import forget, prepare
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.setting import set_lettering
 from unkelt.lettering.shelves import bundled_faces
@@ -39,16 +41,40 @@ def sheet(outlines: int) -> Sheet:
     return Sheet((2200.0, 100.0 + 60 * (row // 8 + 1)), tuple(groups))
 
 
+def shapes(count: int) -> Sheet:
+    """Shapes of forty curves that all differ, beside each other."""
+    random = np.random.default_rng(1)
+    columns, made = int(np.sqrt(count) * 1.4), []
+    for index in range(count):
+        angle = np.linspace(0, 2 * np.pi, 41)
+        radius = 8 * (1 + 0.2 * np.cos(random.integers(2, 6) * angle + random.uniform(0, 6))) + random.normal(
+            0, 0.02, 41
+        )
+        radius[-1] = radius[0]
+        x, y = index % columns * 25 + 15, index // columns * 25 + 15
+        nodes = np.stack([x + radius * np.cos(angle), y + radius * np.sin(angle)], 1)
+        way = (np.roll(nodes[:-1], -1, 0) - np.roll(nodes[:-1], 1, 0)) / 6
+        way = np.concatenate([way, way[:1]])
+        points = np.stack([nodes[:-1], nodes[:-1] + way[:-1], nodes[1:] - way[1:], nodes[1:]], 1)
+        path = Path(points, np.full(40, CUBIC, np.uint8), np.zeros(1, np.intp), np.array([True]))
+        made.append(Outline(f"shape-{index}", path, Appearance(fill="#000000")))
+    return Sheet((columns * 25 + 30.0, columns * 25 + 30.0), tuple(made))
+
+
 def rows() -> list[Row]:
-    return [surveyed(300), surveyed(1200)]
+    return [surveyed(sheet(300)), surveyed(sheet(1200)), surveyed(shapes(5000), ""), surveyed(shapes(5000))]
 
 
-def surveyed(outlines: int) -> Row:
-    large = sheet(outlines)
+def surveyed(large: Sheet, ticket: str = TICKET) -> Row:
     segments = len(concat([outline.path for outline in large.outlines()]).points)
-    workshop = Workshop(parse_ticket(TICKET), Shelf(bundled_faces()))
+    workshop = Workshop(parse_ticket(ticket), Shelf(bundled_faces()))
     forget()
-    total, shares = 0.0, []
+    start = time.process_time()
+    paths = [outline.path for outline in large.outlines()]
+    remember_boxes(paths)
+    prepare(paths, workshop.ticket.tolerance.chord_mm / 2)
+    total = time.process_time() - start
+    shares = [(total, "rings and boxes")]
     for check in CHECKS:
         start = time.process_time()
         list(check.look(large, workshop))
@@ -63,5 +89,9 @@ def surveyed(outlines: int) -> Row:
         list(check.look(again, workshop))
     print(f"  {time.process_time() - start:6.2f} s  the same again")
     return Row(
-        "survey", f"{segments:,} segments in {len(large.outlines()):,} outlines", total, "(no other)", float("nan")
+        "survey" + (", with a ticket" if ticket else ""),
+        f"{segments:,} segments in {len(large.outlines()):,} outlines",
+        total,
+        "(no other)",
+        float("nan"),
     )

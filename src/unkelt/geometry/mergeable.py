@@ -19,8 +19,10 @@ SLACK = 1.5
 _AT = np.array([0.25, 0.5, 0.75])
 
 
-def mergeable_nodes(path: Path, tolerance_mm: float) -> Bools:
-    """(n,) whether the node at the end of each segment could go, by itself, within the tolerance."""
+def mergeable_nodes(path: Path, tolerance_mm: float, every: int = 1) -> Bools:
+    """(n,) whether the node at the end of each segment could go, by itself, within the tolerance; of `every` so many only
+    the first is looked at, the others count as staying.
+    """
     if not len(path):
         return np.zeros(0, bool)
     following = _following(path)
@@ -28,6 +30,7 @@ def mergeable_nodes(path: Path, tolerance_mm: float) -> Bools:
     joint = following >= 0
     cosine = np.where(joint, (end * start[following]).sum(axis=1), -1.0)
     first = np.flatnonzero(joint & (cosine > np.cos(np.radians(SMOOTH_DEG))) & (following != np.arange(len(following))))
+    first = first[first % every == 0]
     second = following[first]
     result = np.zeros(len(path.points), bool)
     if not len(first):

@@ -238,13 +238,19 @@ def prepare(paths: Sequence[Path], chord_mm: float) -> None:
     with _LOCK:
         new = [path for path in paths if len(path) and (path, chord_mm) not in _KNOWN]
     rings, owners = fill_rings(concat(new), chord_mm)
+    shapes = _linear(rings)
+    simple, turned = shapely.is_simple(shapes).tolist(), shapely.is_ccw(shapes).tolist()
     position = 0
     for path, first in zip(new, np.cumsum([0, *map(len, new)]).tolist(), strict=False):
         end = position
         while end < len(owners) and owners[end] < first + len(path):
             end += 1
         mine = rings[position:end]
-        _keep(path, chord_mm, (mine, [owner - first for owner in owners[position:end]], nest(mine)))
+        if end == position + 1 and simple[position]:  # most letters of a large sheet: nothing to nest
+            nesting: Nesting | None = Nesting(((),), False, np.array([-1 if turned[position] else 1]))
+        else:
+            nesting = nest(mine)
+        _keep(path, chord_mm, (mine, [owner - first for owner in owners[position:end]], nesting))
         position = end
 
 

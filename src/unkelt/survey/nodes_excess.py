@@ -75,11 +75,17 @@ def nodes_excess(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
         )
 
 
+LARGE = 50_000
+"""On sheets with more segments every third node is looked at, and stands for three."""
+
+
 def _could_go(outlines: Sequence[Outline], tolerance: Tolerance) -> Ints:
     """(o,) how many nodes of each could go one by one: what the search then has to find."""
     paths = [outline.path for outline in outlines]
     owner = np.repeat(np.arange(len(paths)), [len(path.points) for path in paths])
-    return np.bincount(owner, mergeable_nodes(concat(paths), tolerance.chord_mm), minlength=len(paths)).astype(np.intp)
+    every = 3 if len(owner) > LARGE else 1
+    found = mergeable_nodes(concat(paths), tolerance.chord_mm, every)
+    return every * np.bincount(owner, found, minlength=len(paths)).astype(np.intp)
 
 
 SEARCHED, SAMPLED = 6_000, 1_500
