@@ -42,11 +42,33 @@ def split_length(text: str) -> tuple[float, str]:
     return value, match[2].lower()
 
 
-def parse_length(text: str) -> float:
-    """A length in mm from "900 mm", "3 1/2 in", "36pt"; the unit must be given.
+_PLUS = re.compile(r"(?<=[a-zA-Z0-9)])\s*([+\-−])\s*(?=[\d.(])", re.ASCII)
+_TIMES = re.compile(rf"\s*(?:({_NUMBER})\s*[*×]\s*(.+)|(.+?[a-zA-Z])\s*([*×/])\s*({_NUMBER}))\s*")
 
-    Raises LengthError when there is no unit, or one that isn't a physical length.
+
+def parse_length(text: str) -> float:
+    """A length in mm from "900 mm", "3 1/2 in", "36pt", and from simple sums: "90 mm + 1/8 in", "2 * 45 mm", "1 m / 3".
+
+    The unit must be given, once for each length. Raises LengthError when there is no unit, or one that isn't a physical
+    length.
     """
+    parts = _PLUS.split(text.replace("−", "-"))
+    if len(parts) > 1 and not _LENGTH.fullmatch(text):
+        total = parse_length(parts[0])
+        for sign, term in zip(parts[1::2], parts[2::2], strict=True):
+            total += parse_length(term) * (1 if sign == "+" else -1)
+        return total
+    if (match := _TIMES.fullmatch(text)) and not _FRACTION.fullmatch(text):
+        before, length, first, sign, after = match.groups()
+        if before is not None:
+            return float(before) * parse_length(length)
+        if sign == "/" and float(after) == 0:
+            raise LengthError(text, "divides by zero")
+        return parse_length(first) / float(after) if sign == "/" else parse_length(first) * float(after)
+    return _single_length(text)
+
+
+def _single_length(text: str) -> float:
     if match := _FRACTION.fullmatch(text):
         sign, whole, over, under, unit = match.groups()
         if int(under) == 0:

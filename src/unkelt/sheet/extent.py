@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
+
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Sheet
 from unkelt.sheet.ticket import Ticket
 
 
-def measured_box(sheet: Sheet, ticket: Ticket) -> Box | None:
-    """The box of what counts: `ink` all that is painted or cut (strokes by their centre line), `cut` the cut lines,
+def measured_box(sheet: Sheet, ticket: Ticket, only: Collection[str] | None = None) -> Box | None:
+    """The box of what counts, of all outlines or of those named only: `ink` all that is painted or cut (strokes by their centre line), `cut` the cut lines,
     `visible` with the strokes' thickness.
     """
     boxes: list[Box] = []
     for outline in sheet.outlines():
+        if only is not None and outline.id not in only:
+            continue
         operation = ticket.operation(outline.look)
         if operation is Operation.LEAVE or (ticket.size_of == "cut" and operation is not Operation.CUT):
             continue

@@ -5,19 +5,22 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Annotated, Literal
 
+import shapely
 from fontTools.misc.transform import Transform
 
 from unkelt.errors import StepRefused
 from unkelt.geometry.measure import Box
-from unkelt.sheet.change import transformed
-from unkelt.sheet.model import Group, Item, Sheet
+from unkelt.geometry.region import region
+from unkelt.lettering.setting import set_lettering
+from unkelt.sheet.change import leaves, transformed
+from unkelt.sheet.model import Group, Item, Lettering, Outline, Sheet
 from unkelt.steps.place import check_items, ink_box
 from unkelt.steps.step import Outcome, step
 from unkelt.survey.check import Workshop
 
-Across = Literal["stay", "left", "middle", "right", "spread"]
-Upright = Literal["stay", "top", "middle", "bottom", "spread"]
-To = Literal["each-other", "page", "first"]
+Across = Literal["stay", "left", "middle", "right", "mass", "spread"]
+Upright = Literal["stay", "top", "middle", "bottom", "mass", "baseline", "spread"]
+To = Literal["each-other", "page", "first", "field"]
 
 
 @step("align", "Align by ink", cures=())
@@ -28,9 +31,13 @@ def align(
     *,
     across: Annotated[Across, "what of the ink is brought to one line from left to right"] = "middle",
     upright: Annotated[Upright, "what of the ink is brought to one line from top to bottom"] = "stay",
-    to: Annotated[To, "to the box of them all, to the page, or to the first that is named"] = "each-other",
+    to: Annotated[
+        To, "to the box of them all, to the page, to the first that is named, or to the largest opening in the first"
+    ] = "each-other",
 ) -> Outcome:
-    """Aligns items by what is drawn of them, not by frames; `spread` leaves equal room between them. Shapes stay as they are."""
+    """Aligns items by what is drawn of them, not by frames: by edges, by the middle, by the centre of mass, or by the
+    baseline of lettering; `spread` leaves equal room between them. Shapes stay as they are.
+    """
     items = items or tuple(item.id for item in sheet.items)
     check_items("align", sheet, items)
     if len(items) < (1 if to == "page" else 2):
@@ -43,12 +50,18 @@ def align(
         whole = (0.0, 0.0, *sheet.page_mm)
     elif to == "first":
         whole = boxes.get(items[0]) or whole
+    elif to == "field":
+        whole = _field(sheet, items[0], workshop)
     assert whole is not None
     shifts = {item: [0.0, 0.0] for item in boxes}
     for axis, how in ((0, across), (1, upright)):
-        for item, shift in _shifts(boxes, how, (whole[axis], whole[axis + 2]), axis).items():
+        if how in ("mass", "baseline"):
+            found = _to_points(sheet, boxes, how, whole, axis, items[0] if to in ("first", "field") else "", workshop)
+        else:
+            found = _shifts(boxes, how, (whole[axis], whole[axis + 2]), axis)
+        for item, shift in found.items():
             shifts[item][axis] = shift
-    if to == "first":
+    if to in ("first", "field"):
         shifts[items[0]] = [0.0, 0.0]
     moved, farthest = sheet, 0.0
     for item, (dx, dy) in shifts.items():
@@ -58,6 +71,67 @@ def align(
     if moved is sheet:
         raise StepRefused("align", "they lie like that already")
     return Outcome(moved, items, {"items": len(boxes), "farthest_moved_mm": round(farthest, 4)})
+
+
+def _field(sheet: Sheet, item: str, workshop: Workshop) -> Box:
+    """The box of the largest opening in an item."""
+    shape = shapely.unary_union(_regions(sheet, item, workshop))
+    rings = [ring for part in shapely.get_parts(shape) if part.geom_type == "Polygon" for ring in part.interiors]
+    if not rings:
+        raise StepRefused("align", f"“{item}” has no opening")
+    x0, y0, x1, y1 = max((shapely.Polygon(ring) for ring in rings), key=lambda hole: hole.area).bounds
+    return float(x0), float(y0), float(x1), float(y1)
+
+
+def _regions(sheet: Sheet, item: str, workshop: Workshop) -> list[shapely.Geometry]:
+    chord = workshop.ticket.tolerance.chord_mm
+    found = [sheet.find(name) for name in leaves(sheet, [item])]
+    shapes = [region(o.path, o.look.even_odd, chord) for o in found if isinstance(o, Outline)]
+    for text in found:
+        if isinstance(text, Lettering):
+            letters = set_lettering(text, workshop.shelf).letters(text.placement)
+            shapes += [region(path, False, chord) for _, _, path in letters]
+    return shapes
+
+
+def _to_points(
+    sheet: Sheet, boxes: dict[str, Box], how: str, whole: Box, axis: int, first: str, workshop: Workshop
+) -> dict[str, float]:
+    """Shifts that bring centres of mass, or baselines, to one line: the first's, or that of the middle of the whole."""
+    places = {item: _point(sheet, item, how, axis, workshop) for item in boxes}
+    if how == "baseline":
+        wanted = places.get(first, max(places.values()))
+    else:
+        wanted = places[first] if first in places else (whole[axis] + whole[axis + 2]) / 2
+    return {item: wanted - place for item, place in places.items()}
+
+
+def _point(sheet: Sheet, item: str, how: str, axis: int, workshop: Workshop) -> float:
+    if how == "mass":
+        middle = shapely.unary_union(_regions(sheet, item, workshop)).centroid
+        if middle.is_empty:
+            raise StepRefused("align", f"“{item}” encloses nothing that could have a centre of mass")
+        return float(middle.x if axis == 0 else middle.y)
+    for name in sorted(leaves(sheet, [item])):
+        found = sheet.find(name)
+        if isinstance(found, Lettering):
+            glyphs = set_lettering(found, workshop.shelf).glyphs
+            if glyphs:
+                return float(found.placement.transformPoint((glyphs[0].x, glyphs[0].y))[1])
+        if isinstance(found, Outline) and found.origin is not None:
+            return _baseline(sheet, item, found.origin, workshop)
+    raise StepRefused("align", f"“{item}” is no lettering, so that it has no baseline")
+
+
+def _baseline(sheet: Sheet, item: str, origin: Lettering, workshop: Workshop) -> float:
+    """Of outlined lettering: as far below its ink's top as when it was set, at the size it now has."""
+    ink = set_lettering(origin, workshop.shelf).ink(origin.placement)
+    now = ink_box(sheet, (item,), workshop)
+    glyphs = set_lettering(origin, workshop.shelf).glyphs
+    if ink is None or now is None or not glyphs or ink[3] - ink[1] <= 0:
+        raise StepRefused("align", f"the face of “{item}” is not here to say where its baseline is")
+    line = float(origin.placement.transformPoint((glyphs[0].x, glyphs[0].y))[1])
+    return now[1] + (line - ink[1]) * (now[3] - now[1]) / (ink[3] - ink[1])
 
 
 def _shifts(boxes: dict[str, Box], how: str, room: tuple[float, float], axis: int) -> dict[str, float]:

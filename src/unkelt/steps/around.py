@@ -39,6 +39,14 @@ def as_one(name: str, outlines: list[Outline], workshop: Workshop) -> Path:
 
 def cut_line(workshop: Workshop) -> Appearance:
     """A hairline in the key's colour for cutting; black without a key."""
-    key = workshop.ticket.key
-    colour = next((colour for colour, operation in key.items() if operation is Operation.CUT), "#000000")
+    colour = _colour(workshop, Operation.CUT)
     return Appearance(fill=None, stroke=colour, stroke_width_mm=workshop.ticket.machine.hairline_mm)
+
+
+def engraving(workshop: Workshop) -> Appearance:
+    """A fill in the key's colour for engraving; black without a key."""
+    return Appearance(fill=_colour(workshop, Operation.ENGRAVE))
+
+
+def _colour(workshop: Workshop, wanted: Operation) -> str:
+    return next((colour for colour, operation in workshop.ticket.key.items() if operation is wanted), "#000000")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import replace
 from typing import Annotated, Literal
 
@@ -9,12 +10,12 @@ import numpy as np
 
 from unkelt.errors import GeometryRefused, StepRefused
 from unkelt.geometry.arcs import arc_to_cubics
-from unkelt.geometry.measure import signed_areas
+from unkelt.geometry.measure import Box, signed_areas
 from unkelt.geometry.offset import offset_path
-from unkelt.geometry.path import Path, PathBuilder, polygon
+from unkelt.geometry.path import Path, PathBuilder, concat, polygon
 from unkelt.geometry.reduce import reduce_nodes
 from unkelt.sheet.model import Outline, Sheet
-from unkelt.steps.around import as_one, chosen_outlines, cut_line
+from unkelt.steps.around import as_one, chosen_outlines, cut_line, engraving
 from unkelt.steps.place import ink_box
 from unkelt.steps.step import Outcome, step
 from unkelt.survey.check import Workshop
@@ -32,8 +33,10 @@ def backing(
     corners: Annotated[Literal["round", "sharp"], "sharp ones reach up to four times the distance"] = "round",
     holes: Annotated[float, "holes smaller than this across are filled"] = 1000.0,
     count: Annotated[int, "so many lines, each at the distance from the one before"] = 1,
+    side: Annotated[Literal["outside", "inside", "both"], "where the line runs"] = "outside",
 ) -> Outcome:
-    """Draws a line at a distance around outlines, as a cut line beneath them; what touches is welded. They stay as they are.
+    """Draws a line at a distance around outlines, or inside them, as a cut line beneath them; what touches is welded. They
+    stay as they are.
 
     Proven: every edge lies at the distance, within the chord tolerance. Curves stay curves.
     """
@@ -41,21 +44,25 @@ def backing(
         raise StepRefused("backing", "the distance must be greater than zero, and the count from 1 to 20")
     outlines = chosen_outlines("backing", sheet, items)
     tolerance = workshop.ticket.tolerance
-    source = path = as_one("backing", outlines, workshop)
+    source = as_one("backing", outlines, workshop)
     made: list[Outline] = []
-    after, worst = sheet, 0.0
-    for _ in range(count):
+    after, worst, path = sheet, 0.0, source
+    ways = {"outside": [1], "inside": [-1], "both": [1, -1]}[side]
+    for way, number in itertools.product(ways, range(count)):
+        path = source if number == 0 else path
         try:
-            path, proof = offset_path(path, distance, tolerance, "round" if corners == "round" else "miter", 4.0)
+            path, proof = offset_path(path, way * distance, tolerance, "round" if corners == "round" else "miter", 4.0)
         except GeometryRefused as problem:
             raise StepRefused("backing", str(problem)) from problem
-        path = _without_small_holes(path, holes)
+        if not len(path):
+            raise StepRefused("backing", f"nothing of these outlines is {2 * distance * (number + 1):g} mm wide")
+        path = _without_small_holes(path, holes) if way > 0 else path
         fewer = reduce_nodes(path, tolerance.chord_mm / 2)
         path, worst = fewer.path, max(worst, proof.max_deviation_mm + fewer.bound_mm)
         made.append(Outline(after.fresh_id("backing"), path, cut_line(workshop), "Backing"))
         after = replace(after, items=(made[-1], *after.items))
     evidence = {
-        "lines": count,
+        "lines": len(made),
         "pieces_after": int((signed_areas(path) > 0).sum()),
         "nodes_before": source.node_count,
         "nodes_after": made[-1].path.node_count,
@@ -79,27 +86,42 @@ def border(
     shape: Annotated[Literal["rectangle", "rounded", "ellipse", "circle"], "the form of the line"] = "rounded",
     margin: Annotated[float, "room between the ink and the line"] = 10.0,
     radius: Annotated[float, "of rounded corners"] = 5.0,
+    frame: Annotated[float, "thickness of an inner frame for engraving; 0 for none"] = 0.0,
+    inset: Annotated[float, "how far the inner frame lies from the line"] = 2.5,
 ) -> Outcome:
-    """Draws the line that cuts the piece out, around the ink of what is named, or of all. All else stays as it is."""
+    """Draws the line that cuts the piece out, around the ink of what is named, or of all, and an inner frame for engraving
+    if wanted. All else stays as it is.
+    """
     box = ink_box(sheet, items, workshop)
     if box is None or margin < 0:
         raise StepRefused("border", "there is nothing to go around" if box is None else "the margin can't be negative")
-    x0, y0, x1, y1 = box[0] - margin, box[1] - margin, box[2] + margin, box[3] + margin
-    cx, cy, half_w, half_h = (x0 + x1) / 2, (y0 + y1) / 2, (x1 - x0) / 2, (y1 - y0) / 2
-    if shape == "rectangle":
-        path = polygon((x0, y0), (x1, y0), (x1, y1), (x0, y1))
-    elif shape == "rounded":
-        path = rounded(x0, y0, x1, y1, min(radius, half_w, half_h))
-    else:
-        # The ellipse through the corners of the ink's box, then the margin; in a circle the diagonal decides.
-        rx, ry = (half_w - margin) * 2**0.5 + margin, (half_h - margin) * 2**0.5 + margin
-        if shape == "circle":
-            rx = ry = float(np.hypot(half_w - margin, half_h - margin)) + margin
-        path = ellipse(cx, cy, rx, ry)
+    if frame < 0 or (frame and inset + frame >= margin):
+        raise StepRefused("border", "the inner frame has no room in the margin")
+    path = _around(box, shape, margin, radius)
     outline = Outline(sheet.fresh_id("border"), path, cut_line(workshop), "Border")
     low, high = path.points.min(axis=(0, 1)), path.points.max(axis=(0, 1))
     evidence = {"width_mm": round(float(high[0] - low[0]), 4), "height_mm": round(float(high[1] - low[1]), 4)}
-    return Outcome(replace(sheet, items=(outline, *sheet.items)), items, evidence)
+    added: tuple[Outline, ...] = (outline,)
+    if frame:
+        rings = [_around(box, shape, margin - off, max(radius - off, 0.0)) for off in (inset, inset + frame)]
+        inner = concat([rings[0], rings[1].reversed()])
+        added += (Outline(sheet.fresh_id("frame"), inner, engraving(workshop), "Inner frame"),)
+    return Outcome(replace(sheet, items=(*added, *sheet.items)), items, evidence)
+
+
+def _around(box: Box, shape: str, margin: float, radius: float) -> Path:
+    """The line of a border at a margin from the ink's box."""
+    x0, y0, x1, y1 = box[0] - margin, box[1] - margin, box[2] + margin, box[3] + margin
+    cx, cy, half_w, half_h = (x0 + x1) / 2, (y0 + y1) / 2, (x1 - x0) / 2, (y1 - y0) / 2
+    if shape == "rectangle":
+        return polygon((x0, y0), (x1, y0), (x1, y1), (x0, y1))
+    if shape == "rounded":
+        return rounded(x0, y0, x1, y1, min(radius, half_w, half_h))
+    # The ellipse through the corners of the ink's box, then the margin; in a circle the diagonal decides.
+    rx, ry = (half_w - margin) * 2**0.5 + margin, (half_h - margin) * 2**0.5 + margin
+    if shape == "circle":
+        rx = ry = float(np.hypot(half_w - margin, half_h - margin)) + margin
+    return ellipse(cx, cy, rx, ry)
 
 
 def rounded(x0: float, y0: float, x1: float, y1: float, r: float) -> Path:

@@ -5,15 +5,21 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Annotated
 
+from fontTools.misc.transform import Transform
+
 from unkelt.errors import GeometryRefused, StepRefused
 from unkelt.geometry.combine import combine
 from unkelt.geometry.engine import Operand
 from unkelt.geometry.measure import bounds, signed_areas
 from unkelt.geometry.offset import offset_path
+from unkelt.geometry.path import concat
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.around import as_one, chosen_outlines
 from unkelt.steps.step import Outcome, step
 from unkelt.survey.check import Workshop
+
+APART_MM = 10.0
+"""Room between what is left and what is laid beside it."""
 
 
 @step("knock-out", "Knock it out of another", cures=())
@@ -25,7 +31,8 @@ def knock_out(
     out_of: Annotated[str, "the outline that gets the hole, by its id"] = "",
     clearance: Annotated[float, "room around what is knocked out, so that it fits in"] = 0.0,
     smallest: Annotated[float, "what is left over and smaller than this across is dropped"] = 0.5,
-    keep: Annotated[bool, "keep what is knocked out on the sheet, too"] = False,
+    keep: Annotated[bool, "keep what is knocked out on the sheet, too, in its place"] = False,
+    beside: Annotated[bool, "lay what is knocked out beside it: another sheet of material"] = False,
 ) -> Outcome:
     """Cuts outlines out of another one. What remains of it stays one outline, in as many pieces as there are.
 
@@ -60,7 +67,14 @@ def knock_out(
     changes: dict[str, tuple[Item, ...]] = {
         base.id: (replace(base, path=path, look=replace(base.look, even_odd=False)),)
     }
-    changes |= {} if keep else {outline.id: () for outline in tools}
+    if beside:
+        apart, tools_box = bounds(base.path), bounds(concat([outline.path for outline in tools]))
+        assert apart is not None
+        assert tools_box is not None
+        shift = Transform(1, 0, 0, 1, apart[2] - tools_box[0] + APART_MM, 0)
+        changes |= {outline.id: (replace(outline, path=outline.path.transformed(shift)),) for outline in tools}
+    elif not keep:
+        changes |= {outline.id: () for outline in tools}
     evidence = {
         "pieces_after": proof.pieces - len(small),
         "counters_after": proof.counters,

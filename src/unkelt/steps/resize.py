@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fontTools.misc.transform import Transform
 
-from unkelt.errors import StepRefused
+from unkelt.errors import StaleTarget, StepRefused
 from unkelt.geometry.measure import Box
-from unkelt.sheet.change import transformed
+from unkelt.sheet.change import leaves, transformed
 from unkelt.sheet.extent import measured_box
 from unkelt.sheet.model import Sheet
+from unkelt.sheet.ticket import Ticket
 from unkelt.steps.step import Outcome, step
 from unkelt.survey.check import Workshop
+
+Of = Literal["ticket", "ink", "cut", "visible"]
 
 
 @step("resize", "Resize to the ticket", cures=("size.off-ticket",), safe=True)
@@ -24,29 +27,41 @@ def resize(
     *,
     width: Annotated[float | None, "wanted width; without width and height, the ticket's"] = None,
     height: Annotated[float | None, "wanted height"] = None,
+    longest: Annotated[float | None, "wanted size of the longer side"] = None,
+    of: Annotated[
+        Of, "what is measured: the items named, or all; ink, cut lines, or with the strokes' thickness"
+    ] = "ticket",
+    strokes: Annotated[bool, "strokes grow with it"] = False,
 ) -> Outcome:
-    """Scales the whole drawing, proportions kept, so that what the ticket measures has the wanted size.
+    """Scales the whole drawing, proportions kept, so that what is measured has the wanted size: all of it, or the items
+    named, so that letters become so high and what stands around them grows along.
 
     The centre stays where it was, unless the drawing would leave the page and fits on it. The page keeps its size and
     strokes their width. Proven: the size, measured again on the exact curves. Refused when width and height are both
     asked for and can't both be had.
     """
-    ticket = workshop.ticket
-    if width is None and height is None:
+    ticket = workshop.ticket if of == "ticket" else replace(workshop.ticket, size_of=of)
+    if width is None and height is None and longest is None:
         width, height = ticket.width_mm, ticket.height_mm
-    box = measured_box(sheet, ticket)
+    only = leaves(sheet, items) if items else None
+    if items and not only:
+        raise StaleTarget("resize", f"“{items[0]}” is no longer on the sheet")
+    box = measured_box(sheet, ticket, only)
+    if longest is not None and box is not None:
+        wide = box[2] - box[0] >= box[3] - box[1]
+        width, height = (longest, height) if wide else (width, longest)
     if box is None or (width is None and height is None):
         raise StepRefused("resize", "there is nothing to measure" if box is None else "no size is asked for")
     size = (box[2] - box[0], box[3] - box[1])
     wanted = (width, height)
     axis = 0 if width is not None else 1
-    grow = _stroke_room(sheet, workshop, box)[axis]
+    grow = 0.0 if strokes else _stroke_room(sheet, ticket, box, only)[axis]
     target = wanted[axis]
     if size[axis] - grow <= 0 or target is None or target - grow <= 0:
         raise StepRefused("resize", "the drawing has no extent to scale")
     factor = (target - grow) / (size[axis] - grow)
-    changed = transformed(sheet, _scaling(factor, box, sheet.page_mm), strokes=False)
-    new = measured_box(changed, ticket)
+    changed = transformed(sheet, _scaling(factor, box, sheet.page_mm), strokes=strokes)
+    new = measured_box(changed, ticket, only)
     assert new is not None
     result = (new[2] - new[0], new[3] - new[1])
     for value, asked, word in zip(result, wanted, ("wide", "high"), strict=True):
@@ -62,11 +77,11 @@ def resize(
     return Outcome(changed, tuple(outline.id for outline in sheet.outlines()), evidence)
 
 
-def _stroke_room(sheet: Sheet, workshop: Workshop, box: Box) -> tuple[float, float]:
+def _stroke_room(sheet: Sheet, ticket: Ticket, box: Box, only: set[str] | None) -> tuple[float, float]:
     """The part of the measured size that is thickness of strokes, which doesn't scale."""
-    if workshop.ticket.size_of != "visible":
+    if ticket.size_of != "visible":
         return 0.0, 0.0
-    bare = measured_box(sheet, replace(workshop.ticket, size_of="ink"))
+    bare = measured_box(sheet, replace(ticket, size_of="ink"), only)
     return (box[2] - box[0] - (bare[2] - bare[0]), box[3] - box[1] - (bare[3] - bare[1])) if bare else (0.0, 0.0)
 
 
