@@ -35,21 +35,11 @@ def stretches_near(subpath: Path, line: shapely.Geometry, within_mm: float, leas
     """Where a single subpath runs within a distance of a line for long enough; round the start of a closed one in one piece."""
     along = Along.of(subpath)
     shapely.prepare(line)
-    count = max(64, int(np.ceil(along.length / (least_mm / 4))))
-    places = np.linspace(0, along.length, count + 1)
 
     def near(at: Floats) -> Bools:
         return np.asarray(shapely.dwithin(shapely.points(along.places(at)), line, within_mm))
 
-    flags = near(places)
-    found: list[Stretch] = []
-    edges = np.flatnonzero(np.diff(np.concatenate([[False], flags, [False]]).astype(np.int8)))
-    for first, after in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True):
-        start = places[0] if first == 0 else _edge(near, places[first - 1], places[first])
-        stop = places[-1] if after > count else _edge(near, places[after], places[after - 1])
-        found.append((float(start), float(stop)))
-    if len(found) > 1 and subpath.closed[0] and found[0][0] == 0 and found[-1][1] == places[-1]:
-        found = [(found[-1][0], found[0][1] + along.length), *found[1:-1]]
+    found = _stretches_where(along, near, least_mm / 4, bool(subpath.closed[0]))
     nodes = np.concatenate([[0.0], along.ends])
 
     def on_node(distance: float) -> float:
@@ -63,6 +53,33 @@ def stretches_near(subpath: Path, line: shapely.Geometry, within_mm: float, leas
 
     found = [(on_node(start), on_node(stop)) for start, stop in found]
     return [(start, stop) for start, stop in found if stop - start >= least_mm]
+
+
+def stretches_inside(subpath: Path, area: shapely.Geometry, step_mm: float) -> list[Stretch]:
+    """Where a single subpath runs inside an area; a stretch shorter than the step may be missed."""
+    along = Along.of(subpath)
+    shapely.prepare(area)
+
+    def inside(at: Floats) -> Bools:
+        return np.asarray(shapely.contains_xy(area, *along.places(at).T))
+
+    return _stretches_where(along, inside, step_mm, bool(subpath.closed[0]))
+
+
+def _stretches_where(along: Along, where: Callable[[Floats], Bools], step_mm: float, closed: bool) -> list[Stretch]:
+    """The stretches on which something is so, told every step and then found exactly."""
+    count = max(64, int(np.ceil(along.length / step_mm)))
+    places = np.linspace(0, along.length, count + 1)
+    flags = where(places)
+    found: list[Stretch] = []
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], flags, [False]]).astype(np.int8)))
+    for first, after in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True):
+        start = places[0] if first == 0 else _edge(where, places[first - 1], places[first])
+        stop = places[-1] if after > count else _edge(where, places[after], places[after - 1])
+        found.append((float(start), float(stop)))
+    if len(found) > 1 and closed and found[0][0] == 0 and found[-1][1] == places[-1]:
+        found = [(found[-1][0], found[0][1] + along.length), *found[1:-1]]
+    return found
 
 
 def _edge(near: Callable[[Floats], Bools], outside: float, inside: float) -> float:

@@ -43,6 +43,8 @@ ON_OUTLINES = (
     "backing",
     "border",
     "knock-out",
+    "let-in",
+    "resize",
     "hang-ring",
     "spokes",
     "grid",

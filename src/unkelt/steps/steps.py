@@ -19,6 +19,7 @@ from unkelt.steps.expand_stroke import expand_stroke
 from unkelt.steps.fit_page import fit_page
 from unkelt.steps.hang_ring import hang_ring
 from unkelt.steps.knock_out import knock_out
+from unkelt.steps.let_in import let_in
 from unkelt.steps.lettering import set_face, set_spacing, set_text
 from unkelt.steps.line import hairline, unify_colours
 from unkelt.steps.merge_nodes import merge_nodes
@@ -91,6 +92,7 @@ STEPS: dict[str, Step] = {
         backing,
         border,
         knock_out,
+        let_in,
         hang_ring,
         spokes,
         grid,

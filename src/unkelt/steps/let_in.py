@@ -1,0 +1,181 @@
+"""`let-in`"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Annotated
+
+import shapely
+
+from unkelt.errors import GeometryRefused, StaleTarget, StepRefused
+from unkelt.geometry.combine import combine
+from unkelt.geometry.engine import Operand
+from unkelt.geometry.flatten import lines
+from unkelt.geometry.measure import lengths
+from unkelt.geometry.path import EMPTY, Path, concat
+from unkelt.geometry.region import pieces, region
+from unkelt.geometry.shared import stretches_inside, without_stretches
+from unkelt.geometry.weld import WeldProof, weld
+from unkelt.sheet.change import leaves
+from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.steps.around import as_one, chosen_outlines
+from unkelt.steps.step import Outcome, step
+from unkelt.survey.check import Workshop
+
+STEP_MM = 0.1
+"""How closely lines are looked at for where they run through a letter."""
+
+Done = tuple[dict[str, tuple[Item, ...]], shapely.Geometry, str, float]
+"""What changes, the material that holds the letters, how it was done, and how far any line may have moved (mm)."""
+
+
+@step("let-in", "Let it into a frame", cures=())
+def let_in(
+    sheet: Sheet,
+    items: tuple[str, ...],
+    workshop: Workshop,
+    *,
+    frame: Annotated[str, "the frame, by its id; several lines or a group of them, as “top, bottom”"] = "",
+    gaps: Annotated[float, "in a frame of open lines, gaps up to this are bridges that hold"] = 12.0,
+    loose: Annotated[bool, "do it although a letter has no bridge to the frame"] = False,
+) -> Outcome:
+    """Makes lettering part of a frame. What is material decides how: where it mostly lies over the frame's openings, it is
+    welded to the bars; where the frame is drawn as openings, closed windows or open lines, it is taken out of them, so that
+    no detail of the frame is eaten.
+
+    Proven: outside the letters the frame is what it was, and every letter is held; one without a bridge is named and the
+    step refused, unless it is wanted so.
+    """
+    parts = _frame(sheet, frame)
+    chosen = [outline for outline in chosen_outlines("let-in", sheet, items) if outline not in parts] if items else []
+    if not chosen:
+        raise StepRefused("let-in", "name the lettering that is to be let in")
+    word = as_one("let-in", chosen, workshop)
+    chord = workshop.ticket.tolerance.chord_mm / 2
+    letters = region(word, False, chord)
+    if all(not part.path.closed.any() for part in parts):
+        changes, held_by, way, off = _into_lines(parts, word, letters, gaps, chord)
+    else:
+        changes, held_by, way, off = _into_shape(parts, word, letters, workshop)
+    sliver = workshop.ticket.tolerance.sliver_mm2
+    free = [piece for piece in pieces(letters, sliver) if piece.intersection(held_by).area <= sliver]
+    names = sorted(
+        {outline.letters or outline.id for outline in chosen for piece in free if _lies_in(outline, piece, chord)}
+    )
+    if free and not loose:
+        whose = ", ".join(f"“{name}”" for name in names)
+        raise StepRefused(
+            "let-in", f"{len(free)} of its pieces, in {whose}, have no bridge to the frame and would fall out"
+        )
+    changes |= {outline.id: () for outline in chosen if outline.id not in changes}
+    evidence: dict[str, float | int | str] = {
+        "way": way,
+        "pieces_held": len(pieces(letters, sliver)) - len(free),
+        "pieces_without_bridge": len(free),
+        "max_deviation_mm": round(off, 5),
+    }
+    return Outcome(sheet.replaced(changes), tuple(outline.id for outline in (*parts, *chosen)), evidence)
+
+
+def _frame(sheet: Sheet, names: str) -> list[Outline]:
+    found: list[Outline] = []
+    for name in filter(None, (part.strip() for part in names.split(","))):
+        if sheet.find(name) is None:
+            raise StaleTarget("let-in", f"“{name}” is no longer on the sheet")
+        inside = leaves(sheet, [name])
+        found += [item for item in sheet.outlines() if item.id in inside and len(item.path) and item not in found]
+    if not found:
+        raise StepRefused("let-in", "no frame is named")
+    return found
+
+
+def _lies_in(outline: Outline, piece: shapely.Geometry, chord: float) -> bool:
+    return bool(region(outline.path, outline.look.even_odd, chord).intersects(piece))
+
+
+def _into_shape(parts: list[Outline], word: Path, letters: shapely.Geometry, workshop: Workshop) -> Done:
+    """Into closed outlines: welded to bars, or taken out of windows, whichever the letters mostly lie on."""
+    tolerance = workshop.ticket.tolerance
+    chord = tolerance.chord_mm / 2
+    shapes = [region(part.path, part.look.even_odd or part.look.fill is None, chord) for part in parts]
+    # Cut lines without a fill say by their nesting what is material: the outermost is the edge, what it holds an opening.
+    frame = shapely.union_all(shapes)
+    share = letters.intersection(frame).area / max(letters.area, 1e-12)
+    if share <= 0:
+        raise StepRefused("let-in", "the lettering doesn't touch the frame")
+    operands = [Operand(part.path, part.look.even_odd or part.look.fill is None) for part in parts]
+    changes: dict[str, tuple[Item, ...]] = {}
+    proofs: list[WeldProof] = []
+    try:
+        if share < 0.5:
+            path, proof = weld([*operands, Operand(word)], tolerance, guard=False)
+            lead = parts[0]
+            changes[lead.id] = (replace(lead, path=path, look=replace(lead.look, even_odd=False)),)
+            changes |= {part.id: () for part in parts[1:]}
+            proofs.append(proof)
+            way, held_by = "welded to the bars", frame
+        else:
+            for part, operand in zip(parts, operands, strict=True):
+                path, proof = combine("difference", [operand], [Operand(word)], tolerance)
+                changes[part.id] = (
+                    (replace(part, path=path, look=replace(part.look, even_odd=False)),) if len(path) else ()
+                )
+                proofs.append(proof)
+            way = "taken out of the openings"
+            x0, y0, x1, y1 = shapely.union(frame, letters).bounds
+            held_by = shapely.box(x0 - 10, y0 - 10, x1 + 10, y1 + 10).difference(frame)
+    except GeometryRefused as problem:
+        raise StepRefused("let-in", str(problem)) from problem
+    after = shapely.union_all(
+        [region(item.path, False, chord) for new in changes.values() for item in new if isinstance(item, Outline)]
+    )
+    # Letters grown by what two flattenings may differ: outside of that nothing may have changed.
+    outside = letters.buffer(4 * chord)
+    if after.symmetric_difference(frame).difference(outside).area > tolerance.sliver_mm2:
+        raise StepRefused("let-in", "the frame would change outside the letters")
+    return changes, held_by, way, max(proof.max_deviation_mm for proof in proofs)
+
+
+def _into_lines(parts: list[Outline], word: Path, letters: shapely.Geometry, gaps_mm: float, chord: float) -> Done:
+    """Into a frame of open lines: they end at the letters, and the letters' outlines begin there. What was a bridge between
+    the ends of lines stays one.
+    """
+    field = _field([part.path for part in parts], letters, gaps_mm, chord)
+    changes: dict[str, tuple[Item, ...]] = {}
+    touched = 0.0
+    for part in parts:
+        kept = []
+        for subpath in part.path.subpaths():
+            inside = stretches_inside(subpath, letters, STEP_MM)
+            left = without_stretches(subpath, inside)
+            touched += float(lengths(subpath).sum() - lengths(left).sum())
+            kept.append(left)
+        path = concat(kept)
+        changes[part.id] = (replace(part, path=path),) if len(path) else ()
+    if not touched:
+        raise StepRefused("let-in", "none of the frame's lines runs through a letter")
+    outside = shapely.box(*letters.bounds).buffer(10).difference(field)
+    edges = [without_stretches(ring, stretches_inside(ring, outside, STEP_MM)) for ring in word.subpaths()]
+    lead = parts[0]
+    drawn = Outline(f"{lead.id}-letters", concat(edges) if edges else EMPTY, lead.look, "Letters let in")
+    if not len(drawn.path):
+        raise StepRefused("let-in", "the lettering lies outside the frame")
+    changes[lead.id] = (*changes[lead.id], drawn)
+    return changes, outside, "taken out of the field between the lines", chord
+
+
+def _field(paths: list[Path], letters: shapely.Geometry, gaps_mm: float, chord: float) -> shapely.Geometry:
+    """What open lines enclose, their ends bridged where they lie near each other: the parts that the letters lie over."""
+    drawn = [line for path in paths for line in shapely.get_parts(lines(path, chord))]
+    ends = [shapely.Point(line.coords[at]) for line in drawn for at in (0, -1)]
+    bridges = [
+        shapely.LineString([ends[i], ends[j]])
+        for i in range(len(ends))
+        for j in range(i + 1, len(ends))
+        if 0 < ends[i].distance(ends[j]) <= gaps_mm
+    ]
+    faces = shapely.get_parts(shapely.polygonize([shapely.union_all([*drawn, *bridges])]))
+    field = shapely.union_all([face for face in faces if face.intersection(letters).area > 0.02 * face.area])
+    if field.is_empty:
+        raise StepRefused("let-in", f"the frame's lines enclose nothing, even with gaps of {gaps_mm:g} mm bridged")
+    return field
