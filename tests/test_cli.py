@@ -7,7 +7,7 @@ import sys
 import pytest
 
 from unkelt.cli import main
-from unkelt.demo import DEMO_FILES, make_demo
+from unkelt.demo import COMPOSED, DEMO_FILES, make_demo
 
 CHECK_SHEET = {"page_mm", "ink_mm", "items", "subpaths", "nodes", "pieces", "cut_length_mm"}
 FINDING = {"code", "level", "items", "box_mm", "value", "unit", "message", "steps"}
@@ -47,7 +47,7 @@ def test_check_a_folder_with_one_bad_file(capsys, quay):
     (quay / "bad.svg").write_text("<svg")
     status, report, err = run(capsys, "check", quay, "--json")
     assert status == 2
-    assert len(report["files"]) == len(DEMO_FILES) + 1
+    assert len(report["files"]) == len(DEMO_FILES) + len(COMPOSED) + 1
     bad = next(file for file in report["files"] if file["path"].endswith("bad.svg"))
     assert bad["error"]
     assert bad["sheet"] is None

@@ -189,8 +189,8 @@ def _mend(options: argparse.Namespace) -> int:
     if options.save_recipe:
         write_whole(options.save_recipe, dump_recipe(applied(stages)).encode(), never_over=options.file)
     for stage in stages:
-        if stage.skipped:
-            print(f"unkelt: {options.file}: not done: {stage.skipped}", file=sys.stderr)
+        if stage.refused:
+            print(f"unkelt: {options.file}: not done: {stage.refused}", file=sys.stderr)
     if options.json:
         _print_json(mend_report(str(options.file), str(options.output), stages, before, after))
     else:
@@ -199,7 +199,7 @@ def _mend(options: argparse.Namespace) -> int:
                 evidence = ", ".join(f"{name} {value}" for name, value in stage.outcome.evidence.items())
                 print(f"{stage.call.name:16} {evidence}")
         _print_findings(options.output, after, ())
-    refused = any(stage.skipped for stage in stages)
+    refused = any(stage.refused for stage in stages)
     return max(_status(after), HOLD if refused else CLEAN)
 
 
@@ -223,7 +223,7 @@ def _release(options: argparse.Namespace) -> int:
     recipe = read_recipe(options.recipe) if options.recipe else None
     sheet = read_sheet(options.file, options.page)
     stages = run(recipe, sheet, workshop) if recipe else []
-    skipped = [stage.skipped for stage in stages if stage.skipped]
+    skipped = [stage.refused for stage in stages if stage.refused]
     for sentence in skipped:
         print(f"unkelt: {options.file}: not done: {sentence}", file=sys.stderr)
     endings = [f".{ending.strip().lstrip('.')}" for ending in options.formats.split(",") if ending.strip()]

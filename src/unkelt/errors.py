@@ -34,6 +34,10 @@ class StepRefused(UnkeltError):
         super().__init__(f"{step}: {reason}")
 
 
+class NothingToDo(StepRefused):
+    """A step by rule found nothing that the rule names: no fault of anybody's."""
+
+
 class StaleTarget(StepRefused):
     """A step's target is no longer on the sheet."""
 

@@ -14,7 +14,7 @@ from typing import Any
 
 import tomlkit
 
-from unkelt.errors import InputError, StepRefused
+from unkelt.errors import InputError, NothingToDo, StepRefused
 from unkelt.sheet.model import Sheet
 from unkelt.steps.step import Outcome
 from unkelt.steps.steps import SAFE_ORDER, STEPS
@@ -52,22 +52,30 @@ class Recipe:
 
 @dataclass(frozen=True, slots=True)
 class Stage:
-    """A call, and what came of it: the outcome, or why it was skipped. `sheet` is the sheet after it, either way."""
+    """A call, and what came of it: the outcome, or why it was skipped. `sheet` is the sheet after it, either way. An `idle`
+    one was skipped because its rule found nothing.
+    """
 
     call: Call
     sheet: Sheet
     outcome: Outcome | None
     skipped: str | None = None
+    idle: bool = False
+
+    @property
+    def refused(self) -> str | None:
+        """Why it was skipped, where that is a promise not kept."""
+        return None if self.idle else self.skipped
 
 
 def apply(call: Call, sheet: Sheet, workshop: Workshop) -> Outcome:
-    """Runs one call. Raises StepRefused where the step can't do what it promises or has nothing to do."""
+    """Runs one call. Raises StepRefused where the step can't do what it promises, NothingToDo where its rule finds nothing."""
     items = call.items
     if call.rule is not None:
         found = find_code(call.rule, sheet, workshop)
         items = tuple(dict.fromkeys(item for finding in found for item in finding.items))
         if not items:
-            raise StepRefused(call.name, f"there is no {call.rule} on the sheet")
+            raise NothingToDo(call.name, f"there is no {call.rule} on the sheet")
     return STEPS[call.name].run(sheet, items, workshop, call.options)
 
 
@@ -80,7 +88,7 @@ def run(recipe: Recipe, sheet: Sheet, workshop: Workshop) -> list[Stage]:
             outcome = apply(call, before, workshop)
             stages.append(Stage(call, outcome.sheet, outcome))
         except StepRefused as problem:
-            stages.append(Stage(call, before, None, str(problem)))
+            stages.append(Stage(call, before, None, str(problem), isinstance(problem, NothingToDo)))
     return stages
 
 
@@ -130,8 +138,8 @@ def _is_mendable(finding: Finding) -> bool:
 
 
 def applied(stages: list[Stage]) -> Recipe:
-    """The recipe of the stages that changed something."""
-    return Recipe(tuple(stage.call for stage in stages if stage.outcome is not None))
+    """The recipe of the stages that changed something, or would where their rule finds something."""
+    return Recipe(tuple(stage.call for stage in stages if stage.outcome is not None or stage.idle))
 
 
 def read_recipe(path: Path) -> Recipe:

@@ -13,6 +13,7 @@ from pathlib import Path as FilePath
 import numpy as np
 from fontTools.misc.transform import Transform
 
+from unkelt.demo.compositions import NAMES, composition_files
 from unkelt.demo.workbench import workbench_files
 from unkelt.formats.files import write_whole
 from unkelt.formats.svg.pathdata import parse_path_data
@@ -58,6 +59,8 @@ BERTH_TICKET = TICKET.format(
 )
 
 DEMO_FILES = ("sea-thrift.svg", "kittiwake.svg", "berth-12.svg", "port-arc.svg", "fascia.svg", "tags.svg", "parcel.svg")
+COMPOSED = tuple(f"{name}.svg" for name in NAMES)
+"""Jobs that come with the recipe that makes them."""
 
 
 def make_demo(folder: FilePath) -> list[FilePath]:
@@ -78,6 +81,11 @@ def make_demo(folder: FilePath) -> list[FilePath]:
         write_whole(paths[-1], data)
         if ticket:
             write_whole(folder / f"{name}.toml", ticket.encode())
+    for name, (data, ticket, steps) in composition_files().items():
+        paths.append(folder / f"{name}.svg")
+        write_whole(paths[-1], data)
+        write_whole(folder / f"{name}.toml", ticket.encode())
+        write_whole(folder / f"{name}-recipe.toml", steps.encode())
     return paths
 
 

@@ -249,7 +249,7 @@ class DeskState(QObject):
         def done(changed: Job) -> None:
             if self.job is job:
                 self.change(changed)
-                stale = [stage.skipped for stage in changed.stages if stage.skipped]
+                stale = [stage.refused for stage in changed.stages if stage.refused]
                 if stale:
                     self.said.emit("No longer applies: " + " · ".join(stale))
 

@@ -121,8 +121,8 @@ class Job:
         before = self.stages[:place]
         sheet = before[-1].sheet if before else self.original
         again = run(Recipe((call, *(stage.call for stage in self.stages[place:]))), sheet, self.workshop)
-        done = tuple(stage for stage in again if stage.outcome is not None)
-        skipped = tuple(stage.skipped for stage in again if stage.skipped)
+        done = tuple(stage for stage in again if stage.outcome is not None or stage.idle)
+        skipped = tuple(stage.refused for stage in again if stage.refused)
         return self._now((*before, *done)), skipped
 
     def lettering_stage(self, item_id: str) -> int | None:

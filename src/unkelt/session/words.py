@@ -50,7 +50,7 @@ def summary(findings: Sequence[Finding]) -> str:
 def stage_caption(stage: Stage) -> str:
     """A line under a step's name on the recipe strip: what it changed."""
     if stage.outcome is None:
-        return "no longer applies"
+        return "nothing to do" if stage.idle else "no longer applies"
     evidence = stage.outcome.evidence
     if "face" in evidence:
         return f"{evidence['outlines_after']} outlines · {evidence['face']}"

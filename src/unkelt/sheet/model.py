@@ -118,7 +118,9 @@ class Lettering:
 
 @dataclass(frozen=True, slots=True)
 class Outline:
-    """A compound path with its appearance. `origin` is the lettering it was made from, `letters` which of its text."""
+    """A compound path with its appearance. `origin` is the lettering it was made from, `letters` which of its text; `copy`
+    tells copies of one lettering apart.
+    """
 
     id: str
     path: Path
@@ -126,6 +128,7 @@ class Outline:
     label: str | None = None
     origin: Lettering | None = None
     letters: str = ""
+    copy: str = ""
 
 
 @dataclass(frozen=True, slots=True)

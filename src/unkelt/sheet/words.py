@@ -53,10 +53,10 @@ def _words(sheet: Sheet) -> list[Word]:
     by side with small gaps, and none lies inside another: how a converted word
     arrives. What nobody grouped must look like letters for that.
     """
-    by_origin: dict[str, list[Outline]] = {}
+    by_origin: dict[tuple[str, str], list[Outline]] = {}
     for outline in sheet.outlines():
         if outline.origin is not None:
-            by_origin.setdefault(outline.origin.id, []).append(outline)
+            by_origin.setdefault((outline.origin.id, outline.copy), []).append(outline)
     found = [Word(tuple(outlines), outlines[0].origin.text) for outlines in by_origin.values() if outlines[0].origin]
     for group in sheet.walk():
         if isinstance(group, Group):

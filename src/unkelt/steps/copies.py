@@ -10,7 +10,7 @@ from fontTools.misc.transform import Identity, Transform
 
 from unkelt.errors import StepRefused
 from unkelt.sheet.change import transformed
-from unkelt.sheet.model import Group, Item, Sheet
+from unkelt.sheet.model import Group, Item, Outline, Sheet
 from unkelt.steps.place import check_items, ink_box
 from unkelt.steps.step import Outcome, step
 from unkelt.survey.check import Workshop
@@ -85,6 +85,8 @@ def _with_copy(sheet: Sheet, items: list[Item], matrix: Transform) -> Sheet:
     """The sheet with a copy of the items, moved, above all else; ids are made new."""
     taken = {item.id for item in sheet.walk()}
 
+    copy = f"{len(taken)}"  # more with every copy
+
     def renamed(item: Item) -> Item:
         number, name = 2, f"{item.id}-2"
         while name in taken:
@@ -93,7 +95,7 @@ def _with_copy(sheet: Sheet, items: list[Item], matrix: Transform) -> Sheet:
         taken.add(name)
         if isinstance(item, Group):
             return replace(item, id=name, items=tuple(renamed(inner) for inner in item.items))
-        return replace(item, id=name)
+        return replace(item, id=name, copy=copy) if isinstance(item, Outline) else replace(item, id=name)
 
     copies = tuple(renamed(item) for item in items)
     return replace(sheet, items=(*sheet.items, *transformed(Sheet(sheet.page_mm, copies), matrix, strokes=False).items))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from dataclasses import replace
 from typing import Annotated
 
@@ -19,6 +20,7 @@ from unkelt.geometry.weld import WeldProof, weld
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.around import as_one, chosen_outlines
+from unkelt.steps.close_ends import join_ends
 from unkelt.steps.step import Outcome, step
 from unkelt.survey.check import Workshop
 
@@ -54,7 +56,7 @@ def let_in(
     chord = workshop.ticket.tolerance.chord_mm / 2
     letters = region(word, False, chord)
     if all(not part.path.closed.any() for part in parts):
-        changes, held_by, way, off = _into_lines(parts, word, letters, gaps, chord)
+        changes, held_by, way, off = _into_lines(parts, word, letters, gaps, workshop)
     else:
         changes, held_by, way, off = _into_shape(parts, word, letters, workshop)
     sliver = workshop.ticket.tolerance.sliver_mm2
@@ -136,11 +138,17 @@ def _into_shape(parts: list[Outline], word: Path, letters: shapely.Geometry, wor
     return changes, held_by, way, max(proof.max_deviation_mm for proof in proofs)
 
 
-def _into_lines(parts: list[Outline], word: Path, letters: shapely.Geometry, gaps_mm: float, chord: float) -> Done:
+def _into_lines(
+    parts: list[Outline], word: Path, letters: shapely.Geometry, gaps_mm: float, workshop: Workshop
+) -> Done:
     """Into a frame of open lines: they end at the letters, and the letters' outlines begin there. What was a bridge between
     the ends of lines stays one.
     """
+    chord = workshop.ticket.tolerance.chord_mm / 2
     field = _field([part.path for part in parts], letters, gaps_mm, chord)
+    beyond = [piece for piece in shapely.get_parts(letters) if piece.intersection(field).area < piece.area / 2]
+    if beyond:
+        raise StepRefused("let-in", f"{len(beyond)} of its pieces reach beyond the field between the frame's lines")
     changes: dict[str, tuple[Item, ...]] = {}
     touched = 0.0
     for part in parts:
@@ -160,7 +168,13 @@ def _into_lines(parts: list[Outline], word: Path, letters: shapely.Geometry, gap
     drawn = Outline(f"{lead.id}-letters", concat(edges) if edges else EMPTY, lead.look, "Letters let in")
     if not len(drawn.path):
         raise StepRefused("let-in", "the lettering lies outside the frame")
-    changes[lead.id] = (*changes[lead.id], drawn)
+    listed = [item for new in changes.values() for item in new if isinstance(item, Outline)]
+    whole = Sheet((0.0, 0.0), (*listed, drawn))
+    with suppress(StepRefused):  # nothing meets where lines and letters only cross
+        whole = join_ends.run(whole, (), workshop, {"limit": "0.05 mm"}).sheet
+    # One compound path, so that importing keeps the frame together.
+    changes = {part.id: () for part in parts}
+    changes[lead.id] = (replace(lead, path=concat([item.path for item in whole.outlines()])),)
     return changes, outside, "taken out of the field between the lines", chord
 
 
