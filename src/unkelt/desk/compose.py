@@ -4,23 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PySide6.QtCore import QItemSelectionModel, Qt, Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
-    QAbstractItemView,
     QComboBox,
-    QHeaderView,
     QLineEdit,
     QPushButton,
     QScrollArea,
     QSplitter,
-    QTableWidget,
-    QTableWidgetItem,
     QVBoxLayout,
     QWidget,
 )
 
 from unkelt.desk.drawing import Drawing, Lens
 from unkelt.desk.evidence import FigureRows, ProofBox
+from unkelt.desk.ledger import Ledger
 from unkelt.desk.nodes import NodeBar
 from unkelt.desk.options import OptionForm
 from unkelt.desk.parts import label, named
@@ -33,8 +30,6 @@ from unkelt.session.offers import Offers
 from unkelt.session.preview import Preview
 from unkelt.steps.steps import STEPS
 
-COLUMNS = ("item", "is", "does", "W × H, mm", "nodes")
-
 
 class ComposeView(QWidget):
     """Signals ask for a preview, for the step itself, and for the way back to the text that outlines came from."""
@@ -42,47 +37,27 @@ class ComposeView(QWidget):
     tried = Signal()
     apply_asked = Signal()
     lettering_asked = Signal(str)
+    looks_changed = Signal()
 
     def __init__(self, palette: Palette) -> None:
         super().__init__()
-        self.entries: list[Entry] = []
         self._offers: Callable[[Sequence[str]], Offers] | None = None
         self._drawing: Drawing | None = None
         self.table = LightTable(palette)
         self.table.lens = Lens.INK
         split = QSplitter(Qt.Orientation.Horizontal)
         split.setHandleWidth(1)
-        for part in (self._make_ledger(), self.table, self._make_steps()):
+        self.ledger = Ledger()
+        self.items = self.ledger.table
+        self.ledger.changed.connect(self._selected)
+        self.ledger.shown.connect(self.looks_changed)
+        for part in (self.ledger, self.table, self._make_steps()):
             split.addWidget(part)
         split.setStretchFactor(1, 1)
         split.setSizes([456, 506, 318])
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(split)
-
-    def _make_ledger(self) -> QWidget:
-        self.items = QTableWidget(0, len(COLUMNS))
-        self.items.setHorizontalHeaderLabels(list(COLUMNS))
-        self.items.setFont(font(9.5))
-        self.items.horizontalHeader().setFont(font(9.5))
-        self.items.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        self.items.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        self.items.horizontalHeader().setHighlightSections(False)
-        self.items.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        for column in (3, 4):
-            heading = self.items.horizontalHeaderItem(column)
-            assert heading is not None
-            heading.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        self.items.verticalHeader().hide()
-        self.items.verticalHeader().setDefaultSectionSize(32)
-        self.items.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.items.setShowGrid(False)
-        self.items.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.items.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
-        self.items.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.items.setAccessibleName("Ledger")
-        self.items.itemSelectionChanged.connect(self._selected)
-        return self.items
 
     def _make_steps(self) -> QWidget:
         self.headline = label("", 14, 600, wrap=True)
@@ -141,46 +116,24 @@ class ComposeView(QWidget):
         """The items of a sheet; those that were chosen and are still there stay chosen. `offers` says what a step on some
         of them may be chosen from.
         """
-        kept = {entry.id for entry in self.chosen()}
-        self.entries, self._offers, self._drawing = entries, offers, drawing
-        self.items.blockSignals(True)
-        self.items.setRowCount(len(entries))
-        for row, entry in enumerate(entries):
-            for column, words in enumerate((entry.name, entry.what, entry.operation, entry.size, entry.nodes)):
-                cell = QTableWidgetItem(words)
-                if column >= 3:
-                    cell.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-                self.items.setItem(row, column, cell)
-        self.items.clearSelection()
-        rows = [row for row, entry in enumerate(entries) if entry.id in kept] or ([0] if len(entries) == 1 else [])
-        for row in rows:
-            self.choose(row)
-        self.items.blockSignals(False)
+        self._offers, self._drawing = offers, drawing
+        self.ledger.show_entries(entries)
         self.table.show_drawing(drawing, fit=fit)
         self._selected()
 
-    def choose(self, row: int) -> None:
-        index = self.items.model().index(row, 0)
-        flags = QItemSelectionModel.SelectionFlag
-        self.items.selectionModel().select(index, flags.Select | flags.Rows)
+    @property
+    def entries(self) -> list[Entry]:
+        return self.ledger.entries
 
-    def pick(self, items: Sequence[str], *, more: bool) -> None:
-        """Chooses the first of some items, or the next where that is chosen already; with `more` beside what is chosen."""
-        rows = [row for item in items for row, entry in enumerate(self.entries) if entry.id == item]
-        if not rows:
-            if not more:
-                self.items.clearSelection()
-            return
-        now = {index.row() for index in self.items.selectedIndexes()}
-        row = next((row for row in rows if row not in now), rows[0])
-        if not more:
-            self.items.clearSelection()
-        self.choose(row)
-        self.items.scrollTo(self.items.model().index(row, 0))
+    def choose(self, index: int) -> None:
+        """Chooses the item at a place in the sheet's order, beside what is chosen."""
+        self.ledger.choose(index)
 
     def chosen(self) -> list[Entry]:
-        rows = sorted({index.row() for index in self.items.selectedIndexes()})
-        return [self.entries[row] for row in rows if row < len(self.entries)]
+        return self.ledger.chosen()
+
+    def pick(self, items: Sequence[str], *, more: bool) -> None:
+        self.ledger.pick(items, more=more)
 
     def show_preview(self, preview: Preview, drawing: Drawing | None) -> None:
         self.figures.show_preview(preview)

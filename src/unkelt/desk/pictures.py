@@ -123,7 +123,7 @@ class _SpecimenDelegate(QStyledItemDelegate):
             painter.fillRect(rect, palette.highlight())
         ink = palette.highlightedText() if chosen else palette.text()
         picture = rect.adjusted(10, 6, -10, -25)
-        _draw(painter, painter_path(specimen.path, False), specimen.box, picture, ink.color().name(), left=True)
+        draw_path(painter, painter_path(specimen.path, False), specimen.box, picture, ink.color().name(), left=True)
         painter.setPen(ink.color())
         painter.setFont(font(9))
         line = rect.adjusted(10, ROW - 20, -10, -3)
@@ -193,14 +193,16 @@ def _tile(choice: Choice, box: Box, ratio: float, ink: str) -> QIcon:
     painter = QPainter(picture)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     own = (choice.box[0], box[1], choice.box[2], box[3])
-    _draw(painter, painter_path(choice.path, False), own, QRect(QPoint(2, 3), QSize(TILE - 4, TILE - 6)), ink, wide=box)
+    draw_path(
+        painter, painter_path(choice.path, False), own, QRect(QPoint(2, 3), QSize(TILE - 4, TILE - 6)), ink, wide=box
+    )
     painter.end()
     icon = QIcon(picture)
     icon.addPixmap(picture, QIcon.Mode.Selected)
     return icon
 
 
-def _draw(
+def draw_path(
     painter: QPainter,
     path: QPainterPath,
     box: Box,

@@ -14,6 +14,7 @@ from unkelt.desk.theme import Palette, colour, font
 from unkelt.geometry.measure import Box
 from unkelt.session.dimensions import Dimension, dimensions
 from unkelt.session.handles import Handle, Handles
+from unkelt.session.measuring import Place
 from unkelt.session.viewport import Viewport, ticks
 from unkelt.survey.finding import Finding
 
@@ -32,6 +33,7 @@ class LightTable(QWidget):
     handle_picked = Signal(object)
     view_changed = Signal()
     clicked = Signal(float, float)
+    probed = Signal(float, float, bool)
 
     def __init__(self, palette: Palette) -> None:
         super().__init__()
@@ -44,6 +46,8 @@ class LightTable(QWidget):
         self.handles = Handles()
         self._held: Handle | None = None
         self.picked = ""
+        self.measuring = False
+        self._measure: tuple[Place | None, Place | None, list[str]] = (None, None, [])
         self.view = Viewport(100, 100)
         self.empty_words = ("Drop a lettering file here", "or open one with Ctrl+O. The original is never changed.")
         self._fitted = True
@@ -77,6 +81,17 @@ class LightTable(QWidget):
         self.handles = handles
         if self._held is not None:
             self._held = next((handle for handle in handles.places if handle.name == self._held.name), self._held)
+        self.update()
+
+    def measure(self, on: bool) -> None:
+        """Whether places are asked about instead of things picked."""
+        self.measuring = on
+        self._measure = (None, None, [])
+        self.setCursor(Qt.CursorShape.CrossCursor) if on else self.unsetCursor()
+        self.update()
+
+    def show_measure(self, start: Place | None, end: Place | None, lines: list[str]) -> None:
+        self._measure = start, end, lines
         self.update()
 
     def set_lens(self, lens: Lens) -> None:
@@ -129,7 +144,7 @@ class LightTable(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._drag, self._moved = event.position(), False
-        self._held = self._handle_at(event.position())
+        self._held = None if self.measuring else self._handle_at(event.position())
         if self._held is not None:
             self.picked = self._held.name
             self.handle_picked.emit(self._held)
@@ -142,6 +157,9 @@ class LightTable(QWidget):
             self.setCursor(Qt.CursorShape.ClosedHandCursor)
             self._moved = True
             self.handle_dragged.emit(self._held, *self.view.to_mm(at.x() - RULER, at.y() - RULER))
+            return
+        if self.measuring and not event.buttons():
+            self.probed.emit(*self.view.to_mm(at.x() - RULER, at.y() - RULER), False)
             return
         if not event.buttons():
             self.setCursor(Qt.CursorShape.OpenHandCursor) if self._handle_at(at) else self.unsetCursor()
@@ -157,6 +175,11 @@ class LightTable(QWidget):
         held = self._held is not None
         self._drag = self._held = None
         self.unsetCursor()
+        if self.measuring:
+            self.setCursor(Qt.CursorShape.CrossCursor)
+            if not self._moved:
+                self.probed.emit(*self.view.to_mm(event.position().x() - RULER, event.position().y() - RULER), True)
+            return
         if not self._moved:
             index = self._finding_at(event.position())
             if index is not None:
@@ -219,6 +242,8 @@ class LightTable(QWidget):
         self._paint_handles(painter)
         painter.translate(-RULER, -RULER)
         self._paint_marks(painter)
+        if self.measuring:
+            self._paint_measure(painter)
         painter.restore()
         self._paint_rulers(painter)
 
@@ -268,6 +293,33 @@ class LightTable(QWidget):
             painter.drawEllipse(at, GRIP - 2, GRIP - 2)
             painter.setBrush(colour(self.colours.accent))
             painter.drawEllipse(at, 1.5, 1.5)
+
+    def _paint_measure(self, painter: QPainter) -> None:
+        start, end, lines = self._measure
+        ends = []
+        for place in (start, end):
+            if place is None:
+                continue
+            x, y = self.view.to_px(place.x, place.y)
+            ends.append(QPointF(x + RULER, y + RULER))
+            painter.setPen(QPen(colour(self.colours.accent), 1.6))
+            painter.setBrush(colour(self.colours.accent if place.on == "node" else self.colours.page))
+            painter.drawEllipse(ends[-1], 4, 4)
+        if len(ends) == 2:
+            painter.drawLine(*ends)
+        if lines and ends:
+            painter.setFont(font(10, 600))
+            metrics = painter.fontMetrics()
+            width = max(metrics.horizontalAdvance(line) for line in lines) + 20
+            height = metrics.height() * len(lines) + 12
+            right, below = self.width() - width - 8, self.height() - height - 8
+            corner = ends[-1] + QPointF(16, 16)
+            box = QRectF(min(corner.x(), right), min(corner.y(), below), width, height)
+            painter.setPen(QPen(colour(self.colours.line), 1))
+            painter.setBrush(colour(self.colours.raised))
+            painter.drawRoundedRect(box, 6, 6)
+            painter.setPen(colour(self.colours.text))
+            painter.drawText(box.adjusted(10, 6, -10, -6), Qt.AlignmentFlag.AlignLeft, "\n".join(lines))
 
     def _paint_marks(self, painter: QPainter) -> None:
         for index, finding in enumerate(self.findings):

@@ -31,6 +31,7 @@ from unkelt.desk.docket import Docket
 from unkelt.desk.drawing import Drawing, Lens
 from unkelt.desk.head import ActionRow, JobRow
 from unkelt.desk.intake import IntakeView
+from unkelt.desk.measure import Measurer
 from unkelt.desk.menus import colour_icons, make_actions, show_keys
 from unkelt.desk.panel import FindingPanel
 from unkelt.desk.parts import named
@@ -46,11 +47,12 @@ from unkelt.session.handles import Handle, dragged, handles
 from unkelt.session.intake import intake
 from unkelt.session.ledger import ledger
 from unkelt.session.offers import Offers, offers
-from unkelt.session.picking import items_at, said_about
+from unkelt.session.picking import items_at, said_about, without
 from unkelt.session.words import Verdict, original_caption, saved_words, stage_caption, summary, totals, verdict
 from unkelt.session.working_file import ENDING
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Sheet
+from unkelt.survey.check import Workshop
 
 SAVING = "SVG (*.svg);;Working file (*.unkelt);;DXF (*.dxf);;PDF (*.pdf);;HPGL (*.plt)"
 VIEWS = ("view_intake", "view_inspect", "view_compose")
@@ -151,9 +153,12 @@ class Desk(QMainWindow):
         self.compose.table.clicked.connect(self._pick)
         self.compose.table.handle_picked.connect(lambda _handle: self._show_handles())
         self.compose.table.handle_dragged.connect(self._drag_composed)
+        self.compose.looks_changed.connect(lambda: self._show_ledger(fit=False))
         self.compose.apply_asked.connect(self.state.put_in)
         self.compose.lettering_asked.connect(self.state.back_to_lettering)
         self.pages.addWidget(self.compose)
+        self.inspecting_measure = Measurer(self.table, self._measured)
+        self.composing_measure = Measurer(self.compose.table, self._measured)
         layout.addWidget(self.pages, 1)
         layout.addWidget(self.strip)
         self.setCentralWidget(whole)
@@ -219,6 +224,8 @@ class Desk(QMainWindow):
         assert tried is not None
         drawing = self._drawing(tried.outcome.sheet) if tried.outcome else None
         if self.composing:
+            if tried.outcome:
+                drawing = self._drawing(without(tried.outcome.sheet, self.compose.ledger.hidden))
             self.compose.show_preview(tried, drawing)
             self._show_strip()
             return
@@ -323,7 +330,7 @@ class Desk(QMainWindow):
             self.compose.show_sheet(
                 ledger(job.shown, job.workshop),
                 self._offers,
-                self._drawing(job.shown),
+                self._drawing(without(job.shown, self.compose.ledger.hidden)),
                 fit=fit,
             )
 
@@ -379,6 +386,12 @@ class Desk(QMainWindow):
 
     def lens_nodes(self) -> None:
         self._set_lens(Lens.NODES)
+
+    def measure(self) -> None:
+        """Begins to measure on the table in front, or ends it."""
+        if self.state.job and self.pages.currentIndex() != 1:
+            measurer = self.composing_measure if self.composing else self.inspecting_measure
+            self.place.setText("Click two places; D ends measuring" if measurer.toggle() else "")
 
     def look_original(self) -> None:
         self.look_at(0)
@@ -627,6 +640,10 @@ class Desk(QMainWindow):
         index = next((at for at, f in enumerate(self.state.findings or ()) if f.question.value == question), None)
         if index is not None:
             self.state.choose(index)
+
+    def _measured(self) -> tuple[Sheet, Workshop] | None:
+        job = self.state.job
+        return (job.shown, job.workshop) if job else None
 
     def _pick(self, x: float, y: float) -> None:
         """What lies there is chosen: in Compose the item, in Inspect a finding about it."""

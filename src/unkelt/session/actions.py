@@ -50,6 +50,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("lens_ink", "Ink: as drawn", "View", ("1",), separated=True),
     Action("lens_blade", "Blade: what the tool follows", "View", ("2",)),
     Action("lens_nodes", "Nodes: nodes and handles", "View", ("3",)),
+    Action("measure", "Measure: distances, thickness, gaps", "View", ("D",), separated=True),
     Action("look_original", "Look at it as received", "View", ("B",), separated=True),
     Action("look_latest", "Look at it as it stands", "View", ("N",)),
     Action("look_theme", "Light or dark", "View", ("Ctrl+L",), separated=True),

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from unkelt.geometry.measure import Box, bounds
+from unkelt.geometry.measure import Box, bounds, lengths, signed_areas
+from unkelt.geometry.path import Path, concat
 from unkelt.lettering.setting import set_lettering
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Item, Lettering, Outline, Sheet
@@ -63,6 +64,7 @@ ON_OUTLINES = (
     "drop-shared-edge",
     "drop-item",
 )
+ON_ANY = ("rename", "group", "ungroup")
 ON_ALL = ("set-text", "resize", "fit-page", "mirror", "rotate", "state-units")
 
 
@@ -72,7 +74,9 @@ COUNTED = 5_000
 
 @dataclass(frozen=True, slots=True)
 class Entry:
-    """One item. `size` is that of its ink; `origin` says whether it remembers the text it was made from."""
+    """One item. `size` is that of its ink; `origin` says whether it remembers the text it was made from; `path` is its
+    picture.
+    """
 
     id: str
     name: str
@@ -82,6 +86,9 @@ class Entry:
     nodes: str
     box: Box | None
     origin: bool
+    area_mm2: float | None = None
+    length_mm: float | None = None
+    path: Path | None = None
 
 
 def ledger(sheet: Sheet, workshop: Workshop) -> list[Entry]:
@@ -93,8 +100,13 @@ def ledger(sheet: Sheet, workshop: Workshop) -> list[Entry]:
 
 def _entry(item: Item, workshop: Workshop, *, counted: bool) -> Entry:
     if isinstance(item, Lettering):
-        box = set_lettering(item, workshop.shelf).ink(item.placement)
-        return Entry(item.id, f"“{item.text}”", "live text", "–", _size(box), "–", box, False)
+        setting = set_lettering(item, workshop.shelf)
+        box = setting.ink(item.placement)
+        letters = [path for _, _, path in setting.letters(item.placement) if len(path)]
+        picture = concat(letters) if letters else None
+        return Entry(
+            item.id, item.label or f"“{item.text}”", "live text", "–", _size(box), "–", box, False, path=picture
+        )
     assert isinstance(item, Outline)
     what = _pieces(item, workshop) if counted else f"{len(item.path)} subpath{'s' if len(item.path) != 1 else ''}"
     operation = workshop.ticket.operation(item.look)
@@ -102,7 +114,8 @@ def _entry(item: Item, workshop: Workshop, *, counted: bool) -> Entry:
     whole = (
         item.origin.text.strip() if item.origin and item.origin.text.replace(" ", "") == item.letters else item.letters
     )
-    name = f"“{whole}”" if whole.strip() else item.label or item.id
+    named = item.label if item.label and item.label.replace(" ", "") != whole.replace(" ", "") else None
+    name = named or (f"“{whole}”" if whole.strip() else item.id)
     return Entry(
         item.id,
         name,
@@ -112,6 +125,9 @@ def _entry(item: Item, workshop: Workshop, *, counted: bool) -> Entry:
         str(item.path.node_count),
         box,
         item.origin is not None,
+        float(abs(signed_areas(item.path)[item.path.closed].sum())),
+        float(lengths(item.path).sum()),
+        item.path,
     )
 
 
@@ -133,6 +149,9 @@ def steps_for(entries: list[Entry]) -> list[str]:
         names = ON_TEXT
     elif entries and not texts:
         names = ON_OUTLINES
+    elif entries:
+        names = ("align", "move", "rotate", "drop-item")
+    names = (*names, *ON_ANY) if entries else names
     return [name for name in names if name in STEPS]
 
 

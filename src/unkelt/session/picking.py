@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 
 import shapely
 
@@ -46,6 +46,12 @@ def _hit(item: Item, place: shapely.Point, reach_mm: float, workshop: Workshop) 
     if item.look.fill is not None and region(item.path, item.look.even_odd, chord).contains(place):
         return True
     return bool(shapely.dwithin(lines(item.path, chord), place, reach_mm))
+
+
+def without(sheet: Sheet, hidden: Collection[str]) -> Sheet:
+    """The sheet as it is looked at: without what is hidden on the table. The same sheet where nothing is."""
+    there = [item.id for item in sheet.walk() if item.id in hidden] if hidden else []
+    return sheet.replaced(dict.fromkeys(there, ())) if there else sheet
 
 
 def said_about(items: Sequence[str], findings: Sequence[Finding], after: int | None) -> int | None:

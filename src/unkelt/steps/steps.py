@@ -24,6 +24,7 @@ from unkelt.steps.lettering import set_face, set_spacing, set_text
 from unkelt.steps.line import hairline, unify_colours
 from unkelt.steps.merge_nodes import merge_nodes
 from unkelt.steps.operation import reveal, set_operation
+from unkelt.steps.organise import group, rename, ungroup
 from unkelt.steps.orient_rings import orient_rings
 from unkelt.steps.outline_text import outline_text
 from unkelt.steps.place import mirror, move, rotate, shear
@@ -89,6 +90,9 @@ STEPS: dict[str, Step] = {
         mirror,
         align,
         stack,
+        rename,
+        group,
+        ungroup,
         backing,
         border,
         knock_out,
