@@ -13,6 +13,7 @@ from unkelt.demo import make_demo
 from unkelt.desk.app import make_application
 from unkelt.desk.theme import DARK, LIGHT
 from unkelt.desk.window import Desk
+from unkelt.recipe import read_recipe
 
 OUT = Path(__file__).parent / "screenshots"
 
@@ -99,8 +100,27 @@ def main() -> None:
         settle(desk)
         desk.compose.table.zoom_fit()
         shot("compose-guide")
+        desk.state.open_paths([quay / "fascia-name.svg"])
+        settle(desk)
+        recipe = read_recipe(quay / "fascia-name-recipe.toml")
+        desk.state.change(desk.state.job.edited(recipe.calls))
+        settle(desk)
+        compose.table.zoom_fit()
+        shot("compose-let-in")
+        desk.state.open_paths([quay / "life-ring.svg"])
+        settle(desk)
+        desk.state.change(desk.state.job.edited(read_recipe(quay / "life-ring-recipe.toml").calls))
+        settle(desk)
+        compose.items.selectRow(1)
+        compose.choice.setCurrentIndex(compose.choice.findData("edit-nodes"))
+        settle(desk)
+        node = compose.table.handles.places[9]
+        compose.table.zoom_to((node.x - 22, node.y - 22, node.x + 22, node.y + 22))
+        compose.table.picked = (node.name,)
+        compose.options.put({"edits": f"move {node.name} {node.x + 2:.2f} {node.y - 3:.2f}"})
+        shot("compose-nodes")
         desk.view_inspect()
-        desk.state.bring_forward(len(desk.state.jobs) - 1)
+        desk.state.bring_forward(next(i for i, job in enumerate(desk.state.jobs) if job.path.stem == "fascia"))
         settle(desk)
         desk.state.choose(
             next(i for i, f in enumerate(desk.state.findings or ()) if f.code == "compound.counter-apart")

@@ -67,6 +67,8 @@ def test_made_from_its_live_text_and_again_with_another_name(name, words, tmp_pa
         # Every point of the name lies inside its backing, and the backing's edge an eighth of an inch from it.
         word, backing = area(items["name"]), area(items["backing"])
         assert backing.contains(word)
+        assert after.mirrored
+        assert items["mirrored-mark"].look.fill != items["backing"].look.stroke  # which is not cut
         assert backing.boundary.distance(word) == pytest.approx(3.175, abs=0.03)
     elif name == "big-letter":
         # The counter-part fits inside with the clearance all round.

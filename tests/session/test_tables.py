@@ -7,7 +7,7 @@ import pytest
 from tests.builders import SHELF, lettering, outline, sheet, square, workshop
 from unkelt.geometry.path import concat
 from unkelt.recipe import Call, apply
-from unkelt.session.handles import dragged, handles, with_edit
+from unkelt.session.handles import aligned, dragged, edits_of, framed, handles, with_edit
 from unkelt.session.measuring import Place, around, between, snapped
 from unkelt.session.offers import offers
 from unkelt.session.picking import items_at, without
@@ -42,6 +42,8 @@ def test_places_are_dragged(name, to):
 
 def test_edits_that_follow_each_other_on_one_node_are_one():
     assert with_edit("move 1:2 3 4", "move 1:2 5 6") == "move 1:2 5 6"
+    assert with_edit("move 1:2 3 4; move 1:3 5 6", "move 1:2 0 0", "move 1:3 1 1") == "move 1:2 0 0; move 1:3 1 1"
+    assert edits_of("take-out", ["1:2", "1:10", "2:1"]) == ["take-out 2:1", "take-out 1:10", "take-out 1:2"]
     assert with_edit("move 1:2 3 4", "take-out 1:2") == "move 1:2 3 4; take-out 1:2"
 
 
@@ -69,6 +71,19 @@ def test_faces_are_offered_with_the_word_in_each_and_the_change_of_width():
     missing = offers(sheet(lettering("漢", "Quayside Pacifico", 30)), ["name"], workshop())
     assert missing.faces[0].family == "Pacifico"  # the one whose name is nearest
     assert missing.specimen(missing.faces[0]).lacks == "漢"
+
+
+def test_nodes_in_a_frame_move_along():
+    on = sheet(outline("a", square(20, 10, 20)))
+    call = Call("edit-nodes", ("a",))
+    shown = handles(call, on, workshop()).places
+    assert aligned(shown, ["1:1"], 29.6, 38, 1) == (30, 38)
+    picked = framed(shown, 35, 15, 5, 25)
+    assert picked == ("1:1", "1:2")
+    along = [handle for handle in shown if handle.name in picked]
+    put = dragged(call, along[0], (along[0].x + 1, along[0].y - 3), on, workshop(), along)
+    after = apply(Call("edit-nodes", ("a",), options=put), on, workshop()).sheet.find("a")
+    assert after.path.points[:, 0].tolist() == [[11, 17], [31, 17], [30, 40], [10, 40]]
 
 
 def test_measuring_snaps_to_nodes_before_lines_and_tells_thickness_and_gap():

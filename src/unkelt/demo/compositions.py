@@ -44,9 +44,15 @@ def composition_files() -> dict[str, tuple[bytes, str, str]]:
         "life-ring": (_life_ring(), ("Life ring cover", "film-knife", "700 mm", "5 m")),
     }
     return {
-        name: (write_svg(sheet), TICKET.format(name=job, profile=profile, bed=bed, length=length), recipe(name))
+        name: (write_svg(sheet), _ticket(name, job, profile, bed, length), recipe(name))
         for name, (sheet, (job, profile, bed, length)) in sheets.items()
     }
+
+
+def _ticket(name: str, job: str, profile: str, bed: str, length: str) -> str:
+    """Film that is cut from behind has to be mirrored."""
+    text = TICKET.format(name=job, profile=profile, bed=bed, length=length)
+    return text.replace("[machine]", "mirrored = true\n[machine]") if name == "film-name" else text
 
 
 def recipe(name: str) -> str:

@@ -24,7 +24,7 @@ from unkelt.desk.parts import label, named
 from unkelt.desk.table import LightTable
 from unkelt.desk.theme import PAD, Palette, font
 from unkelt.recipe import Call
-from unkelt.session.handles import with_edit
+from unkelt.session.handles import edits_of, with_edit
 from unkelt.session.ledger import Entry, sentence, steps_for
 from unkelt.session.offers import Offers
 from unkelt.session.preview import Preview
@@ -176,7 +176,7 @@ class ComposeView(QWidget):
         offers = self._offers([entry.id for entry in chosen]) if self._offers else None
         self.options.show_step(STEPS[str(name)] if name else None, hints, offers)
         self.nodes.setVisible(name == "edit-nodes")
-        self.table.picked = ""
+        self.table.picked = ()
         self.figures.hide()
         self.proof.say("clean", [])
         self.apply.setEnabled(False)
@@ -184,14 +184,13 @@ class ComposeView(QWidget):
         self.tried.emit()
 
     def _edit_node(self, word: str) -> None:
-        """One of the node bar's edits on the node that is picked."""
-        if ":" in self.table.picked:
-            node = self.table.picked.split()[-1]
+        """One of the node bar's edits on the nodes that are picked."""
+        nodes = list(dict.fromkeys(name.split()[-1] for name in self.table.picked if ":" in name))
+        if nodes:
             field = self.options.control("edits")
             edits = field.text() if isinstance(field, QLineEdit) else ""
-            name = node.split(":")[0] if word == "reverse" else node
-            self.table.picked = node if word in ("smooth", "corner") else ""
-            self.options.put({"edits": with_edit(edits, f"{word} {name}")})
+            self.table.picked = tuple(nodes) if word in ("smooth", "corner") else ()
+            self.options.put({"edits": with_edit(edits, *edits_of(word, nodes))})
 
     def _back(self) -> None:
         chosen = self.chosen()

@@ -140,7 +140,8 @@ class Ledger(QWidget):
         assert entry.path is not None
         assert entry.box is not None
         ink = self.palette().text().color().name()
-        draw_path(painter, painter_path(entry.path, True), entry.box, QRect(1, 1, ICON - 2, ICON - 2), ink)
+        drawn = painter_path(entry.path, True)
+        draw_path(painter, drawn, entry.box, QRect(1, 1, ICON - 2, ICON - 2), ink, filled=entry.filled)
         painter.end()
         icon = QIcon(picture)
         icon.addPixmap(picture, QIcon.Mode.Selected)

@@ -30,7 +30,7 @@ class NodeBar(QWidget):
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setSpacing(6)
-        words = "Pick a node on the table, drag it or its handles, or:"
+        words = "Pick a node on the table and drag it or its handles; Shift picks more or frames them, Alt drags without snapping:"
         grid.addWidget(label(words, 9.5, role="muted", wrap=True), 0, 0, 1, 2)
         for index, (word, title, tip) in enumerate(EDITS):
             button = QPushButton(title)

@@ -15,7 +15,7 @@ from PySide6.QtCore import (
     Qt,
     Signal,
 )
-from PySide6.QtGui import QIcon, QPainter, QPainterPath, QPixmap
+from PySide6.QtGui import QIcon, QPainter, QPainterPath, QPen, QPixmap
 from PySide6.QtWidgets import (
     QLineEdit,
     QListView,
@@ -211,8 +211,9 @@ def draw_path(
     *,
     left: bool = False,
     wide: Box | None = None,
+    filled: bool = True,
 ) -> None:
-    """Curves filled, as large as the rectangle holds: in its middle, or at its left; to the scale of a common box."""
+    """Curves filled, or as lines, as large as the rectangle holds: in its middle, or at its left; to the scale of a common box."""
     view = Viewport(into.width(), into.height()).fitted(wide or box, 0)
     own = Viewport(into.width(), into.height(), view.scale).centred(box, left=left)
     painter.save()
@@ -220,5 +221,10 @@ def draw_path(
     painter.translate(into.topLeft())
     painter.scale(own.scale, own.scale)
     painter.translate(-own.x, -own.y)
-    painter.fillPath(path, colour(ink))
+    if filled:
+        painter.fillPath(path, colour(ink))
+    else:
+        pen = QPen(colour(ink), 1.2)
+        pen.setCosmetic(True)
+        painter.strokePath(path, pen)
     painter.restore()

@@ -13,7 +13,7 @@ from unkelt.desk.marks import draw_mark, level_colour, mark_path
 from unkelt.desk.theme import Palette, colour, font
 from unkelt.geometry.measure import Box
 from unkelt.session.dimensions import Dimension, dimensions
-from unkelt.session.handles import Handle, Handles
+from unkelt.session.handles import Handle, Handles, framed
 from unkelt.session.measuring import Place
 from unkelt.session.viewport import Viewport, ticks
 from unkelt.survey.finding import Finding
@@ -45,7 +45,8 @@ class LightTable(QWidget):
         self.lens = Lens.BLADE
         self.handles = Handles()
         self._held: Handle | None = None
-        self.picked = ""
+        self.picked: tuple[str, ...] = ()
+        self._frame: tuple[QPointF, QPointF] | None = None
         self.measuring = False
         self._measure: tuple[Place | None, Place | None, list[str]] = (None, None, [])
         self.view = Viewport(100, 100)
@@ -145,14 +146,27 @@ class LightTable(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._drag, self._moved = event.position(), False
         self._held = None if self.measuring else self._handle_at(event.position())
+        shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         if self._held is not None:
-            self.picked = self._held.name
+            name = self._held.name
+            if shift:
+                self.picked = (
+                    tuple(n for n in self.picked if n != name) if name in self.picked else (*self.picked, name)
+                )
+            elif name not in self.picked:
+                self.picked = (name,)
             self.handle_picked.emit(self._held)
+        elif shift and any(handle.node for handle in self.handles.places):
+            self._frame = event.position(), event.position()
         self.setFocus(Qt.FocusReason.MouseFocusReason)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         at = event.position()
         self.pointed.emit(*self.view.to_mm(at.x() - RULER, at.y() - RULER))
+        if self._frame is not None:
+            self._frame = self._frame[0], at
+            self.update()
+            return
         if self._held is not None and event.buttons():
             self.setCursor(Qt.CursorShape.ClosedHandCursor)
             self._moved = True
@@ -172,6 +186,13 @@ class LightTable(QWidget):
                 self._drag = at
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._frame is not None:
+            (a, b), self._frame = self._frame, None
+            corners = [self.view.to_mm(p.x() - RULER, p.y() - RULER) for p in (a, b)]
+            self.picked = framed(self.handles.places, *corners[0], *corners[1])
+            self._drag = None
+            self.handle_picked.emit(None)
+            return
         held = self._held is not None
         self._drag = self._held = None
         self.unsetCursor()
@@ -240,6 +261,11 @@ class LightTable(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_dimensions(painter, dimensions(self.drawing.ink, self.drawing.workshop.ticket))
         self._paint_handles(painter)
+        if self._frame is not None:
+            a, b = self._frame
+            painter.setPen(QPen(colour(self.colours.accent), 1, Qt.PenStyle.DashLine))
+            painter.setBrush(colour(self.colours.accent, 30))
+            painter.drawRect(QRectF(a - QPointF(RULER, RULER), b - QPointF(RULER, RULER)).normalized())
         painter.translate(-RULER, -RULER)
         self._paint_marks(painter)
         if self.measuring:
@@ -273,7 +299,7 @@ class LightTable(QWidget):
         for handle in self.handles.places:
             at = QPointF(*self.view.to_px(handle.x, handle.y))
             if handle.node:
-                picked = handle.name == self.picked
+                picked = handle.name in self.picked
                 half = QPointF(4.5, 4.5) if picked else QPointF(3, 3)
                 painter.setPen(QPen(colour(self.colours.accent), 1.4))
                 painter.setBrush(colour(self.colours.accent if picked else self.colours.page))
@@ -374,7 +400,10 @@ class LightTable(QWidget):
 
     def _dimension_line(self, painter: QPainter, a: float, b: float, y: float, width: float, label: str) -> None:
         middle = (a + b) / 2
-        if b - a > width + 20:
+        if b - a <= width + 20:  # too short to hold its label
+            painter.drawLine(QPointF(a, y), QPointF(b, y))
+            middle = b + 10 + width / 2
+        else:
             painter.drawLine(QPointF(a, y), QPointF(middle - width / 2, y))
             painter.drawLine(QPointF(middle + width / 2, y), QPointF(b, y))
         for x in (a, b):

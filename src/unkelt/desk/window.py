@@ -43,7 +43,7 @@ from unkelt.errors import UnkeltError
 from unkelt.formats.files import write_whole
 from unkelt.formats.formats import READERS
 from unkelt.recipe import dump_recipe
-from unkelt.session.handles import Handle, dragged, handles
+from unkelt.session.handles import Handle, aligned, dragged, handles
 from unkelt.session.intake import intake
 from unkelt.session.ledger import ledger
 from unkelt.session.offers import Offers, offers
@@ -352,12 +352,17 @@ class Desk(QMainWindow):
         job, call = self.state.job, self.compose.call()
         if job:
             table = self.compose.table
-            table.show_handles(handles(call, job.shown, job.workshop, table.picked.split(" ")[-1]))
+            one = table.picked[0].split(" ")[-1] if len(table.picked) == 1 else ""
+            table.show_handles(handles(call, job.shown, job.workshop, one))
 
     def _drag_composed(self, handle: Handle, x: float, y: float) -> None:
         job, call = self.state.job, self.compose.call()
         if job and call:
-            self.compose.options.put(dragged(call, handle, (x, y), job.shown, job.workshop))
+            table = self.compose.table
+            if handle.node and not QApplication.keyboardModifiers() & Qt.KeyboardModifier.AltModifier:
+                x, y = aligned(table.handles.places, (handle.name, *table.picked), x, y, table.reach_mm)
+            along = [each for each in table.handles.places if each.name in table.picked]
+            self.compose.options.put(dragged(call, handle, (x, y), job.shown, job.workshop, along))
 
     def _turn_to(self, view: str, page: int) -> None:
         if self.state.job:
@@ -580,7 +585,7 @@ class Desk(QMainWindow):
         if job is None:
             return
         cards = [("as received", original_caption(job), "")]
-        cards += [(stage.call.name, stage_caption(stage), stage.skipped or "") for stage in job.stages]
+        cards += [(stage.call.name, stage_caption(stage), stage.refused or "") for stage in job.stages]
         shown = len(job.stages) if job.looking_at is None else job.looking_at
         coming = (
             self.state.preview.call.name

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -90,8 +90,17 @@ def _handles(call: Call, chosen: list[Item], box: Box, sheet: Sheet, workshop: W
     return Handles()
 
 
-def dragged(call: Call, handle: Handle, to: tuple[float, float], sheet: Sheet, workshop: Workshop) -> dict[str, str]:
-    """The options, as a person would write them, with which the handle lies at this place of the sheet."""
+def dragged(
+    call: Call,
+    handle: Handle,
+    to: tuple[float, float],
+    sheet: Sheet,
+    workshop: Workshop,
+    along: Sequence[Handle] = (),
+) -> dict[str, str]:
+    """The options, as a person would write them, with which the handle lies at this place of the sheet; other nodes that
+    are picked move `along`.
+    """
     get = _reader(call)
     dx, dy = to[0] - handle.x, to[1] - handle.y
     match call.name, handle.name:
@@ -109,8 +118,12 @@ def dragged(call: Call, handle: Handle, to: tuple[float, float], sheet: Sheet, w
         case (("hang-ring" | "spokes" | "rotate"), _):
             return {"x": _mm(to[0]), "y": _mm(to[1])}
         case "edit-nodes", name:
-            word, node = ("move", name) if ":" in name and " " not in name else name.split(" ")
-            return {"edits": with_edit(str(get("edits")), f"{word} {node} {to[0]:.3f} {to[1]:.3f}")}
+            if " " in name:
+                word, node = name.split(" ")
+                return {"edits": with_edit(str(get("edits")), f"{word} {node} {to[0]:.3f} {to[1]:.3f}")}
+            others = [each for each in along if each.node and each.name != name]
+            moves = [f"move {each.name} {each.x + dx:.3f} {each.y + dy:.3f}" for each in others]
+            return {"edits": with_edit(str(get("edits")), *moves, f"move {name} {to[0]:.3f} {to[1]:.3f}")}
         case "set-letters", _:
             return {"shift": _mm(get("shift") + dx), "lift": _mm(get("lift") - dy)}
     return {}
@@ -139,12 +152,39 @@ def _edited_node(edit: str) -> str:
     return words[1] if len(words) > 1 and words[0] in ("move", "in", "out", "smooth", "corner", "add") else ""
 
 
-def with_edit(edits: str, new: str) -> str:
-    """The edits with one more; one that only places the same node or handle again takes its place."""
+def with_edit(edits: str, *new: str) -> str:
+    """The edits with some more; those that only place the same nodes or handles again take their place."""
     done = [edit.strip() for edit in edits.split(";") if edit.strip()]
-    if done and done[-1].split()[:2] == new.split()[:2] and new.split()[0] in ("move", "in", "out"):
-        done.pop()
-    return "; ".join([*done, new])
+    heads = [edit.split()[:2] for edit in new]
+    if [edit.split()[:2] for edit in done[-len(new) :]] == heads and all(h[0] in ("move", "in", "out") for h in heads):
+        done = done[: -len(new)]
+    return "; ".join([*done, *new])
+
+
+def edits_of(word: str, nodes: Sequence[str]) -> list[str]:
+    """One edit for each of these nodes; nodes are taken out from the last on, so that the others keep their numbers."""
+    if word == "reverse":
+        return [f"reverse {number}" for number in dict.fromkeys(node.split(":")[0] for node in nodes)]
+    ordered = sorted(
+        nodes, key=lambda node: tuple(map(int, node.split(":"))), reverse=word in ("take-out", "add", "split")
+    )
+    return [f"{word} {node}" for node in ordered]
+
+
+def aligned(
+    places: Sequence[Handle], moving: Sequence[str], x: float, y: float, reach_mm: float
+) -> tuple[float, float]:
+    """A place that falls in line with a node across or down, where one that isn't moving is within reach."""
+    others = [place for place in places if place.node and place.name not in moving]
+    xs = min((p.x for p in others), key=lambda value: abs(value - x), default=x)
+    ys = min((p.y for p in others), key=lambda value: abs(value - y), default=y)
+    return (xs if abs(xs - x) <= reach_mm else x), (ys if abs(ys - y) <= reach_mm else y)
+
+
+def framed(places: Sequence[Handle], x0: float, y0: float, x1: float, y1: float) -> tuple[str, ...]:
+    """The nodes within a frame."""
+    (left, right), (top, bottom) = sorted((x0, x1)), sorted((y0, y1))
+    return tuple(p.name for p in places if p.node and left <= p.x <= right and top <= p.y <= bottom)
 
 
 def _mm(value: float) -> str:

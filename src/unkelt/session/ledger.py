@@ -27,7 +27,6 @@ ON_TEXT = (
     "drop-item",
 )
 ON_OUTLINES = (
-    "recover-text",
     "thicken",
     "expand-stroke",
     "weld",
@@ -62,6 +61,7 @@ ON_OUTLINES = (
     "ease-corners",
     "edit-nodes",
     "drop-shared-edge",
+    "recover-text",
     "drop-item",
 )
 ON_ANY = ("rename", "group", "ungroup")
@@ -89,6 +89,7 @@ class Entry:
     area_mm2: float | None = None
     length_mm: float | None = None
     path: Path | None = None
+    filled: bool = True
 
 
 def ledger(sheet: Sheet, workshop: Workshop) -> list[Entry]:
@@ -128,6 +129,7 @@ def _entry(item: Item, workshop: Workshop, *, counted: bool) -> Entry:
         float(abs(signed_areas(item.path)[item.path.closed].sum())),
         float(lengths(item.path).sum()),
         item.path,
+        item.look.fill is not None,
     )
 
 

@@ -194,11 +194,12 @@ class Source:
 
 @dataclass(frozen=True, slots=True)
 class Sheet:
-    """A page of items; lengths in mm, y down, the origin at the page's top left."""
+    """A page of items; lengths in mm, y down, the origin at the page's top left. `mirrored` once all of it was mirrored."""
 
     page_mm: tuple[float, float]
     items: tuple[Item, ...] = ()
     source: Source = field(default_factory=Source)
+    mirrored: bool = False
 
     def walk(self) -> Iterator[Item]:
         """All items, groups before what they hold."""

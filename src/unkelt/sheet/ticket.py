@@ -62,6 +62,8 @@ class Ticket:
     height_mm: float | None = None
     size_tolerance_mm: float = 0.5
     size_of: str = "ink"
+    mirrored: bool | None = None
+    """Whether the sheet has to be mirrored, as film that is cut from behind; None where the ticket doesn't say."""
     machine: Machine = Machine()
     tolerance: Tolerance = STANDARD
     key: dict[str, Operation] = field(default_factory=dict)
@@ -84,6 +86,7 @@ class Ticket:
         sizes = [f"{value:g} mm {word}" for value, word in ((self.width_mm, "wide"), (self.height_mm, "high")) if value]
         parts = [f"{' by '.join(sizes)} ± {self.size_tolerance_mm:g}"] if sizes else []
         parts.append(self.machine.profile.replace("-", " "))
+        parts += ["mirrored"] if self.mirrored else []
         if self.key:
             parts.append(", ".join(dict.fromkeys(self.key.values())))
         return " · ".join(parts)
@@ -118,6 +121,7 @@ def parse_ticket(text: str, source: str = "ticket") -> Ticket:
     ticket = Ticket(
         given=True,
         name=form.take("job", "name", _text) or "",
+        mirrored=form.take("job", "mirrored", _yes_or_no),
         width_mm=width,
         height_mm=height,
         size_tolerance_mm=form.take("size", "tolerance", _length) or 0.5,
@@ -171,6 +175,12 @@ def _key(form: _Form) -> dict[str, Operation]:
 def _text(value: Any) -> str:
     if not isinstance(value, str):
         raise ValueError(f"must be text in quotes, not {value!r}")
+    return value
+
+
+def _yes_or_no(value: Any) -> bool:
+    if not isinstance(value, bool):
+        raise ValueError(f"must be true or false, not {value!r}")
     return value
 
 

@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from typing import Annotated, Literal
 
 from fontTools.misc.transform import Identity, Transform
 
 from unkelt.errors import StaleTarget, StepRefused
 from unkelt.geometry.measure import Box, bounds, join_boxes
+from unkelt.geometry.path import concat
+from unkelt.lettering.faces import Shelf
 from unkelt.lettering.setting import set_lettering
+from unkelt.lettering.shelves import bundled_faces
+from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.change import leaves, transformed
-from unkelt.sheet.model import Lettering, Outline, Picture, Sheet
+from unkelt.sheet.model import FaceQuery, Lettering, Outline, Picture, Run, Sheet
 from unkelt.steps.step import Outcome, step
 from unkelt.survey.check import Workshop
 
@@ -68,23 +73,47 @@ def shear(
     return _placed("shear", sheet, items, workshop, _about(slant, box[0], box[3]))
 
 
-@step("mirror", "Mirror", cures=())
+@step("mirror", "Mirror", cures=("place.mirror",))
 def mirror(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,
     *,
     axis: Annotated[Axis, "what changes sides; left-right for film that is cut from behind"] = "left-right",
+    mark: Annotated[
+        bool, "write above the ink, the right way round, that the sheet is mirrored; it is not cut"
+    ] = False,
 ) -> Outcome:
     """Mirrors the named items, or everything, about the middle of its ink, so that it stays in its place.
 
     The evidence says so, and so does the inspection sheet: mirrored work reads the wrong way round until it is turned.
+    Refused where a mark is wanted and the ticket's key has no colour for what is left alone or engraved.
     """
     box = _box("mirror", sheet, items, workshop)
     x, y = (box[0] + box[2]) / 2, (box[1] + box[3]) / 2
     flip = Transform(-1, 0, 0, 1, 0, 0) if axis == "left-right" else Transform(1, 0, 0, -1, 0, 0)
     outcome = _placed("mirror", sheet, items, workshop, _about(flip, x, y))
-    return Outcome(outcome.sheet, outcome.items, {**outcome.evidence, "mirrored": axis})
+    after = outcome.sheet if items else replace(outcome.sheet, mirrored=not sheet.mirrored)
+    if mark:
+        after = replace(after, items=(*after.items, _mark(after, box, workshop)))
+    return Outcome(after, outcome.items, {**outcome.evidence, "mirrored": axis})
+
+
+MARK, MARK_MM = "MIRRORED", 4.0
+
+
+def _mark(sheet: Sheet, box: Box, workshop: Workshop) -> Outline:
+    """The word above the ink, in the colour of what is left alone, or else engraved."""
+    key = workshop.ticket.key
+    wanted = [Operation.LEAVE, Operation.ENGRAVE] if key else []
+    colour = next((c for operation in wanted for c, meaning in key.items() if meaning is operation), None)
+    if key and colour is None:
+        raise StepRefused("mirror", "the ticket's key has no colour for a mark that isn't cut")
+    look = Appearance(fill=colour or "#000000")
+    run = Run(MARK, FaceQuery(("Barlow",)), MARK_MM / 0.7, look, at=((box[0] + box[2]) / 2, box[1] - MARK_MM))
+    setting = set_lettering(Lettering("mark", (run,), anchor="middle"), Shelf(bundled_faces()))
+    path = concat([glyph.path() for glyph in setting.glyphs])
+    return Outline(sheet.fresh_id("mirrored-mark"), path, look, "Mirrored")
 
 
 def ink_box(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Box | None:

@@ -27,6 +27,7 @@ from unkelt.survey.path_open import path_open
 from unkelt.survey.path_shared_edge import path_shared_edge
 from unkelt.survey.path_stray import path_stray
 from unkelt.survey.place import place
+from unkelt.survey.place_mirror import place_mirror
 from unkelt.survey.size_frame import size_frame
 from unkelt.survey.size_off_ticket import size_off_ticket
 from unkelt.survey.size_units import size_units
@@ -60,6 +61,7 @@ CHECKS: tuple[Check, ...] = (
     size_off_ticket,
     size_frame,
     place,
+    place_mirror,
     line,
 )
 
