@@ -1,12 +1,13 @@
 """Lettering handled in the window: faces and forms chosen by their pictures, the guide dragged, a name put right."""
 
-from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt, QTimer
 from PySide6.QtGui import QMouseEvent
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QComboBox, QDialog
 
 from tests.desk.hands import found, opened, settle
 from unkelt.lettering.setting import set_lettering
 from unkelt.sheet.model import Lettering
+from unkelt.sheet.ticket import read_ticket
 
 MISSING = """<svg xmlns="http://www.w3.org/2000/svg" width="200mm" height="80mm" viewBox="0 0 200 80">
 <text x="20" y="50" font-family="Quayside Script" font-size="24">Tern</text></svg>"""
@@ -147,3 +148,27 @@ def test_a_name_on_an_arc_typed_set_dragged_outlined_welded_and_put_right(desk, 
     assert [stage.call.name for stage in desk.state.job.stages][2:] == ["set-text", "outline-text", "weld", "bind"]
     assert [item.letters for item in again] == ["Sandpiper"]
     assert all(stage.outcome for stage in desk.state.job.stages)
+
+
+def test_what_a_colour_is_for_is_said_once_and_saved_with_the_ticket(desk, qtbot, quay, tmp_path, monkeypatch):
+    opened(qtbot, desk, quay / "tags.svg")
+    assert "line.colour-unknown" in found(desk)
+    saved = tmp_path / "key.toml"
+    monkeypatch.setattr("unkelt.desk.window.QFileDialog.getSaveFileName", lambda *_: (str(saved), ""))
+
+    def answer():
+        dialog = desk.findChild(QDialog)
+        boxes = {box.accessibleName(): box for box in dialog.findChildren(QComboBox)}
+        box = boxes["What #c03a8f is for"]
+        box.setCurrentText("score")
+        dialog.accept()
+
+    QTimer.singleShot(200, answer)
+    desk.set_colours()
+    settle(qtbot, desk)
+    ticket = desk.state.job.ticket
+    assert ticket.key["#c03a8f"] == "score"
+    assert len([f for f in desk.state.findings if f.code == "line.colour-unknown"]) == 0
+    desk.save_ticket()
+    assert read_ticket(saved).key == ticket.key
+    assert read_ticket(saved).name == "Berth tags"

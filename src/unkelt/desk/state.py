@@ -109,10 +109,17 @@ class DeskState(QObject):
         if self.job is None:
             return
         try:
-            workshop = Workshop(read_ticket(path), self.job.workshop.shelf)
+            ticket = read_ticket(path)
         except UnkeltError as problem:
             self.said.emit(str(problem))
             return
+        self.use_ticket(ticket)
+
+    def use_ticket(self, ticket: Ticket) -> None:
+        """A ticket for the job in front, whose findings are looked for anew."""
+        if self.job is None:
+            return
+        workshop = Workshop(ticket, self.job.workshop.shelf)
         self.jobs[self.front] = replace(self.job, workshop=workshop)
         self._surveyed.clear()
         self.proof = None

@@ -26,6 +26,7 @@ from PySide6.QtWidgets import (
 from unkelt import __version__
 from unkelt.desk.amend import changed_call
 from unkelt.desk.bars import MessageBar, RecipeStrip
+from unkelt.desk.colours import ask_meanings
 from unkelt.desk.compose import ComposeView
 from unkelt.desk.docket import Docket
 from unkelt.desk.drawing import Drawing, Lens
@@ -43,6 +44,7 @@ from unkelt.errors import UnkeltError
 from unkelt.formats.files import write_whole
 from unkelt.formats.formats import READERS
 from unkelt.recipe import dump_recipe
+from unkelt.session.colours import colours_of, ticket_with
 from unkelt.session.handles import Handle, aligned, dragged, handles
 from unkelt.session.intake import intake
 from unkelt.session.ledger import ledger
@@ -253,6 +255,27 @@ class Desk(QMainWindow):
         name, _ = QFileDialog.getOpenFileName(self, "Choose a ticket", self._folder(), "Ticket (*.toml)")
         if name:
             self.state.take_ticket(Path(name))
+
+    def set_colours(self) -> None:
+        """What each colour is for: the ticket's key."""
+        job = self.state.job
+        if job is None:
+            return
+        meanings = ask_meanings(self, colours_of(job.shown, job.ticket))
+        if meanings is not None:
+            self.state.use_ticket(ticket_with(job.ticket, meanings))
+
+    def save_ticket(self) -> None:
+        job = self.state.job
+        if job is None or not job.ticket.source:
+            return
+        start = str(job.path.with_suffix(".toml"))
+        name, _ = QFileDialog.getSaveFileName(self, "Save the ticket", start, "Ticket (*.toml)")
+        if name:
+            try:
+                write_whole(Path(name), job.ticket.source.encode(), never_over=job.path)
+            except UnkeltError as problem:
+                self.message.say(str(problem))
 
     def save_as(self) -> None:
         job = self.state.job
@@ -604,6 +627,9 @@ class Desk(QMainWindow):
         ready = {
             "open_ticket": job is not None,
             "save_as": job is not None,
+            "set_colours": job is not None,
+            "save_ticket": bool(job and job.ticket.source),
+            "measure": job is not None,
             "save_recipe": bool(job and job.stages),
             "undo": bool(job and job.past),
             "redo": bool(job and job.future),

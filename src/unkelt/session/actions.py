@@ -23,6 +23,8 @@ class Action:
 ACTIONS: tuple[Action, ...] = (
     Action("open_file", "Open…", "File", ("StandardKey.Open",), "folder-open", short="Open"),
     Action("open_ticket", "Choose a ticket…", "File", ("Ctrl+T",), "ticket", short="Ticket"),
+    Action("set_colours", "What each colour is for…", "File", ("Ctrl+K",)),
+    Action("save_ticket", "Save the ticket…", "File"),
     Action("save_as", "Save the result…", "File", ("StandardKey.Save",), "save", short="Save"),
     Action("save_recipe", "Save the recipe…", "File", ("Ctrl+Shift+S",)),
     Action("release_job", "Release…", "File", ("Ctrl+R",), separated=True),

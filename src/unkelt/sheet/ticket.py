@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import re
 import tomllib
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any, TypeVar
+
+import tomlkit
 
 from unkelt.errors import InputError, LengthError
 from unkelt.sheet.appearance import Appearance, Operation
@@ -133,6 +135,17 @@ def parse_ticket(text: str, source: str = "ticket") -> Ticket:
     )
     form.refuse_rest()
     return ticket
+
+
+def with_key(ticket: Ticket, key: Mapping[str, Operation]) -> Ticket:
+    """The ticket with another key, in its text too; what else the text says, and how it is written, stays."""
+    document = tomlkit.parse(ticket.source) if ticket.source else tomlkit.document()
+    table = tomlkit.table()
+    for operation in Operation:
+        if colours := [colour for colour, meaning in key.items() if meaning is operation]:
+            table[operation.value] = colours
+    document["key"] = table
+    return replace(ticket, given=True, key=dict(key), source=tomlkit.dumps(document))
 
 
 class _Form:

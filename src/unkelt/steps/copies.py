@@ -28,17 +28,26 @@ def spokes(
     x: Annotated[float | None, "the centre; without it, the middle of the page"] = None,
     y: Annotated[float | None, "the centre, from the top of the page"] = None,
     distance: Annotated[float | None, "from the centre to the nearest ink; without it, as it stands"] = None,
+    mirrored: Annotated[bool, "every second copy is mirrored about its spoke; the count must be even"] = False,
 ) -> Outcome:
-    """Turns copies of the named items, or of all, about a centre, at equal angles. Each copy is exactly like the first."""
+    """Turns copies of the named items, or of all, about a centre, at equal angles. Each copy is exactly like the first, or
+    its mirror image. Where copies meet they overlap, until they are welded.
+    """
     if not 2 <= count <= 720:
         raise StepRefused("spokes", "the count must be from 2 to 720")
+    if mirrored and count % 2:
+        raise StepRefused("spokes", "an odd count can't alternate with its mirror image")
     chosen, box = _chosen("spokes", sheet, items, workshop)
     cx = sheet.page_mm[0] / 2 if x is None else x
     cy = sheet.page_mm[1] / 2 if y is None else y
     shift = Identity if distance is None else Identity.translate(0, cy - distance - box[3])
     after = transformed(sheet, shift, strokes=False, items=[item.id for item in chosen])
     for number in range(1, count):
-        turn = Identity.translate(cx, cy).rotate(math.tau * number / count).translate(-cx, -cy).transform(shift)
+        turn = Identity.translate(cx, cy).rotate(math.tau * number / count)
+        if mirrored and number % 2:  # about the line from the centre through the middle of the ink
+            spoke = math.atan2((box[1] + box[3]) / 2 + shift.dy - cy, (box[0] + box[2]) / 2 - cx)
+            turn = turn.rotate(spoke).scale(1, -1).rotate(-spoke)
+        turn = turn.translate(-cx, -cy).transform(shift)
         after = _with_copy(after, chosen, turn)
     return Outcome(after, tuple(item.id for item in chosen), {"copies": count - 1, "angle": round(360 / count, 4)})
 
