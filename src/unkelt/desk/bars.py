@@ -84,7 +84,7 @@ class Lamps(QWidget):
         return sum(f.question is question for f in self.findings or ())
 
     def sizeHint(self) -> QSize:
-        return QSize(660, 30)
+        return QSize(560, 30)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         for box, question in self._places:
@@ -113,17 +113,17 @@ class Lamps(QWidget):
                 painter.drawPath(mark_path(question, x + 7, middle, 6))
                 ink = self.colours.text
             painter.setPen(colour(ink))
-            painter.setFont(font(10.5))
+            painter.setFont(font(9.5))
             width = painter.fontMetrics().horizontalAdvance(question.short)
-            painter.drawText(QRectF(x + 20, 0, width + 4, self.height()), Qt.AlignmentFlag.AlignVCenter, question.short)
-            start, x = x, x + 20 + width
+            painter.drawText(QRectF(x + 18, 0, width + 4, self.height()), Qt.AlignmentFlag.AlignVCenter, question.short)
+            start, x = x, x + 18 + width
             if found:
                 painter.setPen(colour(level_colour(worst, self.colours)))
-                painter.setFont(font(10.5, 600))
+                painter.setFont(font(9.5, 600))
                 painter.drawText(QRectF(x + 6, 0, 24, self.height()), Qt.AlignmentFlag.AlignVCenter, str(len(found)))
                 x += 6 + painter.fontMetrics().horizontalAdvance(str(len(found)))
             self._places.append((QRectF(start - 4, 0, x - start + 8, self.height()), question))
-            x += 20
+            x += 12
 
 
 class Card(QPushButton):

@@ -71,7 +71,7 @@ class ActionRow(QWidget):
 def _button(action: QAction) -> QToolButton:
     button = QToolButton()
     button.setDefaultAction(action)
-    if action.iconText() != action.text():
+    if action.objectName() == "open_file":
         button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
     button.setToolTip(f"{action.text()} ({keys_of(action)})")
     button.setFont(font(10.5))

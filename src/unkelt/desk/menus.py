@@ -19,6 +19,7 @@ def make_actions(window: QMainWindow, colour: str) -> dict[str, QAction]:
         if entry.separated:
             menu.addSeparator()
         action = QAction(entry.words, window)
+        action.setObjectName(entry.id)
         action.setIconText(f" {entry.short}" if entry.short else entry.words)
         keys = [key for name in entry.keys for key in _keys(name)]
         action.setShortcuts(list({key.toString(): key for key in keys}.values()))  # each once, or it is ambiguous

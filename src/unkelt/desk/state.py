@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
@@ -21,6 +22,7 @@ from unkelt.recipe import Call, Stage, mend
 from unkelt.release.package import Held, Package, release
 from unkelt.session.job import Job, open_job, ticket_beside
 from unkelt.session.preview import Preview, preview
+from unkelt.session.proofing import Look, look
 from unkelt.session.working_file import ENDING, open_working, save_working
 from unkelt.sheet.change import addressed
 from unkelt.sheet.model import Sheet
@@ -308,8 +310,31 @@ class DeskState(QObject):
 
         self.bench.start("mend", "Mending…", lambda progress: mend(sheet, workshop, progress), done, self.said.emit)
 
-    def release_to(self, folder: Path, ask: Callable[[tuple[str, ...]], str], reason: str = "") -> None:
-        """Writes the package; where something holds, `ask` is given what does and answers with a reason, or with nothing."""
+    def look_as(self, importer: str, tell: Callable[[Look, Workshop], None]) -> None:
+        """Writes the sheet shown, reads it as a stand-in does, and tells what came of it."""
+        job = self.job
+        assert job is not None
+        sheet, original, workshop = job.shown, job.original, job.workshop
+        self.bench.start(
+            "look",
+            "Reading it back…",
+            lambda _: look(sheet, original, workshop, importer),
+            lambda found: tell(found, workshop),
+            self.said.emit,
+        )
+
+    def release_to(
+        self,
+        folder: Path,
+        ask: Callable[[tuple[str, ...]], str],
+        reason: str = "",
+        tell: Callable[[Package], None] | None = None,
+        **wanted: Any,
+    ) -> None:
+        """Writes the package; where something holds, `ask` is given what does and answers with a reason, or with nothing.
+
+        `wanted` are the options of `release`: formats, pattern, by_operation, zipped.
+        """
         job = self.job
         assert job is not None
         ticket = job.ticket.source.encode()
@@ -319,7 +344,7 @@ class DeskState(QObject):
                 return release(
                     job.path, job.original, job.stages, job.workshop, folder,
                     reason=reason, ticket_text=ticket, progress=progress,
-                    accepted=job.accepted, received=job.received,
+                    accepted=job.accepted, received=job.received, **wanted,
                 )  # fmt: skip
             except Held as held:
                 return held
@@ -327,12 +352,15 @@ class DeskState(QObject):
         def done(result: Package | Held) -> None:
             if isinstance(result, Held):
                 if given := ask(result.holds):
-                    self.release_to(folder, ask, given)
+                    self.release_to(folder, ask, given, tell, **wanted)
                 else:
                     self.said.emit("Not released: nothing was written.")
                 return
             left = f" Not written: {' · '.join(result.left_out)}." if result.left_out else ""
-            self.said.emit(f"Released: {result.folder}.{left}")
+            if tell is not None:
+                tell(result)
+            else:
+                self.said.emit(f"Released: {result.folder}.{left}")
 
         self.bench.start("save", "Releasing…", work, done, self.said.emit)
 

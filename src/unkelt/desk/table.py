@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from unkelt.desk.drawing import Drawing, Lens, painter_path
 from unkelt.desk.marks import draw_mark, level_colour, mark_path
 from unkelt.desk.theme import Palette, colour, font
 from unkelt.geometry.measure import Box
+from unkelt.proof.motion import DryRun, Move
 from unkelt.session.dimensions import Dimension, dimensions
 from unkelt.session.handles import Handle, Handles, framed
 from unkelt.session.measuring import Place
@@ -48,6 +49,8 @@ class LightTable(QWidget):
         self.picked: tuple[str, ...] = ()
         self._frame: tuple[QPointF, QPointF] | None = None
         self.measuring = False
+        self.run: DryRun | None = None
+        self.run_s = 0.0
         self._measure: tuple[Place | None, Place | None, list[str]] = (None, None, [])
         self.view = Viewport(100, 100)
         self.empty_words = ("Drop a lettering file here", "or open one with Ctrl+O. The original is never changed.")
@@ -89,6 +92,11 @@ class LightTable(QWidget):
         self.measuring = on
         self._measure = (None, None, [])
         self.setCursor(Qt.CursorShape.CrossCursor) if on else self.unsetCursor()
+        self.update()
+
+    def show_run(self, run: DryRun | None, seconds: float) -> None:
+        """The dry run up to a moment, with the head where it then is."""
+        self.run, self.run_s = run, seconds
         self.update()
 
     def show_measure(self, start: Place | None, end: Place | None, lines: list[str]) -> None:
@@ -268,6 +276,8 @@ class LightTable(QWidget):
             painter.drawRect(QRectF(a - QPointF(RULER, RULER), b - QPointF(RULER, RULER)).normalized())
         painter.translate(-RULER, -RULER)
         self._paint_marks(painter)
+        if self.run is not None:
+            self._paint_run(painter, self.run)
         if self.measuring:
             self._paint_measure(painter)
         painter.restore()
@@ -319,6 +329,32 @@ class LightTable(QWidget):
             painter.drawEllipse(at, GRIP - 2, GRIP - 2)
             painter.setBrush(colour(self.colours.accent))
             painter.drawEllipse(at, 1.5, 1.5)
+
+    def _paint_run(self, painter: QPainter, run: DryRun) -> None:
+        x, y, number = run.at(self.run_s)
+        painter.save()
+        painter.translate(RULER, RULER)
+        looks = {"travel": (self.colours.muted, 1.0), "lead": (self.colours.warn, 2.0)}
+        for move in run.moves[: number + 1]:
+            if move.kind == "pierce":
+                continue
+            points = [QPointF(*self.view.to_px(*point)) for point in move.points.tolist()]
+            if move is run.moves[number]:
+                points = points[: max(1, round(len(points) * self._share(move)))]
+                points.append(QPointF(*self.view.to_px(x, y)))
+            tint, width = looks.get(move.kind, (self.colours.accent, 2.2))
+            style = Qt.PenStyle.DotLine if move.kind == "travel" else Qt.PenStyle.SolidLine
+            painter.setPen(QPen(colour(tint), width, style))
+            painter.drawPolyline(QPolygonF(points))
+        head = QPointF(*self.view.to_px(x, y))
+        painter.setPen(QPen(colour(self.colours.page), 3))
+        painter.setBrush(colour(self.colours.hold))
+        painter.drawEllipse(head, 6, 6)
+        painter.restore()
+
+    def _share(self, move: Move) -> float:
+        span = move.stop_s - move.start_s
+        return min(max((self.run_s - move.start_s) / span, 0.0), 1.0) if span > 0 else 1.0
 
     def _paint_measure(self, painter: QPainter) -> None:
         start, end, lines = self._measure
@@ -389,20 +425,32 @@ class LightTable(QWidget):
             width = painter.fontMetrics().horizontalAdvance(line.label) + 16
             if line.axis == "x":
                 a, b = self.view.to_px(line.start, 0)[0], self.view.to_px(line.end, 0)[0]
-                self._dimension_line(painter, a, b, bottom + offset, width, line.label)
+                self._dimension_line(painter, a, b, bottom + offset, width, line.label, self.view.width_px)
             else:
                 a, b = self.view.to_px(0, line.start)[1], self.view.to_px(0, line.end)[1]
+                if b - a <= width + 20:  # too short to hold its label: that stands beside it
+                    self._short_upright(painter, right + offset, a, b, width, line.label)
+                    continue
                 painter.save()
                 painter.translate(right + offset, 0)
                 painter.rotate(90)
-                self._dimension_line(painter, a, b, 0, width, line.label)
+                self._dimension_line(painter, a, b, 0, width, line.label, self.view.height_px)
                 painter.restore()
 
-    def _dimension_line(self, painter: QPainter, a: float, b: float, y: float, width: float, label: str) -> None:
+    def _short_upright(self, painter: QPainter, x: float, a: float, b: float, width: float, label: str) -> None:
+        painter.drawLine(QPointF(x, a), QPointF(x, b))
+        for y in (a, b):
+            painter.drawLine(QPointF(x - 5, y), QPointF(x + 5, y))
+        beside = QRectF(x + 10, (a + b) / 2 - 10, width, 20)
+        painter.drawText(beside, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, label)
+
+    def _dimension_line(
+        self, painter: QPainter, a: float, b: float, y: float, width: float, label: str, room: float
+    ) -> None:
         middle = (a + b) / 2
         if b - a <= width + 20:  # too short to hold its label
             painter.drawLine(QPointF(a, y), QPointF(b, y))
-            middle = b + 10 + width / 2
+            middle = b + 10 + width / 2 if b + 10 + width <= room else a - 10 - width / 2
         else:
             painter.drawLine(QPointF(a, y), QPointF(middle - width / 2, y))
             painter.drawLine(QPointF(middle + width / 2, y), QPointF(b, y))

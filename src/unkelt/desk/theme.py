@@ -150,9 +150,9 @@ def style_sheet(p: Palette) -> str:
     #holder, #holder > QWidget {{ background: transparent; }}
     #intake {{ background: {p.table}; }}
     #card {{ background: {p.raised}; border: 1px solid {p.line}; border-radius: 8px; }}
-    #card QLabel {{ background: transparent; }}
+    #card QLabel, #card QCheckBox {{ background: transparent; }}
     #views {{ background: {p.panel}; border: 1px solid {p.line}; border-radius: 16px; }}
-    #views QToolButton {{ border-radius: 12px; padding: 4px 14px; }}
+    #views QToolButton {{ border-radius: 12px; padding: 4px 11px; }}
     #rule {{ background: {p.line}; }}
     #footer {{ background: {p.panel}; border-top: 1px solid {p.line}; }}
     QComboBox::drop-down {{ border: none; width: 24px; }}
@@ -185,6 +185,10 @@ def style_sheet(p: Palette) -> str:
     QScrollBar::handle {{ background: {p.line}; border-radius: 4px; min-width: 30px; min-height: 30px; }}
     QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ width: 0; height: 0;
                    background: transparent; }}
+    QSlider::groove:horizontal {{ height: 4px; background: {p.line}; border-radius: 2px; }}
+    QSlider::sub-page:horizontal {{ background: {p.accent}; border-radius: 2px; }}
+    QSlider::handle:horizontal {{ background: {p.raised}; border: 2px solid {p.accent}; width: 14px; margin: -6px 0;
+                   border-radius: 8px; }}
     QProgressBar {{ background: {p.line}; border: none; max-height: 3px; min-height: 3px; }}
     QProgressBar::chunk {{ background: {p.accent}; }}
     QSplitter::handle {{ background: {p.line}; }}

@@ -36,6 +36,8 @@ from unkelt.desk.measure import Measurer
 from unkelt.desk.menus import colour_icons, make_actions, show_keys
 from unkelt.desk.panel import FindingPanel
 from unkelt.desk.parts import named
+from unkelt.desk.proofview import ProofView
+from unkelt.desk.releaseview import ReleaseView
 from unkelt.desk.state import KEPT, DeskState
 from unkelt.desk.switch import Switch
 from unkelt.desk.table import LightTable
@@ -57,7 +59,7 @@ from unkelt.sheet.model import Sheet
 from unkelt.survey.check import Workshop
 
 SAVING = "SVG (*.svg);;Working file (*.unkelt);;DXF (*.dxf);;PDF (*.pdf);;HPGL (*.plt)"
-VIEWS = ("view_intake", "view_inspect", "view_compose")
+VIEWS = ("view_intake", "view_inspect", "view_compose", "view_proof", "view_release")
 
 
 class Desk(QMainWindow):
@@ -159,6 +161,12 @@ class Desk(QMainWindow):
         self.compose.apply_asked.connect(self.state.put_in)
         self.compose.lettering_asked.connect(self.state.back_to_lettering)
         self.pages.addWidget(self.compose)
+        self.proofing = ProofView(p)
+        self.proofing.asked.connect(self._look_as)
+        self.pages.addWidget(self.proofing)
+        self.releasing = ReleaseView(p)
+        self.releasing.asked.connect(self._release)
+        self.pages.addWidget(self.releasing)
         self.inspecting_measure = Measurer(self.table, self._measured)
         self.composing_measure = Measurer(self.compose.table, self._measured)
         layout.addWidget(self.pages, 1)
@@ -185,6 +193,10 @@ class Desk(QMainWindow):
             self.message.hide()
         self.table.show_drawing(self._drawing(job.shown), fit=fit)
         self._show_ledger(fit=fit)
+        if self.pages.currentIndex() == 3:
+            self.proofing.ask()
+        if self.pages.currentIndex() == 4:
+            self.view_release()
         self.intake.show_intake(intake(job.shown, job.ticket, job.workshop.shelf), job.path.name)
         self._refresh()
 
@@ -342,6 +354,15 @@ class Desk(QMainWindow):
     def view_compose(self) -> None:
         self._turn_to("view_compose", 2)
         self._show_ledger(fit=True)
+
+    def view_proof(self) -> None:
+        self._turn_to("view_proof", 3)
+        self.proofing.ask()
+
+    def _look_as(self, importer: str) -> None:
+        if self.state.job and self.pages.currentIndex() == 3:
+            self.proofing.show_waiting()
+            self.state.look_as(importer, self.proofing.show_look)
 
     @property
     def composing(self) -> bool:
@@ -504,12 +525,17 @@ class Desk(QMainWindow):
             self.state.edit(lambda: job.with_moved(place, by))
 
     def release_job(self) -> None:
+        """To where it is released from."""
+        self.view_release()
+
+    def view_release(self) -> None:
         job = self.state.job
-        if job is None:
-            return
-        folder = QFileDialog.getExistingDirectory(self, "The folder that takes the package", self._folder())
-        if folder:
-            self.state.release_to(Path(folder), self._ask_reason)
+        if job:
+            self._turn_to("view_release", 4)
+            self.releasing.show_job(job, self.state.findings or (), self._drawing(job.sheet))
+
+    def _release(self, folder: str, reason: str, wanted: dict[str, object]) -> None:
+        self.state.release_to(Path(folder), self._ask_reason, reason, self.releasing.show_package, **wanted)
 
     def _ask_reason(self, holds: tuple[str, ...]) -> str:
         """Why it is released although something holds; empty where it isn't."""

@@ -1,4 +1,4 @@
-"""What a machine would do with imported bodies: length, time, and what it would cut twice."""
+"""What a machine would cut twice of imported bodies."""
 
 from __future__ import annotations
 
@@ -9,9 +9,7 @@ import numpy as np
 import shapely
 
 from unkelt.geometry.flatten import polylines
-from unkelt.geometry.measure import segment_lengths
-from unkelt.geometry.path import Path, concat
-from unkelt.sheet.ticket import Machine
+from unkelt.geometry.path import Path
 
 MOST_SAMPLES = 1_000_000
 """On a line of kilometres, which no machine cuts, the samples lie further apart."""
@@ -48,23 +46,3 @@ def cut_twice_mm(paths: Sequence[Path], within_mm: float, chord_mm: float) -> fl
         again &= np.convolve(runs, np.ones(3), mode="same") > 0
         total += float(np.count_nonzero(again)) / count * whole.length
     return total
-
-
-def seconds(paths: Sequence[Path], machine: Machine) -> float:
-    """Estimated time: each line at the machine's speed with its ramps, a cost a node, a pierce and a travel a subpath.
-
-    Travel goes from each subpath's end to the next one's start, in file order. An estimate from the profile's figures,
-    not a promise.
-    """
-    path = concat(paths)
-    if not len(path):
-        return 0.0
-    ramp = machine.speed_mm_s / machine.acceleration_mm_s2
-    drawn = float(segment_lengths(path).sum())
-    gaps = np.linalg.norm(path.points[path.starts[1:], 0] - path.points[path.stops[:-1] - 1, 3], axis=1)
-    return (
-        drawn / machine.speed_mm_s
-        + path.node_count * machine.node_s
-        + len(path) * (machine.pierce_s + ramp)
-        + float(gaps.sum()) / machine.travel_mm_s
-    )

@@ -9,9 +9,10 @@ import shapely
 
 from unkelt.geometry.measure import Box, bounds, join_boxes, lengths
 from unkelt.geometry.region import clusters, counters, pieces, region
-from unkelt.proof.dry_run import cut_twice_mm, seconds
+from unkelt.proof.dry_run import cut_twice_mm
 from unkelt.proof.imported import Body, Imported
 from unkelt.proof.importer import import_file
+from unkelt.proof.motion import dry_run
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.ticket import Ticket
 
@@ -41,7 +42,11 @@ class Proof:
 
 def prove(path: FilePath, ticket: Ticket) -> Proof:
     """Reads the file back and judges it. Raises InputError when it can't be read at all."""
-    found = import_file(path)
+    return judge(str(path), import_file(path), ticket)
+
+
+def judge(path: str, found: Imported, ticket: Ticket) -> Proof:
+    """The verdict on what an importer made of a file."""
     tolerance = ticket.tolerance
     chord = tolerance.chord_mm / 2
     working = [body for body in found.bodies if _operation(body, ticket) is not Operation.LEAVE]
@@ -52,7 +57,7 @@ def prove(path: FilePath, ticket: Ticket) -> Proof:
     size = (box[2] - box[0], box[3] - box[1]) if box else (0.0, 0.0)
     twice = cut_twice_mm([body.path for body in cut], tolerance.same_shape_mm, chord)
     return Proof(
-        path=str(path),
+        path=path,
         size_mm=size,
         box_mm=box,
         bodies=len(working),
@@ -63,7 +68,7 @@ def prove(path: FilePath, ticket: Ticket) -> Proof:
         nodes=sum(body.path.node_count for body in working),
         cut_length_mm=sum(float(lengths(body.path).sum()) for body in working),
         cut_twice_mm=twice,
-        seconds=seconds([body.path for body in cut], ticket.machine),
+        seconds=dry_run(found.bodies, ticket).seconds,
         reasons=tuple(_reasons(found, working, shapes, size, twice, ticket)),
     )
 

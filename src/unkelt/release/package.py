@@ -9,6 +9,7 @@ import os
 import re
 import shutil
 import tempfile
+import zipfile
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -20,6 +21,7 @@ from unkelt.recipe import Stage, applied, dump_recipe
 from unkelt.release.inspection import inspection_html, inspection_pdf
 from unkelt.release.picture import preview_png
 from unkelt.release.record import Record
+from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.check import Workshop
 from unkelt.survey.checks import survey
@@ -62,6 +64,8 @@ def release(
     ticket_text: bytes = b"",
     accepted: Mapping[str, str] | None = None,
     received: bytes | None = None,
+    by_operation: bool = False,
+    zipped: bool = False,
     now: datetime.datetime | None = None,
     progress: Callable[[float, str], None] = lambda _share, _words: None,
 ) -> Package:
@@ -69,7 +73,8 @@ def release(
 
     The folder appears under its name only when all of it is written and read back. Raises Held where something holds and no
     `reason` is given, InputError where a file can't be written. `accepted` are findings that don't hold, by key, with reasons;
-    `received` are the original's bytes where it is no file of its own.
+    `received` are the original's bytes where it is no file of its own. `by_operation` adds a file for each operation alone, as
+    film of two colours wants; `zipped` adds the whole package as one zip beside it.
     """
     sheet = stages[-1].sheet if stages else original
     sheet = released(sheet)
@@ -85,6 +90,8 @@ def release(
         raise InputError(str(to), f"can't be written: {problem.strerror}") from problem
     try:
         proofs, left_out = _write_files(part, record, formats, progress)
+        if by_operation:
+            left_out += _write_operations(part, record, formats)
         record = replace(record, proofs=tuple(proofs))
         if record.holds and not record.reason:
             raise Held(source.name, record.holds)
@@ -100,7 +107,10 @@ def release(
         _put(part / "inspection.pdf", inspection_pdf(record))
         _put(part / "SHA256SUMS", "".join(f"{total}  {name}\n" for name, total in _sums(part).items()).encode())
         os.chmod(part, 0o755)
+        packed = _zip(part, folder.name) if zipped else None
         os.rename(part, folder)  # the one moment at which it appears
+        if packed is not None:
+            os.replace(packed, folder.with_name(f"{folder.name}.zip"))
         _flush_folder(to)
     except OSError as problem:
         raise InputError(str(to), f"can't be written: {problem.strerror or problem}") from problem
@@ -130,6 +140,38 @@ def _write_files(
             path.unlink(missing_ok=True)
             left_out.append(f"{ending}: {problem}")
     return proofs, left_out
+
+
+def _write_operations(part: Path, record: Record, formats: Sequence[str]) -> list[str]:
+    """Each operation alone, in all formats, read back."""
+    left_out = []
+    ticket = record.workshop.ticket
+    outlines = record.sheet.outlines()
+    present = dict.fromkeys(ticket.operation(outline.look) for outline in outlines)
+    for operation in (Operation.CUT, Operation.SCORE, Operation.ENGRAVE):
+        if operation not in present or len(present) < 2:
+            continue
+        others = {o.id: () for o in outlines if ticket.operation(o.look) is not operation}
+        alone = record.sheet.replaced(others)
+        for ending in formats:
+            path = part / f"{slug(record.title)}-{operation.value}{ending}"
+            try:
+                _put(path, WRITERS[ending](alone, ticket))
+                prove(path, ticket)
+            except InputError as problem:
+                path.unlink(missing_ok=True)
+                left_out.append(f"{operation.value} as {ending}: {problem}")
+    return left_out
+
+
+def _zip(part: Path, name: str) -> Path:
+    """The package as one zip, under a hidden name beside it."""
+    packed = part.with_suffix(".zip")
+    with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
+        for path in sorted(part.rglob("*")):
+            if path.is_file():
+                archive.write(path, f"{name}/{path.relative_to(part)}")
+    return packed
 
 
 def _named(to: Path, record: Record, pattern: str) -> tuple[Path, Record]:

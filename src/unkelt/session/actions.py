@@ -45,6 +45,8 @@ ACTIONS: tuple[Action, ...] = (
     Action("view_intake", "Intake: what came in", "View", ("Ctrl+1",)),
     Action("view_inspect", "Inspect: what was found", "View", ("Ctrl+2",)),
     Action("view_compose", "Compose: what is on the sheet", "View", ("Ctrl+3",)),
+    Action("view_proof", "Proof: as importing sees it", "View", ("Ctrl+4",)),
+    Action("view_release", "Release: what goes out", "View", ("Ctrl+5",)),
     Action("zoom_in", "Closer", "View", ("StandardKey.ZoomIn", "+"), "zoom-in", separated=True),
     Action("zoom_out", "Farther", "View", ("StandardKey.ZoomOut", "-"), "zoom-out"),
     Action("zoom_fit", "Whole sheet", "View", ("0",), "maximize"),

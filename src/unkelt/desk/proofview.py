@@ -1,0 +1,187 @@
+"""The Proof view: what was meant beside what an importer reads, and the dry run of the cut with a moving head."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QPushButton,
+    QScrollArea,
+    QSlider,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
+
+from unkelt.desk.drawing import Drawing, Lens
+from unkelt.desk.evidence import FigureRows, ProofBox
+from unkelt.desk.parts import label, named
+from unkelt.desk.table import LightTable
+from unkelt.desk.theme import PAD, Palette, font
+from unkelt.proof.standin import stand_ins
+from unkelt.session.proofing import Look, clock, run_rows
+from unkelt.session.words import proof_rows
+from unkelt.survey.check import Workshop
+
+TICK_MS = 40
+STEPS = 1000
+PLAY_S = 12.0
+"""The whole run is shown in so many seconds."""
+
+
+class ProofView(QWidget):
+    """`asked` with the name of the importer to try."""
+
+    asked = Signal(str)
+
+    def __init__(self, palette: Palette) -> None:
+        super().__init__()
+        self.found: Look | None = None
+        self.meant, self.read = LightTable(palette), LightTable(palette)
+        self.meant.lens, self.read.lens = Lens.INK, Lens.BLADE
+        self.meant.setAccessibleName("What was meant")
+        self.read.setAccessibleName("What was read")
+        for table in (self.meant, self.read):
+            table.setMinimumSize(300, 130)
+        tables = QSplitter(Qt.Orientation.Vertical)
+        tables.setHandleWidth(1)
+        for words, table in (("what was meant", self.meant), ("what was read", self.read)):
+            tables.addWidget(_titled(words, table))
+        self._timer = QTimer(self)
+        self._timer.setInterval(TICK_MS)
+        self._timer.timeout.connect(self._tick)
+        split = QSplitter(Qt.Orientation.Horizontal)
+        split.setHandleWidth(1)
+        split.addWidget(self._make_panel())
+        right = QWidget()
+        column = QVBoxLayout(right)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(tables, 1)
+        column.addWidget(self._make_run())
+        split.addWidget(right)
+        split.setStretchFactor(1, 1)
+        split.setSizes([330, 950])
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(split)
+
+    def _make_panel(self) -> QWidget:
+        self.headline = label("", 14, 600, wrap=True)
+        self.importer = QComboBox()
+        self.importer.setFont(font(10))
+        self.importer.setAccessibleName("Importer")
+        for name, standin in stand_ins().items():
+            self.importer.addItem(standin.name, name)
+        self.importer.currentIndexChanged.connect(lambda _: self.ask())
+        self.says = label("", 9.5, role="muted", wrap=True)
+        self.verdict, self.differences = ProofBox(), ProofBox()
+        self.figures, self.run_figures = FigureRows(), FigureRows()
+        inside = QWidget()
+        column = QVBoxLayout(inside)
+        column.setContentsMargins(PAD, PAD, PAD, PAD)
+        column.setSpacing(10)
+        for widget in (
+            self.headline,
+            label("Read as this stand-in for importing software does:", 10, role="muted", wrap=True),
+            self.importer,
+            self.says,
+            self.verdict,
+            self.differences,
+            self.figures,
+            label("Dry run", 12, 600),
+            self.run_figures,
+        ):
+            column.addWidget(widget)
+        column.addStretch(1)
+        scroll = QScrollArea()
+        scroll.setWidget(inside)
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        panel = named(QWidget(), "panel")
+        panel.setMinimumWidth(290)
+        outer = QVBoxLayout(panel)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(scroll)
+        return panel
+
+    def _make_run(self) -> QWidget:
+        self.play = QPushButton("Run")
+        self.play.setFont(font(10, 600))
+        self.play.setToolTip("Lets the head run over the table")
+        self.play.clicked.connect(self._play)
+        self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.slider.setRange(0, STEPS)
+        self.slider.setMinimumHeight(26)
+        self.slider.setAccessibleName("Moment of the dry run")
+        self.slider.valueChanged.connect(self._scrub)
+        self.clock = label("", 10)
+        self.clock.setMinimumWidth(150)
+        holder = named(QWidget(), "footer")
+        holder.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        row = QHBoxLayout(holder)
+        row.setContentsMargins(PAD, 8, PAD, 8)
+        row.addWidget(self.play)
+        row.addWidget(self.slider, 1)
+        row.addWidget(self.clock)
+        return holder
+
+    def ask(self) -> None:
+        self._timer.stop()
+        self.asked.emit(str(self.importer.currentData()))
+
+    def show_waiting(self) -> None:
+        self.headline.setText("Reading it back…")
+        self.says.setText(stand_ins()[str(self.importer.currentData())].says)
+
+    def show_look(self, found: Look, workshop: Workshop) -> None:
+        self.found = found
+        clean = found.proof.verdict == "clean"
+        self.headline.setText(
+            "It comes in as it was meant" if clean and not found.differences else "It comes in otherwise"
+        )
+        self.says.setText(stand_ins()[found.importer].says)
+        self.verdict.say(found.proof.verdict, ["Clean"] if clean else ["On hold", *found.proof.reasons])
+        words = list(found.differences) or ["Bodies, pieces, counters, nodes and size are those that were meant."]
+        self.differences.say("hold" if found.differences else "clean", words)
+        self.figures.show_rows([(name, "", value) for name, value in proof_rows(found.proof)])
+        self.run_figures.show_rows(run_rows(found))
+        self.meant.show_drawing(Drawing(found.meant, workshop), fit=True)
+        self.read.show_drawing(Drawing(found.read, workshop), fit=True)
+        self.slider.setValue(STEPS)
+        self._scrub(STEPS)
+
+    def _scrub(self, value: int) -> None:
+        if self.found is not None:
+            seconds = self.found.run.seconds * value / STEPS
+            self.read.show_run(self.found.run, seconds)
+            self.clock.setText(f"{clock(seconds)} of {clock(self.found.run.seconds)}")
+
+    def _play(self) -> None:
+        if self._timer.isActive():
+            self._timer.stop()
+            self.play.setText("Run")
+            return
+        if self.slider.value() >= STEPS:
+            self.slider.setValue(0)
+        self._timer.start()
+        self.play.setText("Pause")
+
+    def _tick(self) -> None:
+        self.slider.setValue(min(STEPS, self.slider.value() + max(1, round(STEPS * TICK_MS / 1000 / PLAY_S))))
+        if self.slider.value() >= STEPS:
+            self._timer.stop()
+            self.play.setText("Run")
+
+
+def _titled(words: str, table: LightTable) -> QWidget:
+    holder = QWidget()
+    column = QVBoxLayout(holder)
+    column.setContentsMargins(0, 0, 0, 0)
+    column.setSpacing(0)
+    title = label(words, 9.5, role="muted")
+    title.setContentsMargins(PAD, 5, PAD, 5)
+    column.addWidget(title)
+    column.addWidget(table, 1)
+    return holder

@@ -1,0 +1,162 @@
+"""The Release view: what goes out, in which files and where; what still holds; and the package once it is written."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QFileDialog,
+    QGridLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from unkelt.desk.drawing import Drawing, Lens
+from unkelt.desk.evidence import ProofBox
+from unkelt.desk.loupe import Loupe
+from unkelt.desk.parts import label, named
+from unkelt.desk.theme import PAD, Palette, font
+from unkelt.release.package import FORMATS, PATTERN, Package
+from unkelt.session.job import Job
+from unkelt.survey.finding import Finding, Level
+
+SAID = {".svg": "SVG, plain", ".dxf": "DXF, true curves", ".pdf": "PDF, at true size", ".plt": "HPGL, for plotters"}
+
+
+class ReleaseView(QWidget):
+    """`asked` with the folder, the reason and what else is wanted."""
+
+    asked = Signal(str, str, dict)
+
+    def __init__(self, palette: Palette) -> None:
+        super().__init__()
+        self.job: Job | None = None
+        self.picture = Loupe(palette, "what goes out")
+        self.picture.setFixedHeight(250)
+        self.title = label("", 14, 600, wrap=True)
+        self.ticket = label("", 10, role="muted", wrap=True)
+        self.formats = {ending: QCheckBox(SAID[ending]) for ending in FORMATS}
+        self.by_operation = QCheckBox("a file for each operation alone, too")
+        self.zipped = QCheckBox("the whole package as one zip, too")
+        self.folder, self.pattern, self.reason = QLineEdit(), QLineEdit(PATTERN), QLineEdit()
+        for box in (*self.formats.values(), self.by_operation, self.zipped):
+            box.setFont(font(10))
+            box.setChecked(box in self.formats.values())
+        for line, name in ((self.folder, "Folder"), (self.pattern, "Name"), (self.reason, "Reason")):
+            line.setFont(font(10))
+            line.setAccessibleName(name)
+        self.pattern.setToolTip("It may hold {job}, {source}, {size}, {date} and {revision}")
+        self.reason.setPlaceholderText("why it goes out although something holds; it goes on the inspection sheet")
+        self.browse = QPushButton("Choose…")
+        self.browse.clicked.connect(self._browse)
+        self.holds, self.written = ProofBox(), ProofBox()
+        self.release = QPushButton("Release")
+        self.release.setProperty("role", "primary")
+        self.release.setFont(font(11, 600))
+        self.release.clicked.connect(self._ask)
+
+        out = QWidget()
+        row = QHBoxLayout(out)
+        row.setContentsMargins(32, 28, 32, 28)
+        row.setSpacing(22)
+        row.addWidget(self._what(), 1)
+        row.addWidget(self._where(), 1)
+        scroll = QScrollArea()
+        scroll.setWidget(named(out, "intake"))
+        scroll.setWidgetResizable(True)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(scroll)
+
+    def _what(self) -> QWidget:
+        card, column = _card()
+        for widget in (label("What goes out", 9.5, role="muted"), self.title, self.ticket, self.picture):
+            column.addWidget(widget)
+        column.addWidget(label("Files", 11, 600))
+        for box in (*self.formats.values(), self.by_operation, self.zipped):
+            column.addWidget(box)
+        words = (
+            "With them go the inspection sheet to sign (PDF and HTML), recipe, ticket, a picture, check sums, and the original "
+            "as it was received. Each file is read back before it is called released."
+        )
+        column.addWidget(label(words, 9.5, role="muted", wrap=True))
+        column.addStretch(1)
+        return card
+
+    def _where(self) -> QWidget:
+        card, column = _card()
+        column.addWidget(label("Where it goes", 9.5, role="muted"))
+        grid = QGridLayout()
+        grid.setVerticalSpacing(8)
+        grid.addWidget(label("folder", 10, role="muted"), 0, 0)
+        grid.addWidget(self.folder, 0, 1)
+        grid.addWidget(self.browse, 0, 2)
+        grid.addWidget(label("name", 10, role="muted"), 1, 0)
+        grid.addWidget(self.pattern, 1, 1, 1, 2)
+        grid.setColumnStretch(1, 1)
+        column.addLayout(grid)
+        column.addWidget(label("What stands against it", 11, 600))
+        column.addWidget(self.holds)
+        column.addWidget(self.reason)
+        column.addWidget(self.release)
+        column.addWidget(self.written)
+        column.addStretch(1)
+        return card
+
+    def show_job(self, job: Job, findings: Sequence[Finding], drawing: Drawing) -> None:
+        if self.job is None or self.job.path != job.path:
+            self.folder.setText(str(job.path.parent / "released"))
+            self.reason.clear()
+            self.written.say("clean", [])
+        self.job = job
+        self.title.setText(job.title)
+        self.ticket.setText(job.ticket.in_one_line())
+        self.picture.look(drawing, drawing.everything, Lens.INK)
+        holds = [finding for finding in findings if finding.level is Level.HOLD]
+        accepted = [finding for finding in findings if finding.key in job.accepted]
+        if holds:
+            self.holds.say("hold", [f"{len(holds)} on hold", *(f.headline for f in holds[:8])])
+        else:
+            words = [f"{len(accepted)} accepted as they are, with their reasons"] if accepted else []
+            self.holds.say("clean", ["Nothing holds", *words])
+        self.reason.setVisible(bool(holds))
+
+    def show_package(self, package: Package) -> None:
+        names = sorted(name for name in package.record.sums if "/" not in name)
+        self.written.say("clean", [f"Released: {package.folder.name}", str(package.folder), *names, *package.left_out])
+
+    def _browse(self) -> None:
+        folder = QFileDialog.getExistingDirectory(self, "The folder that takes the package", self.folder.text())
+        if folder:
+            self.folder.setText(folder)
+
+    def _ask(self) -> None:
+        wanted = {
+            "formats": [ending for ending, box in self.formats.items() if box.isChecked()],
+            "pattern": self.pattern.text().strip() or PATTERN,
+            "by_operation": self.by_operation.isChecked(),
+            "zipped": self.zipped.isChecked(),
+        }
+        if not wanted["formats"] or not self.folder.text().strip():
+            words = (
+                "Choose at least one kind of file." if not wanted["formats"] else "Say which folder takes the package."
+            )
+            self.written.say("hold", [words])
+            return
+        self.asked.emit(str(Path(self.folder.text().strip())), self.reason.text().strip(), wanted)
+
+
+def _card() -> tuple[QWidget, QVBoxLayout]:
+    card = named(QWidget(), "card")
+    card.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+    column = QVBoxLayout(card)
+    column.setContentsMargins(PAD + 8, PAD + 4, PAD + 8, PAD + 4)
+    column.setSpacing(10)
+    return card, column

@@ -1,0 +1,235 @@
+"""The dry run: in which order a machine would cut what was imported, where its head is when, and how long it takes.
+
+Inner rings before what holds them, so that nothing is cut loose from a moved sheet; then always the nearest start. A head
+speeds up and slows down evenly (trapezoidal motion: with top speed v and acceleration a, a stretch of length L takes
+L/v + v/a where L ≥ v²/a, else 2 √(L/a)) and stops at corners.
+"""
+
+from __future__ import annotations
+
+import bisect
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+import shapely
+
+from unkelt.geometry.flatten import polylines
+from unkelt.geometry.path import Floats
+from unkelt.geometry.spikes import corner_angles
+from unkelt.proof.imported import Body
+from unkelt.sheet.appearance import Appearance, Operation
+from unkelt.sheet.ticket import Machine, Ticket
+
+Kind = Literal["travel", "pierce", "cut", "score", "engrave", "lead"]
+
+CORNER = math.radians(150)
+"""The head stops where the line leaves less than this angle."""
+
+LEAD_MM = 3.0
+"""Plasma pierces so far from the line, on the side that falls away (common practice, no source)."""
+
+MOST_ORDERED = 20_000
+
+OVERCUT_MM = 0.5
+"""A knife runs so far over its start, so that the film parts there (common practice, no source)."""
+
+
+@dataclass(frozen=True, slots=True)
+class Move:
+    """A stretch of the head's way: points (p, 2) in mm, from `start_s` to `stop_s`; `body` it belongs to, -1 for travel."""
+
+    kind: Kind
+    points: Floats
+    start_s: float
+    stop_s: float
+    body: int
+
+    @property
+    def length_mm(self) -> float:
+        return float(np.linalg.norm(np.diff(self.points, axis=0), axis=1).sum())
+
+
+@dataclass(frozen=True, slots=True)
+class DryRun:
+    """All moves in order."""
+
+    moves: tuple[Move, ...]
+
+    @property
+    def seconds(self) -> float:
+        return self.moves[-1].stop_s if self.moves else 0.0
+
+    def length_mm(self, *kinds: Kind) -> float:
+        return sum(move.length_mm for move in self.moves if move.kind in kinds)
+
+    def at(self, seconds: float) -> tuple[float, float, int]:
+        """Where the head is, in mm, and which move it is on; speeds within a move are taken as even."""
+        if not self.moves:
+            return 0.0, 0.0, -1
+        number = min(bisect.bisect_right([move.stop_s for move in self.moves], seconds), len(self.moves) - 1)
+        move = self.moves[number]
+        span = move.stop_s - move.start_s
+        share = min(max((seconds - move.start_s) / span, 0.0), 1.0) if span > 0 else 1.0
+        steps = np.linalg.norm(np.diff(move.points, axis=0), axis=1)
+        run = np.concatenate([[0.0], np.cumsum(steps)])
+        x, y = (np.interp(share * run[-1], run, move.points[:, axis]) for axis in (0, 1))
+        return float(x), float(y), number
+
+
+def trapezoid_s(length_mm: float, speed_mm_s: float, acceleration_mm_s2: float) -> float:
+    """How long a stretch takes from standstill to standstill."""
+    if length_mm <= 0:
+        return 0.0
+    if length_mm >= speed_mm_s**2 / acceleration_mm_s2:
+        return length_mm / speed_mm_s + speed_mm_s / acceleration_mm_s2
+    return 2 * math.sqrt(length_mm / acceleration_mm_s2)
+
+
+@dataclass(frozen=True, slots=True)
+class _Line:
+    """A subpath to be followed: its polyline, the lengths between its corners, and whether it is closed."""
+
+    points: Floats
+    stretches: tuple[float, ...]
+    nodes: int
+    closed: bool
+    body: int
+    kind: Kind
+    hole: bool
+
+
+def dry_run(bodies: Sequence[Body], ticket: Ticket) -> DryRun:
+    """The run of a machine over imported bodies: engraving first, then scoring, then cutting."""
+    chord = ticket.tolerance.chord_mm
+    lines = [line for number, body in enumerate(bodies) for line in _lines(number, body, ticket, chord)]
+    moves: list[Move] = []
+    head, now = np.zeros(2), 0.0
+    machine = ticket.machine
+    for kind in ("engrave", "score", "cut"):
+        for line in _ordered([line for line in lines if line.kind == kind], head):
+            points = _begun_amid(line.points) if _pierces_beside(line, machine) else _begun_near(line, head)
+            lead = _lead_in(points, line, machine)
+            start = lead[0] if lead is not None else points[0]
+            away = float(np.hypot(*(start - head)))
+            if away > 1e-9:
+                stop = now + trapezoid_s(away, machine.travel_mm_s, machine.acceleration_mm_s2)
+                moves.append(Move("travel", np.stack([head, start]), now, stop, -1))
+                now = stop
+            moves.append(Move("pierce", np.stack([start, start]), now, now + machine.pierce_s, line.body))
+            now += machine.pierce_s
+            if lead is not None:
+                stop = now + trapezoid_s(LEAD_MM, machine.speed_mm_s, machine.acceleration_mm_s2)
+                moves.append(Move("lead", lead, now, stop, line.body))
+                now = stop
+            if line.closed and machine.profile == "film-knife":
+                points = np.concatenate([points, _first_stretch(points, OVERCUT_MM)])
+            took = sum(trapezoid_s(each, machine.speed_mm_s, machine.acceleration_mm_s2) for each in line.stretches)
+            stop = now + took + line.nodes * machine.node_s
+            moves.append(Move(kind, points, now, stop, line.body))
+            head, now = points[-1], stop
+    return DryRun(tuple(moves))
+
+
+def _lines(number: int, body: Body, ticket: Ticket, chord: float) -> list[_Line]:
+    operation = ticket.operation(Appearance(fill=body.fill, stroke=body.stroke))
+    if operation is Operation.LEAVE:
+        return []
+    kind: Kind = {Operation.SCORE: "score", Operation.ENGRAVE: "engrave"}.get(operation, "cut")  # type: ignore[arg-type, assignment]
+    found = []
+    for index, points in enumerate(polylines(body.path, chord)):
+        subpath = body.path.subpath(index)
+        corners = np.flatnonzero(corner_angles(subpath) < CORNER)
+        steps = np.linalg.norm(np.diff(points, axis=0), axis=1)
+        run = np.concatenate([[0.0], np.cumsum(steps)])
+        # Nodes are vertices of the polyline, in order.
+        places = [0.0, *(_along(points, run, subpath.points[corner, 0]) for corner in corners.tolist()), float(run[-1])]
+        stretches = tuple(float(gap) for gap in np.diff(np.unique(places)))
+        closed = bool(subpath.closed[0])
+        found.append(_Line(points, stretches, subpath.node_count, closed, number, kind, False))
+    rings = [shapely.Polygon(line.points) if line.closed and len(line.points) > 3 else None for line in found]
+    depths = [sum(o is not None and o is not r and o.contains(shapely.Point(line.points[0])) for o in rings) for line, r in zip(found, rings, strict=True)]  # fmt: skip
+    return [replace(line, hole=depth % 2 == 1) for line, depth in zip(found, depths, strict=True)]
+
+
+def _along(points: Floats, run: Floats, node: Floats) -> float:
+    return float(run[int(np.argmin(np.abs(points - node).sum(axis=1)))])
+
+
+def _ordered(lines: Sequence[_Line], head: Floats) -> list[_Line]:
+    """Inner before outer, and among what may come next always the nearest; more than can be looked through, as they come."""
+    if len(lines) > MOST_ORDERED:
+        return list(lines)
+    shapes = [shapely.Polygon(line.points) if line.closed and len(line.points) > 3 else None for line in lines]
+    solid = [index for index, shape in enumerate(shapes) if shape is not None]
+    waits: dict[int, set[int]] = {index: set() for index in range(len(lines))}
+    if solid:
+        areas = np.array([shapes[index] for index in solid], object)
+        inside = shapely.points([line.points[0] for line in lines])
+        inner, outer = shapely.STRtree(areas).query(inside, predicate="within")
+        for i, o in zip(inner.tolist(), outer.tolist(), strict=True):
+            holder = solid[o]
+            if holder != i and (shapes[i] is None or shapes[i].area < shapes[holder].area):
+                waits[holder].add(i)
+    holders: dict[int, list[int]] = {}
+    for holder, inner_ones in waits.items():
+        for inside_one in inner_ones:
+            holders.setdefault(inside_one, []).append(holder)
+    blocked = np.array([len(waits[index]) for index in range(len(lines))])
+    open_ = np.ones(len(lines), bool)
+    starts = np.array([line.points[0] for line in lines]).reshape(-1, 2)
+    order, at = [], head
+    for _ in range(len(lines)):
+        ready = open_ & (blocked == 0)
+        candidates = np.flatnonzero(ready if ready.any() else open_)
+        nearest = int(candidates[np.argmin(np.hypot(*(starts[candidates] - at).T))])
+        order.append(lines[nearest])
+        at = lines[nearest].points[-1]
+        open_[nearest] = False
+        for holder in holders.get(nearest, ()):
+            blocked[holder] -= 1
+    return order
+
+
+def _begun_near(line: _Line, head: Floats) -> Floats:
+    """A closed line begun at its vertex nearest to the head; an open one from its nearer end."""
+    points = line.points
+    if line.closed:
+        nearest = int(np.argmin(np.hypot(*(points[:-1] - head).T)))
+        return np.concatenate([points[nearest:-1], points[: nearest + 1]])
+    return points[::-1] if np.hypot(*(points[-1] - head)) < np.hypot(*(points[0] - head)) else points
+
+
+def _pierces_beside(line: _Line, machine: Machine) -> bool:
+    return machine.profile == "plasma" and line.kind == "cut" and line.closed and len(line.points) >= 4
+
+
+def _begun_amid(points: Floats) -> Floats:
+    """A closed line begun in the middle of its longest edge, where a lead has room on either side."""
+    longest = int(np.argmax(np.linalg.norm(np.diff(points, axis=0), axis=1)))
+    middle = (points[longest] + points[longest + 1]) / 2
+    return np.concatenate([middle[None], points[longest + 1 : -1], points[: longest + 1], middle[None]])
+
+
+def _lead_in(points: Floats, line: _Line, machine: Machine) -> Floats | None:
+    """Where plasma pierces and how it comes to the line: from the side that falls away."""
+    if not _pierces_beside(line, machine):
+        return None
+    shape = shapely.Polygon(points)
+    way = points[1] - points[0]
+    normal = np.array([-way[1], way[0]]) / max(float(np.hypot(*way)), 1e-12)
+    inside = points[0] + normal * LEAD_MM * 0.5
+    if shape.contains(shapely.Point(inside)) == line.hole:
+        start = points[0] + normal * LEAD_MM
+    else:
+        start = points[0] - normal * LEAD_MM
+    return np.stack([start, points[0]])
+
+
+def _first_stretch(points: Floats, length_mm: float) -> Floats:
+    run = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
+    upto = min(length_mm, float(run[-1]))
+    end = np.array([np.interp(upto, run, points[:, axis]) for axis in (0, 1)])
+    return np.concatenate([points[1:][run[1:] < upto], end[None]])

@@ -1,0 +1,160 @@
+"""The file, not our memory of it: written, read back by a stand-in importer, laid beside what was meant, and run dry."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from fontTools.misc.transform import Transform
+
+from unkelt.formats.formats import write_sheet
+from unkelt.geometry.measure import Box, bounds, join_boxes
+from unkelt.proof.imported import Body, Imported
+from unkelt.proof.motion import DryRun, dry_run
+from unkelt.proof.proof import Proof, judge
+from unkelt.proof.standin import StandIn, stand_ins
+from unkelt.sheet.appearance import Appearance
+from unkelt.sheet.figures import figures
+from unkelt.sheet.model import Outline, Sheet
+from unkelt.sheet.ticket import Ticket
+from unkelt.survey.check import Workshop
+from unkelt.survey.checks import find_code
+
+SCATTER = 0.12
+"""Loose pieces are shown this share of their word's height apart: how importing scatters them can't be foretold."""
+
+
+@dataclass(frozen=True)
+class Look:
+    """What was meant and what was read, as sheets; differences in words; the verdict, and the dry run of what was read.
+
+    `before` is the dry run of the file as it was received, None where that can't be read back.
+    """
+
+    importer: str
+    meant: Sheet
+    read: Sheet
+    differences: tuple[str, ...]
+    proof: Proof
+    run: DryRun
+    before: DryRun | None
+
+
+def look(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str) -> Look:
+    """Writes the sheet as SVG and reads it as this importer does. Raises InputError where it can't be read at all."""
+    standin = stand_ins()[importer]
+    found = _read(sheet, workshop.ticket, standin)
+    before = dry_run(_read(original, workshop.ticket, standin).bodies, workshop.ticket)
+    read = scattered(as_sheet(found), sheet, workshop)
+    bodies = [Body(o.path, o.look.fill, o.look.stroke, o.look.even_odd) for o in read.outlines()]
+    return Look(
+        importer,
+        sheet,
+        read,
+        tuple(differences(sheet, found, workshop)),
+        judge("the sheet", found, workshop.ticket),
+        dry_run(bodies, workshop.ticket),
+        before,
+    )
+
+
+def _read(sheet: Sheet, ticket: Ticket, standin: StandIn) -> Imported:
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "sheet.svg"
+        write_sheet(sheet, path, ticket)
+        return standin.read(path)
+
+
+def as_sheet(found: Imported) -> Sheet:
+    """What was imported, as a sheet to look at: one outline a body."""
+    items = tuple(
+        Outline(f"body-{number}", body.path, Appearance(fill=body.fill, stroke=body.stroke, stroke_width_mm=0.1, even_odd=body.even_odd))
+        for number, body in enumerate(found.bodies, 1)
+    )  # fmt: skip
+    return Sheet(found.page_mm, items)
+
+
+def scattered(read: Sheet, meant: Sheet, workshop: Workshop) -> Sheet:
+    """The bodies of words that aren't one compound path, moved apart, so that everyone sees why binding matters."""
+    order = {outline.id: number for number, outline in enumerate(_written(meant), 1)}
+    moved: dict[str, tuple[Outline]] = {}
+    for finding in find_code("compound.loose", meant, workshop):
+        bodies = [
+            body for item in finding.items if isinstance(body := read.find(f"body-{order.get(item, 0)}"), Outline)
+        ]
+        box = join_boxes([b for body in bodies if (b := bounds(body.path))])
+        for number, body in enumerate(bodies[1:], 1):
+            off = SCATTER * (box[3] - box[1]) if box else 0.0
+            shift = Transform(1, 0, 0, 1, off * number * 0.6, off * (1 if number % 2 else -1))
+            moved[body.id] = (replace(body, path=body.path.transformed(shift)),)
+    return read.replaced(moved)
+
+
+def differences(meant: Sheet, found: Imported, workshop: Workshop) -> list[str]:
+    """What came out otherwise than it was meant, in sentences; none where all is as meant."""
+    tolerance = workshop.ticket.tolerance
+    outlines = _written(meant)
+    read = as_sheet(found)
+    now, then = figures(outlines, tolerance), figures(read.outlines(), tolerance)
+    said = []
+    texts = len(meant.letterings())
+    if texts:
+        said.append(f"{texts} live text{'s' if texts > 1 else ''} did not arrive: importing ignores text")
+    for name, before, after in (
+        ("bodies", now.outlines, then.outlines),
+        ("pieces", now.pieces, then.pieces),
+        ("counters", now.counters, then.counters),
+        ("nodes", now.nodes, then.nodes),
+    ):
+        if before != after:
+            said.append(f"{before} {name} were meant, {after} arrived")
+    sizes = [_size(join_boxes([b for o in listed if (b := bounds(o.path))])) for listed in (outlines, read.outlines())]
+    if any(abs(a - b) > 0.01 for a, b in zip(*sizes, strict=True)):
+        (w0, h0), (w1, h1) = sizes
+        said.append(f"{w0:.2f} × {h0:.2f} mm were meant, {w1:.2f} × {h1:.2f} mm arrived")
+    if abs(now.area_mm2 - then.area_mm2) > 1e-4 * max(now.area_mm2, 1.0) and now.outlines == then.outlines:
+        said.append(f"{now.area_mm2:.1f} mm² of material were meant, {then.area_mm2:.1f} mm² arrived")
+    return said
+
+
+def _written(sheet: Sheet) -> list[Outline]:
+    return [outline for outline in sheet.outlines() if len(outline.path)]
+
+
+def _size(box: Box | None) -> tuple[float, float]:
+    return (box[2] - box[0], box[3] - box[1]) if box else (0.0, 0.0)
+
+
+def run_rows(look: Look) -> list[tuple[str, str, str]]:
+    """The dry run in figures: as received, and now."""
+    runs: Sequence[DryRun | None] = (look.before, look.run)
+
+    def row(name: str, of: str) -> tuple[str, str, str]:
+        values = []
+        for run in runs:
+            if run is None:
+                values.append("–")
+            elif of == "time":
+                values.append(clock(run.seconds))
+            elif of == "travel":
+                values.append(f"{run.length_mm('travel') / 1000:.2f}")
+            elif of == "pierces":
+                values.append(str(sum(move.kind == "pierce" for move in run.moves)))
+            else:
+                values.append(f"{run.length_mm('cut', 'score', 'engrave', 'lead') / 1000:.2f}")
+        return name, values[0], values[1]
+
+    return [
+        ("", "received", "now"),
+        row("time, about", "time"),
+        row("lines, m", "line"),
+        row("travel, m", "travel"),
+        row("starts", "pierces"),
+    ]
+
+
+def clock(seconds: float) -> str:
+    """“1:07 min” or “12.4 s”."""
+    return f"{int(seconds // 60)}:{int(seconds % 60):02d} min" if seconds >= 60 else f"{seconds:.1f} s"

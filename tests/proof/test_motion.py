@@ -1,0 +1,107 @@
+"""The dry run against the closed form of trapezoidal motion, and the stand-in importers."""
+
+import math
+
+import numpy as np
+import pytest
+import shapely
+
+from tests.builders import outline, sheet, square, workshop
+from unkelt.errors import InputError
+from unkelt.formats.svg.write import write_svg
+from unkelt.geometry.measure import bounds
+from unkelt.geometry.path import concat, polygon
+from unkelt.proof.imported import Body
+from unkelt.proof.motion import LEAD_MM, OVERCUT_MM, dry_run, trapezoid_s
+from unkelt.proof.standin import parse_stand_in, stand_ins
+from unkelt.session.proofing import look
+from unkelt.sheet.ticket import parse_ticket
+
+LASER = parse_ticket('[machine]\nprofile = "laser"')
+
+
+def body(*paths):
+    return Body(concat(paths), None, "#000000", False)
+
+
+def test_trapezoidal_motion_in_closed_form():
+    """With v = 100 and a = 1000, the ramps take 0.1 s and 5 mm each; below v²/a = 10 mm the top speed isn't reached."""
+    assert trapezoid_s(110, 100, 1000) == pytest.approx(1.1 + 0.1)
+    assert trapezoid_s(10, 100, 1000) == pytest.approx(0.2) == pytest.approx(2 * math.sqrt(10 / 1000))
+    assert trapezoid_s(2.5, 100, 1000) == pytest.approx(0.1)
+    assert trapezoid_s(0, 100, 1000) == 0
+
+
+def test_a_square_takes_four_stretches_and_the_way_to_it():
+    machine = LASER.machine
+    run = dry_run([body(square(50, 30, 40))], LASER)
+    side = trapezoid_s(50, machine.speed_mm_s, machine.acceleration_mm_s2)
+    way = trapezoid_s(50, machine.travel_mm_s, machine.acceleration_mm_s2)  # from the corner of the page: 30, 40
+    assert run.seconds == pytest.approx(4 * side + way + machine.pierce_s + 4 * machine.node_s)
+    assert run.length_mm("cut") == pytest.approx(200)
+    assert run.at(0) == (0, 0, 0)
+    assert run.at(run.seconds)[:2] == pytest.approx((30, 40))
+    x, y, _ = run.at(way + machine.pierce_s + (run.seconds - way - machine.pierce_s) / 2)
+    assert (x, y) == pytest.approx((80, 90))
+
+
+def test_inner_before_outer_and_the_nearest_next():
+    ring = body(square(40, 10, 10), square(10, 20, 20).reversed())
+    far, near = body(square(10, 200, 10)), body(square(10, 60, 10))
+    cuts = [move for move in dry_run([far, ring, near], LASER).moves if move.kind == "cut"]
+    assert [round(float(np.ptp(move.points[:, 0]))) for move in cuts] == [10, 40, 10, 10]
+    assert [move.body for move in cuts] == [1, 1, 2, 0]
+
+
+def test_plasma_pierces_on_what_falls_away_and_a_knife_runs_over_its_start():
+    plasma = parse_ticket('[machine]\nprofile = "plasma"')
+    leads = [
+        move
+        for move in dry_run([body(square(40, 10, 10), square(20, 20, 20).reversed())], plasma).moves
+        if move.kind == "lead"
+    ]
+    (hole, outer) = (lead.points[0] for lead in leads)
+    assert shapely.box(20, 20, 40, 40).contains(shapely.Point(hole))
+    assert not shapely.box(10, 10, 50, 50).covers(shapely.Point(outer))
+    assert [lead.length_mm for lead in leads] == pytest.approx([LEAD_MM, LEAD_MM])
+    knife = parse_ticket('[machine]\nprofile = "film-knife"')
+    assert dry_run([body(square(50))], knife).length_mm("cut") == pytest.approx(200 + OVERCUT_MM)
+    line = Body(polygon((100, 0), (5, 0), closed=False), None, "#000000", False)
+    assert dry_run([line], knife).moves[0].points[-1].tolist() == [5, 0]  # from its nearer end
+
+
+def test_stand_ins_read_a_file_each_in_its_own_way(tmp_path):
+    """Units: CSS Values, 1 in = 25.4 mm; the file's numbers are millimetres."""
+    ring = outline("ring", concat([square(72, 10, 10), square(36, 20, 20)]))  # one sense: only even-odd sees a hole
+    (tmp_path / "a.svg").write_bytes(write_svg(sheet(ring)))
+    read = {name: standin.read(tmp_path / "a.svg") for name, standin in stand_ins().items()}
+    assert next(iter(read)) == "plain"
+    assert read["plain"].bodies[0].even_odd is False
+    assert read["even-odd"].bodies[0].even_odd is True
+    width = {name: bounds(found.bodies[0].path) for name, found in read.items() if found.bodies}
+    assert width["plain"][2] - width["plain"][0] == pytest.approx(72, abs=1e-3)
+    assert width["seventy-two"][2] - width["seventy-two"][0] == pytest.approx(25.4, abs=1e-3)
+    assert width["ninety"][2] - width["ninety"][0] == pytest.approx(25.4 * 72 / 90, abs=1e-3)
+    styled = write_svg(sheet(ring)).replace(b'fill="#000000"', b'style="fill:#ff0000"')
+    (tmp_path / "b.svg").write_bytes(styled)
+    assert stand_ins()["plain"].read(tmp_path / "b.svg").bodies[0].fill == "#ff0000"
+    assert stand_ins()["strict"].read(tmp_path / "b.svg").bodies[0].fill == "#000000"
+
+
+@pytest.mark.parametrize(
+    ("text", "reason"),
+    [("name = ", "not valid TOML"), ("says = 'x'", "needs a name"), ("name = 'a'\nglue = 1", "unknown field"),
+     ("name = 'a'\nper_inch = true", "wrong kind"), ("name = 'a'\nfill_rule = 'odd'", "even-odd or nonzero")],
+)  # fmt: skip
+def test_a_stand_in_that_cannot_be_read_says_why(text, reason):
+    with pytest.raises(InputError, match=reason):
+        parse_stand_in(text, "x.toml")
+
+
+def test_what_was_meant_beside_what_was_read():
+    ring = outline("ring", concat([square(72, 10, 10), square(36, 20, 20)]))
+    on = sheet(ring)
+    assert look(on, on, workshop(), "plain").differences == ()
+    assert look(on, on, workshop(), "even-odd").differences == ("0 counters were meant, 1 arrived", "5184.0 mm² of material were meant, 3888.0 mm² arrived")  # fmt: skip
+    (small,) = look(on, on, workshop(), "seventy-two").differences[:1]
+    assert small == "72.00 × 72.00 mm were meant, 25.40 × 25.40 mm arrived"
