@@ -14,7 +14,8 @@ from unkelt.errors import InputError, UnkeltError
 from unkelt.formats.files import write_whole
 from unkelt.formats.formats import READERS, read_sheet, write_sheet
 from unkelt.lettering.shelves import standard_shelf
-from unkelt.proof.proof import prove
+from unkelt.proof.proof import judge, prove
+from unkelt.proof.standin import stand_ins
 from unkelt.recipe import applied, dump_recipe, mend, read_recipe, run
 from unkelt.release.package import FORMATS, PATTERN, Held, release
 from unkelt.report import check_report, checked_file, failed_file, mend_report, proof_report, release_report
@@ -71,6 +72,9 @@ def _parser() -> argparse.ArgumentParser:
     proof.add_argument("file", type=Path, metavar="FILE")
     _common(proof, _proof)
 
+    proof.add_argument(
+        "--importer", choices=list(stand_ins()), help="read it as this stand-in for importing software does"
+    )
     release_ = commands.add_parser("release", help="proof, then the hand-off package")
     release_.add_argument("file", type=Path, metavar="FILE")
     release_.add_argument("--to", type=Path, required=True, metavar="DIR", help="the folder that takes the package")
@@ -206,7 +210,11 @@ def _mend(options: argparse.Namespace) -> int:
 
 
 def _proof(options: argparse.Namespace) -> int:
-    proof = prove(options.file, _ticket(options))
+    ticket = _ticket(options)
+    if options.importer:
+        proof = judge(str(options.file), stand_ins()[options.importer].read(options.file), ticket)
+    else:
+        proof = prove(options.file, ticket)
     if options.json:
         _print_json(proof_report(proof))
     else:

@@ -150,7 +150,12 @@ def test_wheel_keys_and_dragging_move_the_view(qtbot, desk, quay):
 def test_lenses_draw_different_pictures(qtbot, desk, quay):
     opened(qtbot, desk, quay / "kittiwake.svg")
     pictures = set()
-    for key, lens in ((Qt.Key.Key_1, Lens.INK), (Qt.Key.Key_2, Lens.BLADE), (Qt.Key.Key_3, Lens.NODES)):
+    for key, lens in (
+        (Qt.Key.Key_1, Lens.INK),
+        (Qt.Key.Key_2, Lens.BLADE),
+        (Qt.Key.Key_3, Lens.BURN),
+        (Qt.Key.Key_4, Lens.NODES),
+    ):
         qtbot.keyClick(desk, key)
         assert desk.table.lens is lens
         image = desk.table.grab().toImage()

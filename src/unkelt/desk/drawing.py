@@ -7,24 +7,30 @@ from enum import StrEnum
 from functools import cached_property
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
+from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QTransform
 
 from unkelt.desk.theme import Palette, colour
 from unkelt.geometry.measure import Box, join_boxes
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Path
 from unkelt.lettering.setting import set_lettering
+from unkelt.proof.burn import burn
+from unkelt.proof.imported import Body
 from unkelt.session.viewport import Viewport
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.extent import measured_box
 from unkelt.sheet.model import Picture, Sheet
 from unkelt.survey.check import Workshop
 
+PITCH_MM, LENS_CELLS = 0.15, 1_500_000
+"""How far apart the raster lines of the Burn lens lie, on sheets small enough to be burnt while one looks."""
+
 
 class Lens(StrEnum):
-    """Ink as drawn, Blade what the tool follows, Nodes with nodes and handles."""
+    """Ink as drawn, Blade what the tool follows, Burn what an engraver burns, Nodes with nodes and handles."""
 
     INK = "Ink"
     BLADE = "Blade"
+    BURN = "Burn"
     NODES = "Nodes"
 
 
@@ -103,14 +109,40 @@ class Drawing:
                 painter.setPen(_pen(palette.muted, 1.0, Qt.PenStyle.DashLine))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawRect(QRectF(QPointF(x0, y0), QPointF(x1, y1)))
+        if lens is Lens.BURN:
+            self._paint_burn(painter)
         for shape in self.shapes:
-            if not shape.look.visible:
+            if not shape.look.visible or (lens is Lens.BURN and self._is_burnt(shape)):
                 continue
             _dress(painter, shape, lens, palette)
             painter.drawPath(shape.path)
         painter.restore()
         if lens is Lens.NODES:
             self._paint_nodes(painter, view, palette)
+
+    def _is_burnt(self, shape: _Shape) -> bool:
+        plain = not self.workshop.ticket.key and shape.look.fill is not None and shape.look.stroke is None
+        return not shape.live and (plain or shape.operation is Operation.ENGRAVE)
+
+    @cached_property
+    def burnt(self) -> tuple[QImage, Box] | None:
+        """The engraving as it would burn, and where it lies."""
+        found = burn([Body(o.path, o.look.fill, o.look.stroke, o.look.even_odd) for o in self.sheet.outlines()], self.workshop.ticket, PITCH_MM, LENS_CELLS)  # fmt: skip
+        if found is None:
+            return None
+        shades = found.shades()
+        rows, columns = shades.shape
+        # Qt keeps the picture's bytes only by reference: the copy is its own.
+        image = QImage(shades.tobytes(), columns, rows, columns, QImage.Format.Format_Grayscale8).copy()
+        return image, found.box
+
+    def _paint_burn(self, painter: QPainter) -> None:
+        if self.burnt is not None:
+            image, (x0, y0, x1, y1) = self.burnt
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_Multiply)
+            painter.drawImage(QRectF(QPointF(x0, y0), QPointF(x1, y1)), image)
+            painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_SourceOver)
 
     def _paint_nodes(self, painter: QPainter, view: Viewport, palette: Palette) -> None:
         """Nodes as squares, handles as small rings, in pixels so that they keep their size."""

@@ -15,8 +15,11 @@ from PySide6.QtCore import QObject, Signal
 
 from unkelt.desk.worker import Bench, Progress
 from unkelt.errors import UnkeltError
+from unkelt.formats.files import write_whole
 from unkelt.formats.formats import write_sheet
 from unkelt.lettering.shelves import standard_shelf
+from unkelt.proof.burn import burn
+from unkelt.proof.imported import Body
 from unkelt.proof.proof import Proof, prove
 from unkelt.recipe import Call, Stage, mend
 from unkelt.release.package import Held, Package, release
@@ -322,6 +325,23 @@ class DeskState(QObject):
             lambda found: tell(found, workshop),
             self.said.emit,
         )
+
+    def save_burn(self, path: Path, pitch_mm: float = 0.1) -> None:
+        """Writes the engraving as it would burn, at its true resolution, as a PNG."""
+        job = self.job
+        assert job is not None
+        sheet, ticket, original = job.shown, job.ticket, job.path
+
+        def work(_: Progress) -> str:
+            bodies = [Body(o.path, o.look.fill, o.look.stroke, o.look.even_odd) for o in sheet.outlines()]
+            found = burn(bodies, ticket, pitch_mm)
+            if found is None:
+                return "Nothing on this sheet is engraved."
+            write_whole(path, found.png(), never_over=original)
+            twice = f", {found.twice_mm2:.1f} mm² of it more than once" if found.twice_mm2 else ""
+            return f"{path.name}: {found.burnt_mm2:.1f} mm² burnt{twice}, lines {found.pitch_mm:g} mm apart."
+
+        self.bench.start("save", "Burning…", work, self.said.emit, self.said.emit)
 
     def release_to(
         self,

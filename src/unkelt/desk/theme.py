@@ -150,6 +150,9 @@ def style_sheet(p: Palette) -> str:
     #holder, #holder > QWidget {{ background: transparent; }}
     #intake {{ background: {p.table}; }}
     #card {{ background: {p.raised}; border: 1px solid {p.line}; border-radius: 8px; }}
+    QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {p.muted}; border-radius: 3px;
+                   background: {p.raised}; }}
+    QCheckBox::indicator:checked {{ background: {p.accent}; border: 1px solid {p.accent}; }}
     #card QLabel, #card QCheckBox {{ background: transparent; }}
     #views {{ background: {p.panel}; border: 1px solid {p.line}; border-radius: 16px; }}
     #views QToolButton {{ border-radius: 12px; padding: 4px 11px; }}

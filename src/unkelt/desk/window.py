@@ -433,6 +433,19 @@ class Desk(QMainWindow):
     def lens_blade(self) -> None:
         self._set_lens(Lens.BLADE)
 
+    def lens_burn(self) -> None:
+        self._set_lens(Lens.BURN)
+
+    def save_burn(self) -> None:
+        """The engraving as it would burn, as a picture."""
+        job = self.state.job
+        if job is None:
+            return
+        start = str(job.path.with_name(f"{job.path.stem}-burn.png"))
+        name, _ = QFileDialog.getSaveFileName(self, "Save the burn", start, "PNG (*.png)")
+        if name:
+            self.state.save_burn(Path(name))
+
     def lens_nodes(self) -> None:
         self._set_lens(Lens.NODES)
 
@@ -656,6 +669,7 @@ class Desk(QMainWindow):
             "set_colours": job is not None,
             "save_ticket": bool(job and job.ticket.source),
             "measure": job is not None,
+            "save_burn": job is not None,
             "save_recipe": bool(job and job.stages),
             "undo": bool(job and job.past),
             "redo": bool(job and job.future),
