@@ -1,11 +1,18 @@
-"""`python -m benchmarks [reading|welding|offsets|surveying|lettering]` prints ours beside the raw libraries, as ratios, from one run."""
+"""`python -m benchmarks [reading|welding|offsets|surveying|lettering|growth]` prints ours beside the raw libraries, as ratios, from one run."""
 
 import sys
 
-from benchmarks import lettering, offsets, reading, surveying, welding
+from benchmarks import growth, lettering, offsets, reading, surveying, welding
 from benchmarks.timing import print_rows
 
-PARTS = {"reading": reading, "welding": welding, "offsets": offsets, "surveying": surveying, "lettering": lettering}
+PARTS = {
+    "reading": reading,
+    "welding": welding,
+    "offsets": offsets,
+    "surveying": surveying,
+    "lettering": lettering,
+    "growth": growth,
+}
 
 if __name__ == "__main__":
     wanted = sys.argv[1:] or list(PARTS)

@@ -1,0 +1,89 @@
+"""How the engine's work grows from a hundred segments to a million, beside GEOS on polylines; the exponent of each."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+
+import numpy as np
+import shapely
+
+from benchmarks.surveying import shapes
+from benchmarks.timing import Row, best
+from unkelt.geometry import reduce, region
+from unkelt.geometry.engine import Operand
+from unkelt.geometry.flatten import flatten, lines
+from unkelt.geometry.measure import lengths, segment_bounds, signed_areas
+from unkelt.geometry.offset import offset_path
+from unkelt.geometry.path import Path, concat
+from unkelt.geometry.relations import meetings, nearest
+from unkelt.geometry.weld import weld_clusters
+from unkelt.tolerance import STANDARD
+
+Work = tuple[str, int, Callable[[list[Path], Path], object], str, Callable[[shapely.Geometry], object]]
+
+
+def rows() -> list[Row]:
+    made: list[Row] = []
+    works: list[Work] = [
+        ("bounds", 1_000_000, lambda _, whole: segment_bounds(whole), "GEOS bounds", shapely.bounds),
+        ("length", 1_000_000, lambda _, whole: lengths(whole), "GEOS length", shapely.length),
+        ("area", 1_000_000, lambda _, whole: signed_areas(whole), "GEOS length", shapely.length),
+        ("flatten to 0.01 mm", 1_000_000, lambda _, whole: flatten(whole, 0.01), "", shapely.length),
+        ("nearest place", 100_000, lambda _, whole: nearest(whole, 100.0, 100.0), "GEOS distance", lambda g: shapely.distance(g, shapely.Point(100, 100))),
+        ("weld with proof", 10_000, lambda paths, _: _weld(paths), "GEOS union", lambda g: shapely.union_all(shapely.buffer(shapely.get_parts(g), 0.01))),
+        ("reduce nodes", 10_000, lambda paths, _: _reduce(paths), "GEOS simplify", lambda g: shapely.simplify(g, 0.02)),
+        ("offset 1 mm", 2_000, lambda paths, _: _offset(paths), "GEOS buffer", lambda g: shapely.buffer(g, 1.0)),
+    ]  # fmt: skip
+    for name, most, ours, raw, theirs in works:
+        times: list[tuple[int, float]] = []
+        for segments in (100, 1_000, 10_000, 100_000, 1_000_000):
+            if segments > most:
+                break
+            paths = [outline.path for outline in shapes(max(2, segments // 40)).outlines()]
+            whole, polyline = concat(paths), lines(concat(paths), 0.01)
+            seconds = best(
+                lambda ours=ours, paths=paths, whole=whole: ours(paths, whole), 1 if segments > 10_000 else 2
+            )
+            times.append((segments, seconds))
+            spent = best(lambda theirs=theirs, polyline=polyline: theirs(polyline), 1) if raw else 0.0
+            made.append(Row(name, f"{segments:,} segments", seconds, raw, spent))
+        (n0, t0), (n1, t1) = times[max(0, len(times) - 3)], times[-1]
+        exponent = math.log(max(t1, 1e-9) / max(t0, 1e-9)) / math.log(n1 / n0)
+        made.append(Row(f"  {name} grows as n^{exponent:.2f}", "", t1, "", 0.0))
+    return [*made, *_crossings()]
+
+
+def _crossings() -> list[Row]:
+    """Two circles of ever more arcs against each other."""
+    found = []
+    for arcs in (8, 64, 512):
+        angle = np.linspace(0, 2 * np.pi, arcs + 1)
+        k = 4 / 3 * math.tan(math.pi / 2 / arcs)
+        z, way = np.exp(1j * angle), 1j * np.exp(1j * angle)
+        cubics = np.stack([z[:-1], z[:-1] + k * way[:-1], z[1:] - k * way[1:], z[1:]], axis=1)
+        points = np.stack([cubics.real, cubics.imag], axis=2) * 50
+        one = Path(points, np.full(arcs, 3, np.uint8), np.zeros(1, np.intp), np.array([True]))
+        other = Path(points + np.array([30.0, 5.0]), one.degrees, one.starts, one.closed)
+        raw = [lines(path, 0.001) for path in (one, other)]
+        found.append(
+            Row("meetings to 1e-9 mm", f"{arcs} on {arcs} segments", best(lambda a=one, b=other: meetings(a, b), 2), "GEOS, polylines",
+                best(lambda raw=raw: shapely.intersection(*raw), 2))
+        )  # fmt: skip
+    return found
+
+
+def _weld(paths: list[Path]) -> None:
+    region.forget()
+    weld_clusters([[Operand(path)] for path in paths], STANDARD)
+
+
+def _reduce(paths: list[Path]) -> None:
+    reduce.forget()
+    reduce.reduce_many(paths, 0.02)
+
+
+def _offset(paths: list[Path]) -> None:
+    region.forget()
+    for path in paths:
+        offset_path(path, 1.0, STANDARD, "round")
