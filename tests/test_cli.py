@@ -122,3 +122,24 @@ def test_the_core_runs_where_there_is_no_qt(quay):
         f"sys.exit(main(['check', {str(quay / 'berth-12.svg')!r}]))"
     )
     assert subprocess.run([sys.executable, "-c", code], check=False).returncode == 0
+
+
+def test_a_proof_by_a_stand_in_says_what_it_would_make_of_the_file(tmp_path, capsys):
+    make_demo(tmp_path)
+    tag = str(tmp_path / "berth-12.svg")
+    assert main(["proof", tag, "--json"]) == 0
+    plain = json.loads(capsys.readouterr().out)
+    assert main(["proof", tag, "--importer", "seventy-two", "--json"]) == 0
+    small = json.loads(capsys.readouterr().out)
+    assert small["size_mm"][0] == pytest.approx(plain["size_mm"][0] * 25.4 / 72, abs=0.01)
+    assert small["seconds"] < plain["seconds"]
+
+
+def test_a_job_is_released_by_its_recipe_operation_by_operation_and_as_a_zip(tmp_path, capsys):
+    make_demo(tmp_path)
+    arguments = ["release", str(tmp_path / "berth-tag.svg"), "--to", str(tmp_path / "out"), "--ticket", str(tmp_path / "berth-tag.toml"), "--recipe", str(tmp_path / "berth-tag-recipe.toml"), "--by-operation", "--zip", "--formats", "svg,dxf"]  # fmt: skip
+    assert main(arguments) == 0
+    names = {path.name for path in (tmp_path / "out" / "Berth-tag-r1").iterdir()}
+    assert {"Berth-tag.svg", "Berth-tag-cut.svg", "Berth-tag-engrave.dxf", "recipe.toml", "inspection.pdf"} <= names
+    assert (tmp_path / "out" / "Berth-tag-r1.zip").is_file()
+    assert capsys.readouterr().err == ""

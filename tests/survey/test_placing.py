@@ -1,123 +1,160 @@
-"""Steps that place, order, repaint and take apart: against SVG's own matrices and what can be read off."""
+"""Sizes, alignment, mirroring, and what else is placed around lettering: by numbers that can be checked by hand."""
 
 import math
 
 import pytest
+import shapely
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.builders import SHELF, circle, glyph_paths, lettering, outline, ring, sheet, square, workshop
-from unkelt.errors import StaleTarget, StepRefused
-from unkelt.formats.svg.values import parse_transform
+from tests.builders import SHELF, lettering, outline, ring, sheet, square, workshop
+from unkelt.errors import LengthError, StepRefused
 from unkelt.geometry.measure import bounds
-from unkelt.geometry.path import concat
+from unkelt.geometry.path import concat, polygon
 from unkelt.geometry.region import region
 from unkelt.recipe import Call, apply
-from unkelt.sheet.appearance import Appearance
-from unkelt.sheet.model import Group, Outline
-from unkelt.sheet.ticket import parse_ticket
+from unkelt.sheet.appearance import Operation
+from unkelt.sheet.model import Lettering, Outline, Sheet
+from unkelt.sheet.ticket import parse_ticket, with_key
 from unkelt.survey.check import Workshop
 from unkelt.survey.checks import find_code
+from unkelt.units import parse_length
+
+KEY = Workshop(parse_ticket('[job]\nmirrored = true\n[key]\ncut = ["#000000"]\nengrave = ["#20262b"]'), SHELF)
 
 
-def step(name, on, *items, shop=None, **options):
-    return apply(Call(name, items, options=options), on, shop or workshop())
+def after(on: Sheet, name: str, *items: str, shop: Workshop | None = None, **options: object) -> Sheet:
+    return apply(Call(name, items, options=options), on, shop or workshop()).sheet
 
 
-def box(on, item_id):
-    return bounds(on.find(item_id).path)
+def box(on: Sheet, item_id: str):
+    item = on.find(item_id)
+    assert isinstance(item, Outline)
+    return bounds(item.path)
 
 
 @pytest.mark.parametrize(
-    ("name", "options", "svg"),
-    # SVG 1.1, section 7.6: angles run clockwise on a y-down sheet.
-    [
-        ("move", {"right": "5 mm", "down": "-3 mm"}, "translate(5,-3)"),
-        ("rotate", {"angle": 30.0, "x": "10 mm", "y": "20 mm"}, "rotate(30,10,20)"),
-        ("rotate", {"angle": 90.0}, "rotate(90,25,25)"),
-        ("shear", {"angle": 20.0}, "translate(20,30) skewX(-20) translate(-20,-30)"),
-        ("mirror", {}, "translate(50,0) scale(-1,1)"),
-        ("mirror", {"axis": "top-bottom"}, "translate(0,50) scale(1,-1)"),
-    ],
-)
-def test_placing_is_what_svg_says_of_the_same_transform(name, options, svg):
-    on = sheet(outline("a", square(10, 20, 20)), outline("b", circle(5, 80, 80)))
-    after = step(name, on, "a", **options).sheet
-    expected = on.find("a").path.transformed(parse_transform(svg))
-    assert after.find("a").path.points == pytest.approx(expected.points)
-    assert after.find("b") == on.find("b")
+    ("text", "mm"),
+    [("90 mm + 1/8 in", 93.175), ("2 * 45 mm", 90), ("45mm×2", 90), ("1 m / 4", 250), ("3 1/2 in - 1/2 in", 76.2),
+     ("10 mm − 2 mm + 36 pt", 20.7), ("1e-3 mm", 0.001)],
+)  # fmt: skip
+def test_sizes_are_simple_sums(text, mm):
+    assert parse_length(text) == pytest.approx(mm)
 
 
-def test_a_group_goes_with_all_it_holds_and_text_with_its_letters():
-    on = sheet(Group("g", (outline("a", square(10)), Group("h", (lettering("Hi", "Arvo", 20),)))))
-    after = step("move", on, "g", right="7 mm").sheet
-    assert box(after, "a")[0] == 7
-    assert after.find("name").placement.dx == 7
-    with pytest.raises(StaleTarget):
-        step("move", on, "gone", right="7 mm")
+@pytest.mark.parametrize("text", ["1 mm +", "+", "2 *", "1 m / 0", "90 + 3 mm", "2 * 3", "mm", "1 mm 2 mm"])
+def test_what_is_no_sum_says_so(text):
+    with pytest.raises(LengthError):
+        parse_length(text)
 
 
-@given(st.lists(st.tuples(st.floats(0, 200), st.floats(0, 200), st.floats(2, 30)), min_size=2, max_size=5))
-def test_aligned_by_ink(places):
-    on = sheet(*[outline(f"o{i}", circle(r, x, y)) for i, (x, y, r) in enumerate(places)], page=(400, 300))
-    names = tuple(f"o{i}" for i in range(len(places)))
-    try:
-        after = step("align", on, *names, across="middle", upright="bottom", to="page").sheet
-    except StepRefused:
-        return
-    for name in names:
-        x0, _, x1, y1 = box(after, name)
-        assert (x0 + x1) / 2 == pytest.approx(200)
-        assert y1 == pytest.approx(300)
+@given(st.integers(1, 999), st.integers(1, 999), st.sampled_from(["+", "-"]))
+def test_sums_are_what_they_say(a, b, sign):
+    assert parse_length(f"{a} mm {sign} {b} cm") == pytest.approx(a + (10 * b if sign == "+" else -10 * b))
 
 
-def test_spread_leaves_equal_room():
-    on = sheet(*[outline(f"o{i}", square(size, x, 10)) for i, (size, x) in enumerate([(10, 0), (20, 15), (5, 95)])])
-    after = step("align", on, "o0", "o1", "o2", across="spread").sheet
-    boxes = [box(after, f"o{i}") for i in range(3)]
-    assert boxes[1][0] - boxes[0][2] == pytest.approx(boxes[2][0] - boxes[1][2])
-    assert (boxes[0][0], boxes[2][2]) == (0, 100)
+def test_a_backing_runs_inside_too():
+    on = sheet(outline("a", square(40, 10, 10)))
+    both = after(on, "backing", "a", distance="3 mm", side="both", corners="sharp")
+    sizes = sorted(round(b[2] - b[0], 3) for o in both.outlines() if (b := bounds(o.path)) and o.id != "a")
+    assert sizes == [34, 46]
+    with pytest.raises(StepRefused, match="wide"):
+        after(on, "backing", "a", distance="25 mm", side="inside")
 
 
-def test_stacking_changes_the_order_and_nothing_else():
-    on = sheet(*[outline(name, square(3)) for name in "abc"])
-    assert [o.id for o in step("stack", on, "a").sheet.outlines()] == ["b", "c", "a"]
-    assert [o.id for o in step("stack", on, "c", place="back").sheet.outlines()] == ["c", "a", "b"]
-    with pytest.raises(StepRefused):
-        step("stack", on, "c")
+def test_a_border_has_an_inner_frame_that_is_engraved():
+    on = sheet(outline("a", square(40, 30, 30)))
+    framed = after(on, "border", "a", shop=KEY, shape="rectangle", margin="10 mm", frame="1 mm", inset="2 mm")
+    assert framed.find("frame").look.fill == "#20262b"
+    assert box(framed, "frame") == pytest.approx((22, 22, 78, 78))
+    assert region(framed.find("frame").path, False, 0.01).area == pytest.approx(56**2 - 54**2)
+    with pytest.raises(StepRefused, match="no room"):
+        after(on, "border", "a", margin="2 mm", frame="1 mm", inset="2 mm")
 
 
-def test_operations_by_the_key():
-    shop = Workshop(
-        parse_ticket('[machine]\nhairline = "0.1 mm"\n[key]\ncut = ["#0b5d4c"]\nengrave = ["#20262b"]'), SHELF
+def test_the_counter_part_lies_beside_what_it_was_knocked_out_of():
+    on = sheet(outline("big", square(60, 10, 10)), outline("small", square(20, 30, 30)))
+    apart = after(on, "knock-out", "small", out_of="big", clearance="1 mm", beside=True)
+    assert box(apart, "small") == pytest.approx((80, 30, 100, 50))
+    assert len(apart.outlines()) == 2
+
+
+def test_sizes_by_the_longer_side_by_a_part_and_with_strokes():
+    on = sheet(
+        outline("a", square(40, 10, 10)),
+        outline("b", polygon((60, 10), (140, 10), (140, 30), (60, 30)), None, "#000000"),
     )
-    on = sheet(outline("a", square(10, 5, 5), fill="#ff0000"))
-    assert find_code("line.colour-unknown", on, shop)
-    cut = step("set-operation", on, "a", shop=shop).sheet.find("a").look
-    assert (cut.fill, cut.stroke, cut.stroke_width_mm) == (None, "#0b5d4c", 0.1)
-    engraved = step("set-operation", on, "a", shop=shop, operation="engrave").sheet.find("a").look
-    assert (engraved.fill, engraved.stroke) == ("#20262b", None)
-    with pytest.raises(StepRefused, match="no colour for score"):
-        step("set-operation", on, "a", shop=shop, operation="score")
+    longest = after(on, "resize", longest="260 mm")
+    assert box(longest, "b")[2] - box(longest, "a")[0] == pytest.approx(260)
+    assert longest.find("b").look.stroke_width_mm == pytest.approx(0.1)
+    grown = after(on, "resize", longest="260 mm", strokes=True)
+    assert grown.find("b").look.stroke_width_mm == pytest.approx(0.2)
+    letters = after(on, "resize", "a", height="10 mm")  # so high shall the letter be; the rest comes along
+    assert box(letters, "a")[3] - box(letters, "a")[1] == pytest.approx(10)
+    assert box(letters, "b")[2] - box(letters, "b")[0] == pytest.approx(20)
+    visible = after(on, "resize", width="65.1 mm", of="visible")
+    assert box(visible, "b")[2] - box(visible, "a")[0] == pytest.approx(65.05, abs=1e-6)  # half a stroke sticks out
 
 
-def test_hidden_things_are_shown_or_taken_out():
-    hidden = [Outline("off", square(5), Appearance(visible=False)), Outline("bare", square(5), Appearance(fill=None)), Outline("clear", square(5), Appearance(opacity=0))]  # fmt: skip
-    (found,) = find_code("content.hidden", sheet(*hidden), workshop())
-    assert set(found.steps) == {"drop-item", "reveal"}
-    assert not find_code("content.hidden", step("reveal", sheet(*hidden)).sheet, workshop())
-    assert step("drop-item", sheet(*hidden), *found.items).sheet.items == ()
+def test_alignment_by_mass_baseline_and_field():
+    """A triangle's centre of mass lies a third of the way; the field of a ring is its opening."""
+    triangle = outline("t", polygon((0, 0), (30, 0), (0, 30)))
+    on = sheet(outline("s", square(60, 100, 100)), triangle)
+    by_mass = after(on, "align", "s", "t", across="mass", upright="mass", to="first")
+    assert box(by_mass, "t") == pytest.approx((120, 120, 150, 150))
+    framed = sheet(outline("f", ring(60, 20)), outline("s", square(10, 200, 200)))
+    hole = shapely.Polygon(region(framed.find("f").path, False, 0.01).geoms[0].interiors[0]).centroid
+    inside = after(framed, "align", "f", "s", across="middle", upright="middle", to="field")
+    x0, y0, x1, y1 = box(inside, "s")
+    assert ((x0 + x1) / 2, (y0 + y1) / 2) == pytest.approx((hole.x, hole.y), abs=1e-6)
+    one, other = lettering("apex", "Arvo", 40), lettering("Type", "Barlow", 60)
+    words = sheet(one, Lettering("other", other.runs, placement=other.placement.translate(120, 33)))
+    level = after(words, "align", "name", "other", across="stay", upright="baseline", to="first")
+    lines = [text.placement.transformPoint((0, text.runs[0].at[1]))[1] for text in level.letterings()]
+    assert lines[0] == pytest.approx(lines[1])
+    cut = after(level, "outline-text")
+    assert apply(
+        Call("align", ("name", "other"), options={"across": "left", "upright": "baseline", "to": "first"}),
+        cut,
+        workshop(),
+    )
+    with pytest.raises(StepRefused, match="no baseline"):
+        after(on, "align", "s", "t", upright="baseline")
+    with pytest.raises(StepRefused, match="no opening"):
+        after(on, "align", "s", "t", to="field")
 
 
-def test_taken_apart_each_piece_keeps_its_counters_and_binding_puts_it_together_again():
-    word = outline("word", concat(glyph_paths("Bob8i", "Arvo", 60)))
-    apart = step("unbind", sheet(word))
-    pieces = apart.sheet.outlines()
-    assert [len(o.path) for o in pieces] == [3, 2, 2, 3, 1, 1]
-    again = step("bind", apart.sheet, by="all").sheet.outlines()
-    assert len(again) == 1
-    whole = region(word.path, False, 0.01).symmetric_difference(region(again[0].path, False, 0.01))
-    assert whole.area == pytest.approx(0, abs=1e-6)
-    with pytest.raises(StepRefused, match="more than one piece"):
-        step("unbind", sheet(outline("o", ring())))
-    assert math.isclose(sum(len(o.path) for o in pieces), len(word.path))
+def test_a_mirrored_sheet_is_marked_and_the_ticket_asks_for_it():
+    on = sheet(outline("a", concat([square(40, 30, 30)])))
+    assert [f.code for f in find_code("place.mirror", on, KEY)] == ["place.mirror"]
+    turned = after(on, "mirror", shop=KEY, mark=True)
+    assert find_code("place.mirror", turned, KEY) == ()
+    assert find_code("place.mirror", turned, workshop()) == ()
+    mark = turned.find("mirrored-mark")
+    assert KEY.ticket.operation(mark.look) == "engrave"
+    assert bounds(mark.path)[3] < 30  # above the ink
+    assert not after(turned, "mirror", shop=KEY).mirrored
+    cut_only = Workshop(parse_ticket('[key]\ncut = ["#000000"]'), SHELF)
+    with pytest.raises(StepRefused, match="no colour for a mark"):
+        after(on, "mirror", shop=cut_only, mark=True)
+
+
+def test_spokes_alternate_with_their_mirror_image():
+    bent = outline("a", polygon((95, 20), (105, 20), (115, 60), (95, 60)))
+    on = sheet(bent, page=(200, 200))
+    plain = after(on, "spokes", "a", count=4)
+    turned = after(on, "spokes", "a", count=4, mirrored=True)
+    areas = [[region(o.path, False, 0.01).area for o in each.outlines()] for each in (plain, turned)]
+    assert areas[1] == pytest.approx(areas[0])
+    distances = [sorted(round(math.hypot(x - 100, y - 100), 6) for o in s.outlines() for x, y in o.path.points[:, 0].tolist()) for s in (plain, turned)]  # fmt: skip
+    assert distances[0] == distances[1]
+    assert plain.outlines()[1] != turned.outlines()[1]
+    with pytest.raises(StepRefused, match="odd count"):
+        after(on, "spokes", "a", count=5, mirrored=True)
+
+
+def test_a_key_is_written_into_the_ticket_as_it_was_written():
+    ticket = parse_ticket('# the shop\'s own\n[job]\nname = "Tag"   # as spoken\n[key]\ncut = ["#000000"]')
+    changed = with_key(ticket, ticket.key | {"#ff0000": Operation.SCORE})
+    assert "# as spoken" in changed.source
+    assert parse_ticket(changed.source).key == {"#000000": "cut", "#ff0000": "score"}

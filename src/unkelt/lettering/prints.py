@@ -142,7 +142,7 @@ def _looked_at(face: Face) -> dict[str, NDArray[np.generic]]:
 @lru_cache(maxsize=256)
 def readable(face: Face) -> dict[int, str]:
     """The glyphs of a face that stand for characters, and for which: by its character map, else by their names, as
-    "f_i" or "e.ss01" (Adobe Glyph List specification, section 2).
+    "f_i" or "e.ss01" (the glyph list specification that the agl module follows, section 2).
     """
     font = open_face(face)
     unicodes = sorted(font.face.unicodes)
