@@ -83,8 +83,3 @@ def _single_length(text: str) -> float:
     if unit not in MM_PER_UNIT:
         raise LengthError(text, f"has a unit that is not a length: {unit} (known: {', '.join(MM_PER_UNIT)})")
     return value * MM_PER_UNIT[unit]
-
-
-def format_mm(value_mm: float, places: int = 2) -> str:
-    """For people: "871.40 mm"; a negative zero is written as zero."""
-    return f"{value_mm + 0.0:.{places}f} mm".replace("-0." + "0" * places + " ", "0." + "0" * places + " ")

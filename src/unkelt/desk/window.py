@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from pathlib import Path
 
 from PySide6.QtCore import QPoint, Qt
@@ -28,6 +27,7 @@ from unkelt.desk.amend import changed_call
 from unkelt.desk.bars import MessageBar, RecipeStrip
 from unkelt.desk.colours import ask_meanings
 from unkelt.desk.compose import ComposeView
+from unkelt.desk.composing import Composing
 from unkelt.desk.docket import Docket
 from unkelt.desk.drawing import Drawing, Lens
 from unkelt.desk.head import ActionRow, JobRow
@@ -46,12 +46,11 @@ from unkelt.errors import UnkeltError
 from unkelt.formats.files import write_whole
 from unkelt.formats.formats import READERS
 from unkelt.recipe import dump_recipe
+from unkelt.session.availability import enabled, step_place
 from unkelt.session.colours import colours_of, ticket_with
-from unkelt.session.handles import Handle, aligned, dragged, handles
 from unkelt.session.intake import intake
-from unkelt.session.ledger import ledger
-from unkelt.session.offers import Offers, offers
-from unkelt.session.picking import items_at, said_about, without
+from unkelt.session.offers import offers
+from unkelt.session.picking import items_at, said_about
 from unkelt.session.words import Verdict, original_caption, saved_words, stage_caption, summary, totals, verdict
 from unkelt.session.working_file import ENDING
 from unkelt.sheet.figures import figures
@@ -111,7 +110,6 @@ class Desk(QMainWindow):
         self.table.pointed.connect(self._show_place)
         self.table.view_changed.connect(self._show_scale)
         self.panel = FindingPanel(p)
-        self.panel.offers = self._offers
         self.panel.apply_here.connect(self.apply_here)
         self.panel.apply_alike.connect(self.apply_alike)
         self.panel.step_changed.connect(self._try_step)
@@ -153,13 +151,8 @@ class Desk(QMainWindow):
         self.pages.addWidget(split)
         self.pages.addWidget(self.intake)
         self.compose = ComposeView(p)
-        self.compose.tried.connect(self._try_composed)
-        self.compose.table.clicked.connect(self._pick)
-        self.compose.table.handle_picked.connect(lambda _handle: self._show_handles())
-        self.compose.table.handle_dragged.connect(self._drag_composed)
-        self.compose.looks_changed.connect(lambda: self._show_ledger(fit=False))
-        self.compose.apply_asked.connect(self.state.put_in)
-        self.compose.lettering_asked.connect(self.state.back_to_lettering)
+        self.composer = Composing(self.compose, self.state, self._drawing, self._show_strip)
+        self.panel.offers = self.composer.offers
         self.pages.addWidget(self.compose)
         self.proofing = ProofView(p)
         self.proofing.asked.connect(self._look_as)
@@ -192,7 +185,7 @@ class Desk(QMainWindow):
         if fit:
             self.message.hide()
         self.table.show_drawing(self._drawing(job.shown), fit=fit)
-        self._show_ledger(fit=fit)
+        self.composer.show_ledger(fit=fit)
         if self.pages.currentIndex() == 3:
             self.proofing.ask()
         if self.pages.currentIndex() == 4:
@@ -238,9 +231,7 @@ class Desk(QMainWindow):
         assert tried is not None
         drawing = self._drawing(tried.outcome.sheet) if tried.outcome else None
         if self.composing:
-            if tried.outcome:
-                drawing = self._drawing(without(tried.outcome.sheet, self.compose.ledger.hidden))
-            self.compose.show_preview(tried, drawing)
+            self.composer.show_preview(tried)
             self._show_strip()
             return
         self.panel.show_preview(tried, drawing, self._loupe_lens())
@@ -353,7 +344,7 @@ class Desk(QMainWindow):
 
     def view_compose(self) -> None:
         self._turn_to("view_compose", 2)
-        self._show_ledger(fit=True)
+        self.composer.show_ledger(fit=True)
 
     def view_proof(self) -> None:
         self._turn_to("view_proof", 3)
@@ -367,46 +358,6 @@ class Desk(QMainWindow):
     @property
     def composing(self) -> bool:
         return self.pages.currentIndex() == 2
-
-    def _show_ledger(self, *, fit: bool) -> None:
-        job = self.state.job
-        if job and self.composing:
-            self.compose.show_sheet(
-                ledger(job.shown, job.workshop),
-                self._offers,
-                self._drawing(without(job.shown, self.compose.ledger.hidden)),
-                fit=fit,
-            )
-
-    def _offers(self, items: Sequence[str]) -> Offers:
-        """What a step on these items of the sheet shown may be chosen from."""
-        job = self.state.job
-        assert job is not None
-        return offers(job.shown, items, job.workshop)
-
-    def _try_composed(self) -> None:
-        job = self.state.job
-        if job and self.composing:
-            call = self.compose.call()
-            self._show_handles()
-            self.state.try_step(call, anywhere=True)
-            self._show_strip()
-
-    def _show_handles(self) -> None:
-        job, call = self.state.job, self.compose.call()
-        if job:
-            table = self.compose.table
-            one = table.picked[0].split(" ")[-1] if len(table.picked) == 1 else ""
-            table.show_handles(handles(call, job.shown, job.workshop, one))
-
-    def _drag_composed(self, handle: Handle, x: float, y: float) -> None:
-        job, call = self.state.job, self.compose.call()
-        if job and call:
-            table = self.compose.table
-            if handle.node and not QApplication.keyboardModifiers() & Qt.KeyboardModifier.AltModifier:
-                x, y = aligned(table.handles.places, (handle.name, *table.picked), x, y, table.reach_mm)
-            along = [each for each in table.handles.places if each.name in table.picked]
-            self.compose.options.put(dragged(call, handle, (x, y), job.shown, job.workshop, along))
 
     def _turn_to(self, view: str, page: int) -> None:
         if self.state.job:
@@ -494,11 +445,7 @@ class Desk(QMainWindow):
     # the recipe
 
     def _step_place(self) -> int | None:
-        """Which step is meant: the one whose result is shown; counted from 0."""
-        job = self.state.job
-        if job is None or not job.stages or job.looking_at == 0:
-            return None
-        return (len(job.stages) if job.looking_at is None else job.looking_at) - 1
+        return step_place(self.state.job)
 
     def _show_step_menu(self, stage: int, at: QPoint) -> None:
         self.look_at(stage)
@@ -661,33 +608,8 @@ class Desk(QMainWindow):
         self.strip.saved.setText(saved_words(job))
 
     def _enable(self) -> None:
-        job = self.state.job
-        latest = job is not None and job.looking_at is None
-        ready = {
-            "open_ticket": job is not None,
-            "save_as": job is not None,
-            "set_colours": job is not None,
-            "save_ticket": bool(job and job.ticket.source),
-            "measure": job is not None,
-            "save_burn": job is not None,
-            "save_recipe": bool(job and job.stages),
-            "undo": bool(job and job.past),
-            "redo": bool(job and job.future),
-            "release_job": job is not None,
-            "accept_finding": self.state.chosen is not None,
-            "change_step": self._step_place() is not None,
-            "take_out_step": self._step_place() is not None,
-            "step_earlier": bool(self._step_place()),
-            "step_later": job is not None and self._step_place() not in (None, len(job.stages) - 1),
-            "next_finding": bool(self.state.findings),
-            "previous_finding": bool(self.state.findings),
-            "apply_here": latest and bool(self.state.preview and self.state.preview.outcome),
-            "apply_alike": latest and bool(self.state.preview and self.state.preview.outcome),
-            "mend_safe": latest and bool(self.state.findings),
-            "zoom_finding": self.state.chosen is not None,
-            "look_original": bool(job and job.stages),
-            "look_latest": bool(job and job.looking_at is not None),
-        }
+        state = self.state
+        ready = enabled(state.job, state.findings, state.chosen, state.preview)
         for name, value in ready.items():
             self.actions_by_id[name].setEnabled(value)
         self.docket.mend.setEnabled(ready["mend_safe"])
@@ -717,16 +639,11 @@ class Desk(QMainWindow):
         return (job.shown, job.workshop) if job else None
 
     def _pick(self, x: float, y: float) -> None:
-        """What lies there is chosen: in Compose the item, in Inspect a finding about it."""
+        """A finding about what lies there is chosen."""
         job = self.state.job
         if job is None:
             return
-        table = self.compose.table if self.composing else self.table
-        items = items_at(job.shown, job.workshop, x, y, table.reach_mm)
-        if self.composing:
-            keys = QApplication.keyboardModifiers()
-            self.compose.pick(items, more=bool(keys & Qt.KeyboardModifier.ShiftModifier))
-            return
+        items = items_at(job.shown, job.workshop, x, y, self.table.reach_mm)
         number = said_about(items, self.state.findings or (), self.state.chosen)
         if number is not None:
             self.state.choose(number)

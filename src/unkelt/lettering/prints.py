@@ -6,7 +6,7 @@ import hashlib
 import os
 import tempfile
 import unicodedata
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path as FilePath
@@ -205,8 +205,3 @@ def em_path(face: Face, glyph: int) -> Path:
     """A glyph's curves in ems, y down."""
     em = open_face(face).face.upem
     return glyph_path(face, glyph).transformed(Transform(1 / em, 0, 0, -1 / em, 0, 0))
-
-
-def all_faces(faces: Iterable[Face]) -> tuple[Face, ...]:
-    """Faces once each: the same place on the same file's axes is the same face."""
-    return tuple(dict.fromkeys(faces))

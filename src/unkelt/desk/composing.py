@@ -1,0 +1,82 @@
+"""What goes on in the Compose view: its ledger and handles follow the job, and what people do there is tried and taken."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from PySide6.QtCore import QObject, Qt
+from PySide6.QtWidgets import QApplication
+
+from unkelt.desk.compose import ComposeView
+from unkelt.desk.drawing import Drawing
+from unkelt.desk.state import DeskState
+from unkelt.session.handles import Handle, aligned, dragged, handles
+from unkelt.session.ledger import ledger
+from unkelt.session.offers import Offers, offers
+from unkelt.session.picking import items_at, without
+from unkelt.session.preview import Preview
+from unkelt.sheet.model import Sheet
+
+
+class Composing(QObject):
+    """Between the view, which only shows, and the state. `drawing` makes a sheet ready to be drawn; `tried` is told after a
+    step was set in the view.
+    """
+
+    def __init__(
+        self, view: ComposeView, state: DeskState, drawing: Callable[[Sheet], Drawing], tried: Callable[[], None]
+    ) -> None:
+        super().__init__(view)
+        self.view, self.state, self._drawing, self._tried = view, state, drawing, tried
+        view.tried.connect(self.try_step)
+        view.apply_asked.connect(state.put_in)
+        view.lettering_asked.connect(state.back_to_lettering)
+        view.looks_changed.connect(lambda: self.show_ledger(fit=False))
+        view.table.clicked.connect(self._pick)
+        view.table.handle_picked.connect(lambda _handle: self._show_handles())
+        view.table.handle_dragged.connect(self.drag)
+
+    def offers(self, items: Sequence[str]) -> Offers:
+        """What a step on these items of the sheet shown may be chosen from."""
+        job = self.state.job
+        assert job is not None
+        return offers(job.shown, items, job.workshop)
+
+    def show_ledger(self, *, fit: bool) -> None:
+        job = self.state.job
+        if job and self.view.isVisible():
+            drawing = self._drawing(without(job.shown, self.view.ledger.hidden))
+            self.view.show_sheet(ledger(job.shown, job.workshop), self.offers, drawing, fit=fit)
+
+    def show_preview(self, tried: Preview) -> None:
+        shown = without(tried.outcome.sheet, self.view.ledger.hidden) if tried.outcome else None
+        self.view.show_preview(tried, self._drawing(shown) if shown else None)
+
+    def try_step(self) -> None:
+        if self.state.job and self.view.isVisible():
+            self._show_handles()
+            self.state.try_step(self.view.call(), anywhere=True)
+            self._tried()
+
+    def _show_handles(self) -> None:
+        job, call = self.state.job, self.view.call()
+        if job:
+            table = self.view.table
+            one = table.picked[0].split(" ")[-1] if len(table.picked) == 1 else ""
+            table.show_handles(handles(call, job.shown, job.workshop, one))
+
+    def drag(self, handle: Handle, x: float, y: float) -> None:
+        job, call, table = self.state.job, self.view.call(), self.view.table
+        if job is None or call is None:
+            return
+        if handle.node and not QApplication.keyboardModifiers() & Qt.KeyboardModifier.AltModifier:
+            x, y = aligned(table.handles.places, (handle.name, *table.picked), x, y, table.reach_mm)
+        along = [each for each in table.handles.places if each.name in table.picked]
+        self.view.options.put(dragged(call, handle, (x, y), job.shown, job.workshop, along))
+
+    def _pick(self, x: float, y: float) -> None:
+        job = self.state.job
+        if job:
+            items = items_at(job.shown, job.workshop, x, y, self.view.table.reach_mm)
+            shift = QApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier
+            self.view.pick(items, more=bool(shift))
