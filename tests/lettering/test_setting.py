@@ -15,7 +15,7 @@ from unkelt.formats.svg.read import parse_svg
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.measure import bounds, join_boxes, lengths, signed_areas
 from unkelt.geometry.path import PathBuilder, concat
-from unkelt.lettering.faces import Face, Shelf
+from unkelt.lettering.faces import Face, Shelf, open_face
 from unkelt.lettering.index import faces_in, index
 from unkelt.lettering.setting import glyph_path, set_lettering
 from unkelt.lettering.shelves import bundled_faces
@@ -158,6 +158,26 @@ def test_on_a_circle_the_middle_of_each_letter_lies_on_it():
     short = set_lettering(replace(text, guide=Guide(circle(5)), runs=(replace(text.runs[0], at=(0, 0)),)), SHELF)
     assert short.off_guide > 0
     assert not short.complete
+
+
+def test_wrapped_text_breaks_where_the_next_word_has_no_room():
+    """SVG 2, inline-size: no line is wider than that, and a word more would be; lines lie the face's own height apart."""
+    text = replace(lettering("Boats lettered at Hollin Quay", "Barlow", 10), wrap_mm=40.0)
+    glyphs = set_lettering(text, SHELF).glyphs
+    lines: dict[float, list] = {}
+    for glyph in glyphs:
+        lines.setdefault(round(glyph.y, 6), []).append(glyph)
+    said = ["".join(glyph.letters for glyph in line).strip() for line in lines.values()]
+    assert " ".join(said) == "Boats lettered at Hollin Quay"
+    assert len(said) > 2
+    widths = [max(g.x + g.advance for g in line if g.letters.strip()) - line[0].x for line in lines.values()]
+    assert max(widths) <= 40
+    extents = open_face(glyphs[0].face).get_font_extents("ltr")
+    pitch = (extents.ascender - extents.descender + extents.line_gap) / open_face(glyphs[0].face).face.upem * 10
+    assert np.diff(list(lines)) == pytest.approx(pitch)
+    outlined = apply(Call("outline-text"), sheet(text), Workshop(Ticket(), SHELF)).sheet
+    (whole,) = outlined.items
+    assert [group.label for group in whole.items] == ["Boats", "lettered", "at", "Hollin", "Quay"]
 
 
 def test_features_are_switched():

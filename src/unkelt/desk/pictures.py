@@ -101,6 +101,8 @@ class _FaceModel(QAbstractListModel):
             return face
         if role == Qt.ItemDataRole.UserRole + 1:
             return self.specimen(face)
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return self.offers.about(face)
         return face.name if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole) else None
 
     def specimen(self, face: Face) -> Specimen:

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import itertools
 import math
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from functools import lru_cache
@@ -120,7 +121,7 @@ def set_lettering(lettering: Lettering, shelf: Shelf) -> Setting:
     """Shapes and places all runs. Runs without a face are left out and listed, as are characters the face lacks."""
     if lettering.drawn:  # the file's own curves are what was meant, whatever is on the shelf
         return Setting((), None, lettering.drawn, (), "")
-    lettering = sized(lettering, shelf)
+    lettering = _wrapped(sized(lettering, shelf), shelf)
     missing_faces: list[Run] = []
     missing_letters = ""
     chunks: list[_Chunk] = []
@@ -171,6 +172,43 @@ def set_lettering(lettering: Lettering, shelf: Shelf) -> Setting:
     if frame and down:
         frame = (-frame[3], frame[0], -frame[1], frame[2])
     return Setting(tuple(glyphs), frame, (), tuple(missing_faces), missing_letters, off_guide)
+
+
+def _wrapped(lettering: Lettering, shelf: Shelf) -> Lettering:
+    """Text that the file asks to be wrapped, as lines of its own: broken at spaces where the next word has no room.
+
+    SVG 2, section 11.7 (`inline-size`); lines lie as far apart as the face's ascent, descent and line gap together (CSS 2,
+    `line-height: normal`). Text with places of its own for its lines is left as it is.
+    """
+    first = lettering.runs[0]
+    face = shelf.match(first.face)
+    alone = all(run.at == (None, None) and run.each is None for run in lettering.runs[1:]) and first.each is None
+    if lettering.wrap_mm is None or face is None or not alone or lettering.guide or lettering.vertical:
+        return lettering
+    extents, font = open_face(face).get_font_extents("ltr"), open_face(face)
+    pitch = (extents.ascender - extents.descender + extents.line_gap) / font.face.upem * first.size_mm
+    x, y = first.at[0] or 0.0, first.at[1] or 0.0
+    runs: list[Run] = []
+    line, used = 0, 0.0
+    for run in lettering.runs:
+        own = shelf.match(run.face) or face
+        for word in re.findall(r"\S+\s*|\s+", run.text):
+            pieces = _shape(own, Stretch([run] * len(word), word, (None, None), [0.0], [0.0], [0.0]), False)
+            ink = sum(piece[5] for piece in pieces if piece[2].strip())
+            if used and used + ink > lettering.wrap_mm:
+                line, used = line + 1, 0.0
+            at = (x, y + line * pitch) if used == 0 else (None, None)
+            if (
+                used
+                and runs
+                and runs[-1].text
+                and replace(runs[-1], text="", at=(None, None)) == replace(run, text="", at=(None, None))
+            ):
+                runs[-1] = replace(runs[-1], text=runs[-1].text + word)
+            else:
+                runs.append(replace(run, text=word, at=at))
+            used += sum(piece[5] for piece in pieces)
+    return replace(lettering, runs=tuple(runs), wrap_mm=None)
 
 
 def sized(lettering: Lettering, shelf: Shelf) -> Lettering:

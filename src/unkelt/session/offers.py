@@ -12,6 +12,7 @@ from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.geometry.path import Path, concat
 from unkelt.lettering.faces import Face, Shelf
 from unkelt.lettering.letters import forms
+from unkelt.lettering.licence import licence_of
 from unkelt.lettering.nearest import alone, by_nearness, in_face
 from unkelt.lettering.setting import glyph_path, set_lettering
 from unkelt.sheet.appearance import Appearance
@@ -80,6 +81,14 @@ class Offers:
         if self.lettering is None:
             words = ""
         return Specimen(path, box, words, setting.missing_letters)
+
+    def about(self, face: Face) -> str:
+        """What the face says of its own use, for whoever wants to know before choosing it."""
+        licence = licence_of(face)
+        if licence is None:
+            return f"{face.name}: {face.path.name}"
+        parts = [licence.description[:240] or "It says nothing of its licence.", licence.address]
+        return f"{face.name}\n{' '.join(filter(None, parts))}\nEmbedding: {licence.embedding}"
 
     def letters(self) -> list[Choice]:
         """The letters of the text, each with the number by which `set-letters` knows it."""

@@ -11,6 +11,7 @@ from unkelt.errors import GeometryRefused, StepRefused
 from unkelt.geometry.orient import oriented
 from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import counters, pieces, region
+from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Group, Item, Outline, Sheet
 from unkelt.sheet.words import words
 from unkelt.steps.step import Outcome, step, targets
@@ -91,6 +92,6 @@ def _bound(body: list[Outline], path: Path) -> Outline:
 
 def _sole_group(sheet: Sheet, body: list[Outline]) -> Group | None:
     """The group that holds just these outlines, if there is one: the compound path takes its place and name."""
-    ids = [outline.id for outline in body]
-    groups = [item for item in sheet.walk() if isinstance(item, Group)]
-    return next((group for group in groups if sorted(item.id for item in group.items) == sorted(ids)), None)
+    ids = {outline.id for outline in body}
+    groups = [item for item in sheet.walk() if isinstance(item, Group)]  # outer ones first
+    return next((group for group in groups if leaves(sheet, [group.id]) == ids), None)

@@ -10,7 +10,7 @@ from unkelt.geometry.path import Path
 from unkelt.geometry.weld import crosses_itself, weld
 from unkelt.lettering.faces import Face, open_face
 from unkelt.lettering.setting import set_lettering
-from unkelt.sheet.model import Group, Item, Lettering, Outline, Sheet
+from unkelt.sheet.model import Group, Item, Lettering, Outline, Run, Sheet
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 from unkelt.survey.text_missing import describe
@@ -22,7 +22,8 @@ def outline_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Ou
     """Turns live text into outlines: each glyph's curves exactly as the face has them, one outline a glyph; a glyph that
     crosses itself has its own overlaps merged.
 
-    The outlines stand in a group that takes the text's id, and remember their lettering. Refused when the face or a
+    The outlines stand in a group that takes the text's id, several words each in a group of its own within it, and remember
+    their lettering. Refused when the face or a
     character is not to be had, or the text asks for a setting that isn't understood: nothing is replaced silently.
     """
     chosen: list[Lettering] = targets("outline-text", sheet, items, Lettering)
@@ -44,19 +45,28 @@ def outline_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Ou
             raise StepRefused(
                 "outline-text", f"{setting.off_guide} letters of “{lettering.text}” find no room on their guide"
             )
-        outlines: list[Item] = []
+        outlines: list[Outline] = []
+        words: list[list[Outline]] = [[]]
         faces |= {f"{glyph.face.name} {_version(glyph.face)}".strip(): None for glyph in setting.glyphs}
         faces |= {"as embedded in the file": None} if setting.drawn else {}
+        line: Run | None = None
         for letters, run, path in setting.letters(lettering.placement):
+            if run is not line and run is not None and run.at[1] is not None:
+                words.append([])  # a new line
+            line = run
             if not len(path):
+                if letters.isspace():
+                    words.append([])
                 continue
             path = _own_overlaps_merged(path, workshop.ticket.tolerance)
             name = _free(f"{lettering.id}-{len(outlines) + 1}", taken)
             look = replace((run or lettering.runs[0]).look, even_odd=False)  # faces draw by the nonzero rule
             outlines.append(Outline(name, path, look, letters or None, lettering, letters))
+            words[-1].append(outlines[-1])
             nodes += path.node_count
         glyphs += len(outlines)
-        changes[lettering.id] = (Group(lettering.id, tuple(outlines), lettering.text.strip()),) if outlines else ()
+        inside = _by_word(lettering.id, [word for word in words if word], taken)
+        changes[lettering.id] = (Group(lettering.id, inside, lettering.text.strip()),) if outlines else ()
     evidence: dict[str, float | int | str] = {
         "texts": len(chosen),
         "outlines_after": glyphs,
@@ -65,6 +75,16 @@ def outline_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Ou
         "max_deviation_mm": 0.0,
     }
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
+
+
+def _by_word(item_id: str, words: list[list[Outline]], taken: set[str]) -> tuple[Item, ...]:
+    """The letters, in a group for each word where there are several."""
+    if len(words) < 2:
+        return tuple(outline for word in words for outline in word)
+    named = [(word, "".join(outline.letters for outline in word)) for word in words]
+    return tuple(
+        Group(_free(f"{item_id}-word-{n}", taken), tuple(word), said) for n, (word, said) in enumerate(named, 1)
+    )
 
 
 def _own_overlaps_merged(path: Path, tolerance: Tolerance) -> Path:

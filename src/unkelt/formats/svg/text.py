@@ -53,9 +53,11 @@ def read_text(
     runs = _collapsed(reader.runs, preserve)
     if not runs:
         return None
-    if sum(run.at[1] is not None for run in runs) > 1 and {"shape-inside", "inline-size"} & set(reader.beyond):
+    if sum(run.at[1] is not None for run in runs) > 1 and (
+        reader.wrap_mm is not None or "shape-inside" in reader.beyond
+    ):
         # Whoever wrapped it has said where each line begins, for readers that don't wrap.
-        reader.beyond = [name for name in reader.beyond if name not in ("shape-inside", "inline-size")]
+        reader.beyond = [name for name in reader.beyond if name != "shape-inside"]
         reader.wrap_mm = reader.wrap_inside = None
         context.remark("a wrapped text is set line by line, at the places that the file gives for its lines")
     if _mixed("".join(run.text for run in runs)):
@@ -167,7 +169,6 @@ class _Runs:
             ("writing-mode", ("horizontal-tb", "lr", "lr-tb", "tb", "tb-rl", "vertical-rl", "vertical-lr")),
             ("text-orientation", ("mixed", "upright", "sideways")),
             ("shape-inside", ("auto", "none")),
-            ("inline-size", ("auto", "0")),
             ("font-variant", ("normal", "none")),
         ):
             if style[name] not in plain:
