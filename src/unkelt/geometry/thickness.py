@@ -160,6 +160,10 @@ def _boundary(areas: NDArray[np.object_], step_mm: float) -> Boundary:
     before = np.cumsum(length) - length
     along = before[edge] + share * length[edge]
     along -= before[np.searchsorted(ring, ring)][edge]
+    # Of many short edges, one point each step is enough.
+    number = np.floor(along / step_mm)
+    kept = np.concatenate([[True], (np.diff(number) != 0) | (np.diff(ring[edge]) != 0)]) if len(edge) else edge > 0
+    edge, share, along = edge[kept], share[kept], along[kept]
     return start[edge] + share[:, None] * edges[edge], inner[edge], owner[ring_part[ring]][edge], ring[edge], along
 
 

@@ -9,6 +9,7 @@ import shapely
 
 from unkelt.geometry.distance import repeated_subpaths
 from unkelt.geometry.flatten import flatten, lines
+from unkelt.geometry.measure import subpath_bounds
 from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import region
 from unkelt.geometry.shared import Stretch, common_line, stretches_near
@@ -60,11 +61,17 @@ def _among(outlines: list[Outline], ticket: Ticket) -> list[SharedEdge]:
     ]
     if len(parts) < 2:
         return []
-    vertices, owner = flatten(concat([path for _, _, path in parts]), within)
-    shapes = shapely.linestrings(vertices, indices=owner)
-    boxes = shapely.bounds(shapes)
-    first, second = shapely.STRtree(shapes).query(shapes, predicate="dwithin", distance=within)
-    candidates = sorted((i, j) for i, j in zip(first.tolist(), second.tolist(), strict=True) if i < j)
+    boxes = np.concatenate([subpath_bounds(outline.path) for outline in outlines])
+    frames = shapely.box(*boxes.T)
+    first, second = shapely.STRtree(frames).query(frames, predicate="dwithin", distance=within)
+    first, second = first[first < second], second[first < second]
+    involved = np.unique(np.concatenate([first, second]))
+    if not len(involved):
+        return []
+    vertices, owner = flatten(concat([parts[index][2] for index in involved.tolist()]), within)
+    shapes = dict(zip(involved.tolist(), shapely.linestrings(vertices, indices=owner), strict=True))
+    near_ones = zip(first.tolist(), second.tolist(), strict=True)
+    candidates = sorted((i, j) for i, j in near_ones if shapely.dwithin(shapes[i], shapes[j], within))
     found = []
     overlapping: dict[tuple[str, str], bool] = {}
     for i, j in candidates:

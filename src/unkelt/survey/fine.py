@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+import numpy as np
 import shapely
 
 from unkelt.geometry.measure import join_boxes
+from unkelt.geometry.path import Ints
 from unkelt.geometry.region import clusters
 from unkelt.geometry.thickness import Thin, suspects, thin_parts
 from unkelt.sheet.appearance import Operation
@@ -29,30 +31,42 @@ def fine(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             by_operation.setdefault(operation, []).append(outline)
     for outlines in by_operation.values():
         shapes = [filled_area(outline, ticket) for outline in outlines]
-        if stroke:
-            for index in suspects(shapes, stroke)[0].tolist():
-                if narrow := thin_parts(shapes[index], stroke, precision):
-                    yield _finding("fine.stroke", (outlines[index].id,), narrow, stroke)
+        groups = clusters(shapes, gap) if gap else []
+        alone = groups == [[index] for index in range(len(shapes))]  # nothing near anything else: one look serves both
+        thin, slit = suspects(shapes, max(stroke or 0.0, gap or 0.0)) if stroke or alone else (NONE, NONE)
+        for index in thin.tolist():
+            if stroke and (narrow := thin_parts(shapes[index], stroke, precision)):
+                yield _finding("fine.stroke", (outlines[index].id,), narrow, stroke)
         if gap:
-            yield from _gaps(outlines, shapes, gap, precision)
+            yield from _gaps(outlines, shapes, groups, gap, precision, slit if alone and stroke else None)
+
+
+NONE = np.zeros(0, np.intp)
 
 
 def _gaps(
-    outlines: list[Outline], shapes: list[shapely.Geometry], gap_mm: float, precision_mm: float
+    outlines: list[Outline],
+    shapes: list[shapely.Geometry],
+    groups: list[list[int]],
+    gap_mm: float,
+    precision_mm: float,
+    slit: Ints | None,
 ) -> Iterator[Finding]:
-    """One finding for all slits that the same outlines enclose; those that stand further apart can't enclose one."""
+    """One finding for all slits that the same outlines enclose; those that stand further apart can't enclose one. `slit` says
+    which of the groups to look at, where that is known already.
+    """
     found: dict[tuple[str, ...], list[Thin]] = {}
-    groups = clusters(shapes, gap_mm)
     materials = [
         shapes[cluster[0]] if len(cluster) == 1 else shapely.union_all([shapes[index] for index in cluster])
         for cluster in groups
     ]
-    for place in suspects(materials, gap_mm)[1].tolist():
+    slit = suspects(materials, gap_mm)[1] if slit is None else slit
+    for place in slit.tolist():
         cluster, material = groups[place], materials[place]
         room = shapely.box(*material.buffer(3 * gap_mm, quad_segs=1).bounds).difference(material)
         for thin in thin_parts(room, gap_mm, precision_mm):
-            slit = shapely.box(*thin.box)
-            beside = [i for i in cluster if shapely.dwithin(shapes[i], slit, gap_mm / 2)]
+            hole = shapely.box(*thin.box)
+            beside = [i for i in cluster if shapely.dwithin(shapes[i], hole, gap_mm / 2)]
             found.setdefault(tuple(outlines[index].id for index in beside), []).append(thin)
     for items, slits in found.items():
         yield _finding("fine.gap", items, slits, gap_mm)

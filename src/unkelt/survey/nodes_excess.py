@@ -88,7 +88,7 @@ def _could_go(outlines: Sequence[Outline], tolerance: Tolerance) -> Ints:
     return every * np.bincount(owner, found, minlength=len(paths)).astype(np.intp)
 
 
-SEARCHED, SAMPLED = 6_000, 1_500
+SEARCHED, SAMPLED = 6_000, 1_000
 """On sheets with more segments than the first to ask about, the search is made for the second, and the rest is estimated
 from what it finds.
 """
