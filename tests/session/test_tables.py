@@ -44,6 +44,8 @@ def test_edits_that_follow_each_other_on_one_node_are_one():
     assert with_edit("move 1:2 3 4", "move 1:2 5 6") == "move 1:2 5 6"
     assert with_edit("move 1:2 3 4; move 1:3 5 6", "move 1:2 0 0", "move 1:3 1 1") == "move 1:2 0 0; move 1:3 1 1"
     assert edits_of("take-out", ["1:2", "1:10", "2:1"]) == ["take-out 2:1", "take-out 1:10", "take-out 1:2"]
+    assert edits_of("join", ["1:1", "2:5"]) == ["join 1:1 2:5"]
+    assert edits_of("join", ["1:1"]) == []
     assert with_edit("move 1:2 3 4", "take-out 1:2") == "move 1:2 3 4; take-out 1:2"
 
 

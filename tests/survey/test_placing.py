@@ -120,6 +120,11 @@ def test_alignment_by_mass_baseline_and_field():
     )
     with pytest.raises(StepRefused, match="no baseline"):
         after(on, "align", "s", "t", upright="baseline")
+    bed = Workshop(parse_ticket('[machine]\nbed = ["400 mm", "300 mm"]'), SHELF)
+    laid = after(on, "align", "s", shop=bed, across="left", upright="top", to="bed")
+    assert box(laid, "s") == pytest.approx((0, 0, 60, 60))
+    with pytest.raises(StepRefused, match="how large the bed"):
+        after(on, "align", "s", to="bed")
     with pytest.raises(StepRefused, match="no opening"):
         after(on, "align", "s", "t", to="field")
 

@@ -190,7 +190,8 @@ class ComposeView(QWidget):
             field = self.options.control("edits")
             edits = field.text() if isinstance(field, QLineEdit) else ""
             self.table.picked = tuple(nodes) if word in ("smooth", "corner") else ()
-            self.options.put({"edits": with_edit(edits, *edits_of(word, nodes))})
+            if more := edits_of(word, nodes):
+                self.options.put({"edits": with_edit(edits, *more)})
 
     def _back(self) -> None:
         chosen = self.chosen()

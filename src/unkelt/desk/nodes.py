@@ -16,6 +16,7 @@ EDITS = (
     ("line", "Straight", "Makes the segment that follows it a straight line"),
     ("start", "Start here", "The tool begins here"),
     ("split", "Split", "Opens the line here"),
+    ("join", "Join", "Joins two open ends that are picked"),
     ("reverse", "Turn round", "The tool runs the other way"),
 )
 

@@ -163,6 +163,8 @@ def with_edit(edits: str, *new: str) -> str:
 
 def edits_of(word: str, nodes: Sequence[str]) -> list[str]:
     """One edit for each of these nodes; nodes are taken out from the last on, so that the others keep their numbers."""
+    if word == "join":
+        return [f"join {' '.join(nodes[:2])}"] if len(nodes) > 1 else []
     if word == "reverse":
         return [f"reverse {number}" for number in dict.fromkeys(node.split(":")[0] for node in nodes)]
     ordered = sorted(

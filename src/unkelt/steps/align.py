@@ -20,7 +20,7 @@ from unkelt.survey.check import Workshop
 
 Across = Literal["stay", "left", "middle", "right", "mass", "spread"]
 Upright = Literal["stay", "top", "middle", "bottom", "mass", "baseline", "spread"]
-To = Literal["each-other", "page", "first", "field"]
+To = Literal["each-other", "page", "bed", "first", "field"]
 
 
 @step("align", "Align by ink", cures=())
@@ -32,7 +32,8 @@ def align(
     across: Annotated[Across, "what of the ink is brought to one line from left to right"] = "middle",
     upright: Annotated[Upright, "what of the ink is brought to one line from top to bottom"] = "stay",
     to: Annotated[
-        To, "to the box of them all, to the page, to the first that is named, or to the largest opening in the first"
+        To,
+        "to the box of them all, the page, the machine's bed, the first that is named, or the largest opening in that",
     ] = "each-other",
 ) -> Outcome:
     """Aligns items by what is drawn of them, not by frames: by edges, by the middle, by the centre of mass, or by the
@@ -40,7 +41,7 @@ def align(
     """
     items = items or tuple(item.id for item in sheet.items)
     check_items("align", sheet, items)
-    if len(items) < (1 if to == "page" else 2):
+    if len(items) < (1 if to in ("page", "bed") else 2):
         raise StepRefused("align", "at least two items have to be named")
     boxes = {item: box for item in items if (box := ink_box(sheet, (item,), workshop))}
     if not boxes:
@@ -48,6 +49,10 @@ def align(
     whole = ink_box(sheet, items, workshop)
     if to == "page":
         whole = (0.0, 0.0, *sheet.page_mm)
+    elif to == "bed":
+        if workshop.ticket.machine.bed_mm is None:
+            raise StepRefused("align", "the ticket doesn't say how large the bed is")
+        whole = (0.0, 0.0, *workshop.ticket.machine.bed_mm)
     elif to == "first":
         whole = boxes.get(items[0]) or whole
     elif to == "field":
