@@ -9,7 +9,7 @@ from functools import cached_property
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QTransform
 
-from unkelt.desk.theme import Palette, colour
+from unkelt.desk.theme import LIGHT, Palette, colour
 from unkelt.geometry.measure import Box, join_boxes
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Path
 from unkelt.lettering.setting import set_lettering
@@ -32,6 +32,11 @@ class Lens(StrEnum):
     BLADE = "Blade"
     BURN = "Burn"
     NODES = "Nodes"
+
+
+def paper(palette: Palette, lens: Lens) -> str:
+    """What a sheet is drawn on: light where its own colours are shown, whatever the window's palette."""
+    return LIGHT.page if lens in (Lens.INK, Lens.BURN) else palette.page
 
 
 def painter_path(path: Path, even_odd: bool) -> QPainterPath:
@@ -101,7 +106,7 @@ class Drawing:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if page:
             painter.setPen(_pen(palette.page_edge))
-            painter.setBrush(colour(palette.page))
+            painter.setBrush(colour(paper(palette, lens)))
             painter.drawRect(QRectF(0, 0, *self.sheet.page_mm))
         for item in self.sheet.walk():
             if isinstance(item, Picture):

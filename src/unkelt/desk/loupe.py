@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPainterPath, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
-from unkelt.desk.drawing import Drawing, Lens
+from unkelt.desk.drawing import Drawing, Lens, paper
 from unkelt.desk.theme import RADIUS, Palette, colour, font
 from unkelt.geometry.measure import Box
 from unkelt.session.viewport import Viewport
@@ -61,7 +61,8 @@ class Loupe(QWidget):
         frame = QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5)
         clip = QPainterPath()
         clip.addRoundedRect(frame, RADIUS, RADIUS)
-        painter.fillPath(clip, colour(self.colours.page))
+        shown = self.drawing is not None and self.box is not None
+        painter.fillPath(clip, colour(paper(self.colours, self.lens) if shown else self.colours.page))
         if self.drawing and self.box:
             painter.save()
             painter.setClipPath(clip)

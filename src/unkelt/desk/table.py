@@ -8,9 +8,9 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QToolTip, QWidget
 
-from unkelt.desk.drawing import Drawing, Lens, painter_path
+from unkelt.desk.drawing import Drawing, Lens, painter_path, paper
 from unkelt.desk.marks import draw_mark, level_colour, mark_path
-from unkelt.desk.theme import Palette, colour, font
+from unkelt.desk.theme import LIGHT, Palette, colour, font
 from unkelt.geometry.measure import Box
 from unkelt.proof.motion import DryRun, Move
 from unkelt.session.dimensions import Dimension, dimensions
@@ -418,7 +418,11 @@ class LightTable(QWidget):
         for line in lines:
             offset = 26 + 21 * rows[line.axis]
             rows[line.axis] += 1
-            value = self.colours.hold if line.wanted else self.colours.text
+            middle = (line.start + line.end) / 2
+            x, y = self.view.to_px(middle, middle)
+            place = (x, bottom + offset) if line.axis == "x" else (right + offset, y)
+            ground = self._ground(*self.view.to_mm(*place))
+            value = ground.hold if line.wanted else ground.text
             pen = QPen(colour(value), 1, Qt.PenStyle.DashLine if line.wanted else Qt.PenStyle.SolidLine)
             painter.setPen(pen)
             painter.setFont(font(9.5, 400 if line.wanted else 600))
@@ -428,7 +432,8 @@ class LightTable(QWidget):
                 self._dimension_line(painter, a, b, bottom + offset, width, line.label, self.view.width_px)
             else:
                 a, b = self.view.to_px(0, line.start)[1], self.view.to_px(0, line.end)[1]
-                if b - a <= width + 20:  # too short to hold its label: that stands beside it
+                beside = right + offset + 10 + width <= self.view.width_px
+                if b - a <= width + 20 and beside:  # too short to hold its label
                     self._short_upright(painter, right + offset, a, b, width, line.label)
                     continue
                 painter.save()
@@ -436,6 +441,12 @@ class LightTable(QWidget):
                 painter.rotate(90)
                 self._dimension_line(painter, a, b, 0, width, line.label, self.view.height_px)
                 painter.restore()
+
+    def _ground(self, x: float, y: float) -> Palette:
+        """The colours to be read at a place in mm: a sheet on light paper is light in a dark window too."""
+        width, height = self.drawing.sheet.page_mm if self.drawing else (0.0, 0.0)
+        on_paper = 0 <= x <= width and 0 <= y <= height
+        return LIGHT if on_paper and paper(self.colours, self.lens) == LIGHT.page else self.colours
 
     def _short_upright(self, painter: QPainter, x: float, a: float, b: float, width: float, label: str) -> None:
         painter.drawLine(QPointF(x, a), QPointF(x, b))
