@@ -8,6 +8,7 @@ import pytest
 
 from unkelt.cli import main
 from unkelt.demo import COMPOSED, DEMO_FILES, make_demo
+from unkelt.formats.formats import read_sheet
 
 CHECK_SHEET = {"page_mm", "ink_mm", "items", "subpaths", "nodes", "pieces", "cut_length_mm"}
 FINDING = {"code", "level", "items", "box_mm", "value", "unit", "message", "steps"}
@@ -133,6 +134,20 @@ def test_a_proof_by_a_stand_in_says_what_it_would_make_of_the_file(tmp_path, cap
     small = json.loads(capsys.readouterr().out)
     assert small["size_mm"][0] == pytest.approx(plain["size_mm"][0] * 25.4 / 72, abs=0.01)
     assert small["seconds"] < plain["seconds"]
+
+
+def test_groups_go_out_as_files_of_their_own(tmp_path, capsys):
+    box = '<path id="{0}" fill="#000" d="M{1} 10H{2}V40H{1}Z"/>'
+    groups = [f'<g id="g{at}"><title>{name}</title>{box.format(at, at, at + 20)}</g>' for at, name in ((10, "Cut"), (40, "cut"), (70, "Acrylic"))]  # fmt: skip
+    drawn = f'<svg xmlns="http://www.w3.org/2000/svg" width="150mm" height="50mm" viewBox="0 0 150 50">{"".join(groups)}{box.format("alone", 100, 120)}</svg>'  # fmt: skip
+    (tmp_path / "plates.svg").write_text(drawn)
+    arguments = ["release", str(tmp_path / "plates.svg"), "--to", str(tmp_path / "out"), "--by-group", "--formats", "svg", "--reason", "a test"]  # fmt: skip
+    assert main(arguments) == 0
+    files = {path.stem: read_sheet(path) for path in (tmp_path / "out" / "plates-r1").glob("plates-*.svg")}
+    assert {name: [outline.id for outline in sheet.outlines()] for name, sheet in files.items()} == {
+        "plates-Cut-2": ["10"], "plates-cut-3": ["40"], "plates-Acrylic": ["70"], "plates-rest": ["alone"],
+    }  # fmt: skip
+    assert capsys.readouterr().err == ""
 
 
 def test_a_job_is_released_by_its_recipe_operation_by_operation_and_as_a_zip(tmp_path, capsys):

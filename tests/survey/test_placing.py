@@ -77,6 +77,7 @@ def test_the_counter_part_lies_beside_what_it_was_knocked_out_of():
     apart = after(on, "knock-out", "small", out_of="big", clearance="1 mm", beside=True)
     assert box(apart, "small") == pytest.approx((80, 30, 100, 50))
     assert len(apart.outlines()) == 2
+    assert [item.id for item in apart.items] == ["big", "counter-part"]  # a group, so that it can go out alone
 
 
 def test_sizes_by_the_longer_side_by_a_part_and_with_strokes():

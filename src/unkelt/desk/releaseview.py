@@ -44,9 +44,10 @@ class ReleaseView(QWidget):
         self.ticket = label("", 10, role="muted", wrap=True)
         self.formats = {ending: QCheckBox(SAID[ending]) for ending in FORMATS}
         self.by_operation = QCheckBox("a file for each operation alone, too")
+        self.by_group = QCheckBox("a file for each group alone, too")
         self.zipped = QCheckBox("the whole package as one zip, too")
         self.folder, self.pattern, self.reason = QLineEdit(), QLineEdit(PATTERN), QLineEdit()
-        for box in (*self.formats.values(), self.by_operation, self.zipped):
+        for box in (*self.formats.values(), self.by_operation, self.by_group, self.zipped):
             box.setFont(font(10))
             box.setChecked(box in self.formats.values())
         for line, name in ((self.folder, "Folder"), (self.pattern, "Name"), (self.reason, "Reason")):
@@ -80,7 +81,7 @@ class ReleaseView(QWidget):
         for widget in (label("What goes out", 9.5, role="muted"), self.title, self.ticket, self.picture):
             column.addWidget(widget)
         column.addWidget(label("Files", 11, 600))
-        for box in (*self.formats.values(), self.by_operation, self.zipped):
+        for box in (*self.formats.values(), self.by_operation, self.by_group, self.zipped):
             column.addWidget(box)
         words = (
             "With them go the inspection sheet to sign (PDF and HTML), recipe, ticket, a picture, check sums, and the original "
@@ -142,6 +143,7 @@ class ReleaseView(QWidget):
             "formats": [ending for ending, box in self.formats.items() if box.isChecked()],
             "pattern": self.pattern.text().strip() or PATTERN,
             "by_operation": self.by_operation.isChecked(),
+            "by_group": self.by_group.isChecked(),
             "zipped": self.zipped.isChecked(),
         }
         if not wanted["formats"] or not self.folder.text().strip():

@@ -22,7 +22,7 @@ from unkelt.release.inspection import inspection_html, inspection_pdf
 from unkelt.release.picture import preview_png
 from unkelt.release.record import Record
 from unkelt.sheet.appearance import Operation
-from unkelt.sheet.model import Outline, Sheet
+from unkelt.sheet.model import Group, Outline, Sheet
 from unkelt.survey.check import Workshop
 from unkelt.survey.checks import survey
 from unkelt.survey.finding import with_accepted
@@ -65,6 +65,7 @@ def release(
     accepted: Mapping[str, str] | None = None,
     received: bytes | None = None,
     by_operation: bool = False,
+    by_group: bool = False,
     zipped: bool = False,
     now: datetime.datetime | None = None,
     progress: Callable[[float, str], None] = lambda _share, _words: None,
@@ -74,7 +75,7 @@ def release(
     The folder appears under its name only when all of it is written and read back. Raises Held where something holds and no
     `reason` is given, InputError where a file can't be written. `accepted` are findings that don't hold, by key, with reasons;
     `received` are the original's bytes where it is no file of its own. `by_operation` adds a file for each operation alone, as
-    film of two colours wants; `zipped` adds the whole package as one zip beside it.
+    film of two colours wants, `by_group` one for each group alone, as sheets of different material want; `zipped` adds the whole package as one zip beside it.
     """
     sheet = stages[-1].sheet if stages else original
     sheet = released(sheet)
@@ -91,7 +92,9 @@ def release(
     try:
         proofs, left_out = _write_files(part, record, formats, progress)
         if by_operation:
-            left_out += _write_operations(part, record, formats)
+            left_out += _write_alone(part, record, formats, _operations(record))
+        if by_group:
+            left_out += _write_alone(part, record, formats, _groups(record.sheet))
         record = replace(record, proofs=tuple(proofs))
         if record.holds and not record.reason:
             raise Held(source.name, record.holds)
@@ -142,25 +145,53 @@ def _write_files(
     return proofs, left_out
 
 
-def _write_operations(part: Path, record: Record, formats: Sequence[str]) -> list[str]:
-    """Each operation alone, in all formats, read back."""
-    left_out = []
+def _operations(record: Record) -> dict[str, Sheet]:
+    """Each operation alone, where there are several."""
     ticket = record.workshop.ticket
     outlines = record.sheet.outlines()
     present = dict.fromkeys(ticket.operation(outline.look) for outline in outlines)
-    for operation in (Operation.CUT, Operation.SCORE, Operation.ENGRAVE):
-        if operation not in present or len(present) < 2:
-            continue
-        others = {o.id: () for o in outlines if ticket.operation(o.look) is not operation}
-        alone = record.sheet.replaced(others)
+    if len(present) < 2:
+        return {}
+    return {
+        operation.value: record.sheet.replaced(
+            {o.id: () for o in outlines if ticket.operation(o.look) is not operation}
+        )
+        for operation in (Operation.CUT, Operation.SCORE, Operation.ENGRAVE)
+        if operation in present
+    }
+
+
+def _groups(sheet: Sheet) -> dict[str, Sheet]:
+    """Each group of the sheet alone, and what lies in none, where there is more than one of these."""
+    made: dict[str, Sheet] = {}
+    taken = {"rest", *(operation.value for operation in Operation)}  # names of other files of the package
+    for group in (item for item in sheet.items if isinstance(item, Group)):
+        name = first = slug(group.label or group.id)
+        count = 1
+        while name.lower() in taken:
+            count += 1
+            name = f"{first}-{count}"
+        taken.add(name.lower())
+        made[name] = replace(sheet, items=(group,))
+    rest = tuple(item for item in sheet.items if not isinstance(item, Group))
+    if rest and made:
+        made["rest"] = replace(sheet, items=rest)
+    return made if len(made) > 1 else {}
+
+
+def _write_alone(part: Path, record: Record, formats: Sequence[str], sheets: Mapping[str, Sheet]) -> list[str]:
+    """Parts of the sheet by their names, in all formats, read back."""
+    left_out = []
+    ticket = record.workshop.ticket
+    for name, alone in sheets.items():
         for ending in formats:
-            path = part / f"{slug(record.title)}-{operation.value}{ending}"
+            path = part / f"{slug(record.title)}-{name}{ending}"
             try:
                 _put(path, WRITERS[ending](alone, ticket))
                 prove(path, ticket)
             except InputError as problem:
                 path.unlink(missing_ok=True)
-                left_out.append(f"{operation.value} as {ending}: {problem}")
+                left_out.append(f"{name} as {ending}: {problem}")
     return left_out
 
 

@@ -13,7 +13,7 @@ from unkelt.geometry.engine import Operand
 from unkelt.geometry.measure import bounds, signed_areas
 from unkelt.geometry.offset import offset_path
 from unkelt.geometry.path import concat
-from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.sheet.model import Group, Item, Outline, Sheet
 from unkelt.steps.around import as_one, chosen_outlines
 from unkelt.steps.step import Outcome, step
 from unkelt.survey.check import Workshop
@@ -32,7 +32,7 @@ def knock_out(
     clearance: Annotated[float, "room around what is knocked out, so that it fits in"] = 0.0,
     smallest: Annotated[float, "what is left over and smaller than this across is dropped"] = 0.5,
     keep: Annotated[bool, "keep what is knocked out on the sheet, too, in its place"] = False,
-    beside: Annotated[bool, "lay what is knocked out beside it: another sheet of material"] = False,
+    beside: Annotated[bool, "lay what is knocked out beside it, in a group: another sheet of material"] = False,
 ) -> Outcome:
     """Cuts outlines out of another one. What remains of it stays one outline, in as many pieces as there are.
 
@@ -67,14 +67,17 @@ def knock_out(
     changes: dict[str, tuple[Item, ...]] = {
         base.id: (replace(base, path=path, look=replace(base.look, even_odd=False)),)
     }
+    counter_part: tuple[Item, ...] = ()
     if beside:
         apart, tools_box = bounds(base.path), bounds(concat([outline.path for outline in tools]))
         assert apart is not None
         assert tools_box is not None
         shift = Transform(1, 0, 0, 1, apart[2] - tools_box[0] + APART_MM, 0)
-        changes |= {outline.id: (replace(outline, path=outline.path.transformed(shift)),) for outline in tools}
-    elif not keep:
+        laid = [replace(outline, path=outline.path.transformed(shift)) for outline in tools]
+        counter_part = (Group(sheet.fresh_id("counter-part"), tuple(laid), "Counter-part"),)
+    if beside or not keep:
         changes |= {outline.id: () for outline in tools}
+    after = sheet.replaced(changes)
     evidence = {
         "pieces_after": proof.pieces - len(small),
         "counters_after": proof.counters,
@@ -83,4 +86,6 @@ def knock_out(
         "area_second_engine_mm2": round(proof.area_second_mm2, 4),
         "max_deviation_mm": round(proof.max_deviation_mm, 5),
     }
-    return Outcome(sheet.replaced(changes), (base.id, *[outline.id for outline in tools]), evidence)
+    return Outcome(
+        replace(after, items=(*after.items, *counter_part)), (base.id, *[outline.id for outline in tools]), evidence
+    )
