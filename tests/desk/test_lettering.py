@@ -17,6 +17,14 @@ def choose(desk, step):
     desk.compose.choice.setCurrentIndex(desk.compose.choice.findData(step))
 
 
+def pick(desk, *ids):
+    """Chooses these items in the ledger and nothing else."""
+    desk.compose.items.clearSelection()
+    for row, entry in enumerate(desk.compose.entries):
+        if entry.id in ids:
+            desk.compose.choose(row)
+
+
 def click(qtbot, view, row):
     view.scrollTo(view.model().index(row, 0))
     at = view.visualRect(view.model().index(row, 0)).center()
@@ -91,9 +99,7 @@ def test_a_name_on_an_arc_typed_set_dragged_outlined_welded_and_put_right(desk, 
     qtbot.mouseClick(desk.compose.apply, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     name = text_on(desk).id
-    row = next(row for row, entry in enumerate(desk.compose.entries) if entry.id == name)
-    desk.compose.items.clearSelection()
-    desk.compose.choose(row)
+    pick(desk, name)
     choose(desk, "set-on-guide")
     desk.compose.options.put({"radius": "500 mm"})
     settle(qtbot, desk)
@@ -112,11 +118,7 @@ def test_a_name_on_an_arc_typed_set_dragged_outlined_welded_and_put_right(desk, 
     settle(qtbot, desk)
     for step in ("", "outline-text", "weld", "bind"):
         if step:
-            ids = [e.id for e in desk.compose.entries if e.what == "live text" or e.origin]
-            desk.compose.items.clearSelection()
-            for row, entry in enumerate(desk.compose.entries):
-                if entry.id in ids:
-                    desk.compose.choose(row)
+            pick(desk, *[e.id for e in desk.compose.entries if e.what == "live text" or e.origin])
             choose(desk, step)
         settle(qtbot, desk)
         assert desk.state.preview.refusal is None
@@ -130,15 +132,11 @@ def test_a_name_on_an_arc_typed_set_dragged_outlined_welded_and_put_right(desk, 
         "bind",
     ]
     (welded,) = [item for item in desk.state.job.sheet.outlines() if item.origin]
-    row = next(row for row, entry in enumerate(desk.compose.entries) if entry.id == welded.id)
-    desk.compose.items.clearSelection()
-    desk.compose.choose(row)
+    pick(desk, welded.id)
     qtbot.mouseClick(desk.compose.back, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     assert desk.state.job.looking_at == 2
-    row = next(row for row, entry in enumerate(desk.compose.entries) if entry.id == name)
-    desk.compose.items.clearSelection()
-    desk.compose.choose(row)
+    pick(desk, name)
     choose(desk, "set-text")
     desk.compose.options.put({"text": "Sandpiper"})
     settle(qtbot, desk)

@@ -11,6 +11,7 @@ from __future__ import annotations
 
 from importlib.resources import files
 
+from unkelt.demo.tickets import ticket_text
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.path import concat, polygon
 from unkelt.lettering.guides import circle
@@ -20,39 +21,19 @@ from unkelt.sheet.model import FaceQuery, Group, Lettering, Outline, Run, Sheet
 CUT, ENGRAVE = "#0b5d4c", "#20262b"
 LINE = Appearance(fill=None, stroke=CUT, stroke_width_mm=0.1)
 
-TICKET = """[job]
-name = "{name}"
-[machine]
-profile = "{profile}"
-bed = ["{bed}", "{length}"]
-[key]
-cut = ["#0b5d4c"]
-score = ["#8a6d1a"]
-engrave = ["#20262b"]
-"""
-
 NAMES = ("film-name", "big-letter", "berth-tag", "fascia-name", "life-ring")
 
 
 def composition_files() -> dict[str, tuple[bytes, str, str]]:
-    """Each job's drawing, ticket and recipe."""
-    sheets = {
-        "film-name": (_film_name(), ("Name in film", "film-knife", "600 mm", "5 m")),
-        "big-letter": (_big_letter(), ("Name in its letter", "laser", "600 mm", "400 mm")),
-        "berth-tag": (_berth_tag(), ("Berth tag", "laser", "600 mm", "400 mm")),
-        "fascia-name": (_fascia_name(), ("Fascia", "plasma", "1500 mm", "3 m")),
-        "life-ring": (_life_ring(), ("Life ring cover", "film-knife", "700 mm", "5 m")),
+    """Each job's drawing, ticket and recipe. Film that is cut from behind has to be mirrored."""
+    jobs = {
+        "film-name": (_film_name(), ticket_text("Name in film", "film-knife", ("600 mm", "5 m"), mirrored=True)),
+        "big-letter": (_big_letter(), ticket_text("Name in its letter", "laser", ("600 mm", "400 mm"))),
+        "berth-tag": (_berth_tag(), ticket_text("Berth tag", "laser", ("600 mm", "400 mm"))),
+        "fascia-name": (_fascia_name(), ticket_text("Fascia", "plasma", ("1500 mm", "3 m"))),
+        "life-ring": (_life_ring(), ticket_text("Life ring cover", "film-knife", ("700 mm", "5 m"))),
     }
-    return {
-        name: (write_svg(sheet), _ticket(name, job, profile, bed, length), recipe(name))
-        for name, (sheet, (job, profile, bed, length)) in sheets.items()
-    }
-
-
-def _ticket(name: str, job: str, profile: str, bed: str, length: str) -> str:
-    """Film that is cut from behind has to be mirrored."""
-    text = TICKET.format(name=job, profile=profile, bed=bed, length=length)
-    return text.replace("[machine]", "mirrored = true\n[machine]") if name == "film-name" else text
+    return {name: (write_svg(sheet), ticket, recipe(name)) for name, (sheet, ticket) in jobs.items()}
 
 
 def recipe(name: str) -> str:

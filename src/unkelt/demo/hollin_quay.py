@@ -14,6 +14,7 @@ import numpy as np
 from fontTools.misc.transform import Transform
 
 from unkelt.demo.compositions import NAMES, composition_files
+from unkelt.demo.tickets import ticket_text
 from unkelt.demo.workbench import workbench_files
 from unkelt.formats.files import write_whole
 from unkelt.formats.svg.pathdata import parse_path_data
@@ -32,31 +33,13 @@ from unkelt.survey.check import Workshop
 CUT = "#0b5d4c"
 ENGRAVE = "#20262b"
 
-TICKET = """[job]
-name = "{name}"
-[size]
-{size}
-tolerance = "0.5 mm"
-of = "{of}"
-[machine]
-profile = "{profile}"
-bed = ["{bed}", "{length}"]
-chord = "0.02 mm"
-[key]
-cut = ["#0b5d4c"]
-score = ["#8a6d1a"]
-engrave = ["#20262b"]
-"""
-
-SEA_THRIFT_TICKET = TICKET.format(
-    name="Sea Thrift transom", size='width = "900 mm"', of="ink", profile="film-knife", bed="600 mm", length="5 m"
+SEA_THRIFT_TICKET = ticket_text(
+    "Sea Thrift transom", "film-knife", ("600 mm", "5 m"), width="900 mm", of="ink", chord="0.02 mm"
 )
-KITTIWAKE_TICKET = TICKET.format(
-    name="Kittiwake transom", size='width = "900 mm"', of="ink", profile="film-knife", bed="600 mm", length="5 m"
+KITTIWAKE_TICKET = ticket_text(
+    "Kittiwake transom", "film-knife", ("600 mm", "5 m"), width="900 mm", of="ink", chord="0.02 mm"
 )
-BERTH_TICKET = TICKET.format(
-    name="Berth tag 12", size='width = "60 mm"', of="cut", profile="laser", bed="600 mm", length="400 mm"
-)
+BERTH_TICKET = ticket_text("Berth tag 12", "laser", ("600 mm", "400 mm"), width="60 mm", of="cut", chord="0.02 mm")
 
 DEMO_FILES = ("sea-thrift.svg", "kittiwake.svg", "berth-12.svg", "port-arc.svg", "fascia.svg", "tags.svg", "parcel.svg")
 COMPOSED = tuple(f"{name}.svg" for name in NAMES)

@@ -12,6 +12,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from unkelt.demo.tickets import ticket_text
 from unkelt.formats.svg.pathdata import parse_path_data
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.path import Path, concat, polygon
@@ -50,26 +51,13 @@ PARCEL = b"""<?xml version="1.0" encoding="UTF-8"?>
 </svg>
 """
 
-TICKET = """[job]
-name = "{name}"
-[size]
-width = "{width}"
-[machine]
-profile = "{profile}"
-bed = ["{bed}", "{length}"]
-[key]
-cut = ["#0b5d4c"]
-score = ["#8a6d1a"]
-engrave = ["#20262b"]
-"""
-
 
 def workbench_files() -> dict[str, tuple[bytes, str]]:
     """Each file with its ticket; "" for the one that came without."""
     return {
-        "port-arc": (PORT_ARC, TICKET.format(name="Port name", width="300 mm", profile="film-knife", bed="600 mm", length="5 m")),
-        "fascia": (write_svg(_fascia()), TICKET.format(name="Fascia", width="560 mm", profile="plasma", bed="1500 mm", length="3 m")),
-        "tags": (write_svg(_tags()), TICKET.format(name="Berth tags", width="250 mm", profile="laser", bed="200 mm", length="150 mm")),
+        "port-arc": (PORT_ARC, ticket_text("Port name", "film-knife", ("600 mm", "5 m"), width="300 mm")),
+        "fascia": (write_svg(_fascia()), ticket_text("Fascia", "plasma", ("1500 mm", "3 m"), width="560 mm")),
+        "tags": (write_svg(_tags()), ticket_text("Berth tags", "laser", ("200 mm", "150 mm"), width="250 mm")),
         "parcel": (PARCEL, ""),
     }  # fmt: skip
 

@@ -147,14 +147,12 @@ def _write_files(
 
 def _operations(record: Record) -> dict[str, Sheet]:
     """Each operation alone, where there are several."""
-    ticket = record.workshop.ticket
-    outlines = record.sheet.outlines()
-    present = dict.fromkeys(ticket.operation(outline.look) for outline in outlines)
+    present = record.workshop.ticket.by_operation(record.sheet.outlines())
     if len(present) < 2:
         return {}
     return {
         operation.value: record.sheet.replaced(
-            {o.id: () for o in outlines if ticket.operation(o.look) is not operation}
+            {outline.id: () for other, outlines in present.items() if other is not operation for outline in outlines}
         )
         for operation in (Operation.CUT, Operation.SCORE, Operation.ENGRAVE)
         if operation in present

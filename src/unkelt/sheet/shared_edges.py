@@ -43,15 +43,11 @@ def shared_edges(sheet: Sheet, ticket: Ticket) -> list[SharedEdge]:
 
     Whole copies are no shared edge, nor are outlines whose fills overlap: a weld is what those need.
     """
-    by_operation: dict[Operation | None, list[Outline]] = {}
     left_over = {guide.id for guide in guides(sheet, ticket)}  # which go as a whole
-    for outline in sheet.outlines():
-        if outline.id in left_over:
-            continue
-        operation = ticket.operation(outline.look)
-        if operation in (Operation.CUT, Operation.SCORE) or (operation is None and outline.look.fill is None):
-            by_operation.setdefault(operation, []).append(outline)
-    return [edge for outlines in by_operation.values() for edge in _among(outlines, ticket)]
+    grouped = ticket.by_operation(outline for outline in sheet.outlines() if outline.id not in left_over)
+    run = [grouped.get(operation, []) for operation in (Operation.CUT, Operation.SCORE)]
+    run.append([outline for outline in grouped.get(None, []) if outline.look.fill is None])
+    return [edge for outlines in run for edge in _among(outlines, ticket)]
 
 
 def _among(outlines: list[Outline], ticket: Ticket) -> list[SharedEdge]:

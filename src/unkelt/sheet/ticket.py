@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import tomllib
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any, TypeVar
@@ -13,6 +13,7 @@ import tomlkit
 
 from unkelt.errors import InputError, LengthError
 from unkelt.sheet.appearance import Appearance, Operation
+from unkelt.sheet.model import Outline
 from unkelt.tolerance import STANDARD, Tolerance
 from unkelt.units import parse_length
 
@@ -80,6 +81,13 @@ class Ticket:
         if look.colour is None or not look.visible or look.opacity == 0:
             return Operation.LEAVE
         return self.key.get(look.colour) if self.key else Operation.CUT
+
+    def by_operation(self, outlines: Iterable[Outline]) -> dict[Operation | None, list[Outline]]:
+        """Outlines by what is done with them, in the order of the sheet."""
+        grouped: dict[Operation | None, list[Outline]] = {}
+        for outline in outlines:
+            grouped.setdefault(self.operation(outline.look), []).append(outline)
+        return grouped
 
     def in_one_line(self) -> str:
         """For people, the job in a line: "900 mm wide ± 0.5 · film-knife · cut, score"."""

@@ -24,12 +24,10 @@ def fine(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     ticket = workshop.ticket
     stroke, gap = ticket.machine.smallest_stroke_mm, ticket.machine.smallest_gap_mm
     precision = ticket.tolerance.chord_mm
-    by_operation: dict[Operation | None, list[Outline]] = {}
-    for outline in sheet.outlines():
-        operation = ticket.operation(outline.look)
-        if outline.look.fill is not None and operation in (Operation.CUT, Operation.ENGRAVE):
-            by_operation.setdefault(operation, []).append(outline)
-    for outlines in by_operation.values():
+    filled = (outline for outline in sheet.outlines() if outline.look.fill is not None)
+    for operation, outlines in ticket.by_operation(filled).items():
+        if operation not in (Operation.CUT, Operation.ENGRAVE):
+            continue
         shapes = [filled_area(outline, ticket) for outline in outlines]
         groups = clusters(shapes, gap) if gap else []
         alone = groups == [[index] for index in range(len(shapes))]  # nothing near anything else: one look serves both

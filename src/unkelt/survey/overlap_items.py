@@ -23,12 +23,10 @@ TWICE = {Operation.ENGRAVE: "engraves it twice, or leaves it blank", Operation.S
 def overlap_items(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     """Two outlines of one operation overlap: the tool cuts straight through where they join."""
     ticket = workshop.ticket
-    by_operation: dict[Operation | None, list[Outline]] = {}
-    for outline in sheet.outlines():
-        operation = ticket.operation(outline.look)
-        if operation is not Operation.LEAVE and outline.look.fill is not None:
-            by_operation.setdefault(operation, []).append(outline)
-    for operation, outlines in by_operation.items():
+    filled = (outline for outline in sheet.outlines() if outline.look.fill is not None)
+    for operation, outlines in ticket.by_operation(filled).items():
+        if operation is Operation.LEAVE:
+            continue
         shapes = [filled_area(outline, ticket) for outline in outlines]
         apart = counters_apart(outlines, ticket)  # a matter of compound.counter-apart
         held = {each.id for body in apart for each in (*body.counters, *body.islands)}

@@ -16,10 +16,7 @@ from unkelt.survey.finding import Finding, Level
 def path_duplicate(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     """The same subpath again, whatever its start, direction or nodes: the tool runs the line twice."""
     ticket = workshop.ticket
-    by_operation: dict[Operation | None, list[Outline]] = {}
-    for outline in sheet.outlines():
-        by_operation.setdefault(ticket.operation(outline.look), []).append(outline)
-    for operation, outlines in by_operation.items():
+    for operation, outlines in ticket.by_operation(sheet.outlines()).items():
         if operation is Operation.LEAVE:
             continue
         for repeat in repeats(outlines, ticket.tolerance.same_shape_mm):
