@@ -9,6 +9,7 @@ import pytest
 from unkelt.cli import main
 from unkelt.demo import COMPOSED, DEMO_FILES, make_demo
 from unkelt.formats.formats import read_sheet
+from unkelt.geometry.measure import bounds
 
 CHECK_SHEET = {"page_mm", "ink_mm", "items", "subpaths", "nodes", "pieces", "cut_length_mm"}
 FINDING = {"code", "level", "items", "box_mm", "value", "unit", "message", "steps"}
@@ -148,6 +149,27 @@ def test_groups_go_out_as_files_of_their_own(tmp_path, capsys):
         "plates-Cut-2": ["10"], "plates-cut-3": ["40"], "plates-Acrylic": ["70"], "plates-rest": ["alone"],
     }  # fmt: skip
     assert capsys.readouterr().err == ""
+
+
+def test_a_counter_part_goes_out_on_a_sheet_of_its_own_and_fits(tmp_path, capsys):
+    """Two sheets of material: what is cut from one has the clearance all round in the other's opening."""
+    (tmp_path / "plate.svg").write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" width="140mm" height="100mm" viewBox="0 0 140 100">'
+        '<path id="plate" d="M10 10H90V90H10Z"/><circle id="disc" cx="50" cy="50" r="20"/></svg>'
+    )
+    (tmp_path / "apart.toml").write_text(
+        '[[step]]\nname = "knock-out"\nitems = ["disc"]\n'
+        'with = { out_of = "plate", clearance = "0.5 mm", beside = true }\n'
+        '[[step]]\nname = "fit-page"\nwith = { margin = "10 mm" }\n'
+    )
+    arguments = ["release", str(tmp_path / "plate.svg"), "--to", str(tmp_path / "out"), "--recipe", str(tmp_path / "apart.toml"), "--by-group", "--formats", "svg"]  # fmt: skip
+    assert main(arguments) == 0, capsys.readouterr().err
+    folder = tmp_path / "out" / "plate-r1"
+    (disc,) = read_sheet(folder / "plate-Counter-part.svg").outlines()
+    (plate,) = read_sheet(folder / "plate-rest.svg").outlines()
+    assert (disc.id, plate.id) == ("disc", "plate")
+    sizes = [box[2] - box[0] for part in (disc.path, *plate.path.subpaths()) if (box := bounds(part))]
+    assert sorted(sizes) == pytest.approx([40, 41, 80], abs=0.01)
 
 
 def test_a_job_is_released_by_its_recipe_operation_by_operation_and_as_a_zip(tmp_path, capsys):
