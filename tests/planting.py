@@ -13,6 +13,7 @@ from fontTools.misc.transform import Transform
 
 from tests.builders import SHELF, lettering, moved, outline, rolled, sheet, square, workshop
 from unkelt.formats.svg.read import parse_svg
+from unkelt.geometry.flatten import polylines
 from unkelt.geometry.measure import bounds, halve, part
 from unkelt.geometry.path import CUBIC, LINE, Path, concat, polygon
 from unkelt.lettering.setting import set_lettering
@@ -119,7 +120,7 @@ def beside(on: Sheet, *paths: Path) -> Sheet:
 def plant_counters_apart(on: Sheet) -> Planted:
     """One letter with a counter taken apart to its rings."""
     path = body(on).path
-    areas = [shapely.Polygon(p.points[:, 0]) for p in path.subpaths()]
+    areas = [shapely.Polygon(ring) for ring in polylines(path, 0.05)]
     inner, _ = next((i, o) for i, a in enumerate(areas) for o, b in enumerate(areas) if i != o and b.contains(a))
     rest = path.select([k for k in range(len(path)) if k != inner])
     letter = replace(body(on), path=rest, origin=None)

@@ -1,28 +1,138 @@
-"""Fitting one segment to a run of samples, with a rigorous bound on how far it strays from them.
+"""Fitting smooth runs of cubics to polylines, many at once, with a rigorous bound on how far each strays from its own.
 
-Ends and end tangents are given; the two handle lengths are found by Gauss-Newton on the residuals along the curve's
-normal, many runs at once.
+A run has its ends and the directions there given. What is found, by Gauss-Newton on the residuals along the curve's
+normal, are its handle lengths and, for a run of more than one cubic, the nodes between and the one direction at each.
+Rounds of Lawson's reweighting then even the residuals out, since it is the greatest that counts.
 
 Sources: P. J. Schneider, "An Algorithm for Automatically Fitting Digitized Curves" (Graphics Gems, 1990); W. Wang, H.
-Pottmann, Y. Liu, "Fitting B-spline curves to point clouds by curvature-based squared distance minimization" (2006).
+Pottmann, Y. Liu, "Fitting B-spline curves to point clouds by curvature-based squared distance minimization" (2006); C. L.
+Lawson's reweighting for least maximum (1961).
 """
 
 from __future__ import annotations
 
-import itertools
+from collections.abc import Sequence
+from dataclasses import dataclass, fields
 
 import numpy as np
+from numpy.typing import NDArray
 
-from unkelt.geometry.measure import derivative, evaluate, quadratic_roots, unit
-from unkelt.geometry.path import CUBIC, LINE, Floats
+from unkelt.geometry.measure import quadratic_roots
+from unkelt.geometry.path import CUBIC, LINE, Bools, Floats, Ints
+
+Complex = NDArray[np.complex128]
+"""Points and vectors as x + iy: half the work of pairs."""
 
 LINE_SHARE = 0.25
 """A straight line replaces a run only when it stays within this share of the tolerance: nearly straight is not."""
 
-NEWTON_STEPS = 7
+LINE_DEG = 1.0
+"""And when the directions at its ends differ from it by no more than this."""
+
+SAMPLES = 16
+"""Places a cubic at which residuals are taken. What they miss the certificate sees."""
+
+LEAST_HANDLE = 1e-3
+"""Of a cubic's length, about."""
+
+HINGE_DEG = 2.0
+"""A direction at a corner may turn by so much: a corner's angle is then out by no more than twice that."""
+
+ROUNDS = ((5, 40.0), (4, 8.0), (4, 2.5), (4, 1.5), (4, 1.0))
+"""Rounds of fitting: so many steps each, and the multiple of the budget beyond which a run is given up after them."""
+
+PLAIN_ROUNDS = 2
+"""After so many rounds the residuals are reweighted."""
 
 Fit = tuple[Floats, int, float]
 """A segment's points (4, 2), its degree, and the bound in mm on its distance from the run, both ways."""
+
+
+def as_complex(points: Floats) -> Complex:
+    """(…,) of pairs (…, 2), a copy."""
+    return points[..., 0] + 1j * points[..., 1]
+
+
+def as_pairs(points: Complex) -> Floats:
+    """(…, 2), a copy."""
+    return np.stack([points.real, points.imag], axis=-1)
+
+
+@dataclass(frozen=True, slots=True)
+class Polylines:
+    """Polylines laid end to end: vertices (v,), and how far along each of them lies, in mm, counted on through all."""
+
+    z: Complex
+    s: Floats
+
+    @classmethod
+    def of(cls, parts: Sequence[Floats]) -> tuple[Polylines, Ints]:
+        """Also the number of each part's first vertex. Between parts lies a gap that no run may cross."""
+        firsts = np.cumsum([0, *map(len, parts)])
+        z = as_complex(np.concatenate(parts)) if len(parts) else np.zeros(0, np.complex128)
+        steps = np.abs(np.diff(z, prepend=z[:1]))
+        steps[firsts[1:-1]] = 1.0
+        return cls(z, np.cumsum(steps)), firsts[:-1]
+
+    def at(self, s: Floats) -> Complex:
+        """Points so far along."""
+        edge = np.clip(np.searchsorted(self.s, s, "right") - 1, 0, len(self.s) - 2)
+        length = self.s[edge + 1] - self.s[edge]
+        share = np.clip((s - self.s[edge]) / np.where(length > 0, length, 1), 0, 1)
+        return np.asarray(self.z[edge] + share * (self.z[edge + 1] - self.z[edge]))
+
+
+@dataclass(frozen=True, slots=True)
+class Runs:
+    """b runs of m cubics each: nodes and unit directions (b, m + 1), handle lengths after and before nodes (b, m)."""
+
+    nodes: Complex
+    ways: Complex
+    after: Floats
+    before: Floats
+
+    def take(self, rows: Ints | Bools) -> Runs:
+        return Runs(*(getattr(self, each.name)[rows] for each in fields(self)))
+
+    def put(self, rows: Ints, others: Runs) -> None:
+        """In place: `others` instead of these rows."""
+        for each in fields(self):
+            getattr(self, each.name)[rows] = getattr(others, each.name)
+
+    def curves(self) -> Complex:
+        """(b, m, 4) nodes and handles."""
+        first, last = self.nodes[:, :-1], self.nodes[:, 1:]
+        return np.stack(
+            [first, first + self.after * self.ways[:, :-1], last - self.before * self.ways[:, 1:], last], axis=2
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class Found:
+    """Runs (b of m) in mm, how far along the polyline each node belongs (b, m + 1), a bound for each cubic (b, m)."""
+
+    runs: Runs
+    joints: Floats
+    bounds: Floats
+
+    @property
+    def good(self) -> Bools:
+        return np.asarray(np.isfinite(self.bounds).all(axis=1))
+
+
+@dataclass(frozen=True, slots=True)
+class _Limits:
+    """The directions at the ends of runs (b, 2), and by how many radians each may turn (b, 2)."""
+
+    ways: Complex
+    most: Floats
+
+    def take(self, rows: Bools) -> _Limits:
+        return _Limits(self.ways[rows], self.most[rows])
+
+    def kept(self, turned: Complex) -> Complex:
+        angle = np.clip(np.angle(turned * self.ways.conj()), -self.most, self.most)
+        return np.asarray(self.ways * np.exp(1j * angle))
 
 
 def fit_segments(samples: Floats, tangents: Floats, budget_mm: float) -> list[Fit | None]:
@@ -30,121 +140,329 @@ def fit_segments(samples: Floats, tangents: Floats, budget_mm: float) -> list[Fi
 
     None where no segment is certified to stay within `budget_mm`. A shorter run repeats its last sample.
     """
-    first, last = samples[:, 0], samples[:, -1]
-    steps = np.linalg.norm(np.diff(samples, axis=1), axis=2)
-    travelled = np.concatenate([np.zeros((len(samples), 1)), np.cumsum(steps, axis=1)], axis=1)
-    arc = travelled[:, -1]
-    safe_arc = np.maximum(arc, 1e-300)
-    t = travelled / safe_arc[:, None]
-    handles = np.repeat(arc[:, None] / 3, 2, axis=1)
-    curves = _curves(first, last, tangents, handles)
-    for _ in range(NEWTON_STEPS):
-        handles = _improved(curves, samples, tangents, handles, t, arc)
-        curves = _curves(first, last, tangents, handles)
-        t = _feet(curves, samples, t)
-    t = _feet(curves, samples, t)
-    bound = _certificate(curves, samples, t)
-    good = (bound <= budget_mm) & (handles > 1e-3 * safe_arc[:, None]).all(axis=1) & (arc > 0)
+    lines, firsts = Polylines.of(list(samples))
+    spans = np.stack([lines.s[firsts], lines.s[firsts + samples.shape[1] - 1]], axis=1)
+    ways = as_complex(tangents) * [1, -1]
+    ends = np.stack([lines.z[firsts], lines.z[firsts + samples.shape[1] - 1]], axis=1)
+    return as_segments(lines, spans, ends, ways, budget_mm)
 
-    straight = _line_bound(samples)
-    chord = unit(last - first)
-    along = np.stack([(tangents[:, 0] * chord).sum(axis=1), -(tangents[:, 1] * chord).sum(axis=1)], axis=1)
-    is_line = (straight <= LINE_SHARE * budget_mm) & (along > np.cos(np.radians(1.0))).all(axis=1)
-    results: list[Fit | None] = []
-    for row in range(len(samples)):
-        if is_line[row]:
-            ends = np.stack([first[row], first[row], last[row], last[row]])
-            results.append((ends, LINE, float(straight[row])))
-        else:
-            results.append((curves[row], CUBIC, float(bound[row])) if good[row] else None)
+
+def as_segments(
+    lines: Polylines, spans: Floats, ends: Complex, ways: Complex, budget_mm: float, hinged: Bools | None = None
+) -> list[Fit | None]:
+    """One segment, a line where that will do, for each span of polylines; None where none is certified. See `fit_runs`."""
+    results: list[Fit | None] = [None] * len(spans)
+    straight = _straight(lines, spans, ends, ways, LINE_SHARE * budget_mm)
+    for row in np.flatnonzero(np.isfinite(straight)).tolist():
+        a, b = ((end.real, end.imag) for end in ends[row])
+        results[row] = np.array([a, a, b, b]), LINE, float(straight[row])
+    bent = np.flatnonzero(np.isinf(straight) & (spans[:, 1] > spans[:, 0]))
+    begin = _thirds(spans[bent], ends[bent], ways[bent])
+    hinges = None if hinged is None else hinged[bent]
+    found = fit_runs(lines, spans[bent], ends[bent], ways[bent], begin, budget_mm, hinges)
+    curves = found.runs.curves()
+    for row in np.flatnonzero(found.good).tolist():
+        results[bent[row]] = as_pairs(curves[row, 0]), CUBIC, float(found.bounds[row, 0])
     return results
 
 
-def _curves(first: Floats, last: Floats, tangents: Floats, handles: Floats) -> Floats:
-    ends = np.stack([first, last], axis=1)
-    inner = ends + tangents * handles[:, :, None]
-    return np.stack([first, inner[:, 0], inner[:, 1], last], axis=1)
+def _thirds(spans: Floats, ends: Complex, ways: Complex) -> Runs:
+    """Single cubics to begin with: handles a third of the way."""
+    third = ((spans[:, 1] - spans[:, 0]) / 3)[:, None]
+    return Runs(ends.copy(), ways.copy(), third, third.copy())
 
 
-def _improved(curves: Floats, samples: Floats, tangents: Floats, handles: Floats, t: Floats, arc: Floats) -> Floats:
-    """One Gauss-Newton step of the two handle lengths on the residuals along the curve's normal."""
-    slope = derivative(curves, t)
-    normal = unit(np.stack([-slope[..., 1], slope[..., 0]], axis=-1))
-    residual = (normal * (evaluate(curves, t) - samples)).sum(axis=2)
-    g0 = (normal * tangents[:, None, 0]).sum(axis=2) * 3 * t * (1 - t) ** 2
-    g1 = (normal * tangents[:, None, 1]).sum(axis=2) * 3 * t * t * (1 - t)
-    a, b, d = (g0 * g0).sum(axis=1), (g0 * g1).sum(axis=1), (g1 * g1).sum(axis=1)
-    damp = 1e-6 * (a + d) + 1e-300
-    a, d = a + damp, d + damp
-    r0, r1 = (g0 * residual).sum(axis=1), (g1 * residual).sum(axis=1)
-    determinant = np.maximum(a * d - b * b, 1e-300)
-    step = np.stack([d * r0 - b * r1, a * r1 - b * r0], axis=1) / determinant[:, None]
-    limit = 0.3 * arc[:, None]
-    moved: Floats = np.clip(handles - np.clip(step, -limit, limit), 0, 1.2 * arc[:, None])
-    return moved
+def fit_runs(
+    lines: Polylines,
+    spans: Floats,
+    ends: Complex,
+    ways: Complex,
+    start: Runs,
+    budget_mm: float,
+    hinged: Bools | None = None,
+) -> Found:
+    """The runs (b of m) that follow the spans (b, 2) of polylines, from a first guess; bounds are infinite for those
+    that can't be certified to stay within `budget_mm`.
 
-
-def _feet(curves: Floats, samples: Floats, t: Floats) -> Floats:
-    """One guarded Newton step of each sample's foot on its curve; ends stay at the ends."""
-    away = evaluate(curves, t) - samples
-    slope = derivative(curves, t)
-    speed2 = (slope * slope).sum(axis=2)
-    bend = 6 * ((1 - t)[..., None] * (curves[:, None, 0] - 2 * curves[:, None, 1] + curves[:, None, 2])
-                + t[..., None] * (curves[:, None, 1] - 2 * curves[:, None, 2] + curves[:, None, 3]))  # fmt: skip
-    below = np.maximum(speed2 + (away * bend).sum(axis=2), 0.3 * speed2) + 1e-300
-    moved = np.clip(t - np.clip((away * slope).sum(axis=2) / below, -0.2, 0.2), 0, 1)
-    moved[:, 0] = 0
-    moved[t >= 1] = 1
-    return moved
-
-
-def _certificate(curves: Floats, samples: Floats, t: Floats) -> Floats:
-    """(b,) a rigorous two-sided bound in mm on the distance between each curve and its run's polyline.
-
-    Between the feet of an edge's two ends the curve is a sub-cubic; its distance from the edge's line is found exactly
-    from the roots of a quadratic, and how far it overshoots the edge's ends is bounded by its control points. By
-    continuity the sub-cubic passes over the whole edge, so the bound holds both ways. Infinite where the feet run
-    backwards.
+    Ends (b, 2) and the directions there (b, 2) are kept to the last bit; where `hinged` (b, 2), a direction may turn by
+    up to `HINGE_DEG`.
     """
-    t0, t1 = t[:, :-1, None], t[:, 1:, None]
+    b, m = start.after.shape
+    arc = spans[:, 1] - spans[:, 0]
+    joints = np.repeat(spans[:, :1], m + 1, axis=1)
+    joints[:, -1] = spans[:, 1]
+    found = Found(start, joints, np.full((b, m), np.inf))
+    if not b:
+        return found
+    # In units of each span's length, from its own start, so that one damping suits all.
+    where = np.linspace(0, 1, SAMPLES * m + 1)
+    samples = (lines.at(spans[:, :1] + where * arc[:, None]) - ends[:, :1]) / arc[:, None]
+    runs = Runs(
+        (start.nodes - ends[:, :1]) / arc[:, None],
+        start.ways.copy(),
+        start.after / arc[:, None],
+        start.before / arc[:, None],
+    )
+    t = _first_parameters(runs, where)
+    for _ in range(3):
+        t, residual = _feet(runs, samples, t)
+    weights, damping = np.ones_like(t), np.full(b, 1e-3)
+    budget = budget_mm / arc
+    limits = _Limits(ways, np.radians(HINGE_DEG) * (np.zeros((b, 2)) if hinged is None else hinged))
+    alive = np.arange(b)
+    accepted: list[tuple[Ints, Runs, Floats]] = []
+    for number, (steps, limit) in enumerate(ROUNDS):
+        cost = (weights * residual**2).sum(axis=1)
+        for _ in range(steps):
+            trial = _step(runs, samples, t, weights, limits, damping)
+            feet, left = _feet(trial, samples, t)
+            costs = (weights * left**2).sum(axis=1)
+            better = np.flatnonzero(costs < cost)
+            runs.put(better, trial.take(better))
+            t[better], residual[better], cost[better] = feet[better], left[better], costs[better]
+            damping *= 6
+            damping[better] /= 30
+        t, residual = _feet(runs, samples, t)
+        worst = residual.max(axis=1) / budget
+        done = worst <= 0.98
+        accepted.append((alive[done], runs.take(done), t[done]))
+        on = (worst > 0.98) & (worst <= limit)
+        if not on.any():
+            break
+        alive, runs, samples, t, budget, weights, residual, limits, damping = (
+            alive[on], runs.take(on), samples[on], t[on], budget[on], weights[on], residual[on], limits.take(on), damping[on]
+        )  # fmt: skip
+        if number + 1 >= PLAIN_ROUNDS:
+            weights = weights * (0.15 + residual / residual.max(axis=1, keepdims=True))
+            weights /= weights.mean(axis=1, keepdims=True)
+    rows = np.concatenate([each[0] for each in accepted])
+    if len(rows):
+        scale = arc[rows][:, None]
+        parts = [each[1] for each in accepted]
+        best = Runs(*(np.concatenate([getattr(part, each.name) for part in parts]) for each in fields(Runs)))
+        best = Runs(best.nodes * scale + ends[rows, :1], best.ways, best.after * scale, best.before * scale)
+        best.nodes[:, 0], best.nodes[:, -1] = ends[rows, 0], ends[rows, 1]
+        fixed = ~hinged[rows] if hinged is not None else np.ones((len(rows), 2), bool)
+        best.ways[:, [0, -1]] = np.where(fixed, ways[rows], best.ways[:, [0, -1]])
+        joints, bounds = _certified(lines, spans[rows], best, np.concatenate([each[2] for each in accepted]))
+        bounds[bounds.max(axis=1) > budget_mm] = np.inf
+        found.runs.put(rows, best)
+        found.joints[rows], found.bounds[rows] = joints, bounds
+    return found
 
-    def blossom(u: Floats, v: Floats, w: Floats) -> Floats:
-        row = [curves[:, None, k] for k in range(4)]
-        for parameter in (u, v, w):
-            row = [p + (q - p) * parameter for p, q in itertools.pairwise(row)]
-        return row[0]
 
-    pieces = np.stack([blossom(t0, t0, t0), blossom(t0, t0, t1), blossom(t0, t1, t1), blossom(t1, t1, t1)], axis=2)
-    a, edge = samples[:, :-1], np.diff(samples, axis=1)
-    length = np.linalg.norm(edge, axis=2)
-    along_axis = unit(edge)
-    from_a = pieces - a[:, :, None]
-    across = from_a[..., 1] * along_axis[:, :, None, 0] - from_a[..., 0] * along_axis[:, :, None, 1]
-    along = (from_a * along_axis[:, :, None]).sum(axis=3)
-    d = np.diff(across, axis=2)
-    roots = quadratic_roots(d[..., 0] - 2 * d[..., 1] + d[..., 2], d[..., 1] - d[..., 0], d[..., 0])
+def _first_parameters(runs: Runs, where: Floats) -> Floats:
+    """(b, k) parameters of places this share of the way along runs, by the lengths of their cubics' polygons."""
+    curves = runs.curves()
+    m = curves.shape[1]
+    lengths = np.abs(np.diff(curves, axis=2)).sum(axis=2) + np.abs(curves[..., 3] - curves[..., 0])
+    stops = np.concatenate([np.zeros((len(lengths), 1)), np.cumsum(lengths, axis=1)], axis=1)
+    stops /= stops[:, -1:]
+    which = np.minimum((stops[:, None, 1:] <= where[:, None]).sum(axis=2), m - 1)
+    rows = np.arange(len(lengths))[:, None]
+    low, high = stops[rows, which], stops[rows, which + 1]
+    return np.asarray(which + np.clip((where - low) / np.maximum(high - low, 1e-300), 0, 1))
+
+
+def _at(curves: Complex, t: Floats) -> tuple[Complex, Complex, Ints, Floats]:
+    """Points and derivatives of runs (b, m, 4) at parameters (b, k) from 0 to m, which cubic it is and its own parameter."""
+    which = np.minimum(t.astype(np.intp), curves.shape[1] - 1)
+    u = t - which
+    v = 1 - u
+    c = curves[np.arange(len(curves))[:, None], which] if curves.shape[1] > 1 else curves
+    c0, c1, c2, c3 = c[..., 0], c[..., 1], c[..., 2], c[..., 3]
+    d0, d1, d2 = c1 - c0, c2 - c1, c3 - c2
+    uu, vv, uv = u * u, v * v, u * v
+    slope = 3 * (d0 * vv + 2 * d1 * uv + d2 * uu)
+    return c0 * (vv * v) + 3 * (c1 * (vv * u) + c2 * (uu * v)) + c3 * (uu * u), slope, which, u
+
+
+def _step(runs: Runs, samples: Complex, t: Floats, weights: Floats, limits: _Limits, damping: Floats) -> Runs:
+    """One damped Gauss-Newton step of everything that is free, on the residuals along the curve's normal."""
+    m = runs.after.shape[1]
+    curves = runs.curves()
+    point, slope, which, u = _at(curves, t)
+    across = -1j * slope.conj() / np.maximum(np.abs(slope), 1e-300)  # Re(across * v) is v's part along the normal
+    residual = (across * (point - samples)).real
+    v = 1 - u
+    early, late = 3 * u * v * v, 3 * u * u * v
+    columns = []
+    for j in range(m):
+        mine = (which == j) if m > 1 else True
+        columns.append(np.where(mine, (across * runs.ways[:, j : j + 1]).real * early, 0))
+        columns.append(np.where(mine, -(across * runs.ways[:, j + 1 : j + 2]).real * late, 0))
+    for j in range(1, m):
+        ending, starting = which == j - 1, which == j
+        move = np.where(ending, late + u**3, np.where(starting, early + v**3, 0))
+        columns += [move * across.real, -move * across.imag]
+        reach = np.where(
+            ending, -late * runs.before[:, j - 1 : j], np.where(starting, early * runs.after[:, j : j + 1], 0)
+        )
+        columns.append(reach * (across * (1j * runs.ways[:, j : j + 1])).real)
+    hinged = limits.most.any()
+    if hinged:
+        here, there = which == 0, which == m - 1
+        first = np.where(here, early * runs.after[:, :1], 0) * (across * (1j * runs.ways[:, :1])).real
+        last = np.where(there, -late * runs.before[:, -1:], 0) * (across * (1j * runs.ways[:, -1:])).real
+        columns += [first * (limits.most[:, :1] > 0), last * (limits.most[:, 1:] > 0)]
+    jacobian = np.stack(columns, axis=1)  # (b, unknowns, k)
+    weighted = jacobian * weights[:, None]
+    normal = weighted @ jacobian.transpose(0, 2, 1)
+    right = weighted @ residual[:, :, None]
+    diagonal = np.arange(len(columns))
+    own = normal[:, diagonal, diagonal]
+    normal[:, diagonal, diagonal] += damping[:, None] * (own + own.mean(axis=1, keepdims=True)) + 1e-14
+    step = np.linalg.solve(normal, right)[:, :, 0]
+    np.clip(step, -0.3, 0.3, out=step)
+    # A handle without length would leave the direction to the other one.
+    after = np.clip(runs.after - step[:, 0 : 2 * m : 2], LEAST_HANDLE / m, 1.2)
+    before = np.clip(runs.before - step[:, 1 : 2 * m : 2], LEAST_HANDLE / m, 1.2)
+    nodes, ways = runs.nodes, runs.ways
+    if m > 1:
+        free = step[:, 2 * m : 5 * m - 3].reshape(len(step), m - 1, 3)
+        nodes, ways = nodes.copy(), ways.copy()
+        nodes[:, 1:-1] -= free[..., 0] + 1j * free[..., 1]
+        turned = ways[:, 1:-1] * np.exp(-1j * free[..., 2])
+        ways[:, 1:-1] = turned / np.abs(turned)
+    if hinged:
+        ways = ways.copy()
+        ways[:, [0, -1]] = limits.kept(ways[:, [0, -1]] * np.exp(-1j * step[:, -2:]))
+    return Runs(nodes, ways, after, before)
+
+
+def _feet(runs: Runs, samples: Complex, t: Floats) -> tuple[Floats, Floats]:
+    """One guarded Newton step of each sample's foot; ends stay at the ends. Also the distance along the normal before it."""
+    curves = runs.curves()
+    point, slope, which, u = _at(curves, t)
+    c = curves[np.arange(len(curves))[:, None], which] if curves.shape[1] > 1 else curves
+    moved = t + _newton(point - samples, slope, c, u)
+    np.clip(moved, 0, curves.shape[1], out=moved)
+    moved[:, 0], moved[:, -1] = 0, curves.shape[1]
+    across = np.abs((slope.conj() * (point - samples)).imag) / np.maximum(np.abs(slope), 1e-300)
+    return moved, across
+
+
+def _newton(away: Complex, slope: Complex, c: Complex, u: Floats) -> Floats:
+    """The step of a foot's parameter, no longer than a fifth."""
+    bend = 6 * ((c[..., 0] - 2 * c[..., 1] + c[..., 2]) * (1 - u) + (c[..., 1] - 2 * c[..., 2] + c[..., 3]) * u)
+    speed2 = (slope * slope.conj()).real
+    below = np.maximum(speed2 + (away * bend.conj()).real, 0.3 * speed2) + 1e-300
+    return np.asarray(np.clip(-(away * slope.conj()).real / below, -0.2, 0.2))
+
+
+def _certified(lines: Polylines, spans: Floats, runs: Runs, t: Floats) -> tuple[Floats, Floats]:
+    """Where along the polylines each node belongs (b, m + 1), and a bound for each cubic (b, m)."""
+    b, m = runs.after.shape
+    arc = spans[:, 1] - spans[:, 0]
+    k = t.shape[1] - 1
+    joints = np.empty((b, m + 1))
+    joints[:, 0], joints[:, -1] = spans[:, 0], spans[:, 1]
+    for j in range(1, m):
+        late = np.argmax(t >= j, axis=1)
+        t0, t1 = t[np.arange(b), late - 1], t[np.arange(b), late]
+        share = (late - 1 + np.clip((j - t0) / np.maximum(t1 - t0, 1e-300), 0, 1)) / k
+        joints[:, j] = _foot_on(lines, spans[:, 0] + share * arc, runs.nodes[:, j])
+    joints = np.maximum.accumulate(joints, axis=1)
+    # The polyline's vertices within each cubic's stretch, and the stretch's own ends, flat.
+    spans_flat = np.stack([joints[:, :-1].ravel(), joints[:, 1:].ravel()], axis=1)
+    cubics = runs.curves().reshape(-1, 4)
+    owner, places, points = _vertices(lines, spans_flat)
+    row, piece = owner // m, owner % m
+    share = np.clip((places - spans[row, 0]) / arc[row], 0, 1) * k
+    low = np.minimum(share.astype(np.intp), k - 1)
+    u = np.clip(t[row, low] + (share - low) * (t[row, low + 1] - t[row, low]) - piece, 0, 1)
+    first = np.append(True, owner[1:] != owner[:-1])
+    last = np.append(first[1:], True)
+    c = cubics[owner]
+    for _ in range(4):
+        point, slope, _, _ = _at(c[:, None], u[:, None])
+        u = np.clip(u + _newton(point[:, 0] - points, slope[:, 0], c, u), 0, 1)
+        u[first], u[last] = 0, 1
+    return joints, np.maximum.reduceat(_edge_bounds(cubics, owner, points, u), np.flatnonzero(first)).reshape(b, m)
+
+
+def _foot_on(lines: Polylines, s: Floats, points: Complex) -> Floats:
+    """How far along the polyline the place nearest to each point is, near a first guess."""
+    for _ in range(3):
+        edge = np.clip(np.searchsorted(lines.s, s, "right") - 1, 0, len(lines.s) - 2)
+        along = lines.z[edge + 1] - lines.z[edge]
+        square = np.maximum((along * along.conj()).real, 1e-300)
+        share = ((points - lines.z[edge]) * along.conj()).real / square
+        # Beyond the edge's end: a hair into the next one, which then has its turn.
+        s = lines.s[edge] + np.clip(share, -1e-6, 1 + 1e-6) * np.abs(along)
+    return s
+
+
+def _vertices(lines: Polylines, spans: Floats) -> tuple[Ints, Floats, Complex]:
+    """For each span its start, the vertices within and its end, flat: whose they are, how far along, and the points."""
+    first = np.searchsorted(lines.s, spans[:, 0], "right")
+    last = np.maximum(np.searchsorted(lines.s, spans[:, 1], "left"), first)
+    counts = last - first + 2
+    stops = np.cumsum(counts)
+    owner = np.repeat(np.arange(len(spans)), counts)
+    index = np.arange(len(owner)) - np.repeat(stops - counts, counts) + np.repeat(first, counts) - 1
+    index = np.clip(index, 0, len(lines.z) - 1)
+    places, points = lines.s[index], lines.z[index]
+    for edge, which in ((stops - counts, 0), (stops - 1, 1)):
+        places[edge], points[edge] = spans[:, which], lines.at(spans[:, which])
+    return owner, places, points
+
+
+def _edge_bounds(cubics: Complex, owner: Ints, points: Complex, t: Floats) -> Floats:
+    """(v,) for the edge that begins at each point a rigorous two-sided bound on its distance from the cubic's part between
+    the feet of its ends; 0 for each cubic's last point.
+
+    On the way from foot to foot the cubic is a cubic; its distance from the edge's line is found exactly from the roots of
+    a quadratic, and how far it overshoots the edge's ends is bounded by its control points. By continuity it passes over
+    the whole edge, so the bound holds both ways. Infinite where the feet run backwards.
+    """
+    edge = np.flatnonzero(owner[1:] == owner[:-1])
+    c = cubics[owner[edge]]
+    t0, t1 = t[edge], t[edge + 1]
+    a, along = points[edge], points[edge + 1] - points[edge]
+    length = np.abs(along)
+    turn = np.where(length > 0, along.conj() / np.where(length > 0, length, 1), 1)
+    row = ((c - a[:, None]) * turn[:, None]).T  # the edge now lies on the real axis
+
+    def between(p: Complex, u: Floats) -> Complex:
+        return p[:-1] + (p[1:] - p[:-1]) * u
+
+    at0, at1 = between(row, t0), between(row, t1)
+    b00, b01, b11 = between(at0, t0), between(at0, t1), between(at1, t1)
+    pieces = np.stack([between(b00, t0)[0], between(b00, t1)[0], between(b01, t1)[0], between(b11, t1)[0]])
+    across, along_edge = pieces.imag, pieces.real
+    d = np.diff(across, axis=0)
+    roots = quadratic_roots(d[0] - 2 * d[1] + d[2], d[1] - d[0], d[0]).T
     roots = np.where((roots > 0) & (roots < 1), roots, 0.0)
     u = 1 - roots
-    at_roots = (
-        u**3 * across[..., 0, None]
-        + 3 * u * u * roots * across[..., 1, None]
-        + 3 * u * roots * roots * across[..., 2, None]
-        + roots**3 * across[..., 3, None]
-    )
-    off = np.maximum(np.abs(at_roots).max(axis=2), np.abs(across[..., [0, 3]]).max(axis=2))
-    over = np.maximum(0, np.maximum(-along.min(axis=2), along.max(axis=2) - length))
+    inner = u**3 * across[0] + 3 * u * u * roots * across[1] + 3 * u * roots * roots * across[2] + roots**3 * across[3]
+    off = np.maximum(np.abs(inner).max(axis=0), np.maximum(np.abs(across[0]), np.abs(across[3])))
+    over = np.maximum(0, np.maximum(-along_edge.min(axis=0), along_edge.max(axis=0) - length))
     # An edge without length has no direction: the control points' distance from it bounds all.
-    bound = np.where(length > 0, np.hypot(off, over), np.linalg.norm(from_a, axis=3).max(axis=2))
-    bound[np.diff(t, axis=1) < 0] = np.inf
-    result: Floats = bound.max(axis=1)
+    bound = np.where(length > 0, np.hypot(off, over), np.abs(pieces).max(axis=0))
+    bound[t1 < t0] = np.inf
+    result = np.zeros(len(owner))
+    result[edge] = bound
     return result
 
 
-def _line_bound(samples: Floats) -> Floats:
-    """(b,) distance of each run from the straight line between its ends; infinite where the run turns back."""
-    first, last = samples[:, :1], samples[:, -1:]
-    chord = unit(last - first)
-    from_first = samples - first
-    across = np.abs(from_first[..., 1] * chord[..., 0] - from_first[..., 0] * chord[..., 1]).max(axis=1)
-    back = (np.diff((from_first * chord).sum(axis=2), axis=1) < 0).any(axis=1)
-    return np.where(back, np.inf, across)
+def _straight(lines: Polylines, spans: Floats, ends: Complex, ways: Complex, budget_mm: float) -> Floats:
+    """(b,) distance of each span from the straight line between its ends; infinite where it exceeds the budget, where the
+    span turns back, or where it meets its ends in other directions.
+    """
+    chord = ends[:, 1] - ends[:, 0]
+    length = np.abs(chord)
+    turn = np.where(length > 0, chord.conj() / np.where(length > 0, length, 1), 1)
+    found = np.full(len(spans), np.inf)
+    likely = ((ways * turn[:, None]).real > np.cos(np.radians(LINE_DEG))).all(axis=1) & (length > 0)
+    middle = (lines.at(spans.mean(axis=1)) - ends[:, 0]) * turn
+    rows = np.flatnonzero(likely & (np.abs(middle.imag) <= budget_mm))
+    if not len(rows):
+        return found
+    owner, _, points = _vertices(lines, spans[rows])
+    local = (points - ends[rows[owner], 0]) * turn[rows[owner]]
+    firsts = np.flatnonzero(np.append(True, owner[1:] != owner[:-1]))
+    back = np.append((np.diff(local.real) < 0) & (owner[1:] == owner[:-1]), False)
+    worst = np.maximum.reduceat(np.where(back, np.inf, np.abs(local.imag)), firsts)
+    found[rows] = np.where(worst <= budget_mm, worst, np.inf)
+    return found

@@ -1,8 +1,12 @@
 """Node reduction: fewer segments for the same line, with a certificate for every one of them.
 
 Runs of segments between corners are replaced by single cubics whose ends, and the tangents there, are those of the
-source. The longest run that a cubic can follow is taken each time; nothing is accepted without a rigorous two-sided
-bound on its distance to the source, so a run that can't be replaced stays as it is, to the last bit.
+source. The longest run that a cubic can follow is taken each time (H. Imai and M. Iri, 1988, on fewest segments); then
+nodes between are taken out one by one where their neighbours, moved together, can do without (geometry/removal.py). Nothing
+is accepted without a rigorous two-sided bound on its distance to the source, so a run that can't be replaced stays as it is,
+to the last bit. Corners stay in place, and so do their angles but for a few degrees (`HINGE_DEG`).
+
+By choice nodes are kept where a curve runs level or plumb, as type designers place them.
 """
 
 from __future__ import annotations
@@ -17,17 +21,29 @@ from cachetools import LRUCache
 from numpy.typing import NDArray
 
 from unkelt.geometry.arcs import QUARTER_ERROR
-from unkelt.geometry.fit import Fit, fit_segments
+from unkelt.geometry.fit import Fit, Polylines, as_complex, as_pairs, as_segments
 from unkelt.geometry.flatten import flatten, piece_counts
+from unkelt.geometry.level import level_nodes, with_level_nodes
 from unkelt.geometry.measure import end_tangents, unit
-from unkelt.geometry.path import CUBIC, LINE, Floats, Path, concat
+from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Path, concat
 from unkelt.geometry.region import ring_nesting
+from unkelt.geometry.removal import Cubic, Run, fewer
 
 CORNER_DEG = 8.0
 """Designers' kinks are bimodal: below 2° (meant smooth) or above 8° (a corner)."""
 
 FLATTEN_SHARE = 0.1
 """Share of the tolerance spent on the polyline that stands for the source."""
+
+
+REACH = (0.25, 0.5, 0.75, 1.0, 1.5, 2.0, 3.0, 4.0)
+"""Multiples of the last segment's reach that are tried for the next, all at once."""
+
+BETWEEN = 6
+"""So many nodes are tried at once between one that can be reached and one that can't."""
+
+SHARES = (1.0, 0.5, 0.25)
+"""Of the tolerance: where rings would touch or cross, less of it is tried."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,27 +54,31 @@ class Reduced:
     bound_mm: float
 
 
-_KNOWN: LRUCache[tuple[Path, float], Reduced] = LRUCache(4096)
+_KNOWN: LRUCache[tuple[Path, float, bool], Reduced] = LRUCache(4096)
 
 
-def reduce_nodes(path: Path, tolerance_mm: float) -> Reduced:
-    """As few nodes as a greedy search finds within `tolerance_mm`, corners and tangents at kept nodes unchanged.
+def reduce_nodes(path: Path, tolerance_mm: float, level: bool = False) -> Reduced:
+    """As few nodes as are found within `tolerance_mm`; corners stay in place, each side's direction to within `HINGE_DEG`.
 
-    The count does not depend on where a closed subpath starts. When rings would touch or cross that didn't before, the
-    path is returned as it was.
+    With `level`, nodes are kept, or set, where a curve runs level or plumb, with handles along it. The count does not
+    depend on where a closed subpath starts. When rings would touch or cross that didn't before, less of the tolerance
+    is used; where that doesn't help, the path is returned as it was.
     """
-    return reduce_many([path], tolerance_mm)[0]
+    return reduce_many([path], tolerance_mm, level)[0]
 
 
-def reduce_many(paths: Sequence[Path], tolerance_mm: float) -> list[Reduced]:
+def reduce_many(paths: Sequence[Path], tolerance_mm: float, level: bool = False) -> list[Reduced]:
     """Each path reduced, as `reduce_nodes` does. Their fits are computed together, which takes a fraction of the time."""
-    new = [path for path in dict.fromkeys(paths) if (path, tolerance_mm) not in _KNOWN]
-    parts = {path: [_Subpath(path.subpath(index), tolerance_mm) for index in range(len(path))] for path in new}
-    chains = [chain for group in parts.values() for part in group if part.circle is None for chain in part.chains]
-    _search(chains, tolerance_mm * (1 - FLATTEN_SHARE))
-    for path, group in parts.items():
-        _KNOWN[path, tolerance_mm] = _rebuilt(path, group, tolerance_mm)
-    return [_KNOWN.get((path, tolerance_mm)) or _rebuilt(path, parts[path], tolerance_mm) for path in paths]
+    found = {path: known for path in dict.fromkeys(paths) if (known := _KNOWN.get((path, tolerance_mm, level)))}
+    new = [path for path in dict.fromkeys(paths) if path not in found]
+    for share in SHARES:
+        tried = dict(zip(new, _tried(new, share * tolerance_mm, level), strict=True))
+        found |= {path: reduced for path, reduced in tried.items() if reduced is not None}
+        new = [path for path, reduced in tried.items() if reduced is None]
+    found |= {path: Reduced(path, 0.0) for path in new}
+    for path, reduced in found.items():
+        _KNOWN[path, tolerance_mm, level] = reduced
+    return [found[path] for path in paths]
 
 
 def forget() -> None:
@@ -66,10 +86,26 @@ def forget() -> None:
     _KNOWN.clear()
 
 
-def _rebuilt(path: Path, parts: list[_Subpath], tolerance_mm: float) -> Reduced:
+def _tried(paths: list[Path], tolerance_mm: float, level: bool) -> list[Reduced | None]:
+    """Each path with fewer nodes, or as it was where none can go; None where its rings would touch or cross."""
+    groups = [[_Subpath(path.subpath(index), tolerance_mm, level) for index in range(len(path))] for path in paths]
+    parts = [part for group in groups for part in group if part.circle is None]
+    lines, firsts = Polylines.of([part.vertices for part in parts])
+    for part, first in zip(parts, firsts.tolist(), strict=True):
+        part.s = lines.s[first + part.at]
+    budget = tolerance_mm * (1 - FLATTEN_SHARE)
+    chains = [chain for part in parts for chain in part.chains]
+    _search(chains, lines, budget)
+    _remove(chains, lines, budget)
+    return [_rebuilt(path, group, tolerance_mm) for path, group in zip(paths, groups, strict=True)]
+
+
+def _rebuilt(path: Path, parts: list[_Subpath], tolerance_mm: float) -> Reduced | None:
     reduced = concat([part.rebuilt() for part in parts])
-    if reduced.node_count >= path.node_count or not _same_topology(path, reduced, tolerance_mm):
+    if reduced.node_count >= path.node_count:
         return Reduced(path, 0.0)
+    if not _same_topology(path, reduced, tolerance_mm):
+        return None
     worst = max((bound for part in parts for bound in part.bounds()), default=0.0)
     return Reduced(reduced, worst + tolerance_mm * FLATTEN_SHARE)
 
@@ -92,33 +128,46 @@ def _same_topology(before: Path, after: Path, tolerance_mm: float) -> bool:
 class _Subpath:
     """One subpath, its polyline, its tangents, and the chains between its corners."""
 
-    def __init__(self, path: Path, tolerance_mm: float) -> None:
+    def __init__(self, path: Path, tolerance_mm: float, level: bool) -> None:
         self.closed = bool(path.closed[0])
+        if level:
+            path = with_level_nodes(path)
         if self.closed:
             path = _rolled(path)
         self.path = path
         chord, budget = tolerance_mm * FLATTEN_SHARE, tolerance_mm * (1 - FLATTEN_SHARE)
         self.vertices, _ = flatten(path, chord)
         self.at = np.concatenate([[0], np.cumsum(piece_counts(path, chord))])
+        self.s = np.zeros(0)
+        """How far along the polylines each node lies, once they are laid end to end."""
+        self.nodes = as_complex(np.concatenate([path.points[:, 0], path.points[-1:, 3]]))
         corner = _corners(path)
-        self.into, self.out_of = _joined_tangents(path, corner)
+        self.into, self.out_of = map(as_complex, _joined_tangents(path, corner))
+        stop = corner
+        if level:
+            kept, way = level_nodes(path, self.nodes, self.out_of, corner, 5 * tolerance_mm)
+            stop = corner | kept
+            both = np.append(kept, kept[0] and self.closed)
+            both[0] = kept[0] and self.closed
+            self.into[both] = self.out_of[both] = np.append(way, way[0])[both]
+        self.hinged = np.append(corner, corner[0] if self.closed else True)
         n = len(path.points)
-        stops = [0, *(np.flatnonzero(corner[1:]) + 1).tolist(), n]
+        stops = [0, *(np.flatnonzero(stop[1:]) + 1).tolist(), n]
         self.chains = [_Chain(self, a, b) for a, b in itertools.pairwise(stops)]
 
         self.circle = _circle(self.vertices, budget) if self.closed and not corner.any() and n > 4 else None
 
     def bounds(self) -> list[float]:
         """What is certified of each of the new segments."""
-        return [self.circle[1]] if self.circle else [bound for chain in self.chains for bound in chain.bounds]
+        return [self.circle[1]] if self.circle else [fit[2] for chain in self.chains for fit in chain.segments]
 
     def rebuilt(self) -> Path:
         if self.circle:
             return self.circle[0]
-        segments = [item for chain in self.chains for item in chain.segments]
+        segments = [fit for chain in self.chains for fit in chain.segments]
         return Path(
-            np.array([points for points, _ in segments]).reshape(-1, 4, 2),
-            np.array([degree for _, degree in segments], np.uint8),
+            np.array([points for points, _, _ in segments]).reshape(-1, 4, 2),
+            np.array([degree for _, degree, _ in segments], np.uint8),
             np.zeros(1, np.intp),
             np.array([self.closed]),
         )
@@ -198,7 +247,8 @@ def _joined_tangents(path: Path, corner: NDArray[np.bool_]) -> tuple[Floats, Flo
     """(n + 1, 2) tangents into and out of each node, made one where the node is smooth.
 
     Where a curve meets a line the curve knows best. Where two short lines meet, the tangent of the circle through the
-    three nodes is taken; where one is four times longer than the other it is a real line and keeps its direction.
+    three nodes is taken; where one is four times longer than the other it is a real line and keeps its direction. At a
+    corner that is the circle through the nodes on either side of it.
     """
     start, end = end_tangents(path)
     into = np.concatenate([end[-1:], end])
@@ -214,30 +264,53 @@ def _joined_tangents(path: Path, corner: NDArray[np.bool_]) -> tuple[Floats, Flo
     only_before, only_after = smooth & line_before & ~line_after, smooth & ~line_before & line_after
     joined_into = np.where(both, circle, np.where(only_before[:, None], out_of, into))
     joined_out = np.where(both, circle, np.where(only_after[:, None], into, out_of))
+    bent = _bent_edges(path, corner, turned := _turns(np.roll(end, 1, axis=0), start))
+    ratio = np.roll(length, 1) / np.maximum(np.roll(length, 1) + length, 1e-300)
+    # At the start of an edge that bends on, at its other end; and at the end of one that was bent.
+    ahead = np.append(corner, corner[:1]) & np.append(np.roll(bent, -1), np.roll(bent, -1)[:1])
+    turn_ahead = np.roll(turned * ratio, -1)
+    joined_out[ahead] = _rotated(joined_out, -np.append(turn_ahead, turn_ahead[:1]))[ahead]
+    behind = np.append(corner, corner[:1]) & np.append(np.roll(bent, 1), bent[-1:])
+    turn_behind = np.roll(turned * (1 - ratio), 1)
+    joined_into[behind] = _rotated(joined_into, np.append(turn_behind, turn_behind[:1]))[behind]
     return joined_into, joined_out
+
+
+def _bent_edges(path: Path, corner: NDArray[np.bool_], turned: Floats) -> NDArray[np.bool_]:
+    """(n,) whether two lines of about the same length meet smoothly at the start of each segment: a curve's polyline."""
+    line = path.degrees == LINE
+    length = np.linalg.norm(path.points[:, 3] - path.points[:, 0], axis=1)
+    before = np.roll(length, 1)
+    alike = (before <= 4 * length) & (length <= 4 * before)
+    return np.asarray(line & np.roll(line, 1) & ~corner & alike & (np.abs(turned) < np.radians(4 * CORNER_DEG)))
+
+
+def _rotated(vectors: Floats, angles: Floats) -> Floats:
+    c, s = np.cos(angles), np.sin(angles)
+    return np.stack([c * vectors[:, 0] - s * vectors[:, 1], s * vectors[:, 0] + c * vectors[:, 1]], axis=1)
 
 
 class _Chain:
     """The segments between two corners, and how far the search through them has come.
 
-    `lo` is the furthest node known to be reachable from `start` with one segment, `hi` the nearest known not to be.
+    `lo` is the furthest node known to be reachable from `start` with one segment, `hi` one known not to be.
     """
 
     def __init__(self, owner: _Subpath, a: int, b: int) -> None:
         self.owner, self.end = owner, b
-        self.segments: list[tuple[Floats, int]] = []
-        self.bounds: list[float] = []
-        self._stride = 1
+        self.segments: list[Fit] = []
+        self.spans: list[tuple[int, int]] = []
+        """The nodes of the source between which each segment runs, as the search finds them."""
+        self._stride = 4.0
         self._begin(a)
 
     def _begin(self, start: int) -> None:
-        self.start = start
+        self.start, self._fresh = start, True
         if self.done:
             return
         path = self.owner.path
         self._lo, self._hi = start + 1, self.end + 1
         self._best: Fit = (path.points[start], int(path.degrees[start]), 0.0)
-        self.trial = min(self._lo + self._stride, self.end)
         if self._lo == self.end:
             self._accept()
 
@@ -245,54 +318,96 @@ class _Chain:
     def done(self) -> bool:
         return self.start >= self.end
 
-    def answer(self, fit: Fit | None) -> None:
-        """Takes the verdict on the run from `start` to `trial`, and chooses the next trial."""
-        if fit is None:
-            self._hi = self.trial
-            self._stride = 0
-        else:
-            self._lo, self._best = self.trial, fit
-            self._stride *= 2
-        if self._lo == self.end or self._hi - self._lo == 1:
+    def trials(self) -> list[int]:
+        """The nodes to try next, ascending: first some about as far as the last segment reached, then those between."""
+        if self._fresh:
+            reach = {self.start + max(2, round(self._stride * share)) for share in REACH}
+            return sorted(node for node in {min(node, self.end) for node in reach} if self._lo < node < self._hi)
+        between = self._hi - self._lo - 1
+        steps = min(between, BETWEEN)
+        return sorted({self._lo + 1 + (between - 1) * k // max(1, steps - 1) for k in range(steps)})
+
+    def answer(self, trials: list[int], fits: list[Fit | None]) -> None:
+        """Takes the verdicts on the runs from `start`."""
+        for node, fit in zip(trials, fits, strict=True):
+            if fit is not None:
+                self._lo, self._best = node, fit
+        self._hi = min(
+            (node for node, fit in zip(trials, fits, strict=True) if fit is None and node > self._lo), default=self._hi
+        )
+        self._fresh = self._hi > self.end
+        self._stride *= 4 if self._fresh else 1
+        if self._lo >= self.end or self._hi - self._lo == 1:
             self._accept()
-        elif self._stride:
-            self.trial = min(self._lo + self._stride, self._hi - 1)
-        else:
-            self.trial = (self._lo + self._hi) // 2
 
     def _accept(self) -> None:
-        points, degree, bound = self._best
-        self.segments.append((points, degree))
-        self.bounds.append(bound)
-        self._stride = max(1, (self._lo - self.start) // 2)
+        self.segments.append(self._best)
+        self.spans.append((self.start, self._lo))
+        self._stride = max(2.0, float(self._lo - self.start))
         self._begin(self._lo)
 
 
-def _search(chains: list[_Chain], budget_mm: float) -> None:
+def _search(chains: list[_Chain], lines: Polylines, budget_mm: float) -> None:
     """Runs all chains side by side, so that their fits can be computed as one batch."""
     active = [chain for chain in chains if not chain.done]
     while active:
-        for chain, fit in zip(active, _fit_all(active, budget_mm), strict=True):
-            chain.answer(fit)
+        trials = [chain.trials() for chain in active]
+        rows = [(chain.owner, chain.start, node) for chain, nodes in zip(active, trials, strict=True) for node in nodes]
+        spans = np.array([[owner.s[a], owner.s[b]] for owner, a, b in rows])
+        ends = np.array([[owner.nodes[a], owner.nodes[b]] for owner, a, b in rows])
+        ways = np.array([[owner.out_of[a], owner.into[b]] for owner, a, b in rows])
+        hinged = np.array([[owner.hinged[a], owner.hinged[b]] for owner, a, b in rows])
+        fits = iter(as_segments(lines, spans, ends, ways, budget_mm, hinged))
+        for chain, nodes in zip(active, trials, strict=True):
+            chain.answer(nodes, list(itertools.islice(fits, len(nodes))))
         active = [chain for chain in active if not chain.done]
 
 
-def _fit_all(chains: list[_Chain], budget_mm: float) -> list[Fit | None]:
-    """A fit for each chain's current trial, or None. Runs of similar length are fitted together."""
-    sizes = [int(chain.owner.at[chain.trial] - chain.owner.at[chain.start]) for chain in chains]
-    results: list[Fit | None] = [None] * len(chains)
-    buckets: dict[int, list[int]] = {}
-    for index, size in enumerate(sizes):
-        buckets.setdefault(size.bit_length(), []).append(index)
-    for members in buckets.values():
-        widest = max(sizes[index] for index in members)
-        samples = np.empty((len(members), widest + 1, 2))
-        tangents = np.empty((len(members), 2, 2))
-        for row, index in enumerate(members):
-            chain, owner = chains[index], chains[index].owner
-            run = owner.vertices[owner.at[chain.start] : owner.at[chain.trial] + 1]
-            samples[row, : len(run)], samples[row, len(run) :] = run, run[-1]
-            tangents[row] = owner.out_of[chain.start], -owner.into[chain.trial]
-        for index, fit in zip(members, fit_segments(samples, tangents, budget_mm), strict=True):
-            results[index] = fit
-    return results
+def _remove(chains: list[_Chain], lines: Polylines, budget_mm: float) -> None:
+    """Takes nodes out of each run of curves between lines and corners."""
+    sources: dict[int, Fit] = {}
+    runs: list[Run] = []
+    parts: list[tuple[_Chain, list[Run | Fit]]] = []
+    for chain in chains:
+        owner = chain.owner
+        pieces: list[Run | Fit] = []
+        for curved, group in itertools.groupby(
+            zip(chain.segments, chain.spans, strict=True), lambda each: each[0][1] != LINE
+        ):
+            fits = list(group)
+            if not curved:
+                pieces += [fit for fit, _ in fits]
+                continue
+            cubics = [_cubic(fit, owner, a, b) for fit, (a, b) in fits]
+            sources |= {id(cubic): fit for cubic, (fit, _) in zip(cubics, fits, strict=True)}
+            a, b = fits[0][1][0], fits[-1][1][1]
+            run = Run(
+                cubics, np.array([owner.out_of[a], owner.into[b]]), (bool(owner.hinged[a]), bool(owner.hinged[b]))
+            )
+            runs.append(run)
+            pieces.append(run)
+        parts.append((chain, pieces))
+    kept = [cubic for run in runs for cubic in run.cubics]  # so that no id is used twice
+    fewer(runs, lines, budget_mm)
+    for chain, pieces in parts:
+        chain.segments = [
+            fit
+            for piece in pieces
+            for fit in ([_fit_of(cubic, sources) for cubic in piece.cubics] if isinstance(piece, Run) else [piece])
+        ]
+    del kept
+
+
+def _cubic(fit: Fit, owner: _Subpath, a: int, b: int) -> Cubic:
+    points, degree, bound = fit
+    curve = as_complex(points)
+    if degree == QUAD:
+        curve[1:3] = curve[[0, 3]] + 2 / 3 * (curve[1] - curve[[0, 3]])
+    first, last = curve[1] - curve[0], curve[3] - curve[2]
+    ways = np.array([first / abs(first) if first else owner.out_of[a], last / abs(last) if last else owner.into[b]])
+    return Cubic(curve, ways, float(owner.s[a]), float(owner.s[b]), bound)
+
+
+def _fit_of(cubic: Cubic, sources: dict[int, Fit]) -> Fit:
+    """A segment that was never changed as the source has it."""
+    return sources.get(id(cubic)) or (as_pairs(cubic.curve), CUBIC, cubic.bound)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Annotated
+from typing import Annotated, Literal
 
 from unkelt.errors import StepRefused
 from unkelt.geometry.reduce import reduce_many
@@ -19,8 +19,12 @@ def reduce_nodes(
     workshop: Workshop,
     *,
     chord: Annotated[float | None, "the most a line may move; without it, the ticket's chord tolerance"] = None,
+    nodes: Annotated[
+        Literal["fewest", "level"],
+        "as few as can be, or one wherever a curve runs level or plumb, as letters are drawn",
+    ] = "fewest",
 ) -> Outcome:
-    """Draws the same lines with fewer nodes. Corners and the tangents at the nodes that stay are kept.
+    """Draws the same lines with fewer nodes. Corners stay where they are, and their angles to within 4 degrees.
 
     Every new segment carries a two-sided bound on its distance to what it replaces; none exceeds the tolerance. Rings
     that were apart stay apart, in the same nesting, or the outline is left as it was.
@@ -32,7 +36,7 @@ def reduce_nodes(
     changes: dict[str, tuple[Item, ...]] = {}
     before = after = 0
     bound = 0.0
-    found = reduce_many([outline.path for outline in chosen], tolerance)
+    found = reduce_many([outline.path for outline in chosen], tolerance, level=nodes == "level")
     for outline, reduced in zip(chosen, found, strict=True):
         if reduced.path is not outline.path:
             changes[outline.id] = (replace(outline, path=reduced.path),)
