@@ -80,6 +80,7 @@ def _parser() -> argparse.ArgumentParser:
     release_.add_argument("--to", type=Path, required=True, metavar="DIR", help="the folder that takes the package")
     release_.add_argument("--by-operation", action="store_true", help="a file for each operation alone, too")
     release_.add_argument("--by-group", action="store_true", help="a file for each group alone, too")
+    release_.add_argument("--straight", action="store_true", help="DXF as polylines, for machines that know no curves")
     release_.add_argument("--zip", action="store_true", help="the package as one zip beside it, too")
     release_.add_argument("--recipe", type=Path, help="run these steps first")
     release_.add_argument("--reason", default="", help="release although something holds; it goes on the sheet")
@@ -243,7 +244,7 @@ def _release(options: argparse.Namespace) -> int:
         package = release(
             options.file, sheet, stages, workshop, options.to,
             reason=options.reason, formats=endings, pattern=options.name, ticket_text=ticket,
-            by_operation=options.by_operation, by_group=options.by_group, zipped=options.zip,
+            by_operation=options.by_operation, by_group=options.by_group, straight=options.straight, zipped=options.zip,
         )  # fmt: skip
     except Held as held:
         for hold in held.holds:

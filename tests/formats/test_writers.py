@@ -1,6 +1,7 @@
 """What is written, read back by other libraries: counts, bounds, areas, units, and that nothing is dropped."""
 
 import re
+from dataclasses import replace
 
 import ezdxf
 import numpy as np
@@ -12,8 +13,9 @@ import shapely
 from tests.builders import circle, glyph_paths, lettering, moved, outline, ring, sheet, square
 from unkelt.errors import InputError
 from unkelt.formats.dxf.read import read_dxf
-from unkelt.formats.formats import WRITERS, write_sheet
+from unkelt.formats.formats import WRITERS, read_sheet, write_sheet
 from unkelt.formats.pdf.read import read_pdf
+from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import bounds, signed_areas
 from unkelt.geometry.path import concat
 from unkelt.proof.importer import import_file
@@ -67,6 +69,30 @@ def test_dxf_has_units_layers_and_exact_curves(tmp_path):
     box = shapely.total_bounds(shapely.from_wkb(shapes))
     x0, y0, x1, y1 = bounds(concat([o.path for o in work().outlines()]))
     assert box == pytest.approx((x0, 120 - y1, x1, 120 - y0), abs=0.1)
+
+
+def test_dxf_in_straight_lines_keeps_within_the_chord(tmp_path):
+    ticket = replace(TICKET, machine=replace(TICKET.machine, lines_only=True))
+    write_sheet(work(), tmp_path / "a.dxf", ticket)
+    entities = ezdxf.readfile(tmp_path / "a.dxf").modelspace()
+    assert {entity.dxftype() for entity in entities} == {"LWPOLYLINE"}
+    drawn = []
+    for entity in entities:
+        places = [(x, 120 - y) for x, y, *_ in entity.get_points()]
+        drawn.append(shapely.LineString([*places, places[0]] if entity.closed else places))
+    curves = lines(concat([o.path for o in work().outlines()]), 1e-4)
+    assert shapely.hausdorff_distance(shapely.multilinestrings(drawn), curves, 0.05) <= 0.02 + 1e-4
+
+
+def test_svg_has_no_more_decimals_than_the_tolerance_needs(tmp_path):
+    for chord, places in (("0.02 mm", 3), ("0.2 mm", 2), ("0.001 mm", 5)):
+        ticket = parse_ticket(f'[machine]\nchord = "{chord}"')
+        write_sheet(work(), tmp_path / "a.svg", ticket)
+        numbers = re.findall(r"\.(\d+)", " ".join(re.findall(r' d="([^"]*)"', (tmp_path / "a.svg").read_text())))
+        assert max(map(len, numbers)) == places
+        for before, after in zip(work().outlines(), read_sheet(tmp_path / "a.svg").outlines(), strict=True):
+            moved = np.linalg.norm(before.path.points - after.path.points, axis=2).max()
+            assert moved <= 0.05 * ticket.tolerance.chord_mm
 
 
 def test_pdf_is_one_page_at_true_size_in_vectors(tmp_path):

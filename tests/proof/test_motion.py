@@ -6,18 +6,20 @@ import numpy as np
 import pytest
 import shapely
 
-from tests.builders import outline, sheet, square, workshop
+from tests.builders import circle, outline, sheet, square, workshop
 from unkelt.errors import InputError
+from unkelt.formats.svg.pathdata import parse_path_data
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.path import concat, polygon
+from unkelt.proof.dry_run import mishaps
 from unkelt.proof.imported import Body
 from unkelt.proof.motion import LEAD_MM, OVERCUT_MM, dry_run, trapezoid_s
 from unkelt.proof.standin import parse_stand_in, stand_ins
 from unkelt.session.proofing import look
 from unkelt.sheet.ticket import parse_ticket
 
-LASER = parse_ticket('[machine]\nprofile = "laser"')
+LASER = parse_ticket('[machine]\nprofile = "laser"\nkerf = "0 mm"')
 
 
 def body(*paths):
@@ -67,7 +69,54 @@ def test_plasma_pierces_on_what_falls_away_and_a_knife_runs_over_its_start():
     knife = parse_ticket('[machine]\nprofile = "film-knife"')
     assert dry_run([body(square(50))], knife).length_mm("cut") == pytest.approx(200 + OVERCUT_MM)
     line = Body(polygon((100, 0), (5, 0), closed=False), None, "#000000", False)
-    assert dry_run([line], knife).moves[0].points[-1].tolist() == [5, 0]  # from its nearer end
+    assert dry_run([line], knife).moves[0].points[-1].tolist() == [5.25, 0]  # at its nearer end, ahead of the blade
+
+
+def test_a_jet_runs_half_a_kerf_beside_the_line():
+    """Outside a part the way encloses A + P r + π r² (J. Steiner, 1840), inside a square counter (a - 2 r)²."""
+    ticket = parse_ticket('[machine]\nprofile = "laser"\nkerf = "1.2 mm"')
+    run = dry_run([body(square(40, 10, 10), square(20, 20, 20).reversed(), square(1, 42, 42).reversed())], ticket)
+    tight, hole, outer = sorted((move for move in run.moves if move.kind == "cut"), key=lambda move: move.length_mm)
+    assert shapely.Polygon(hole.way).area == pytest.approx(18.8**2)
+    assert shapely.Polygon(outer.way).area == pytest.approx(1600 + 160 * 0.6 + math.pi * 0.6**2, abs=0.01)
+    assert np.hypot(*(hole.way[0] - hole.points[0])) == pytest.approx(0.6 * math.sqrt(2))
+    assert tight.head is None
+    assert run.pinched == ((42.0, 42.0),)
+    assert run.at(run.seconds)[:2] == pytest.approx(tuple(outer.way[-1]))
+
+
+def test_a_blade_trails_its_holder_and_turns_on_the_spot():
+    knife = parse_ticket('[machine]\nprofile = "film-knife"\nblade_offset = "0.5 mm"')
+    (cut,) = (move for move in dry_run([body(square(50, 10, 10))], knife).moves if move.kind == "cut")
+    away = shapely.LineString(cut.points).distance(shapely.points(cut.way))
+    assert away.max() == pytest.approx(0.5)  # on the arcs about the corners
+    steps = np.linalg.norm(np.diff(cut.way, axis=0), axis=1)
+    assert steps.sum() == pytest.approx(200 + OVERCUT_MM + 4 * math.pi / 4 - 4 * 0.5 + 4 * 0.5, abs=0.05)
+
+
+def test_lines_begin_at_corners_and_smooth_ones_at_nodes():
+    drop = parse_path_data("M30 10C50 30 50 50 30 50C10 50 10 30 30 10Z", 1e-3).path
+    (cut,) = (move for move in dry_run([body(drop)], LASER).moves if move.kind == "cut")
+    assert cut.points[0].tolist() == [30, 10]  # its one corner, although other places are nearer
+    (cut,) = (move for move in dry_run([body(circle(10, 50, 50))], LASER).moves if move.kind == "cut")
+    assert {tuple(np.round(cut.points[0] - 50, 9))} <= {(-10, 0), (0, -10)}
+
+
+def test_what_goes_wrong_is_found_where_it_does():
+    """A plate with an O cut into it, whose middle falls; a line along another; a bar through a block."""
+    plate = Body(concat([square(100), circle(30, 50, 50).reversed(), circle(10, 50, 50)]), "#000000", None, False)
+    (ring,) = mishaps([plate], LASER).falling
+    assert shapely.Polygon(ring).area == pytest.approx(math.pi * 100, rel=1e-2)
+    assert not mishaps([plate], parse_ticket('[machine]\nprofile = "film-knife"')).falling
+    along = mishaps([body(square(40)), body(square(40, 40, 0))], LASER)
+    assert sum(np.linalg.norm(np.diff(line, axis=0), axis=1).sum() for line in along.twice) == pytest.approx(
+        40, abs=0.5
+    )
+    block, bar = Body(square(40), "#000000", None, False), Body(square(40, 20, 0), "#000000", None, False)
+    across = mishaps([block, bar], LASER).through
+    assert sum(np.linalg.norm(np.diff(line, axis=0), axis=1).sum() for line in across) == pytest.approx(
+        2 * 39.9, abs=0.5
+    )
 
 
 def test_stand_ins_read_a_file_each_in_its_own_way(tmp_path):

@@ -4,10 +4,12 @@ import hashlib
 import os
 import subprocess
 import sys
+from dataclasses import replace
 
 import ezdxf
 import pypdf
 import pytest
+from lxml import etree
 from PIL import Image
 
 from tests.builders import circle, lettering, outline, sheet, workshop
@@ -16,7 +18,9 @@ from unkelt.errors import InputError
 from unkelt.formats.formats import read_sheet
 from unkelt.formats.svg.write import write_svg
 from unkelt.recipe import mend, read_recipe, run
-from unkelt.release.package import Held, release, slug
+from unkelt.release.package import Held, by_operations, release, slug
+from unkelt.sheet.model import Group
+from unkelt.sheet.ticket import parse_ticket
 
 NAME = "Sea Thrift"
 
@@ -60,6 +64,21 @@ def test_a_package_holds_everything_and_opens_in_other_libraries(received, tmp_p
     # The recipe makes the same file again.
     again = run(read_recipe(package.folder / "recipe.toml"), original, workshop())
     assert write_svg(again[-1].sheet) == write_svg(stages[-1].sheet)
+
+
+def test_operations_are_groups_in_the_order_a_machine_does_them():
+    """In the file; a group of one operation goes whole, one of several stays as it is."""
+    ticket = parse_ticket('[key]\ncut = "#ff0000"\nengrave = "#000000"')
+    cut, engraved = outline("a", circle(5), None, "#ff0000"), outline("b", circle(3))
+    mixed = Group("both", (replace(cut, id="c"), replace(engraved, id="d")), "Both")
+    grouped = by_operations(sheet(cut, Group("word", (engraved,), "Word"), mixed), ticket)
+    assert [(item.id, [inner.id for inner in item.items]) for item in grouped.items] == [
+        ("both", ["c", "d"]), ("engrave", ["word"]), ("cut", ["a"]),
+    ]  # fmt: skip
+    root = etree.fromstring(write_svg(grouped))
+    assert [g.findtext("{*}title") for g in root.findall("{*}g")] == ["Both", "Engrave", "Cut"]
+    plain = sheet(cut, engraved)
+    assert by_operations(plain, parse_ticket("")) is plain
 
 
 def test_nothing_is_written_over_a_revision_is_added(received, tmp_path):

@@ -20,7 +20,7 @@ from unkelt.desk.parts import label, named
 from unkelt.desk.table import LightTable
 from unkelt.desk.theme import PAD, Palette, font
 from unkelt.proof.standin import stand_ins
-from unkelt.session.proofing import Look, clock, run_rows
+from unkelt.session.proofing import Look, clock, head_words, run_rows, run_words
 from unkelt.session.words import proof_rows
 from unkelt.survey.check import Workshop
 
@@ -78,6 +78,7 @@ class ProofView(QWidget):
         self.says = label("", 9.5, role="muted", wrap=True)
         self.verdict, self.differences = ProofBox(), ProofBox()
         self.figures, self.run_figures = FigureRows(), FigureRows()
+        self.mishaps, self.head = ProofBox(), label("", 9.5, role="muted", wrap=True)
         inside = QWidget()
         column = QVBoxLayout(inside)
         column.setContentsMargins(PAD, PAD, PAD, PAD)
@@ -91,6 +92,8 @@ class ProofView(QWidget):
             self.differences,
             self.figures,
             label("Dry run", 12, 600),
+            self.head,
+            self.mishaps,
             self.run_figures,
         ):
             column.addWidget(widget)
@@ -147,6 +150,12 @@ class ProofView(QWidget):
         self.differences.say("hold" if found.differences else "clean", words)
         self.figures.show_rows([(name, "", value) for name, value in proof_rows(found.proof)])
         self.run_figures.show_rows(run_rows(found))
+        wrong = run_words(found, workshop.ticket)
+        self.head.setText(head_words(workshop.ticket))
+        self.head.setVisible(bool(self.head.text()))
+        self.mishaps.setVisible(bool(wrong))
+        self.mishaps.say("hold", wrong)
+        self.read.show_mishaps(found.mishaps, found.run.pinched, workshop.ticket.machine.kerf_mm)
         self.meant.show_drawing(Drawing(found.meant, workshop), fit=True)
         self.read.show_drawing(Drawing(found.read, workshop), fit=True)
         self.slider.setValue(STEPS)

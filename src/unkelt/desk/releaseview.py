@@ -45,9 +45,10 @@ class ReleaseView(QWidget):
         self.formats = {ending: QCheckBox(SAID[ending]) for ending in FORMATS}
         self.by_operation = QCheckBox("a file for each operation alone, too")
         self.by_group = QCheckBox("a file for each group alone, too")
+        self.straight = QCheckBox("DXF in straight lines, for machines without curves")
         self.zipped = QCheckBox("the whole package as one zip, too")
         self.folder, self.pattern, self.reason = QLineEdit(), QLineEdit(PATTERN), QLineEdit()
-        for box in (*self.formats.values(), self.by_operation, self.by_group, self.zipped):
+        for box in (*self.formats.values(), self.straight, self.by_operation, self.by_group, self.zipped):
             box.setFont(font(10))
             box.setChecked(box in self.formats.values())
         for line, name in ((self.folder, "Folder"), (self.pattern, "Name"), (self.reason, "Reason")):
@@ -81,7 +82,7 @@ class ReleaseView(QWidget):
         for widget in (label("What goes out", 9.5, role="muted"), self.title, self.ticket, self.picture):
             column.addWidget(widget)
         column.addWidget(label("Files", 11, 600))
-        for box in (*self.formats.values(), self.by_operation, self.by_group, self.zipped):
+        for box in (*self.formats.values(), self.straight, self.by_operation, self.by_group, self.zipped):
             column.addWidget(box)
         words = (
             "With them go the inspection sheet to sign (PDF and HTML), recipe, ticket, a picture, check sums, and the original "
@@ -144,6 +145,7 @@ class ReleaseView(QWidget):
             "pattern": self.pattern.text().strip() or PATTERN,
             "by_operation": self.by_operation.isChecked(),
             "by_group": self.by_group.isChecked(),
+            "straight": self.straight.isChecked(),
             "zipped": self.zipped.isChecked(),
         }
         if not wanted["formats"] or not self.folder.text().strip():

@@ -353,7 +353,7 @@ class DeskState(QObject):
     ) -> None:
         """Writes the package; where something holds, `ask` is given what does and answers with a reason, or with nothing.
 
-        `wanted` are the options of `release`: formats, pattern, by_operation, by_group, zipped.
+        `wanted` are the options of `release`: formats, pattern, straight, by_operation, by_group, zipped.
         """
         job = self.job
         assert job is not None

@@ -5,13 +5,15 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent, QWheelEvent
+from PySide6.QtGui import QBrush, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from unkelt.desk.drawing import Drawing, Lens, painter_path, paper
 from unkelt.desk.marks import draw_mark, level_colour, mark_path
 from unkelt.desk.theme import LIGHT, Palette, colour, font
 from unkelt.geometry.measure import Box
+from unkelt.geometry.path import Floats
+from unkelt.proof.dry_run import Mishaps
 from unkelt.proof.motion import DryRun, Move
 from unkelt.session.dimensions import Dimension, dimensions
 from unkelt.session.handles import Handle, Handles, framed
@@ -51,6 +53,8 @@ class LightTable(QWidget):
         self.measuring = False
         self.run: DryRun | None = None
         self.run_s = 0.0
+        self.mishaps, self.kerf_mm = Mishaps(), 0.0
+        self.pinched: tuple[tuple[float, float], ...] = ()
         self._measure: tuple[Place | None, Place | None, list[str]] = (None, None, [])
         self.view = Viewport(100, 100)
         self.empty_words = ("Drop a lettering file here", "or open one with Ctrl+O. The original is never changed.")
@@ -97,6 +101,11 @@ class LightTable(QWidget):
     def show_run(self, run: DryRun | None, seconds: float) -> None:
         """The dry run up to a moment, with the head where it then is."""
         self.run, self.run_s = run, seconds
+        self.update()
+
+    def show_mishaps(self, found: Mishaps, pinched: Sequence[tuple[float, float]], kerf_mm: float) -> None:
+        """What would go wrong in the dry run, where; and how wide the kerf is drawn."""
+        self.mishaps, self.pinched, self.kerf_mm = found, tuple(pinched), kerf_mm
         self.update()
 
     def show_measure(self, start: Place | None, end: Place | None, lines: list[str]) -> None:
@@ -338,19 +347,45 @@ class LightTable(QWidget):
         for move in run.moves[: number + 1]:
             if move.kind == "pierce":
                 continue
-            points = [QPointF(*self.view.to_px(*point)) for point in move.points.tolist()]
-            if move is run.moves[number]:
-                points = points[: max(1, round(len(points) * self._share(move)))]
-                points.append(QPointF(*self.view.to_px(x, y)))
-            tint, width = looks.get(move.kind, (self.colours.accent, 2.2))
+            points = self._up_to(move, move.way, move is run.moves[number], (x, y))
+            if move.head is not None:
+                kerf = self.kerf_mm * self.view.scale
+                tint = colour(self.colours.muted, 70 if kerf > 1 else 255)
+                solid, flat, round_ = Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap, Qt.PenJoinStyle.RoundJoin
+                painter.setPen(QPen(tint, max(1.0, kerf), solid, flat, round_))
+                painter.drawPolyline(QPolygonF(points))
+                points = self._up_to(move, move.points, move is run.moves[number])
+            name, width = looks.get(move.kind, (self.colours.accent, 2.2))
             style = Qt.PenStyle.DotLine if move.kind == "travel" else Qt.PenStyle.SolidLine
-            painter.setPen(QPen(colour(tint), width, style))
+            painter.setPen(QPen(colour(name), width, style))
             painter.drawPolyline(QPolygonF(points))
+        self._paint_mishaps(painter)
         head = QPointF(*self.view.to_px(x, y))
         painter.setPen(QPen(colour(self.colours.page), 3))
         painter.setBrush(colour(self.colours.hold))
         painter.drawEllipse(head, 6, 6)
         painter.restore()
+
+    def _up_to(self, move: Move, line: Floats, current: bool, end: tuple[float, float] | None = None) -> list[QPointF]:
+        """A move's line in pixels; of the one that is being made, what has been, and where that ends."""
+        points = [QPointF(*self.view.to_px(*point)) for point in line.tolist()]
+        if not current:
+            return points
+        done = points[: max(1, round(len(points) * self._share(move)))]
+        return [*done, QPointF(*self.view.to_px(*end))] if end else done
+
+    def _paint_mishaps(self, painter: QPainter) -> None:
+        painter.setPen(QPen(colour(self.colours.hold), 4.5))
+        for line in (*self.mishaps.twice, *self.mishaps.through):
+            painter.drawPolyline(QPolygonF([QPointF(*self.view.to_px(*point)) for point in line.tolist()]))
+        painter.setPen(QPen(colour(self.colours.hold), 1.5))
+        painter.setBrush(QBrush(colour(self.colours.hold), Qt.BrushStyle.BDiagPattern))
+        for ring in self.mishaps.falling:
+            painter.drawPolygon(QPolygonF([QPointF(*self.view.to_px(*point)) for point in ring.tolist()]))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(colour(self.colours.hold), 2))
+        for place in self.pinched:
+            painter.drawEllipse(QPointF(*self.view.to_px(*place)), 9, 9)
 
     def _share(self, move: Move) -> float:
         span = move.stop_s - move.start_s

@@ -13,7 +13,7 @@ from unkelt.formats.hpgl.write import write_hpgl
 from unkelt.formats.pdf.read import read_pdf
 from unkelt.formats.pdf.write import write_pdf
 from unkelt.formats.svg.read import read_svg
-from unkelt.formats.svg.write import write_svg
+from unkelt.formats.svg.write import places_for, write_svg
 from unkelt.sheet.model import Sheet
 from unkelt.sheet.ticket import Ticket
 
@@ -24,7 +24,7 @@ READERS: dict[str, Callable[[Path], Sheet]] = {
     ".dxf": read_dxf,
 }
 WRITERS: dict[str, Callable[[Sheet, Ticket], bytes]] = {
-    ".svg": lambda sheet, _ticket: write_svg(sheet),
+    ".svg": lambda sheet, ticket: write_svg(sheet, places_for(ticket.tolerance.chord_mm)),
     ".dxf": write_dxf,
     ".pdf": write_pdf,
     ".plt": write_hpgl,

@@ -50,6 +50,20 @@ def polylines(path: Path, chord_mm: float) -> list[Floats]:
     return np.split(vertices, np.flatnonzero(np.diff(owner)) + 1) if len(path) else []
 
 
+def straightened(path: Path, chord_mm: float) -> Path:
+    """The path in straight segments, no chord further than that from its curve; nodes stay, bit for bit."""
+    vertices, owner = flatten(path, chord_mm)
+    within = owner[1:] == owner[:-1]
+    first, last = vertices[:-1][within], vertices[1:][within]
+    counts = np.bincount(owner[1:][within], minlength=len(path))
+    return Path(
+        np.stack([first, first, last, last], axis=1),
+        np.full(len(first), LINE, np.uint8),
+        (np.cumsum(counts) - counts).astype(np.intp),
+        path.closed,
+    )
+
+
 def lines(path: Path, chord_mm: float) -> shapely.MultiLineString:
     """All subpaths as open lines, for measuring distances to."""
     vertices, owner = flatten(path, chord_mm)

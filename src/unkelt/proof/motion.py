@@ -17,8 +17,9 @@ import numpy as np
 import shapely
 
 from unkelt.geometry.flatten import polylines
-from unkelt.geometry.path import Floats
+from unkelt.geometry.path import Floats, Ints
 from unkelt.geometry.spikes import corner_angles
+from unkelt.proof.head import ahead, beside
 from unkelt.proof.imported import Body
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.ticket import Machine, Ticket
@@ -46,6 +47,13 @@ class Move:
     start_s: float
     stop_s: float
     body: int
+    head: Floats | None = None
+    """Where the head runs meanwhile, where that isn't along the points: beside them by half a kerf, or ahead of a blade."""
+
+    @property
+    def way(self) -> Floats:
+        """What the head follows."""
+        return self.points if self.head is None else self.head
 
     @property
     def length_mm(self) -> float:
@@ -57,6 +65,8 @@ class DryRun:
     """All moves in order."""
 
     moves: tuple[Move, ...]
+    pinched: tuple[tuple[float, float], ...] = ()
+    """Where lines begin that are too narrow for the kerf to run along their inside."""
 
     @property
     def seconds(self) -> float:
@@ -73,9 +83,9 @@ class DryRun:
         move = self.moves[number]
         span = move.stop_s - move.start_s
         share = min(max((seconds - move.start_s) / span, 0.0), 1.0) if span > 0 else 1.0
-        steps = np.linalg.norm(np.diff(move.points, axis=0), axis=1)
+        steps = np.linalg.norm(np.diff(move.way, axis=0), axis=1)
         run = np.concatenate([[0.0], np.cumsum(steps)])
-        x, y = (np.interp(share * run[-1], run, move.points[:, axis]) for axis in (0, 1))
+        x, y = (np.interp(share * run[-1], run, move.way[:, axis]) for axis in (0, 1))
         return float(x), float(y), number
 
 
@@ -90,9 +100,12 @@ def trapezoid_s(length_mm: float, speed_mm_s: float, acceleration_mm_s2: float) 
 
 @dataclass(frozen=True, slots=True)
 class _Line:
-    """A subpath to be followed: its polyline, the lengths between its corners, and whether it is closed."""
+    """A subpath to be followed: its polyline, which of its vertices are a good start (its corners, or its nodes where it
+    has none), the lengths between its corners, and whether it is closed.
+    """
 
     points: Floats
+    begins: Ints
     stretches: tuple[float, ...]
     nodes: int
     closed: bool
@@ -106,13 +119,17 @@ def dry_run(bodies: Sequence[Body], ticket: Ticket) -> DryRun:
     chord = ticket.tolerance.chord_mm
     lines = [line for number, body in enumerate(bodies) for line in _lines(number, body, ticket, chord)]
     moves: list[Move] = []
+    pinched: list[tuple[float, float]] = []
     head, now = np.zeros(2), 0.0
     machine = ticket.machine
     for kind in ("engrave", "score", "cut"):
         for line in _ordered([line for line in lines if line.kind == kind], head):
             points = _begun_amid(line.points) if _pierces_beside(line, machine) else _begun_near(line, head)
-            lead = _lead_in(points, line, machine)
-            start = lead[0] if lead is not None else points[0]
+            way = _way(points, line, machine)
+            if way is None:
+                pinched.append((float(points[0, 0]), float(points[0, 1])))
+            lead = _lead_in(points if way is None else way, line, machine)
+            start = lead[0] if lead is not None else (points if way is None else way)[0]
             away = float(np.hypot(*(start - head)))
             if away > 1e-9:
                 stop = now + trapezoid_s(away, machine.travel_mm_s, machine.acceleration_mm_s2)
@@ -126,11 +143,23 @@ def dry_run(bodies: Sequence[Body], ticket: Ticket) -> DryRun:
                 now = stop
             if line.closed and machine.profile == "film-knife":
                 points = np.concatenate([points, _first_stretch(points, OVERCUT_MM)])
+                way = _way(points, line, machine)
             took = sum(trapezoid_s(each, machine.speed_mm_s, machine.acceleration_mm_s2) for each in line.stretches)
             stop = now + took + line.nodes * machine.node_s
-            moves.append(Move(kind, points, now, stop, line.body))
-            head, now = points[-1], stop
-    return DryRun(tuple(moves))
+            moves.append(Move(kind, points, now, stop, line.body, None if way is points else way))
+            head, now = moves[-1].way[-1], stop
+    return DryRun(tuple(moves), tuple(pinched))
+
+
+def _way(points: Floats, line: _Line, machine: Machine) -> Floats | None:
+    """Where the head runs: along the line itself, unless it has a kerf to make up for or a blade to drag."""
+    if line.kind == "engrave":
+        return points
+    if machine.profile == "film-knife" and machine.blade_offset_mm:
+        return ahead(points, machine.blade_offset_mm)
+    if machine.kerf_mm and line.kind == "cut" and line.closed and len(points) >= 4:
+        return beside(points, machine.kerf_mm, line.hole)
+    return points
 
 
 def _lines(number: int, body: Body, ticket: Ticket, chord: float) -> list[_Line]:
@@ -148,7 +177,9 @@ def _lines(number: int, body: Body, ticket: Ticket, chord: float) -> list[_Line]
         places = [0.0, *(_along(points, run, subpath.points[corner, 0]) for corner in corners.tolist()), float(run[-1])]
         stretches = tuple(float(gap) for gap in np.diff(np.unique(places)))
         closed = bool(subpath.closed[0])
-        found.append(_Line(points, stretches, subpath.node_count, closed, number, kind, False))
+        good = subpath.points[corners if len(corners) else slice(None), 0]
+        begins = np.unique([int(np.argmin(np.abs(points - node).sum(axis=1))) for node in good])
+        found.append(_Line(points, begins, stretches, subpath.node_count, closed, number, kind, False))
     rings = [shapely.Polygon(line.points) if line.closed and len(line.points) > 3 else None for line in found]
     depths = [sum(o is not None and o is not r and o.contains(shapely.Point(line.points[0])) for o in rings) for line, r in zip(found, rings, strict=True)]  # fmt: skip
     return [replace(line, hole=depth % 2 == 1) for line, depth in zip(found, depths, strict=True)]
@@ -194,10 +225,12 @@ def _ordered(lines: Sequence[_Line], head: Floats) -> list[_Line]:
 
 
 def _begun_near(line: _Line, head: Floats) -> Floats:
-    """A closed line begun at its vertex nearest to the head; an open one from its nearer end."""
+    """A closed line begun at its corner (or node) nearest to the head, where a mark shows least; an open one from its
+    nearer end.
+    """
     points = line.points
     if line.closed:
-        nearest = int(np.argmin(np.hypot(*(points[:-1] - head).T)))
+        nearest = int(line.begins[np.argmin(np.hypot(*(points[line.begins] - head).T))])
         return np.concatenate([points[nearest:-1], points[: nearest + 1]])
     return points[::-1] if np.hypot(*(points[-1] - head)) < np.hypot(*(points[0] - head)) else points
 
@@ -220,7 +253,7 @@ def _lead_in(points: Floats, line: _Line, machine: Machine) -> Floats | None:
     shape = shapely.Polygon(points)
     way = points[1] - points[0]
     normal = np.array([-way[1], way[0]]) / max(float(np.hypot(*way)), 1e-12)
-    inside = points[0] + normal * LEAD_MM * 0.5
+    inside = points[0] + normal * min(LEAD_MM * 0.5, 0.01)
     if shape.contains(shapely.Point(inside)) == line.hole:
         start = points[0] + normal * LEAD_MM
     else:

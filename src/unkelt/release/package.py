@@ -22,7 +22,8 @@ from unkelt.release.inspection import inspection_html, inspection_pdf
 from unkelt.release.picture import preview_png
 from unkelt.release.record import Record
 from unkelt.sheet.appearance import Operation
-from unkelt.sheet.model import Group, Outline, Sheet
+from unkelt.sheet.model import Group, Item, Outline, Sheet
+from unkelt.sheet.ticket import Ticket
 from unkelt.survey.check import Workshop
 from unkelt.survey.checks import survey
 from unkelt.survey.finding import with_accepted
@@ -66,6 +67,7 @@ def release(
     received: bytes | None = None,
     by_operation: bool = False,
     by_group: bool = False,
+    straight: bool = False,
     zipped: bool = False,
     now: datetime.datetime | None = None,
     progress: Callable[[float, str], None] = lambda _share, _words: None,
@@ -75,10 +77,15 @@ def release(
     The folder appears under its name only when all of it is written and read back. Raises Held where something holds and no
     `reason` is given, InputError where a file can't be written. `accepted` are findings that don't hold, by key, with reasons;
     `received` are the original's bytes where it is no file of its own. `by_operation` adds a file for each operation alone, as
-    film of two colours wants, `by_group` one for each group alone, as sheets of different material want; `zipped` adds the whole package as one zip beside it.
+    film of two colours wants, `by_group` one for each group alone, as sheets of
+    different material want; `straight` writes DXF as polylines within the chord tolerance; `zipped` adds the whole package
+    as one zip beside it.
     """
     sheet = stages[-1].sheet if stages else original
     sheet = released(sheet)
+    if straight:
+        machine = replace(workshop.ticket.machine, lines_only=True)
+        workshop = replace(workshop, ticket=replace(workshop.ticket, machine=machine))
     progress(0.1, "Looking it over")
     before, after = survey(original, workshop), with_accepted(survey(sheet, workshop), accepted or {})
     record = Record(
@@ -127,6 +134,29 @@ def released(sheet: Sheet) -> Sheet:
     return sheet.mapped(lambda item: replace(item, origin=None) if isinstance(item, Outline) else item)
 
 
+def by_operations(sheet: Sheet, ticket: Ticket) -> Sheet:
+    """The sheet with what is engraved, scored and cut in a group each, in the order a machine does it.
+
+    As it is where the ticket has no key of colours; what holds several operations stays where it was, beneath.
+    """
+    if not ticket.key:
+        return sheet
+    taken = {item.id for item in sheet.walk()}
+    groups: dict[Operation, list[Item]] = {Operation.ENGRAVE: [], Operation.SCORE: [], Operation.CUT: []}
+    rest: list[Item] = []
+    for item in sheet.items:
+        found = {ticket.operation(outline.look) for outline in Sheet(sheet.page_mm, (item,)).outlines()}
+        only = (next(iter(found)) if len(found) == 1 else None) or Operation.LEAVE
+        groups.get(only, rest).append(item)
+    made = [
+        Group(operation.value, tuple(items), operation.value.capitalize())
+        for operation, items in groups.items()
+        if items and operation.value not in taken
+    ]
+    left = [item for operation, items in groups.items() if operation.value in taken for item in items]
+    return replace(sheet, items=(*rest, *left, *made))
+
+
 def _write_files(
     part: Path, record: Record, formats: Sequence[str], progress: Callable[[float, str], None]
 ) -> tuple[list[Proof], list[str]]:
@@ -137,7 +167,7 @@ def _write_files(
         if ending not in WRITERS:
             raise InputError(ending, f"is none of the endings that can be written ({', '.join(WRITERS)})")
         try:
-            _put(path, WRITERS[ending](record.sheet, record.workshop.ticket))
+            _put(path, WRITERS[ending](by_operations(record.sheet, record.workshop.ticket), record.workshop.ticket))
             proofs.append(replace(prove(path, record.workshop.ticket), path=path.name))
         except InputError as problem:
             path.unlink(missing_ok=True)
@@ -185,7 +215,7 @@ def _write_alone(part: Path, record: Record, formats: Sequence[str], sheets: Map
         for ending in formats:
             path = part / f"{slug(record.title)}-{name}{ending}"
             try:
-                _put(path, WRITERS[ending](alone, ticket))
+                _put(path, WRITERS[ending](by_operations(alone, ticket), ticket))
                 prove(path, ticket)
             except InputError as problem:
                 path.unlink(missing_ok=True)

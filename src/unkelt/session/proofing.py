@@ -7,10 +7,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
+import numpy as np
 from fontTools.misc.transform import Transform
 
 from unkelt.formats.formats import write_sheet
 from unkelt.geometry.measure import Box, bounds, join_boxes
+from unkelt.proof.dry_run import Mishaps, mishaps
 from unkelt.proof.imported import Body, Imported
 from unkelt.proof.motion import DryRun, dry_run
 from unkelt.proof.proof import Proof, judge
@@ -40,13 +42,17 @@ class Look:
     proof: Proof
     run: DryRun
     before: DryRun | None
+    mishaps: Mishaps
+    nodes: tuple[int, int]
+    """Of the file as it was received, and now."""
 
 
 def look(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str) -> Look:
     """Writes the sheet as SVG and reads it as this importer does. Raises InputError where it can't be read at all."""
     standin = stand_ins()[importer]
     found = _read(sheet, workshop.ticket, standin)
-    before = dry_run(_read(original, workshop.ticket, standin).bodies, workshop.ticket)
+    received = _read(original, workshop.ticket, standin).bodies
+    before = dry_run(received, workshop.ticket)
     read = scattered(as_sheet(found), sheet, workshop)
     bodies = [Body(o.path, o.look.fill, o.look.stroke, o.look.even_odd) for o in read.outlines()]
     return Look(
@@ -57,6 +63,8 @@ def look(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str) -> Lo
         judge("the sheet", found, workshop.ticket),
         dry_run(bodies, workshop.ticket),
         before,
+        mishaps(bodies, workshop.ticket),
+        (sum(body.path.node_count for body in received), sum(body.path.node_count for body in found.bodies)),
     )
 
 
@@ -127,6 +135,37 @@ def _size(box: Box | None) -> tuple[float, float]:
     return (box[2] - box[0], box[3] - box[1]) if box else (0.0, 0.0)
 
 
+def run_words(look: Look, ticket: Ticket) -> list[str]:
+    """What would go wrong in the dry run, in sentences; none where nothing would."""
+    found, said = look.mishaps, []
+    twice = sum(float(np.linalg.norm(np.diff(line, axis=0), axis=1).sum()) for line in found.twice)
+    if twice > ticket.tolerance.joint_mm:
+        said.append(f"{twice:.0f} mm would be cut twice: drawn thick")
+    if found.through:
+        said.append("It cuts through material of other bodies: drawn thick")
+    if found.falling:
+        count = len(found.falling)
+        said.append(
+            f"{count} {'piece lies' if count == 1 else 'pieces lie'} in a counter and would fall out with it: hatched"
+        )
+    if look.run.pinched:
+        count = len(look.run.pinched)
+        said.append(
+            f"{count} {'line is' if count == 1 else 'lines are'} too narrow for a kerf of {ticket.machine.kerf_mm:g} mm: ringed"
+        )
+    return said
+
+
+def head_words(ticket: Ticket) -> str:
+    """How the head runs beside or ahead of the lines, where it does."""
+    machine = ticket.machine
+    if machine.profile == "film-knife":
+        return f"The blade trails {machine.blade_offset_mm:g} mm behind the head." if machine.blade_offset_mm else ""
+    if machine.kerf_mm:
+        return f"The kerf is {machine.kerf_mm:g} mm: the head runs {machine.kerf_mm / 2:g} mm outside parts and inside counters."
+    return ""
+
+
 def run_rows(look: Look) -> list[tuple[str, str, str]]:
     """The dry run in figures: as received, and now."""
     runs: Sequence[DryRun | None] = (look.before, look.run)
@@ -149,6 +188,7 @@ def run_rows(look: Look) -> list[tuple[str, str, str]]:
     return [
         ("", "received", "now"),
         row("time, about", "time"),
+        ("nodes", f"{look.nodes[0]:,}", f"{look.nodes[1]:,}"),
         row("lines, m", "line"),
         row("travel, m", "travel"),
         row("starts", "pierces"),

@@ -37,6 +37,12 @@ class Machine:
     acceleration_mm_s2: float = 3000.0
     pierce_s: float = 0.05
     node_s: float = 0.004
+    kerf_mm: float = 0.0
+    """How wide a beam or jet cuts; its head runs half of that beside the line."""
+    blade_offset_mm: float = 0.25
+    """How far a knife's blade touches down behind the axis it turns about."""
+    lines_only: bool = False
+    """Whether what reads its DXF files knows no curves, so that they are written as polylines within the chord."""
 
 
 PROFILES = {
@@ -45,12 +51,12 @@ PROFILES = {
     # Kerf and char take about 0.15 mm off either side.
     "laser": Machine(
         profile="laser", speed_mm_s=25, travel_mm_s=500, acceleration_mm_s2=5000, pierce_s=0.02, node_s=0.001,
-        smallest_stroke_mm=0.5, smallest_gap_mm=0.3,
+        smallest_stroke_mm=0.5, smallest_gap_mm=0.3, kerf_mm=0.2, blade_offset_mm=0.0,
     ),
     # The kerf alone is 1 to 1.5 mm, and what is left between two of them must stand the heat.
     "plasma": Machine(
         profile="plasma", speed_mm_s=40, travel_mm_s=250, acceleration_mm_s2=800, pierce_s=0.8, node_s=0.002,
-        smallest_stroke_mm=3.0, smallest_gap_mm=2.0,
+        smallest_stroke_mm=3.0, smallest_gap_mm=2.0, kerf_mm=1.2, blade_offset_mm=0.0,
     ),
 }  # fmt: skip
 
@@ -126,6 +132,9 @@ def parse_ticket(text: str, source: str = "ticket") -> Ticket:
         "hairline_mm": form.take("machine", "hairline", _length),
         "smallest_stroke_mm": form.take("machine", "smallest_stroke", _length),
         "smallest_gap_mm": form.take("machine", "smallest_gap", _length),
+        "kerf_mm": form.take("machine", "kerf", _length_or_none),
+        "blade_offset_mm": form.take("machine", "blade_offset", _length_or_none),
+        "lines_only": form.take("machine", "lines_only", _yes_or_no),
     }
     chord = form.take("machine", "chord", _length)
     ticket = Ticket(
@@ -209,6 +218,13 @@ def _length(value: Any) -> float:
     length = parse_length(_text(value))
     if length <= 0:
         raise ValueError(f"“{value}” must be greater than zero")
+    return length
+
+
+def _length_or_none(value: Any) -> float:
+    length = parse_length(_text(value))
+    if length < 0:
+        raise ValueError(f"“{value}” must not be less than zero")
     return length
 
 

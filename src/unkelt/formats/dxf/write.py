@@ -1,4 +1,5 @@
-"""Writing DXF (R2010): millimetres, one layer an operation, straight subpaths as polylines, all others as exact splines.
+"""Writing DXF (R2010): millimetres, one layer an operation, straight subpaths as polylines, all others as exact splines
+(or, for machines that know no curves, as polylines within the ticket's chord tolerance).
 
 A chain of cubic Béziers is a cubic B-spline whose inner knots are threefold (L. Piegl and W. Tiller, The NURBS Book,
 section 5.3), so that no curve is approximated.
@@ -8,6 +9,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Sequence
+from dataclasses import replace
 
 import ezdxf
 import ezdxf.colors
@@ -16,6 +18,7 @@ from ezdxf.document import Drawing
 from ezdxf.layouts import Modelspace
 
 from unkelt.formats.plain import layer_of, outlines_only
+from unkelt.geometry.flatten import straightened
 from unkelt.geometry.path import LINE, Path
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.sheet.ticket import Ticket
@@ -34,7 +37,8 @@ def write_dxf(sheet: Sheet, ticket: Ticket) -> bytes:
     space = document.modelspace()
     space.reset_extents((0.0, 0.0, 0.0), (width, height, 0.0))
     for outline in outlines:
-        _write(document, space, outline, layer_of(outline, ticket), height)
+        path = straightened(outline.path, ticket.tolerance.chord_mm) if ticket.machine.lines_only else outline.path
+        _write(document, space, replace(outline, path=path), layer_of(outline, ticket), height)
     text = io.StringIO()
     document.write(text)
     return text.getvalue().encode(document.output_encoding)

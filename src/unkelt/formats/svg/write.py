@@ -5,6 +5,7 @@ Presentation attributes only, one `path` an outline, one user unit a millimetre.
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 from fontTools.misc.transform import Identity, Transform
@@ -18,11 +19,21 @@ from unkelt.sheet.model import Group, Item, Lettering, Outline, Picture, Run, Sh
 SVG = "http://www.w3.org/2000/svg"
 XLINK = "http://www.w3.org/1999/xlink"
 PLACES = 5
-"""Decimals of a mm that are written: 10 nm."""
+"""Decimals of a mm that are written where nothing says how many are needed: 10 nm."""
+
+ROUNDING_SHARE = 0.05
+"""Share of the tolerance that rounding may take."""
 
 
-def write_svg(sheet: Sheet) -> bytes:
-    """The sheet as an SVG document. Live text is written as text, pictures as a reference to where they were."""
+def places_for(chord_mm: float) -> int:
+    """As few decimals of a mm as keep rounding, at most √½ of the last one, within its share of the tolerance."""
+    return min(PLACES, max(0, math.ceil(math.log10(math.sqrt(0.5) / (ROUNDING_SHARE * chord_mm)))))
+
+
+def write_svg(sheet: Sheet, places: int = PLACES) -> bytes:
+    """The sheet as an SVG document, its outlines to so many decimals. Live text is written as text, pictures as a
+    reference to where they were.
+    """
     namespaces: dict[Any, str] = {None: SVG}
     if any(isinstance(item, Picture) or (isinstance(item, Lettering) and item.guide) for item in sheet.walk()):
         namespaces["xlink"] = XLINK
@@ -33,7 +44,7 @@ def write_svg(sheet: Sheet) -> bytes:
     root.set("height", f"{height}mm")
     root.set("viewBox", f"0 0 {width} {height}")
     for item in sheet.items:
-        _write_item(root, item)
+        _write_item(root, item, places)
     etree.indent(root, " ")
     for element in root.iter(f"{{{SVG}}}text"):  # blanks inside a text are letters of it
         element.text = None
@@ -45,12 +56,12 @@ def write_svg(sheet: Sheet) -> bytes:
     return document + b"\n"
 
 
-def _write_item(parent: etree._Element, item: Item) -> None:
+def _write_item(parent: etree._Element, item: Item, places: int) -> None:
     match item:
         case Group():
             element = _element(parent, "g", item.id, item.label)
             for inner in item.items:
-                _write_item(element, inner)
+                _write_item(element, inner, places)
         case Outline():
             element = _element(parent, "path", item.id, item.label)
             _write_look(element, item.look)
@@ -59,7 +70,7 @@ def _write_item(parent: etree._Element, item: Item) -> None:
                 pen = Transform(*item.look.pen, 0, 0)
                 element.set("transform", f"matrix({' '.join(_number(value, 8) for value in pen)})")
                 path = path.transformed(pen.inverse())
-            element.set("d", format_path_data(path, PLACES))
+            element.set("d", format_path_data(path, places))
         case Lettering():
             _write_text(parent, item)
         case Picture():

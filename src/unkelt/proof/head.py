@@ -1,0 +1,52 @@
+"""Where a head has to run so that its tool cuts a line: beside it by half the kerf, or ahead of the blade it drags."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import shapely
+
+from unkelt.geometry.path import Floats
+
+ARC_STEP = math.radians(15)
+"""A blade is turned at corners through steps of so much at most."""
+
+
+def beside(ring: Floats, kerf_mm: float, hole: bool) -> Floats | None:
+    """The closed way (p, 2) of a beam or jet whose kerf ends at this closed line: outside a part, inside a counter.
+
+    It begins next to the line's start and runs the same way round. None where the line encloses less than the kerf, or is
+    so narrow somewhere that the way falls apart.
+    """
+    area = shapely.Polygon(ring)
+    moved = (area if area.is_valid else shapely.make_valid(area)).buffer(-kerf_mm / 2 if hole else kerf_mm / 2)
+    if moved.geom_type != "Polygon" or moved.is_empty:
+        return None
+    way = np.asarray(moved.exterior.coords)[:, :2]
+    if shapely.is_ccw(moved.exterior) != shapely.is_ccw(shapely.LinearRing(ring)):
+        way = way[::-1]
+    first = int(np.argmin(np.hypot(*(way[:-1] - ring[0]).T)))
+    return np.concatenate([way[first:-1], way[: first + 1]])
+
+
+def ahead(line: Floats, offset_mm: float) -> Floats:
+    """The way (p, 2) of a holder whose blade touches down `offset_mm` behind it: ahead of the line along its direction,
+    and round its corners on an arc about them, so that the blade turns on the spot.
+    """
+    keep = np.append(True, np.linalg.norm(np.diff(line, axis=0), axis=1) > 1e-9)
+    line = line[keep]
+    if len(line) < 2:
+        return line
+    steps = np.diff(line, axis=0)
+    angles = np.unwrap(np.arctan2(steps[:, 1], steps[:, 0]))
+    way = [line[0] + offset_mm * _towards(angles[:1])[0]]
+    for node, before, after in zip(line[1:-1], angles[:-1], angles[1:], strict=True):
+        count = max(1, math.ceil(abs(after - before) / ARC_STEP))
+        way.extend(node + offset_mm * _towards(np.linspace(before, after, count + 1)))
+    way.append(line[-1] + offset_mm * _towards(angles[-1:])[0])
+    return np.array(way)
+
+
+def _towards(angles: Floats) -> Floats:
+    return np.stack([np.cos(angles), np.sin(angles)], axis=1)
