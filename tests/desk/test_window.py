@@ -296,7 +296,7 @@ def test_intake_shows_what_came_in_and_the_units_can_be_stated(qtbot, desk, tmp_
     assert desk.state.job.sheet.page_mm == pytest.approx((209.9, 297.0), abs=0.1)
     assert "size.units" not in found(desk)
     qtbot.keyClick(desk, Qt.Key.Key_2, Qt.KeyboardModifier.ControlModifier)
-    assert desk.pages.currentIndex() == 0
+    assert desk.view.name == "INSPECT"
 
 
 def luminance(value: str) -> float:

@@ -18,6 +18,7 @@ from unkelt.errors import InputError
 from unkelt.formats.formats import read_sheet
 from unkelt.formats.svg.write import write_svg
 from unkelt.recipe import mend, read_recipe, run
+from unkelt.release.inspection import evidence_words
 from unkelt.release.package import Held, by_operations, release, slug
 from unkelt.sheet.model import Group
 from unkelt.sheet.ticket import parse_ticket
@@ -55,6 +56,9 @@ def test_a_package_holds_everything_and_opens_in_other_libraries(received, tmp_p
     picture = Image.open(package.folder / "preview.png").convert("L")
     assert picture.size == (1600, 1333)
     assert 0.005 < sum(picture.histogram()[:128]) / (1600 * 1333) < 0.5
+    width, height = package.record.proofs[0].size_mm
+    assert f"{width:.2f} mm" in words, "the dimension line of the picture"
+    assert words.count(f"{width:.2f} × {height:.2f}") == 1, "live text came in with no size of its own"
     html = (package.folder / "inspection.html").read_text()
     assert "900.00" not in html
     assert f"{package.record.proofs[0].size_mm[0]:.2f} mm" in html
@@ -64,6 +68,19 @@ def test_a_package_holds_everything_and_opens_in_other_libraries(received, tmp_p
     # The recipe makes the same file again.
     again = run(read_recipe(package.folder / "recipe.toml"), original, workshop())
     assert write_svg(again[-1].sheet) == write_svg(stages[-1].sheet)
+
+
+def test_evidence_reads_as_a_person_says_it():
+    evidence = {
+        "nodes_before": 2696,
+        "nodes_after": 2475,
+        "counters_before": 3,
+        "counters_after": 3,
+        "max_deviation_mm": 0.0097912,
+        "area_mm2": 27457.5149,
+        "unknown_after": 2,
+    }
+    assert evidence_words(evidence) == "nodes from 2,696 to 2,475, counters 3 as before, max deviation 0.0098 mm, area 27,457.5 mm², unknown after 2"  # fmt: skip
 
 
 def test_operations_are_groups_in_the_order_a_machine_does_them():

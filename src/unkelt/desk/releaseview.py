@@ -39,7 +39,7 @@ class ReleaseView(QWidget):
         super().__init__()
         self.job: Job | None = None
         self.picture = Loupe(palette, "what goes out")
-        self.picture.setFixedHeight(250)
+        self.picture.setFixedHeight(190)
         self.title = label("", 14, 600, wrap=True)
         self.ticket = label("", 10, role="muted", wrap=True)
         self.formats = {ending: QCheckBox(SAID[ending]) for ending in FORMATS}
@@ -82,7 +82,14 @@ class ReleaseView(QWidget):
         for widget in (label("What goes out", 9.5, role="muted"), self.title, self.ticket, self.picture):
             column.addWidget(widget)
         column.addWidget(label("Files", 11, 600))
-        for box in (*self.formats.values(), self.straight, self.by_operation, self.by_group, self.zipped):
+        files = QGridLayout()
+        files.setHorizontalSpacing(18)
+        for at, box in enumerate(self.formats.values()):
+            files.addWidget(box, at // 2, at % 2)
+        files.setColumnStretch(1, 1)
+        column.addLayout(files)
+        column.addWidget(label("On top of them", 11, 600))
+        for box in (self.straight, self.by_operation, self.by_group, self.zipped):
             column.addWidget(box)
         words = (
             "With them go the inspection sheet to sign (PDF and HTML), recipe, ticket, a picture, check sums, and the original "

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from enum import IntEnum
 from pathlib import Path
 
 from PySide6.QtCore import QPoint, Qt
@@ -58,7 +59,20 @@ from unkelt.sheet.model import Sheet
 from unkelt.survey.check import Workshop
 
 SAVING = "SVG (*.svg);;Working file (*.unkelt);;DXF (*.dxf);;PDF (*.pdf);;HPGL (*.plt)"
-VIEWS = ("view_intake", "view_inspect", "view_compose", "view_proof", "view_release")
+
+
+class View(IntEnum):
+    """The five views, in the order in which a job goes through them; each has its action `view_…`."""
+
+    INTAKE = 0
+    INSPECT = 1
+    COMPOSE = 2
+    PROOF = 3
+    RELEASE = 4
+
+    @property
+    def action(self) -> str:
+        return f"view_{self.name.lower()}"
 
 
 class Desk(QMainWindow):
@@ -94,8 +108,7 @@ class Desk(QMainWindow):
         p = self.colours
         self.head = JobRow(p)
         self.verdict, self.title = self.head.verdict, self.head.title
-        tips = {name: self.actions_by_id[name].text() for name in VIEWS}
-        views = [(name, name.removeprefix("view_").capitalize(), tip) for name, tip in tips.items()]
+        views = [(view.action, view.name.capitalize(), self.actions_by_id[view.action].text()) for view in View]
         self.bar = ActionRow(p, self.actions_by_id, views)
         self.bar.views.switched.connect(lambda name: getattr(self, name)())
         self.lamps = self.bar.lamps
@@ -147,19 +160,17 @@ class Desk(QMainWindow):
         self.intake = IntakeView(p)
         self.intake.step_asked.connect(self.state.apply)
         self.intake.inspect_asked.connect(self.view_inspect)
-        self.pages = QStackedWidget()
-        self.pages.addWidget(split)
-        self.pages.addWidget(self.intake)
         self.compose = ComposeView(p)
         self.composer = Composing(self.compose, self.state, self._drawing, self._show_strip)
         self.panel.offers = self.composer.offers
-        self.pages.addWidget(self.compose)
         self.proofing = ProofView(p)
         self.proofing.asked.connect(self._look_as)
-        self.pages.addWidget(self.proofing)
         self.releasing = ReleaseView(p)
         self.releasing.asked.connect(self._release)
-        self.pages.addWidget(self.releasing)
+        self.pages = QStackedWidget()
+        for page in (self.intake, split, self.compose, self.proofing, self.releasing):  # in the order of View
+            self.pages.addWidget(page)
+        self.pages.setCurrentIndex(View.INSPECT)
         self.inspecting_measure = Measurer(self.table, self._measured)
         self.composing_measure = Measurer(self.compose.table, self._measured)
         layout.addWidget(self.pages, 1)
@@ -186,9 +197,9 @@ class Desk(QMainWindow):
             self.message.hide()
         self.table.show_drawing(self._drawing(job.shown), fit=fit)
         self.composer.show_ledger(fit=fit)
-        if self.pages.currentIndex() == 3:
+        if self.view is View.PROOF:
             self.proofing.ask()
-        if self.pages.currentIndex() == 4:
+        if self.view is View.RELEASE:
             self.view_release()
         self.intake.show_intake(intake(job.shown, job.ticket, job.workshop.shelf), job.path.name)
         self._refresh()
@@ -336,33 +347,38 @@ class Desk(QMainWindow):
             self.message.hide()
 
     def view_intake(self) -> None:
-        self._turn_to("view_intake", 1)
+        self._turn_to(View.INTAKE)
 
     def view_inspect(self) -> None:
-        self._turn_to("view_inspect", 0)
+        self._turn_to(View.INSPECT)
         self._try_step()
 
     def view_compose(self) -> None:
-        self._turn_to("view_compose", 2)
+        self._turn_to(View.COMPOSE)
         self.composer.show_ledger(fit=True)
 
     def view_proof(self) -> None:
-        self._turn_to("view_proof", 3)
+        self._turn_to(View.PROOF)
         self.proofing.ask()
 
     def _look_as(self, importer: str) -> None:
-        if self.state.job and self.pages.currentIndex() == 3:
+        if self.state.job and self.view is View.PROOF:
             self.proofing.show_waiting()
             self.state.look_as(importer, self.proofing.show_look)
 
     @property
-    def composing(self) -> bool:
-        return self.pages.currentIndex() == 2
+    def view(self) -> View:
+        return View(self.pages.currentIndex())
 
-    def _turn_to(self, view: str, page: int) -> None:
+    @property
+    def composing(self) -> bool:
+        return self.view is View.COMPOSE
+
+    def _turn_to(self, view: View) -> None:
         if self.state.job:
-            self.pages.setCurrentIndex(page)
-            self.bar.views.turn_to(view)
+            self.pages.setCurrentIndex(view)
+            self.bar.views.turn_to(view.action)
+            self._show_strip()
 
     def zoom_in(self) -> None:
         self.table.zoom(1.25)
@@ -402,7 +418,7 @@ class Desk(QMainWindow):
 
     def measure(self) -> None:
         """Begins to measure on the table in front, or ends it."""
-        if self.state.job and self.pages.currentIndex() != 1:
+        if self.view in (View.INSPECT, View.COMPOSE) and self.state.job:
             measurer = self.composing_measure if self.composing else self.inspecting_measure
             self.place.setText("Click two places; D ends measuring" if measurer.toggle() else "")
 
@@ -491,7 +507,7 @@ class Desk(QMainWindow):
     def view_release(self) -> None:
         job = self.state.job
         if job:
-            self._turn_to("view_release", 4)
+            self._turn_to(View.RELEASE)
             self.releasing.show_job(job, self.state.findings or (), self._drawing(job.sheet))
 
     def _release(self, folder: str, reason: str, wanted: dict[str, object]) -> None:
@@ -596,11 +612,9 @@ class Desk(QMainWindow):
         cards = [("as received", original_caption(job), "")]
         cards += [(stage.call.name, stage_caption(stage), stage.refused or "") for stage in job.stages]
         shown = len(job.stages) if job.looking_at is None else job.looking_at
-        coming = (
-            self.state.preview.call.name
-            if self.state.preview and self.state.preview.outcome and job.looking_at is None
-            else None
-        )
+        tried = self.state.preview
+        seen = self.view in (View.INSPECT, View.COMPOSE) and job.looking_at is None
+        coming = tried.call.name if seen and tried and tried.outcome else None
         self.strip.show_stages(cards, shown, coming)
         self.strip.totals.setText(
             totals(figures(job.shown.outlines(), job.ticket.tolerance)) if self.state.findings is not None else ""

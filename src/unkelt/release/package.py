@@ -15,7 +15,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from unkelt.errors import InputError, UnkeltError
-from unkelt.formats.formats import WRITERS
+from unkelt.formats.formats import WRITERS, write_sheet
 from unkelt.proof.proof import Proof, prove
 from unkelt.recipe import Stage, applied, dump_recipe
 from unkelt.release.inspection import inspection_html, inspection_pdf
@@ -102,7 +102,7 @@ def release(
             left_out += _write_alone(part, record, formats, _operations(record))
         if by_group:
             left_out += _write_alone(part, record, formats, _groups(record.sheet))
-        record = replace(record, proofs=tuple(proofs))
+        record = replace(record, proofs=tuple(proofs), received=_received(original, workshop.ticket))
         if record.holds and not record.reason:
             raise Held(source.name, record.holds)
         progress(0.7, "Writing the inspection sheet")
@@ -173,6 +173,17 @@ def _write_files(
             path.unlink(missing_ok=True)
             left_out.append(f"{ending}: {problem}")
     return proofs, left_out
+
+
+def _received(original: Sheet, ticket: Ticket) -> Proof | None:
+    """What would have come in, had nothing been done."""
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "received.svg"
+        try:
+            write_sheet(original, path, ticket)
+            return prove(path, ticket)
+        except InputError:
+            return None
 
 
 def _operations(record: Record) -> dict[str, Sheet]:

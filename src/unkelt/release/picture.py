@@ -1,4 +1,4 @@
-"""The picture of a sheet: as SVG with dimension lines, and as PNG without."""
+"""The picture of a sheet: as SVG and in PDF with dimension lines, and as PNG without."""
 
 from __future__ import annotations
 
@@ -6,6 +6,10 @@ import io
 
 import shapely
 from PIL import Image, ImageDraw
+from reportlab.lib import colors
+from reportlab.lib.units import mm
+from reportlab.lib.utils import ImageReader
+from reportlab.platypus import Flowable
 
 from unkelt.formats.svg.pathdata import format_path_data
 from unkelt.geometry.flatten import polylines
@@ -82,6 +86,46 @@ def _dimension(start: float, stop: float, at: float, margin: float, words: str) 
         f'<path d="M{start:.3f} {at:.3f}H{stop:.3f}M{start:.3f} {at - tick:.3f}v{2 * tick:.3f}M{stop:.3f} {at - tick:.3f}v{2 * tick:.3f}" fill="none" {line}/>',
         f'<text x="{(start + stop) / 2:.3f}" y="{at + margin * 0.32:.3f}" text-anchor="middle" font-family="sans-serif" font-size="{margin * 0.26:.3f}" fill="#20262b">{words}</text>',
     ]
+
+
+class Dimensioned(Flowable):  # type: ignore[misc]  # reportlab has no type hints
+    """The sheet in a PDF, so large in points, with its ink's width and height as dimension lines beneath and beside it."""
+
+    ROOM = 9 * mm
+
+    def __init__(self, sheet: Sheet, width: float, height: float, face: str) -> None:
+        super().__init__()
+        self.sheet, self.face = sheet, face
+        share = min(1.0, (width - self.ROOM) / width)
+        self.wide, self.high = width * share, height * share
+        self.hAlign = "CENTER"
+
+    def wrap(self, *_room: float) -> tuple[float, float]:
+        return self.wide + self.ROOM, self.high + self.ROOM
+
+    def draw(self) -> None:
+        pen, room = self.canv, self.ROOM
+        pen.drawImage(ImageReader(io.BytesIO(preview_png(self.sheet))), room, room, self.wide, self.high)
+        pen.setLineWidth(0.4)
+        pen.setStrokeColor(colors.HexColor("#c9c4b8"))
+        pen.rect(room, room, self.wide, self.high)
+        box = self.sheet.drawn_box()
+        if box is None:
+            return
+        scale = self.wide / self.sheet.page_mm[0]
+        left, right = (room + value * scale for value in (box[0], box[2]))
+        low, top = (room + self.high - value * scale for value in (box[3], box[1]))
+        pen.setStrokeColor(colors.HexColor("#0b5d4c"))
+        pen.setFillColor(colors.HexColor("#20262b"))
+        pen.setLineWidth(0.6)
+        pen.setFont(self.face, 8)
+        at = 0.72 * room
+        pen.lines([(left, at, right, at), *((x, at - 3, x, at + 3) for x in (left, right))])
+        pen.drawCentredString((left + right) / 2, at - 9, f"{box[2] - box[0]:.2f} mm")
+        pen.lines([(at, low, at, top), *((at - 3, y, at + 3, y) for y in (low, top))])
+        pen.translate(at - 4, (low + top) / 2)
+        pen.rotate(90)
+        pen.drawCentredString(0, 0, f"{box[3] - box[1]:.2f} mm")
 
 
 def _shown(sheet: Sheet) -> list[Outline]:

@@ -39,6 +39,8 @@ class Record:
     reason: str = ""
     sums: dict[str, str] = field(default_factory=dict)
     """SHA-256 of each file in the package, by name."""
+    received: Proof | None = None
+    """The sheet as it was received, written and read back; None where it can't be."""
 
     @property
     def title(self) -> str:
