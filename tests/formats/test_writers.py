@@ -2,6 +2,7 @@
 
 import re
 from dataclasses import replace
+from pathlib import Path
 
 import ezdxf
 import numpy as np
@@ -9,16 +10,21 @@ import pyogrio.raw
 import pypdf
 import pytest
 import shapely
+from lxml import etree
 
-from tests.builders import circle, glyph_paths, lettering, moved, outline, ring, sheet, square
+from tests.builders import circle, glyph_paths, lettering, moved, outline, ring, sheet, square, workshop
+from unkelt.demo import make_demo
 from unkelt.errors import InputError
 from unkelt.formats.dxf.read import read_dxf
 from unkelt.formats.formats import WRITERS, read_sheet, write_sheet
 from unkelt.formats.pdf.read import read_pdf
+from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import bounds, signed_areas
 from unkelt.geometry.path import concat
 from unkelt.proof.importer import import_file
+from unkelt.recipe import mend
+from unkelt.release.package import by_operations
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Outline, Picture
 from unkelt.sheet.ticket import parse_ticket
@@ -52,6 +58,27 @@ def test_every_format_keeps_size_place_and_area(tmp_path, ending):
         assert theirs[2:] - theirs[:2] == pytest.approx(ours[2:] - ours[:2], abs=0.03)
     area = np.sort(np.abs(signed_areas(found)))
     assert area == pytest.approx(np.sort(np.abs(signed_areas(whole))), rel=1e-4 if exact else 5e-3)
+
+
+NUMBER = r"[+-]?(?:\d+\.\d*|\.\d+|\d+)(?:[eE][+-]?\d+)?"
+ARGUMENTS = {"M": 2, "L": 2, "H": 1, "V": 1, "C": 6, "S": 4, "Q": 4, "T": 2, "A": 7}
+
+
+def test_svg_is_valid_against_the_specification(tmp_path):
+    """The document type definition of SVG 1.1 (second edition), and its grammar of path data (section 8.3.9)."""
+    grammar = etree.DTD(str(Path(__file__).parent / "svg11" / "svg11.dtd"))
+    demo = tmp_path / "demo"
+    make_demo(demo)
+    for path in sorted(demo.glob("*.svg")):
+        stages = mend(on := read_sheet(path), workshop())
+        written = etree.fromstring(write_svg(by_operations(stages[-1].sheet if stages else on, TICKET)))
+        assert grammar.validate(written), (path.name, list(grammar.error_log)[:2])
+        for data in written.xpath("//@d"):
+            for command, numbers in re.findall(r"([A-DF-Za-df-z])([^A-DF-Za-df-z]*)", data):
+                count = len(re.findall(NUMBER, numbers))
+                assert not re.sub(NUMBER, "", numbers).strip(" ,"), (path.name, command, numbers)
+                assert count == 0 if command in "Zz" else count and count % ARGUMENTS[command.upper()] == 0
+    assert not grammar.validate(etree.fromstring('<svg xmlns="http://www.w3.org/2000/svg"><path e="M0 0"/></svg>'))
 
 
 def test_dxf_has_units_layers_and_exact_curves(tmp_path):
