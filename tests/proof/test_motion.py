@@ -1,6 +1,7 @@
 """The dry run against the closed form of trapezoidal motion, and the stand-in importers."""
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -14,7 +15,7 @@ from unkelt.geometry.measure import bounds
 from unkelt.geometry.path import concat, polygon
 from unkelt.proof.dry_run import mishaps
 from unkelt.proof.imported import Body
-from unkelt.proof.motion import LEAD_MM, OVERCUT_MM, dry_run, trapezoid_s
+from unkelt.proof.motion import Move, dry_run, trapezoid_s
 from unkelt.proof.standin import parse_stand_in, stand_ins
 from unkelt.session.proofing import look
 from unkelt.sheet.ticket import parse_ticket
@@ -47,6 +48,18 @@ def test_a_square_takes_four_stretches_and_the_way_to_it():
     assert (x, y) == pytest.approx((80, 90))
 
 
+def test_a_driver_of_a_real_machine_could_stand_in_its_place():
+    class Timed:
+        name = "measured"
+
+        def run(self, bodies, ticket):
+            return replace(dry_run(bodies, ticket), moves=(Move("cut", np.zeros((2, 2)), 0, 77, 0),))
+
+    on = sheet(outline("a", square(20, 5, 5)))
+    found = look(on, on, workshop(), "plain", Timed())
+    assert (found.run.seconds, found.proof.seconds, found.before.seconds) == (77, 77, 77)
+
+
 def test_inner_before_outer_and_the_nearest_next():
     ring = body(square(40, 10, 10), square(10, 20, 20).reversed())
     far, near = body(square(10, 200, 10)), body(square(10, 60, 10))
@@ -65,9 +78,9 @@ def test_plasma_pierces_on_what_falls_away_and_a_knife_runs_over_its_start():
     (hole, outer) = (lead.points[0] for lead in leads)
     assert shapely.box(20, 20, 40, 40).contains(shapely.Point(hole))
     assert not shapely.box(10, 10, 50, 50).covers(shapely.Point(outer))
-    assert [lead.length_mm for lead in leads] == pytest.approx([LEAD_MM, LEAD_MM])
+    assert [lead.length_mm for lead in leads] == pytest.approx([plasma.machine.lead_mm, plasma.machine.lead_mm])
     knife = parse_ticket('[machine]\nprofile = "film-knife"')
-    assert dry_run([body(square(50))], knife).length_mm("cut") == pytest.approx(200 + OVERCUT_MM)
+    assert dry_run([body(square(50))], knife).length_mm("cut") == pytest.approx(200 + knife.machine.overcut_mm)
     line = Body(polygon((100, 0), (5, 0), closed=False), None, "#000000", False)
     assert dry_run([line], knife).moves[0].points[-1].tolist() == [5.25, 0]  # at its nearer end, ahead of the blade
 
@@ -91,7 +104,7 @@ def test_a_blade_trails_its_holder_and_turns_on_the_spot():
     away = shapely.LineString(cut.points).distance(shapely.points(cut.way))
     assert away.max() == pytest.approx(0.5)  # on the arcs about the corners
     steps = np.linalg.norm(np.diff(cut.way, axis=0), axis=1)
-    assert steps.sum() == pytest.approx(200 + OVERCUT_MM + 4 * math.pi / 4 - 4 * 0.5 + 4 * 0.5, abs=0.05)
+    assert steps.sum() == pytest.approx(200 + knife.machine.overcut_mm + 4 * math.pi / 4 - 4 * 0.5 + 4 * 0.5, abs=0.05)
 
 
 def test_lines_begin_at_corners_and_smooth_ones_at_nodes():

@@ -67,6 +67,12 @@ def test_every_field():
     assert ticket.in_one_line() == "900 mm wide by 215.9 mm high ± 0.5 · laser · cut, score"
 
 
+def test_a_shop_writes_what_it_measured_of_its_machine():
+    machine = parse_ticket("[machine]\nprofile = 'laser'\nspeed = '1 in/s'\nacceleration = '2 m/s²'\nnode = '3 ms'\nkerf = '0 mm'").machine  # fmt: skip
+    assert (machine.speed_mm_s, machine.acceleration_mm_s2, machine.node_s, machine.kerf_mm) == (25.4, 2000, 0.003, 0)
+    assert (machine.travel_mm_s, machine.backed, Ticket().machine.backed) == (500, False, True)
+
+
 def test_without_a_ticket_everything_painted_is_cut():
     assert Ticket().operation(Appearance(fill=None, stroke=None)) is Operation.LEAVE
     assert Ticket().operation(Appearance(fill="#123456")) is Operation.CUT
@@ -86,6 +92,9 @@ def test_without_a_ticket_everything_painted_is_cut():
         ("[size]\nof = 'frame'", "size.of", "one of ink, cut, visible"),
         ("[machine]\nprofile = 'oven'", "machine.profile", "one of film-knife"),
         ("[machine]\nbed = '600 mm'", "machine.bed", "two lengths"),
+        ("[machine]\nspeed = '300 mm'", "machine.speed", "a speed such as"),
+        ("[machine]\npierce = '1 min'", "machine.pierce", "a time such as"),
+        ("[machine]\nkerf = '-1 mm'", "machine.kerf", "less than zero"),
         ("[key]\ncut = ['green']", "key.cut", "colours such as"),
         ("[key]\ncut = ['#0b5d4c']\nscore = ['#0B5D4C']", "key.cut", "already means"),
         ("[job]\nname = 3", "job.name", "text in quotes"),

@@ -53,7 +53,7 @@ def mishaps(bodies: Sequence[Body], ticket: Ticket) -> Mishaps:
             shapely.get_coordinates(shapely.ops.substring(whole, a / len(again), b / len(again), normalized=True))
             for a, b in edges.reshape(-1, 2).tolist()
         ]
-    falling = [] if ticket.machine.profile == "film-knife" else _falling(cut, chord, ticket.tolerance.sliver_mm2)
+    falling = [] if ticket.machine.backed else _falling(cut, chord, ticket.tolerance.sliver_mm2)
     return Mishaps(tuple(twice), tuple(_through(cut, chord)), tuple(falling))
 
 

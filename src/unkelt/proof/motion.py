@@ -11,7 +11,7 @@ import bisect
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import Literal, Protocol
 
 import numpy as np
 import shapely
@@ -22,20 +22,15 @@ from unkelt.geometry.spikes import corner_angles
 from unkelt.proof.head import ahead, beside
 from unkelt.proof.imported import Body
 from unkelt.sheet.appearance import Appearance, Operation
-from unkelt.sheet.ticket import Machine, Ticket
+from unkelt.sheet.machine import Machine
+from unkelt.sheet.ticket import Ticket
 
 Kind = Literal["travel", "pierce", "cut", "score", "engrave", "lead"]
 
 CORNER = math.radians(150)
 """The head stops where the line leaves less than this angle."""
 
-LEAD_MM = 3.0
-"""Plasma pierces so far from the line, on the side that falls away (common practice, no source)."""
-
 MOST_ORDERED = 20_000
-
-OVERCUT_MM = 0.5
-"""A knife runs so far over its start, so that the film parts there (common practice, no source)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,6 +93,29 @@ def trapezoid_s(length_mm: float, speed_mm_s: float, acceleration_mm_s2: float) 
     return 2 * math.sqrt(length_mm / acceleration_mm_s2)
 
 
+class Device(Protocol):
+    """What a real machine's driver would have to be."""
+
+    @property
+    def name(self) -> str: ...
+
+    def run(self, bodies: Sequence[Body], ticket: Ticket) -> DryRun:
+        """What it would do with these bodies, timed."""
+
+
+@dataclass(frozen=True, slots=True)
+class StandInDevice:
+    """Stands in for a machine: reckons with the figures of the ticket's profile."""
+
+    name: str = "stand-in"
+
+    def run(self, bodies: Sequence[Body], ticket: Ticket) -> DryRun:
+        return dry_run(bodies, ticket)
+
+
+STAND_IN = StandInDevice()
+
+
 @dataclass(frozen=True, slots=True)
 class _Line:
     """A subpath to be followed: its polyline, which of its vertices are a good start (its corners, or its nodes where it
@@ -138,11 +156,11 @@ def dry_run(bodies: Sequence[Body], ticket: Ticket) -> DryRun:
             moves.append(Move("pierce", np.stack([start, start]), now, now + machine.pierce_s, line.body))
             now += machine.pierce_s
             if lead is not None:
-                stop = now + trapezoid_s(LEAD_MM, machine.speed_mm_s, machine.acceleration_mm_s2)
+                stop = now + trapezoid_s(machine.lead_mm, machine.speed_mm_s, machine.acceleration_mm_s2)
                 moves.append(Move("lead", lead, now, stop, line.body))
                 now = stop
-            if line.closed and machine.profile == "film-knife":
-                points = np.concatenate([points, _first_stretch(points, OVERCUT_MM)])
+            if line.closed and machine.overcut_mm:
+                points = np.concatenate([points, _first_stretch(points, machine.overcut_mm)])
                 way = _way(points, line, machine)
             took = sum(trapezoid_s(each, machine.speed_mm_s, machine.acceleration_mm_s2) for each in line.stretches)
             stop = now + took + line.nodes * machine.node_s
@@ -155,7 +173,7 @@ def _way(points: Floats, line: _Line, machine: Machine) -> Floats | None:
     """Where the head runs: along the line itself, unless it has a kerf to make up for or a blade to drag."""
     if line.kind == "engrave":
         return points
-    if machine.profile == "film-knife" and machine.blade_offset_mm:
+    if machine.blade_offset_mm:
         return ahead(points, machine.blade_offset_mm)
     if machine.kerf_mm and line.kind == "cut" and line.closed and len(points) >= 4:
         return beside(points, machine.kerf_mm, line.hole)
@@ -236,7 +254,7 @@ def _begun_near(line: _Line, head: Floats) -> Floats:
 
 
 def _pierces_beside(line: _Line, machine: Machine) -> bool:
-    return machine.profile == "plasma" and line.kind == "cut" and line.closed and len(line.points) >= 4
+    return machine.lead_mm > 0 and line.kind == "cut" and line.closed and len(line.points) >= 4
 
 
 def _begun_amid(points: Floats) -> Floats:
@@ -253,11 +271,11 @@ def _lead_in(points: Floats, line: _Line, machine: Machine) -> Floats | None:
     shape = shapely.Polygon(points)
     way = points[1] - points[0]
     normal = np.array([-way[1], way[0]]) / max(float(np.hypot(*way)), 1e-12)
-    inside = points[0] + normal * min(LEAD_MM * 0.5, 0.01)
+    inside = points[0] + normal * min(machine.lead_mm * 0.5, 0.01)
     if shape.contains(shapely.Point(inside)) == line.hole:
-        start = points[0] + normal * LEAD_MM
+        start = points[0] + normal * machine.lead_mm
     else:
-        start = points[0] - normal * LEAD_MM
+        start = points[0] - normal * machine.lead_mm
     return np.stack([start, points[0]])
 
 

@@ -12,7 +12,7 @@ from unkelt.geometry.region import clusters, counters, pieces, region
 from unkelt.proof.dry_run import cut_twice_mm
 from unkelt.proof.imported import Body, Imported
 from unkelt.proof.importer import import_file
-from unkelt.proof.motion import dry_run
+from unkelt.proof.motion import STAND_IN, Device
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.ticket import Ticket
 
@@ -40,12 +40,12 @@ class Proof:
         return "hold" if self.reasons else "clean"
 
 
-def prove(path: FilePath, ticket: Ticket) -> Proof:
+def prove(path: FilePath, ticket: Ticket, device: Device = STAND_IN) -> Proof:
     """Reads the file back and judges it. Raises InputError when it can't be read at all."""
-    return judge(str(path), import_file(path), ticket)
+    return judge(str(path), import_file(path), ticket, device)
 
 
-def judge(path: str, found: Imported, ticket: Ticket) -> Proof:
+def judge(path: str, found: Imported, ticket: Ticket, device: Device = STAND_IN) -> Proof:
     """The verdict on what an importer made of a file."""
     tolerance = ticket.tolerance
     chord = tolerance.chord_mm / 2
@@ -68,7 +68,7 @@ def judge(path: str, found: Imported, ticket: Ticket) -> Proof:
         nodes=sum(body.path.node_count for body in working),
         cut_length_mm=sum(float(lengths(body.path).sum()) for body in working),
         cut_twice_mm=twice,
-        seconds=dry_run(found.bodies, ticket).seconds,
+        seconds=device.run(found.bodies, ticket).seconds,
         reasons=tuple(_reasons(found, working, shapes, size, twice, ticket)),
     )
 

@@ -14,7 +14,7 @@ from unkelt.formats.formats import write_sheet
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.proof.dry_run import Mishaps, mishaps
 from unkelt.proof.imported import Body, Imported
-from unkelt.proof.motion import DryRun, dry_run
+from unkelt.proof.motion import STAND_IN, Device, DryRun
 from unkelt.proof.proof import Proof, judge
 from unkelt.proof.standin import StandIn, stand_ins
 from unkelt.sheet.appearance import Appearance
@@ -47,12 +47,12 @@ class Look:
     """Of the file as it was received, and now."""
 
 
-def look(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str) -> Look:
-    """Writes the sheet as SVG and reads it as this importer does. Raises InputError where it can't be read at all."""
+def look(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str, device: Device = STAND_IN) -> Look:
+    """Writes the sheet as SVG, reads it as this importer does and has this device run it. Raises InputError where it can't be read at all."""
     standin = stand_ins()[importer]
     found = _read(sheet, workshop.ticket, standin)
     received = _read(original, workshop.ticket, standin).bodies
-    before = dry_run(received, workshop.ticket)
+    before = device.run(received, workshop.ticket)
     read = scattered(as_sheet(found), sheet, workshop)
     bodies = [Body(o.path, o.look.fill, o.look.stroke, o.look.even_odd) for o in read.outlines()]
     return Look(
@@ -60,8 +60,8 @@ def look(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str) -> Lo
         sheet,
         read,
         tuple(differences(sheet, found, workshop)),
-        judge("the sheet", found, workshop.ticket),
-        dry_run(bodies, workshop.ticket),
+        judge("the sheet", found, workshop.ticket, device),
+        device.run(bodies, workshop.ticket),
         before,
         mishaps(bodies, workshop.ticket),
         (sum(body.path.node_count for body in received), sum(body.path.node_count for body in found.bodies)),
@@ -159,8 +159,8 @@ def run_words(look: Look, ticket: Ticket) -> list[str]:
 def head_words(ticket: Ticket) -> str:
     """How the head runs beside or ahead of the lines, where it does."""
     machine = ticket.machine
-    if machine.profile == "film-knife":
-        return f"The blade trails {machine.blade_offset_mm:g} mm behind the head." if machine.blade_offset_mm else ""
+    if machine.blade_offset_mm:
+        return f"The blade trails {machine.blade_offset_mm:g} mm behind the head."
     if machine.kerf_mm:
         return f"The kerf is {machine.kerf_mm:g} mm: the head runs {machine.kerf_mm / 2:g} mm outside parts and inside counters."
     return ""
