@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from tests.builders import circle, moved, rolled, square
 from unkelt.geometry.arcs import QUARTER_ERROR, arc_to_cubics, pieces_for
-from unkelt.geometry.distance import departure, line_distance, repeated_subpaths
+from unkelt.geometry.distance import at_most, departure, distances, line_distance, repeated_subpaths
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import evaluate
 from unkelt.geometry.path import concat, polygon
@@ -37,6 +37,18 @@ def test_distance_is_two_sided_and_departure_one_sided():
     assert line_distance(a, b) == line_distance(b, a) == pytest.approx(math.hypot(90, 1), rel=1e-6)
     assert departure(b, a) == pytest.approx(1)
     assert departure(a, b) == pytest.approx(math.hypot(90, 1), rel=1e-6)
+
+
+@given(st.integers(0, 2**32 - 1), st.integers(1, 40), st.integers(1, 30))
+def test_the_quick_bound_never_says_less_than_geos_and_the_exact_one_says_the_same(seed, points, edges):
+    random = np.random.default_rng(seed)
+    starts, ends, asked = (random.uniform(-9, 9, (count, 2)) for count in (edges, edges, points))
+    whole = shapely.multilinestrings(shapely.linestrings(np.stack([starts, ends], axis=1)))
+    truth = shapely.distance(shapely.points(asked), whole)
+    assert (at_most(asked, starts, ends) >= truth - 1e-9).all()
+    assert distances(asked, starts, ends) == pytest.approx(truth, abs=1e-9)
+    if points > 1:
+        assert departure(shapely.linestrings(asked), whole) >= truth.max() - 1e-9
 
 
 def test_nothing_is_infinitely_far_from_something():
