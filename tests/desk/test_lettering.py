@@ -152,7 +152,7 @@ def test_what_a_colour_is_for_is_said_once_and_saved_with_the_ticket(desk, qtbot
     opened(qtbot, desk, quay / "tags.svg")
     assert "line.colour-unknown" in found(desk)
     saved = tmp_path / "key.toml"
-    monkeypatch.setattr("unkelt.desk.window.QFileDialog.getSaveFileName", lambda *_: (str(saved), ""))
+    monkeypatch.setattr("unkelt.desk.filing.QFileDialog.getSaveFileName", lambda *_: (str(saved), ""))
 
     def answer():
         dialog = desk.findChild(QDialog)
@@ -162,11 +162,11 @@ def test_what_a_colour_is_for_is_said_once_and_saved_with_the_ticket(desk, qtbot
         dialog.accept()
 
     QTimer.singleShot(200, answer)
-    desk.set_colours()
+    desk.filing.set_colours()
     settle(qtbot, desk)
     ticket = desk.state.job.ticket
     assert ticket.key["#c03a8f"] == "score"
     assert len([f for f in desk.state.findings if f.code == "line.colour-unknown"]) == 0
-    desk.save_ticket()
+    desk.filing.save_ticket()
     assert read_ticket(saved).key == ticket.key
     assert read_ticket(saved).name == "Berth tags"

@@ -14,6 +14,7 @@ from unkelt.session.dimensions import dimensions
 from unkelt.session.job import Job, open_job, ticket_beside
 from unkelt.session.ledger import ledger, steps_for
 from unkelt.session.preview import preview
+from unkelt.session.reading import INCH
 from unkelt.session.viewport import Viewport, nice_step, ticks
 from unkelt.session.words import given_value, original_caption, stage_caption, summary, verdict
 from unkelt.sheet.ticket import read_ticket
@@ -134,7 +135,9 @@ def test_ruler_figures_never_crowd(start, scale, extent):
 
 def test_ruler_steps_are_one_two_five():
     assert [nice_step(least) for least in (1, 1.1, 2.1, 5.1, 0.03)] == [1, 2, 5, 10, 0.05]
-    assert [tick.label for tick in ticks(0, 1, 100, 50) if tick.label] == ["0", "50", "100"]
+    assert [tick.label for tick in ticks(0, 1, 100, apart_px=50) if tick.label] == ["0", "50", "100"]
+    inches = [(tick.at_px, tick.label) for tick in ticks(0, 2, 200, INCH) if tick.label]  # 2 px a mm: 50.8 px an inch
+    assert inches == [(0, "0"), (pytest.approx(2 * 50.8), "2"), (pytest.approx(4 * 50.8), "4")]
 
 
 def test_the_table_of_actions_is_sound():

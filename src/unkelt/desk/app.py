@@ -5,14 +5,15 @@ from __future__ import annotations
 import sys
 from pathlib import Path
 
-from platformdirs import user_data_path
+from platformdirs import user_config_path, user_state_path
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QApplication
 
-from unkelt.demo import make_demo
 from unkelt.desk.theme import DARK, LIGHT, Palette, font, load_faces, style_sheet
 from unkelt.desk.window import Desk
+from unkelt.session.keeping import Keeper
+from unkelt.session.settings import read_settings
 
 
 def make_application() -> tuple[QApplication, Palette]:
@@ -33,11 +34,14 @@ def make_application() -> tuple[QApplication, Palette]:
 def start(files: list[Path], ticket: Path | None = None, *, demo: bool = False) -> int:
     """Shows the window with the given files, or with the demonstration files, until it is closed."""
     app, palette = make_application()
-    desk = Desk(palette)
+    settings = user_config_path("unkelt") / "settings.toml"
+    chosen = read_settings(settings).theme
+    palette = {"light": LIGHT, "dark": DARK}.get(chosen, palette)
+    app.setStyleSheet(style_sheet(palette))
+    desk = Desk(palette, Keeper(user_state_path("unkelt") / "open"), settings)
     desk.show()
     if demo:
-        folder = user_data_path("unkelt") / "hollin-quay"
-        files = [path for path in make_demo(folder) if path.suffix == ".svg"] + files
+        desk.filing.open_demo()
     if files:
-        desk.state.open_paths(files, None if demo else ticket)
+        desk.state.open_paths(files, ticket)
     return app.exec()

@@ -1,4 +1,4 @@
-"""The Intake view: what came in, how it was understood, what was left out, and the units where they aren't sure."""
+"""The Intake view: the tray of jobs, what came in and how it was understood, what was left out, and the ticket."""
 
 from __future__ import annotations
 
@@ -16,12 +16,14 @@ from PySide6.QtWidgets import (
 
 from unkelt.desk.parts import empty, label, named
 from unkelt.desk.theme import PAD, Palette
+from unkelt.desk.ticketform import TicketForm
+from unkelt.desk.tray import Tray
 from unkelt.recipe import Call
 from unkelt.session.intake import Intake
 
 
 class IntakeView(QWidget):
-    """Four cards: the file, what is in it, the faces it names, and what was left out and why."""
+    """The tray beside five cards: the file, what is in it, its ticket, the faces it names, and what was left out and why."""
 
     step_asked = Signal(object)
     inspect_asked = Signal()
@@ -31,27 +33,39 @@ class IntakeView(QWidget):
         self.colours = palette
         self.setObjectName("intake")
         self.setAccessibleName("Intake")
+        self.tray = Tray(palette)
+        self.form = TicketForm()
         inside = named(QWidget(), "intake")
-        self._cards = QGridLayout(inside)
-        self._cards.setContentsMargins(32, 28, 32, 28)
-        self._cards.setSpacing(20)
-        self._cards.setColumnStretch(0, 1)
-        self._cards.setColumnStretch(1, 1)
+        columns = QHBoxLayout(inside)
+        columns.setContentsMargins(24, 20, 24, 20)
+        columns.setSpacing(18)
+        self._left, right = QVBoxLayout(), QVBoxLayout()
+        self._right = QVBoxLayout()
+        for column in (self._left, self._right, right):
+            column.setSpacing(18)
+        right.addWidget(self.form)
+        right.addLayout(self._right)
+        columns.addLayout(self._left, 4)
+        columns.addLayout(right, 5)
         scroll = QScrollArea()
         scroll.setWidget(inside)
         scroll.setWidgetResizable(True)
-        outer = QVBoxLayout(self)
+        outer = QHBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
-        outer.addWidget(scroll)
+        outer.setSpacing(0)
+        outer.addWidget(self.tray)
+        outer.addWidget(scroll, 1)
 
     def show_intake(self, found: Intake, name: str) -> None:
         """Shows the facts of one file."""
-        empty(self._cards)
-        self._cards.addWidget(self._file_card(found, name), 0, 0)
-        self._cards.addWidget(self._rows_card("What is in it", found.contents), 0, 1)
-        self._cards.addWidget(self._faces_card(found), 1, 0)
-        self._cards.addWidget(self._remarks_card(found), 1, 1)
-        self._cards.setRowStretch(2, 1)
+        empty(self._left)
+        empty(self._right)
+        self._left.addWidget(self._file_card(found, name))
+        self._left.addWidget(self._rows_card("What is in it", found.contents))
+        self._left.addStretch(1)
+        self._right.addWidget(self._faces_card(found))
+        self._right.addWidget(self._remarks_card(found))
+        self._right.addStretch(1)
 
     def _card(self, title: str) -> tuple[QFrame, QVBoxLayout]:
         card = named(QFrame(), "card")

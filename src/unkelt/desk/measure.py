@@ -42,7 +42,7 @@ class Measurer(QObject):
             else:
                 self.end = place
         start, end = self.start, self.end or place
-        lines = between(start, end) if start is not None else []
+        lines = between(start, end, self.table.unit) if start is not None else []
         if start is None or (clicked and self.end is None):
-            lines = around(sheet, workshop, place) or ["click where to measure from"]
+            lines = around(sheet, workshop, place, self.table.unit) or ["click where to measure from"]
         self.table.show_measure(start, end, lines)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QDialog, QGridLayout, QMainWindow, QMenu
 
@@ -10,8 +12,8 @@ from unkelt.desk.parts import label
 from unkelt.session.actions import ACTIONS
 
 
-def make_actions(window: QMainWindow, colour: str) -> dict[str, QAction]:
-    """An action for every entry of the table, in its menu; each runs the window's method of its name."""
+def make_actions(window: QMainWindow, doers: Sequence[object], colour: str) -> dict[str, QAction]:
+    """An action for every entry of the table, in its menu; each runs the method of its name that one of the doers has."""
     menus: dict[str, QMenu] = {}
     made: dict[str, QAction] = {}
     for entry in ACTIONS:
@@ -23,7 +25,7 @@ def make_actions(window: QMainWindow, colour: str) -> dict[str, QAction]:
         action.setIconText(f" {entry.short}" if entry.short else entry.words)
         keys = [key for name in entry.keys for key in _keys(name)]
         action.setShortcuts(list({key.toString(): key for key in keys}.values()))  # each once, or it is ambiguous
-        action.triggered.connect(getattr(window, entry.id))
+        action.triggered.connect(next(getattr(doer, entry.id) for doer in doers if hasattr(doer, entry.id)))
         menu.addAction(action)
         made[entry.id] = action
     colour_icons(made, colour)

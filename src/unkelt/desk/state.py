@@ -23,14 +23,16 @@ from unkelt.proof.imported import Body
 from unkelt.proof.proof import Proof, prove
 from unkelt.recipe import Call, Stage, mend
 from unkelt.release.package import Held, Package, release
-from unkelt.session.job import Job, open_job, ticket_beside
+from unkelt.session.job import Job
+from unkelt.session.keeping import Keeper, Kept
+from unkelt.session.opening import open_any
 from unkelt.session.preview import Preview, preview
 from unkelt.session.proofing import Look, look
-from unkelt.session.working_file import ENDING, open_working, save_working
+from unkelt.session.working_file import ENDING, save_working
 from unkelt.sheet.change import addressed
 from unkelt.sheet.model import Sheet
 from unkelt.sheet.ticket import Ticket, read_ticket
-from unkelt.survey.check import Workshop, standard_workshop
+from unkelt.survey.check import Workshop
 from unkelt.survey.checks import survey
 from unkelt.survey.finding import Finding, with_accepted
 
@@ -47,16 +49,24 @@ class DeskState(QObject):
     previewed = Signal()  # what its step would do is known
     proved = Signal()  # the saved file was read back
     said = Signal(str)  # a sentence for the person
+    tray = Signal()  # jobs came, went, or were looked over
+    emptied = Signal()  # the last job was closed
 
-    def __init__(self, parent: QObject) -> None:
+    def __init__(self, parent: QObject, keeper: Keeper | None = None) -> None:
         super().__init__(parent)
+        self.keeper = keeper
         self.jobs: list[Job] = []
         self.front = -1
         self.findings: tuple[Finding, ...] | None = None
         self.chosen: int | None = None
         self.preview: Preview | None = None
         self.proof: Proof | None = None
-        self.bench = Bench(self)
+        self.bench, self.behind = Bench(self), Bench(self, threads=1)
+        """What is waited for, and what nobody waits for."""
+        self._coming: list[tuple[Path, Path | None]] = []
+        self._opened: list[Path] = []
+        self._refused: list[str] = []
+        self._judged: dict[Path, tuple[Sheet, tuple[Finding, ...]]] = {}
         self._surveyed: dict[int, tuple[Sheet, tuple[Finding, ...]]] = {}
 
     @property
@@ -76,34 +86,140 @@ class DeskState(QObject):
 
     # jobs
 
-    def open_paths(self, paths: list[Path], ticket: Path | None = None) -> None:
-        """Opens files, the first in front; one that can't be opened is said, and the others are opened all the same."""
-        refused: list[str] = []
-        first: int | None = None
-        for path in paths:
+    def open_paths(self, paths: Sequence[Path], ticket: Path | None = None) -> None:
+        """Opens files one after another, the first in front; one that can't be opened is said, and the others go on."""
+        if not self.bench.has("open"):
+            self._coming, self._opened, self._refused = [], [], []
+        self._coming += [(path, ticket) for path in paths]
+        if not self.bench.has("open"):
+            self._open_next()
+
+    def _open_next(self) -> None:
+        if not self._coming:
+            self._remember()
+            if self._refused:
+                self.said.emit(" · ".join(self._refused))
+            self._survey_others()
+            return
+        path, ticket = self._coming.pop(0)
+        self.bench.start(
+            "open", f"Opening {path.name}…", lambda _: open_any(path, ticket), self._take_job, self._skip_job
+        )
+
+    def _skip_job(self, sentence: str) -> None:
+        self._refused.append(sentence)
+        self._open_next()
+
+    def _take_job(self, found: tuple[Job, str]) -> None:
+        job, words = found
+        self._refused += [words] if words else []
+        self.add(job)
+        self._open_next()
+
+    def add(self, job: Job) -> None:
+        """A job comes onto the desk; the first of those that come together comes to the front.
+
+        A file that is open already stays as it is, unless nothing was done to it.
+        """
+        known = next((at for at, other in enumerate(self.jobs) if other.path == job.path), None)
+        if known is None:
+            self._take_keeping(job)
+            self.jobs.append(job)
+            known = len(self.jobs) - 1
+        elif not self.jobs[known].stages:
+            self.jobs[known] = job
+        self._opened.append(job.path)
+        if len(self._opened) == 1:
+            self.bring_forward(known)
+        else:
+            self.tray.emit()
+
+    def close_job(self, index: int) -> None:
+        """Takes a job off the desk; what was not saved of it is gone."""
+        job = self.jobs.pop(index)
+        if self.keeper is not None:
+            self.keeper.drop(job.path)
+        self._judged.pop(job.path, None)
+        if not self.jobs:
+            self.front, self.findings, self.chosen, self.preview, self.proof = -1, None, None, None, None
+            self.bench.stop()
+            self.emptied.emit()
+        elif index == self.front:
+            self.bring_forward(min(index, len(self.jobs) - 1))
+        else:
+            self.front -= index < self.front
+            self.tray.emit()
+
+    # what is kept in case the program or the machine ends
+
+    def _take_keeping(self, job: Job) -> None:
+        if self.keeper is None:
+            return
+        try:
+            if not self.keeper.take(job.path, job.received):
+                self._refused.append(
+                    f"{job.path.name} is open in another window too: what is done here isn't kept in case of a crash, and "
+                    "whoever saves last wins."
+                )
+        except UnkeltError as problem:
+            self._refused.append(f"{job.path.name} can't be kept in case of a crash: {problem}")
+
+    def _keep(self) -> None:
+        job, keeper = self.job, self.keeper
+        if job is not None and keeper is not None:
+            self.behind.start("keep", "", lambda _: keeper.keep(job), lambda _: None, self.said.emit)
+
+    def _remember(self) -> None:
+        if self.keeper is not None and self._opened:
             try:
-                if path.suffix.lower() == ENDING:
-                    job, words = open_working(path, standard_shelf())
-                    refused += [words] if words else []
-                    self.jobs.append(job)
-                    first = len(self.jobs) - 1 if first is None else first
-                    continue
-                beside = ticket or ticket_beside(path)
-                job = open_job(path, standard_workshop(read_ticket(beside) if beside else Ticket()))
+                self.keeper.remember(self._opened)
             except UnkeltError as problem:
-                refused.append(str(problem))
-                continue
-            known = next((at for at, other in enumerate(self.jobs) if other.path == path), None)
-            if known is None:
-                self.jobs.append(job)
-                known = len(self.jobs) - 1
-            elif not self.jobs[known].stages:
-                self.jobs[known] = job
-            first = known if first is None else first
-        if first is not None:
-            self.bring_forward(first)
-        if refused:
-            self.said.emit(" · ".join(refused))
+                self._refused.append(str(problem))
+
+    def take_up(self, kept: Sequence[Kept]) -> None:
+        """Jobs that were left open come back as they were kept."""
+        keeper = self.keeper
+        assert keeper is not None
+
+        def work(_: Progress) -> tuple[list[Job], list[str]]:
+            jobs, said = [], []
+            for each in kept:
+                try:
+                    job, words = keeper.give_back(each, standard_shelf())
+                    jobs.append(job)
+                    said += [words] if words else []
+                except UnkeltError as problem:
+                    said.append(str(problem))
+            return jobs, said
+
+        def done(found: tuple[list[Job], list[str]]) -> None:
+            self._coming, self._opened, self._refused = [], [], found[1]
+            for job in found[0]:
+                self.add(job)
+            self._open_next()
+
+        self.bench.start("open", "Taking up what was left…", work, done, self.said.emit)
+
+    # the jobs that aren't in front
+
+    def judged(self, job: Job) -> tuple[Finding, ...] | None:
+        """What is known to be found in a job as it stands, None where it wasn't looked over yet."""
+        known = self._judged.get(job.path)
+        return with_accepted(known[1], job.accepted) if known is not None and known[0] is job.sheet else None
+
+    def _survey_others(self) -> None:
+        """Looks over the jobs behind, one after another, while nothing else is wanted."""
+        job = next((job for job in self.jobs if self.judged(job) is None and job is not self.job), None)
+        if job is None or self.behind.has("others"):
+            return
+        sheet, workshop = job.sheet, job.workshop
+
+        def done(found: tuple[Finding, ...]) -> None:
+            self._judged[job.path] = (sheet, found)
+            self.tray.emit()
+            self._survey_others()
+
+        self.behind.start("others", "", lambda progress: survey(sheet, workshop, progress), done, self.said.emit)
 
     def bring_forward(self, index: int) -> None:
         self.front, self.proof = index, None
@@ -127,14 +243,17 @@ class DeskState(QObject):
         workshop = Workshop(ticket, self.job.workshop.shelf)
         self.jobs[self.front] = replace(self.job, workshop=workshop)
         self._surveyed.clear()
+        self._judged.pop(self.job.path, None)
         self.proof = None
         self._show(fit=True)
+        self._keep()
 
     def change(self, job: Job) -> None:
         """The job in front is now this one."""
         if job is not self.job:
             self.jobs[self.front] = job
             self._show(fit=False)
+            self._keep()
 
     def _show(self, *, fit: bool) -> None:
         job = self.job
@@ -162,10 +281,14 @@ class DeskState(QObject):
         if len(self._surveyed) > KEPT:
             self._surveyed.clear()
         self._surveyed[id(sheet)] = (sheet, found)
+        if sheet is self.job.sheet:
+            self._judged[self.job.path] = (sheet, found)
+            self.tray.emit()
         self.findings = with_accepted(found, self.job.accepted)
         self.found.emit()
         if found:
             self.choose(0)
+        self._survey_others()
 
     def accept(self, reason: str) -> None:
         """The chosen finding is accepted as it is; without a reason it no longer is."""

@@ -18,6 +18,7 @@ from unkelt.proof.motion import DryRun, Move
 from unkelt.session.dimensions import Dimension, dimensions
 from unkelt.session.handles import Handle, Handles, framed
 from unkelt.session.measuring import Place
+from unkelt.session.reading import MM, Unit
 from unkelt.session.viewport import Viewport, ticks
 from unkelt.survey.finding import Finding
 
@@ -56,8 +57,8 @@ class LightTable(QWidget):
         self.mishaps, self.kerf_mm = Mishaps(), 0.0
         self.pinched: tuple[tuple[float, float], ...] = ()
         self._measure: tuple[Place | None, Place | None, list[str]] = (None, None, [])
+        self.unit = MM
         self.view = Viewport(100, 100)
-        self.empty_words = ("Drop a lettering file here", "or open one with Ctrl+O. The original is never changed.")
         self._fitted = True
         self._drag: QPointF | None = None
         self._moved = False
@@ -110,6 +111,11 @@ class LightTable(QWidget):
 
     def show_measure(self, start: Place | None, end: Place | None, lines: list[str]) -> None:
         self._measure = start, end, lines
+        self.update()
+
+    def set_unit(self, unit: Unit) -> None:
+        """What rulers and dimension lines are read in."""
+        self.unit = unit
         self.update()
 
     def set_lens(self, lens: Lens) -> None:
@@ -269,14 +275,13 @@ class LightTable(QWidget):
         painter = QPainter(self)
         painter.fillRect(self.rect(), colour(self.colours.table))
         if self.drawing is None:
-            self._paint_empty(painter)
             return
         painter.save()
         painter.setClipRect(QRectF(RULER, RULER, self.view.width_px, self.view.height_px))
         painter.translate(RULER, RULER)
         self.drawing.paint(painter, self.view, self.lens, self.colours)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._paint_dimensions(painter, dimensions(self.drawing.ink, self.drawing.workshop.ticket))
+        self._paint_dimensions(painter, dimensions(self.drawing.ink, self.drawing.workshop.ticket, self.unit))
         self._paint_handles(painter)
         if self._frame is not None:
             a, b = self._frame
@@ -291,19 +296,6 @@ class LightTable(QWidget):
             self._paint_measure(painter)
         painter.restore()
         self._paint_rulers(painter)
-
-    def _paint_empty(self, painter: QPainter) -> None:
-        head, rest = self.empty_words
-        area = QRectF(self.rect())
-        painter.setPen(QPen(colour(self.colours.page_edge), 1.5, Qt.PenStyle.DashLine))
-        painter.setBrush(colour(self.colours.page, 90))
-        painter.drawRoundedRect(QRectF(area.center() - QPointF(230, 90), area.center() + QPointF(230, 90)), 10, 10)
-        painter.setPen(colour(self.colours.text))
-        painter.setFont(font(15, 600))
-        painter.drawText(area.translated(0, -14), Qt.AlignmentFlag.AlignCenter, head)
-        painter.setPen(colour(self.colours.muted))
-        painter.setFont(font(10.5))
-        painter.drawText(area.translated(0, 18), Qt.AlignmentFlag.AlignCenter, rest)
 
     def _paint_handles(self, painter: QPainter) -> None:
         """What can be dragged: rings with a dot, on the dashed line they belong to."""
@@ -513,7 +505,7 @@ class LightTable(QWidget):
         painter.setFont(font(8))
         painter.save()
         painter.setClipRect(QRectF(RULER, 0, self.view.width_px, RULER))
-        for tick in ticks(self.view.x, self.view.scale, self.view.width_px):
+        for tick in ticks(self.view.x, self.view.scale, self.view.width_px, self.unit):
             at = RULER + tick.at_px
             painter.setPen(colour(self.colours.muted if tick.label else self.colours.page_edge))
             painter.drawLine(QPointF(at, RULER - (9 if tick.label else 5)), QPointF(at, RULER - 1))
@@ -521,7 +513,7 @@ class LightTable(QWidget):
                 painter.drawText(QPointF(at + 3, 12), tick.label)
         painter.restore()
         painter.setClipRect(QRectF(0, RULER, RULER, self.view.height_px))
-        for tick in ticks(self.view.y, self.view.scale, self.view.height_px):
+        for tick in ticks(self.view.y, self.view.scale, self.view.height_px, self.unit):
             at = RULER + tick.at_px
             painter.setPen(colour(self.colours.muted if tick.label else self.colours.page_edge))
             painter.drawLine(QPointF(RULER - (9 if tick.label else 5), at), QPointF(RULER - 1, at))
@@ -534,4 +526,4 @@ class LightTable(QWidget):
         painter.setClipping(False)
         painter.fillRect(QRectF(0, 0, RULER - 1, RULER - 1), colour(self.colours.raised))
         painter.setPen(colour(self.colours.muted))
-        painter.drawText(QRectF(0, 0, RULER, RULER), Qt.AlignmentFlag.AlignCenter, "mm")
+        painter.drawText(QRectF(0, 0, RULER, RULER), Qt.AlignmentFlag.AlignCenter, self.unit.name)

@@ -138,6 +138,9 @@ def style_sheet(p: Palette) -> str:
     QPushButton:focus {{ border: 2px solid {p.accent}; padding: 6px 13px; }}
     QPushButton[role="primary"] {{ background: {p.accent}; color: {p.on_accent}; }}
     QPushButton[role="primary"]:focus {{ border: 2px solid {p.text}; }}
+    QPushButton[role="link"] {{ background: transparent; border: 1px solid transparent; padding: 4px 0; text-align: left; }}
+    QPushButton[role="link"]:hover {{ color: {p.text}; }}
+    QPushButton[role="link"]:focus {{ border-bottom: 1px solid {p.accent}; padding: 4px 0; }}
     QPushButton:disabled, QPushButton[role="primary"]:disabled {{ background: {p.panel}; color: {p.muted};
                    border: 1px solid {p.line}; }}
     QToolButton {{ background: transparent; border: 1px solid transparent; border-radius: {RADIUS}px; padding: 5px 8px; }}
@@ -148,6 +151,7 @@ def style_sheet(p: Palette) -> str:
     #title {{ padding: 2px 6px; }}
     QToolButton::menu-indicator {{ image: none; }}
     #holder, #holder > QWidget {{ background: transparent; }}
+    #column {{ background: transparent; }}
     #intake {{ background: {p.table}; }}
     #card {{ background: {p.raised}; border: 1px solid {p.line}; border-radius: 8px; }}
     QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {p.muted}; border-radius: 3px;

@@ -2,73 +2,76 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import replace
 from enum import IntEnum
 from pathlib import Path
 
+from platformdirs import user_config_path
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import (
     QApplication,
-    QFileDialog,
     QGridLayout,
     QHBoxLayout,
     QInputDialog,
     QLabel,
     QMainWindow,
     QMenu,
-    QMessageBox,
     QSplitter,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
-from unkelt import __version__
 from unkelt.desk.amend import changed_call
 from unkelt.desk.bars import MessageBar, RecipeStrip
-from unkelt.desk.colours import ask_meanings
 from unkelt.desk.compose import ComposeView
 from unkelt.desk.composing import Composing
 from unkelt.desk.docket import Docket
 from unkelt.desk.drawing import Drawing, Lens
+from unkelt.desk.filing import Filing
 from unkelt.desk.head import ActionRow, JobRow
+from unkelt.desk.helping import Helping
 from unkelt.desk.intake import IntakeView
+from unkelt.desk.intaking import Intaking
 from unkelt.desk.measure import Measurer
-from unkelt.desk.menus import colour_icons, make_actions, show_keys
+from unkelt.desk.menus import colour_icons, make_actions
 from unkelt.desk.panel import FindingPanel
 from unkelt.desk.parts import named
 from unkelt.desk.proofview import ProofView
 from unkelt.desk.releaseview import ReleaseView
+from unkelt.desk.start import StartView
 from unkelt.desk.state import KEPT, DeskState
 from unkelt.desk.switch import Switch
 from unkelt.desk.table import LightTable
 from unkelt.desk.theme import DARK, LIGHT, Palette, font, style_sheet
+from unkelt.desk.watch import Watcher
 from unkelt.errors import UnkeltError
-from unkelt.formats.files import write_whole
-from unkelt.formats.formats import READERS
-from unkelt.recipe import dump_recipe
 from unkelt.session.availability import enabled, step_place
-from unkelt.session.colours import colours_of, ticket_with
-from unkelt.session.intake import intake
+from unkelt.session.keeping import Keeper, Kept
 from unkelt.session.offers import offers
 from unkelt.session.picking import items_at, said_about
+from unkelt.session.reading import UNITS, Unit
+from unkelt.session.settings import Settings, keep_settings, read_settings
+from unkelt.session.shop import Shop
 from unkelt.session.words import Verdict, original_caption, saved_words, stage_caption, summary, totals, verdict
-from unkelt.session.working_file import ENDING
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import Workshop
 
-SAVING = "SVG (*.svg);;Working file (*.unkelt);;DXF (*.dxf);;PDF (*.pdf);;HPGL (*.plt)"
-
 
 class View(IntEnum):
-    """The five views, in the order in which a job goes through them; each has its action `view_…`."""
+    """The five views, in the order in which a job goes through them; each has its action `view_…`. START is when there is
+    none.
+    """
 
     INTAKE = 0
     INSPECT = 1
     COMPOSE = 2
     PROOF = 3
     RELEASE = 4
+    START = 5
 
     @property
     def action(self) -> str:
@@ -78,15 +81,22 @@ class View(IntEnum):
 class Desk(QMainWindow):
     """One window with one or more jobs, one of them in front."""
 
-    def __init__(self, palette: Palette = LIGHT) -> None:
+    def __init__(
+        self, palette: Palette = LIGHT, keeper: Keeper | None = None, settings_path: Path | None = None
+    ) -> None:
         super().__init__()
+        self.settings_path = settings_path
+        self.settings = read_settings(settings_path) if settings_path else Settings()
         self.colours = palette
-        self.state = DeskState(self)
+        self.state = DeskState(self, keeper)
+        self.watcher = Watcher(self)
+        self.watcher.arrived.connect(self.state.open_paths)
         self._drawings: dict[int, Drawing] = {}
         self.setWindowTitle("Unkelt")
         self.setAcceptDrops(True)
         self.resize(1280, 800)
-        self.actions_by_id = make_actions(self, palette.text)
+        self.filing, self.helping = Filing(self), Helping(self)
+        self.actions_by_id = make_actions(self, (self, self.filing, self.helping), palette.text)
         self._files_menu = QMenu("Open files", self)
         self._make_parts()
         for signal, slot in (
@@ -96,11 +106,14 @@ class Desk(QMainWindow):
             (self.state.previewed, self._show_preview),
             (self.state.proved, self._show_proof),
             (self.state.said, self._say),
+            (self.state.emptied, self._show_empty),
+            (self.state.tray, self._show_tray),
             (self.state.bench.busy, self._show_busy),
             (self.state.bench.progressed, self._show_progress),
         ):
             signal.connect(slot)
         self._refresh()
+        self._read_in(UNITS[self.settings.unit])
 
     # construction
 
@@ -108,7 +121,11 @@ class Desk(QMainWindow):
         p = self.colours
         self.head = JobRow(p)
         self.verdict, self.title = self.head.verdict, self.head.title
-        views = [(view.action, view.name.capitalize(), self.actions_by_id[view.action].text()) for view in View]
+        views = [
+            (view.action, view.name.capitalize(), self.actions_by_id[view.action].text())
+            for view in View
+            if view is not View.START
+        ]
         self.bar = ActionRow(p, self.actions_by_id, views)
         self.bar.views.switched.connect(lambda name: getattr(self, name)())
         self.lamps = self.bar.lamps
@@ -158,8 +175,9 @@ class Desk(QMainWindow):
         for part in (self.head, self.bar, self.message):
             layout.addWidget(part)
         self.intake = IntakeView(p)
-        self.intake.step_asked.connect(self.state.apply)
         self.intake.inspect_asked.connect(self.view_inspect)
+        self.intake.form.colours_asked.connect(self.filing.set_colours)
+        self.intaking = Intaking(self.intake, self.state, Shop(user_config_path("unkelt") / "tickets"), self.watcher)
         self.compose = ComposeView(p)
         self.composer = Composing(self.compose, self.state, self._drawing, self._show_strip)
         self.panel.offers = self.composer.offers
@@ -168,9 +186,15 @@ class Desk(QMainWindow):
         self.releasing = ReleaseView(p)
         self.releasing.asked.connect(self._release)
         self.pages = QStackedWidget()
-        for page in (self.intake, split, self.compose, self.proofing, self.releasing):  # in the order of View
+        self.starting = StartView(p)
+        self.starting.open_asked.connect(self.filing.open_file)
+        self.starting.demo_asked.connect(self.filing.open_demo)
+        self.starting.chosen.connect(lambda path: self.state.open_paths([path]))
+        self.starting.taken_up.connect(self.state.take_up)
+        self.starting.thrown_away.connect(self._throw_away)
+        for page in (self.intake, split, self.compose, self.proofing, self.releasing, self.starting):  # in View's order
             self.pages.addWidget(page)
-        self.pages.setCurrentIndex(View.INSPECT)
+        self._show_start()
         self.inspecting_measure = Measurer(self.table, self._measured)
         self.composing_measure = Measurer(self.compose.table, self._measured)
         layout.addWidget(self.pages, 1)
@@ -190,18 +214,41 @@ class Desk(QMainWindow):
 
     # what the state says
 
+    def _show_start(self) -> None:
+        """The page for when no file is open."""
+        keeper = self.state.keeper
+        self.starting.show_start(keeper.left() if keeper else (), keeper.recent() if keeper else ())
+        self.pages.setCurrentIndex(View.START)
+
+    def _show_empty(self) -> None:
+        self._show_start()
+        self._refresh()
+
+    def _show_tray(self) -> None:
+        self.intaking.show_tray()
+        self._show_head()
+
+    def _throw_away(self, left: Sequence[Kept]) -> None:
+        keeper = self.state.keeper
+        if keeper is not None and self.filing.may_discard([kept.path.name for kept in left]):
+            for kept in left:
+                keeper.throw_away(kept)
+            self._show_start()
+
     def _show_sheet(self, fit: bool) -> None:
         job = self.state.job
         assert job is not None
         if fit:
             self.message.hide()
+        if self.view is View.START:
+            self.view_inspect()
         self.table.show_drawing(self._drawing(job.shown), fit=fit)
         self.composer.show_ledger(fit=fit)
         if self.view is View.PROOF:
             self.proofing.ask()
         if self.view is View.RELEASE:
             self.view_release()
-        self.intake.show_intake(intake(job.shown, job.ticket, job.workshop.shelf), job.path.name)
+        self.intaking.show()
         self._refresh()
 
     def _drawing(self, sheet: Sheet) -> Drawing:
@@ -258,59 +305,6 @@ class Desk(QMainWindow):
         self.message.say(sentence)
 
     # what people do: each is an entry of the table of actions
-
-    def open_file(self) -> None:
-        endings = " ".join(f"*{ending}" for ending in (*READERS, ENDING))
-        names, _ = QFileDialog.getOpenFileNames(self, "Open lettering files", self._folder(), f"Lettering ({endings})")
-        if names:
-            self.state.open_paths([Path(name) for name in names])
-
-    def open_ticket(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Choose a ticket", self._folder(), "Ticket (*.toml)")
-        if name:
-            self.state.take_ticket(Path(name))
-
-    def set_colours(self) -> None:
-        """What each colour is for: the ticket's key."""
-        job = self.state.job
-        if job is None:
-            return
-        meanings = ask_meanings(self, colours_of(job.shown, job.ticket))
-        if meanings is not None:
-            self.state.use_ticket(ticket_with(job.ticket, meanings))
-
-    def save_ticket(self) -> None:
-        job = self.state.job
-        if job is None or not job.ticket.source:
-            return
-        start = str(job.path.with_suffix(".toml"))
-        name, _ = QFileDialog.getSaveFileName(self, "Save the ticket", start, "Ticket (*.toml)")
-        if name:
-            try:
-                write_whole(Path(name), job.ticket.source.encode(), never_over=job.path)
-            except UnkeltError as problem:
-                self.message.say(str(problem))
-
-    def save_as(self) -> None:
-        job = self.state.job
-        if job is None:
-            return
-        start = job.saved_path or job.path.with_name(f"{job.path.stem}-mended.svg")
-        name, _ = QFileDialog.getSaveFileName(self, "Save the result", str(start), SAVING)
-        if name:
-            self.state.save_to(Path(name) if Path(name).suffix else Path(f"{name}.svg"))
-
-    def save_recipe(self) -> None:
-        job = self.state.job
-        if job is None or not job.stages:
-            return
-        start = str(job.path.with_name(f"{job.path.stem}-recipe.toml"))
-        name, _ = QFileDialog.getSaveFileName(self, "Save the recipe", start, "Recipe (*.toml)")
-        if name:
-            try:
-                write_whole(Path(name), dump_recipe(job.recipe).encode(), never_over=job.path)
-            except UnkeltError as problem:
-                self.message.say(str(problem))
 
     def undo(self) -> None:
         if self.state.job:
@@ -403,16 +397,6 @@ class Desk(QMainWindow):
     def lens_burn(self) -> None:
         self._set_lens(Lens.BURN)
 
-    def save_burn(self) -> None:
-        """The engraving as it would burn, as a picture."""
-        job = self.state.job
-        if job is None:
-            return
-        start = str(job.path.with_name(f"{job.path.stem}-burn.png"))
-        name, _ = QFileDialog.getSaveFileName(self, "Save the burn", start, "PNG (*.png)")
-        if name:
-            self.state.save_burn(Path(name))
-
     def lens_nodes(self) -> None:
         self._set_lens(Lens.NODES)
 
@@ -436,16 +420,26 @@ class Desk(QMainWindow):
 
     def look_theme(self) -> None:
         self.set_palette(DARK if self.colours is LIGHT else LIGHT)
+        self._choose(theme="dark" if self.colours is DARK else "light")
 
-    def show_keys(self) -> None:
-        show_keys(self, self.actions_by_id)
+    def look_units(self) -> None:
+        """Millimetres or inches, on all tables."""
+        self._choose(unit="in" if self.settings.unit == "mm" else "mm")
+        self._read_in(UNITS[self.settings.unit])
 
-    def show_about(self) -> None:
-        QMessageBox.about(
-            self,
-            "About Unkelt",
-            f"Unkelt {__version__}\n\nChecks, repairs and proves lettering files before they are cut.",
-        )
+    def _read_in(self, unit: Unit) -> None:
+        for table in (self.table, self.compose.table, self.proofing.meant, self.proofing.read):
+            table.set_unit(unit)
+        self._show_scale()
+
+    def _choose(self, **chosen: str) -> None:
+        """Remembers what was chosen for all jobs."""
+        self.settings = replace(self.settings, **chosen)
+        if self.settings_path is not None:
+            try:
+                keep_settings(self.settings_path, self.settings)
+            except UnkeltError as problem:
+                self.message.say(str(problem))
 
     def accept_finding(self) -> None:
         """Asks why a finding may stay; an empty reason takes an earlier one back."""
@@ -511,16 +505,7 @@ class Desk(QMainWindow):
             self.releasing.show_job(job, self.state.findings or (), self._drawing(job.sheet))
 
     def _release(self, folder: str, reason: str, wanted: dict[str, object]) -> None:
-        self.state.release_to(Path(folder), self._ask_reason, reason, self.releasing.show_package, **wanted)
-
-    def _ask_reason(self, holds: tuple[str, ...]) -> str:
-        """Why it is released although something holds; empty where it isn't."""
-        words = "On hold:\n\n" + "\n".join(f"•  {hold}" for hold in holds[:8])
-        more = f"\n…  and {len(holds) - 8} more" if len(holds) > 8 else ""
-        reason, sure = QInputDialog.getText(
-            self, "Release over a hold", f"{words}{more}\n\nThe reason, which goes on the inspection sheet:"
-        )
-        return reason.strip() if sure else ""
+        self.state.release_to(Path(folder), self.filing.ask_reason, reason, self.releasing.show_package, **wanted)
 
     def close_window(self) -> None:
         self.close()
@@ -539,21 +524,14 @@ class Desk(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         unsaved = [job.title for job in self.state.jobs if job.unsaved_changes]
-        if unsaved and not self._may_discard(unsaved):
+        if unsaved and not self.filing.may_discard(unsaved):
             event.ignore()
             return
         self.state.bench.wait()
+        self.state.behind.wait()
+        if self.state.keeper is not None:
+            self.state.keeper.close()
         super().closeEvent(event)
-
-    def _may_discard(self, titles: list[str]) -> bool:
-        answer = QMessageBox.question(
-            self,
-            "Not saved",
-            f"The steps taken on {', '.join(titles)} are not saved. Close all the same?",
-            QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel,
-            QMessageBox.StandardButton.Cancel,
-        )
-        return answer == QMessageBox.StandardButton.Discard
 
     # showing the state
 
@@ -566,13 +544,14 @@ class Desk(QMainWindow):
         colour_icons(self.actions_by_id, palette.text)
         lens = self.table.lens
         self._make_parts()
+        self._read_in(UNITS[self.settings.unit])
         self._set_lens(lens)
         self._refresh()
         if self.state.job:
             self.state.bring_forward(self.state.front)
 
-    def _refresh(self) -> None:
-        """Everything but the table's drawing and the panel follows from the state; this shows it."""
+    def _show_head(self) -> None:
+        """The job in front and its verdict."""
         job = self.state.job
         judged = verdict(job, self.state.findings, self.state.proof) if job else Verdict("open", "")
         self.verdict.show_verdict(judged)
@@ -580,6 +559,11 @@ class Desk(QMainWindow):
         ticket = job.ticket.in_one_line() if job else "no file open"
         self.head.show_job(job.title if job else "Unkelt", ticket, self._open_files_menu() if several else None)
         self.setWindowTitle(f"{job.title} · {judged.words} · Unkelt" if job else "Unkelt")
+
+    def _refresh(self) -> None:
+        """Everything but the table's drawing and the panel follows from the state; this shows it."""
+        job = self.state.job
+        self._show_head()
         self.lamps.show_findings(self.state.findings if job else None)
         for part in (self.lamps, self.docket, self.panel, self.lens_holder, self.bar.views):
             part.setVisible(job is not None)
@@ -663,8 +647,9 @@ class Desk(QMainWindow):
             self.state.choose(number)
 
     def _show_place(self, x: float, y: float) -> None:
+        unit = self.table.unit
         if self.state.job:
-            self.place.setText(f"{self.table.view.percent:.0f} %  ·  {x:.1f}, {y:.1f} mm")
+            self.place.setText(f"{self.table.view.percent:.0f} %  ·  {unit.say(x, -1, bare=True)}, {unit.say(y, -1)}")
 
     def _show_scale(self) -> None:
         if self.state.job:
@@ -679,6 +664,3 @@ class Desk(QMainWindow):
     def _show_progress(self, share: float, words: str) -> None:
         self.docket.progress.setValue(int(1000 * share))
         self.docket.progress.setAccessibleDescription(words)
-
-    def _folder(self) -> str:
-        return str(self.state.job.path.parent) if self.state.job else str(Path.home())

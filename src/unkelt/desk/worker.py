@@ -73,10 +73,10 @@ class Bench(QObject):
     busy = Signal(bool, str)
     progressed = Signal(float, str)
 
-    def __init__(self, parent: QObject) -> None:
+    def __init__(self, parent: QObject, threads: int = 2) -> None:
         super().__init__(parent)
         self._pool = QThreadPool(self)
-        self._pool.setMaxThreadCount(2)
+        self._pool.setMaxThreadCount(threads)
         self._current: dict[str, _Work] = {}
         self._alive: set[_Work] = set()
 
@@ -110,6 +110,10 @@ class Bench(QObject):
 
     def is_busy(self) -> bool:
         return bool(self._current)
+
+    def has(self, purpose: str) -> bool:
+        """Whether work for this purpose is under way."""
+        return purpose in self._current
 
     def wait(self) -> None:
         """Stops everything and waits for the threads to end: before the window goes."""

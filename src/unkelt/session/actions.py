@@ -22,6 +22,8 @@ class Action:
 
 ACTIONS: tuple[Action, ...] = (
     Action("open_file", "Open…", "File", ("StandardKey.Open",), "folder-open", short="Open"),
+    Action("open_folder", "Open a folder…", "File", ("Ctrl+Shift+O",)),
+    Action("watch_folder", "Watch a folder…", "File"),
     Action("open_ticket", "Choose a ticket…", "File", ("Ctrl+T",), "ticket", short="Ticket"),
     Action("set_colours", "What each colour is for…", "File", ("Ctrl+K",)),
     Action("save_ticket", "Save the ticket…", "File"),
@@ -29,7 +31,8 @@ ACTIONS: tuple[Action, ...] = (
     Action("save_recipe", "Save the recipe…", "File", ("Ctrl+Shift+S",)),
     Action("save_burn", "Save the burn as a picture…", "File"),
     Action("release_job", "Release…", "File", ("Ctrl+R",), separated=True),
-    Action("close_window", "Quit", "File", ("StandardKey.Quit", "Ctrl+Q"), separated=True),
+    Action("close_file", "Close the file", "File", ("StandardKey.Close",), separated=True),
+    Action("close_window", "Quit", "File", ("StandardKey.Quit", "Ctrl+Q")),
     Action("undo", "Take the last step back", "Mend", ("StandardKey.Undo",), "undo-2"),
     Action("redo", "Take it again", "Mend", ("StandardKey.Redo", "Ctrl+Shift+Z"), "redo-2"),
     Action("next_finding", "Next finding", "Mend", ("J",), separated=True),
@@ -60,6 +63,9 @@ ACTIONS: tuple[Action, ...] = (
     Action("look_original", "Look at it as received", "View", ("B",), separated=True),
     Action("look_latest", "Look at it as it stands", "View", ("N",)),
     Action("look_theme", "Light or dark", "View", ("Ctrl+L",), separated=True),
+    Action("look_units", "Millimetres or inches", "View", ("U",)),
+    Action("show_commands", "Find a command…", "Help", ("Ctrl+J",)),
     Action("show_keys", "Keys", "Help", ("F1",), "keyboard"),
+    Action("open_demo", "Open the jobs of Hollin Quay", "Help"),
     Action("show_about", "About Unkelt", "Help"),
 )

@@ -27,6 +27,7 @@ def enabled(
     return {
         "open_ticket": there,
         "save_as": there,
+        "close_file": there,
         "set_colours": there,
         "save_ticket": bool(job and job.ticket.source),
         "save_burn": there,

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from unkelt.geometry.measure import Box
+from unkelt.session.reading import MM, Unit
 from unkelt.sheet.ticket import Ticket
 
 
@@ -20,7 +21,7 @@ class Dimension:
     fits: bool
 
 
-def dimensions(box: Box | None, ticket: Ticket) -> list[Dimension]:
+def dimensions(box: Box | None, ticket: Ticket, unit: Unit = MM) -> list[Dimension]:
     """Width and height of the ink, each with the ticket's wish beside it where it has one that isn't met."""
     if box is None:
         return []
@@ -29,10 +30,10 @@ def dimensions(box: Box | None, ticket: Ticket) -> list[Dimension]:
         size = high - low
         fits = wanted is None or abs(size - wanted) <= ticket.size_tolerance_mm
         tick = "  ✓ ticket" if wanted is not None and fits else ""
-        lines.append(Dimension(axis, low, high, f"{ticket.size_of} {size:.2f} mm{tick}", False, fits))
+        lines.append(Dimension(axis, low, high, f"{ticket.size_of} {unit.say(size)}{tick}", False, fits))
         if wanted is not None and not fits:
             middle = (low + high) / 2
             lines.append(
-                Dimension(axis, middle - wanted / 2, middle + wanted / 2, f"ticket {wanted:.2f} mm", True, False)
+                Dimension(axis, middle - wanted / 2, middle + wanted / 2, f"ticket {unit.say(wanted)}", True, False)
             )
     return lines

@@ -12,6 +12,7 @@ from unkelt.geometry.distance import distances
 from unkelt.geometry.flatten import flatten
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.region import region
+from unkelt.session.reading import MM, Unit
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.check import Workshop
 
@@ -53,14 +54,17 @@ def snapped(sheet: Sheet, x: float, y: float, reach_mm: float) -> Place:
     return best[1] if best is not None else Place(x, y)
 
 
-def between(a: Place, b: Place) -> list[str]:
+def between(a: Place, b: Place, unit: Unit = MM) -> list[str]:
     """Distance, both ways and angle from one place to another, for people."""
     dx, dy = b.x - a.x, b.y - a.y
     angle = math.degrees(math.atan2(-dy, dx)) % 360 + 0.0
-    return [f"{math.hypot(dx, dy):.3f} mm", f"{abs(dx):.3f} across · {abs(dy):.3f} down · {angle:.1f}°"]
+    return [
+        unit.say(math.hypot(dx, dy), 1),
+        f"{unit.say(abs(dx), 1, bare=True)} across · {unit.say(abs(dy), 1, bare=True)} down · {angle:.1f}°",
+    ]
 
 
-def around(sheet: Sheet, workshop: Workshop, place: Place) -> list[str]:
+def around(sheet: Sheet, workshop: Workshop, place: Place, unit: Unit = MM) -> list[str]:
     """How thick the material is at a place, or how wide the room between material: the shortest way through it from edge to
     edge.
     """
@@ -88,8 +92,8 @@ def around(sheet: Sheet, workshop: Workshop, place: Place) -> list[str]:
             shortest = min(shortest, float(ahead.min() + behind.min()))
     nearest = float(distances(np.zeros((1, 2)), start, start + along)[0])
     what = "material" if inside else "gap"
-    lines = [f"{what} {shortest:.3f} mm"] if math.isfinite(shortest) else []
-    return [*lines, f"nearest edge {nearest:.3f} mm"]
+    lines = [f"{what} {unit.say(shortest, 1)}"] if math.isfinite(shortest) else []
+    return [*lines, f"nearest edge {unit.say(nearest, 1)}"]
 
 
 def _near(sheet: Sheet, x: float, y: float, reach_mm: float) -> list[Outline]:

@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass, replace
 
 from unkelt.geometry.measure import Box
+from unkelt.session.reading import MM, Unit
 from unkelt.survey.finding import Finding
 
 CLOSEST, FARTHEST = 5000.0, 0.01
@@ -71,8 +72,9 @@ class Tick:
     label: str | None
 
 
-def ticks(start_mm: float, scale: float, extent_px: float, apart_px: float = 62.0) -> list[Tick]:
+def ticks(start_mm: float, scale: float, extent_px: float, unit: Unit = MM, apart_px: float = 62.0) -> list[Tick]:
     """The marks of a ruler from `start_mm` on: figures at steps of 1, 2 or 5 at least `apart_px` apart, five between."""
+    start_mm, scale = start_mm / unit.mm, scale * unit.mm  # from here on in the unit
     step = nice_step(apart_px / scale)
     small = step / 5
     first = math.floor(start_mm / small)

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from unkelt.proof.proof import Proof
 from unkelt.recipe import Stage
 from unkelt.session.job import Job
+from unkelt.session.keeping import Kept
 from unkelt.session.preview import grouped
 from unkelt.sheet.figures import Figures
 from unkelt.steps.step import Parameter
@@ -153,3 +154,11 @@ def given_value(parameter: Parameter, text: str) -> object | None:
             return f"{number:g} mm"
         return int(number) if parameter.kind == "count" and number == int(number) else number
     return text
+
+
+def left_words(kept: Kept) -> tuple[str, str]:
+    """What a job that was left open is called, and what there is to know of it."""
+    return (
+        kept.path.name,
+        f"{_count(kept.steps, 'step')}, the last kept {kept.when:%Y-%m-%d %H:%M} · {kept.path.parent}",
+    )

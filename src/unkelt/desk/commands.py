@@ -1,0 +1,104 @@
+"""The command list: everything that can be done, found by a few letters of it and done by Enter."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QDialog, QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+
+from unkelt.desk.parts import label, named
+from unkelt.desk.theme import font
+
+ROW = 34
+
+
+@dataclass(frozen=True)
+class Command:
+    """What it is called, where it belongs, its key, whether it can be done now, and what does it."""
+
+    words: str
+    place: str
+    keys: str
+    enabled: bool
+    run: Callable[[], object]
+
+
+class CommandList(QDialog):
+    """Closes with the command that was chosen in `chosen`, or None."""
+
+    def __init__(self, window: QWidget, commands: Sequence[Command]) -> None:
+        super().__init__(window)
+        self.setWindowTitle("Commands")
+        self.resize(620, 460)
+        self.commands = sorted(commands, key=lambda command: not command.enabled)
+        self.chosen: Command | None = None
+        self.wanted = QLineEdit()
+        self.wanted.setPlaceholderText("what to do: a few letters are enough")
+        self.wanted.setAccessibleName("What to do")
+        self.wanted.setFont(font(12))
+        self.wanted.textChanged.connect(self._show)
+        self.wanted.installEventFilter(self)
+        self.list = QListWidget()
+        self.list.setAccessibleName("Commands")
+        self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.list.itemActivated.connect(self._take)
+        self.list.itemClicked.connect(self._take)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(16, 16, 16, 12)
+        layout.addWidget(self.wanted)
+        layout.addWidget(self.list, 1)
+        layout.addWidget(label("Enter does it · ↑ ↓ choose · Esc leaves", 9.5, role="muted"))
+        self._show("")
+
+    def _show(self, text: str) -> None:
+        self.list.clear()
+        for command in matching(self.commands, text):
+            item = QListWidgetItem()
+            item.setData(Qt.ItemDataRole.UserRole, command)
+            item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{command.words}, {command.place} {command.keys}")
+            item.setSizeHint(_row(command).sizeHint().expandedTo(self.list.sizeHint().scaled(10, ROW, Qt.AspectRatioMode.IgnoreAspectRatio)))  # fmt: skip
+            if not command.enabled:
+                item.setFlags(Qt.ItemFlag.NoItemFlags)
+            self.list.addItem(item)
+            self.list.setItemWidget(item, _row(command))
+        self.list.setCurrentRow(0)
+
+    def _take(self, item: QListWidgetItem | None) -> None:
+        command = item.data(Qt.ItemDataRole.UserRole) if item else None
+        if command is not None and command.enabled:
+            self.chosen = command
+            self.accept()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """Keys that choose go to the list while one writes."""
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
+            if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+                self._take(self.list.currentItem())
+                return True
+            moves = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1, Qt.Key.Key_PageDown: 10, Qt.Key.Key_PageUp: -10}
+            if event.key() in moves and self.list.count():
+                row = self.list.currentRow() + moves[Qt.Key(event.key())]
+                self.list.setCurrentRow(min(max(row, 0), self.list.count() - 1))
+                return True
+        return super().eventFilter(watched, event)
+
+
+def matching(commands: Sequence[Command], text: str) -> list[Command]:
+    """Those that have every word asked for in their name or place, the ones that begin with it first."""
+    asked = text.casefold().split()
+    found = [c for c in commands if all(word in f"{c.words} {c.place}".casefold() for word in asked)]
+    return sorted(found, key=lambda c: (not c.enabled, not c.words.casefold().startswith(" ".join(asked))))
+
+
+def _row(command: Command) -> QWidget:
+    row = named(QWidget(), "column")
+    layout = QHBoxLayout(row)
+    layout.setContentsMargins(10, 5, 12, 5)
+    layout.addWidget(label(command.words, 10.5, 500, "" if command.enabled else "muted"))
+    layout.addWidget(label(command.place, 9.5, role="muted"))
+    layout.addStretch(1)
+    layout.addWidget(label(command.keys, 10, 600, "" if command.enabled else "muted"))
+    return row

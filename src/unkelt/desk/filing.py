@@ -1,0 +1,137 @@
+"""What people do with files: open, save, release over a hold, close; each asks where, and hands on to the state."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from platformdirs import user_data_path
+from PySide6.QtCore import QObject
+from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
+
+from unkelt.demo import make_demo
+from unkelt.desk.colours import ask_meanings
+from unkelt.errors import UnkeltError
+from unkelt.formats.files import write_whole
+from unkelt.formats.formats import READERS
+from unkelt.recipe import dump_recipe
+from unkelt.session.colours import colours_of, ticket_with
+from unkelt.session.working_file import ENDING
+
+if TYPE_CHECKING:
+    from unkelt.desk.window import Desk
+
+SAVING = "SVG (*.svg);;Working file (*.unkelt);;DXF (*.dxf);;PDF (*.pdf);;HPGL (*.plt)"
+
+
+class Filing(QObject):
+    """Joins the dialogs about files to the state."""
+
+    def __init__(self, window: Desk) -> None:
+        super().__init__(window)
+        self.window, self.state = window, window.state
+
+    def _folder(self) -> str:
+        return str(self.state.job.path.parent) if self.state.job else str(Path.home())
+
+    def open_file(self) -> None:
+        endings = " ".join(f"*{ending}" for ending in (*READERS, ENDING))
+        names, _ = QFileDialog.getOpenFileNames(
+            self.window, "Open lettering files", self._folder(), f"Lettering ({endings})"
+        )
+        if names:
+            self.state.open_paths([Path(name) for name in names])
+
+    def open_folder(self) -> None:
+        self.window.intaking.ask_folder()
+
+    def watch_folder(self) -> None:
+        """Begins to watch a folder for files that arrive, or ends it."""
+        self.window.intaking.ask_watch()
+
+    def open_demo(self) -> None:
+        """The jobs of Hollin Quay, made anew."""
+        folder = user_data_path("unkelt") / "hollin-quay"
+        self.state.open_paths([path for path in make_demo(folder) if path.suffix == ".svg"])
+
+    def close_file(self) -> None:
+        """Takes the job in front off the desk."""
+        job = self.state.job
+        if job is not None and (not job.unsaved_changes or self.may_discard([job.title])):
+            self.state.close_job(self.state.front)
+
+    def open_ticket(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self.window, "Choose a ticket", self._folder(), "Ticket (*.toml)")
+        if name:
+            self.state.take_ticket(Path(name))
+
+    def set_colours(self) -> None:
+        """What each colour is for: the ticket's key."""
+        job = self.state.job
+        if job is None:
+            return
+        meanings = ask_meanings(self.window, colours_of(job.shown, job.ticket))
+        if meanings is not None:
+            self.state.use_ticket(ticket_with(job.ticket, meanings))
+
+    def save_ticket(self) -> None:
+        job = self.state.job
+        if job is None or not job.ticket.source:
+            return
+        start = str(job.path.with_suffix(".toml"))
+        name, _ = QFileDialog.getSaveFileName(self.window, "Save the ticket", start, "Ticket (*.toml)")
+        self._write(name, job.ticket.source, job.path)
+
+    def save_as(self) -> None:
+        job = self.state.job
+        if job is None:
+            return
+        start = job.saved_path or job.path.with_name(f"{job.path.stem}-mended.svg")
+        name, _ = QFileDialog.getSaveFileName(self.window, "Save the result", str(start), SAVING)
+        if name:
+            self.state.save_to(Path(name) if Path(name).suffix else Path(f"{name}.svg"))
+
+    def save_recipe(self) -> None:
+        job = self.state.job
+        if job is None or not job.stages:
+            return
+        start = str(job.path.with_name(f"{job.path.stem}-recipe.toml"))
+        name, _ = QFileDialog.getSaveFileName(self.window, "Save the recipe", start, "Recipe (*.toml)")
+        self._write(name, dump_recipe(job.recipe), job.path)
+
+    def _write(self, name: str, text: str, original: Path) -> None:
+        """A text into a file that was named, if one was."""
+        if name:
+            try:
+                write_whole(Path(name), text.encode(), never_over=original)
+            except UnkeltError as problem:
+                self.state.said.emit(str(problem))
+
+    def save_burn(self) -> None:
+        """The engraving as it would burn, as a picture."""
+        job = self.state.job
+        if job is None:
+            return
+        start = str(job.path.with_name(f"{job.path.stem}-burn.png"))
+        name, _ = QFileDialog.getSaveFileName(self.window, "Save the burn", start, "PNG (*.png)")
+        if name:
+            self.state.save_burn(Path(name))
+
+    def ask_reason(self, holds: tuple[str, ...]) -> str:
+        """Why it is released although something holds; empty where it isn't."""
+        words = "On hold:\n\n" + "\n".join(f"•  {hold}" for hold in holds[:8])
+        more = f"\n…  and {len(holds) - 8} more" if len(holds) > 8 else ""
+        reason, sure = QInputDialog.getText(
+            self.window, "Release over a hold", f"{words}{more}\n\nThe reason, which goes on the inspection sheet:"
+        )
+        return reason.strip() if sure else ""
+
+    def may_discard(self, titles: list[str]) -> bool:
+        answer = QMessageBox.question(
+            self.window,
+            "Not saved",
+            f"The steps taken on {', '.join(titles)} are not saved. Give them up?",
+            QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel,
+            QMessageBox.StandardButton.Cancel,
+        )
+        return answer == QMessageBox.StandardButton.Discard

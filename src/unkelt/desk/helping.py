@@ -1,0 +1,64 @@
+"""What helps: the command list, the keys, the guide, and what to send with a report."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject
+from PySide6.QtWidgets import QMessageBox
+
+from unkelt import __version__
+from unkelt.desk.commands import Command, CommandList
+from unkelt.desk.menus import keys_of, show_keys
+from unkelt.session.actions import ACTIONS
+from unkelt.steps.steps import STEPS
+
+if TYPE_CHECKING:
+    from unkelt.desk.window import Desk
+
+
+class Helping(QObject):
+    """Help for one window."""
+
+    def __init__(self, window: Desk) -> None:
+        super().__init__(window)
+        self.window = window
+
+    def show_commands(self) -> None:
+        """Everything that can be done, to be found by a few letters."""
+        there = self.window.state.job is not None
+        commands = [
+            Command(entry.words, entry.menu, keys_of(self.window.actions_by_id[entry.id]), self.window.actions_by_id[entry.id].isEnabled(), self.window.actions_by_id[entry.id].trigger)
+            for entry in ACTIONS
+            if entry.id != "show_commands"
+        ]  # fmt: skip
+        commands += [
+            Command(step.title, f"step {name}", "", there, partial(self._compose_with, name))
+            for name, step in STEPS.items()
+        ]
+        listed = CommandList(self.window, commands)
+        listed.exec()
+        if listed.chosen is not None:
+            listed.chosen.run()
+
+    def show_keys(self) -> None:
+        show_keys(self.window, self.window.actions_by_id)
+
+    def show_about(self) -> None:
+        QMessageBox.about(
+            self.window,
+            "About Unkelt",
+            f"Unkelt {__version__}\n\nChecks, repairs and proves lettering files before they are cut.",
+        )
+
+    def _compose_with(self, step: str) -> None:
+        """The Compose view with this step chosen, if what is chosen there takes it."""
+        self.window.view_compose()
+        at = self.window.compose.choice.findData(step)
+        if at >= 0:
+            self.window.compose.choice.setCurrentIndex(at)
+        else:
+            self.window.message.say(
+                f"“{STEPS[step].title}” has nothing to work on here: choose other outlines in the ledger."
+            )

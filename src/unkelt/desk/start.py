@@ -1,0 +1,153 @@
+"""The first page, when no file is open: how to begin, what was left open, what was open last, and jobs to try it on."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from unkelt.desk.parts import empty, label, named
+from unkelt.desk.theme import PAD, Palette
+from unkelt.session.keeping import Kept
+from unkelt.session.words import left_words
+
+
+class StartView(QWidget):
+    """`chosen` with a file to open; `taken_up` and `thrown_away` with what was left open."""
+
+    open_asked = Signal()
+    demo_asked = Signal()
+    chosen = Signal(object)
+    taken_up = Signal(object)
+    thrown_away = Signal(object)
+
+    def __init__(self, palette: Palette) -> None:
+        super().__init__()
+        self.colours = palette
+        self.setAccessibleName("Start")
+        inside = named(QWidget(), "intake")
+        outer = QHBoxLayout(inside)
+        outer.setContentsMargins(32, 44, 32, 28)
+        column = QWidget()
+        column.setObjectName("column")
+        column.setMaximumWidth(880)
+        self._column = QVBoxLayout(column)
+        self._column.setContentsMargins(0, 0, 0, 0)
+        self._column.setSpacing(20)
+        outer.addStretch(1)
+        outer.addWidget(column, 8)
+        outer.addStretch(1)
+        scroll = QScrollArea()
+        scroll.setWidget(inside)
+        scroll.setWidgetResizable(True)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(scroll)
+
+    def show_start(self, left: Sequence[Kept], recent: Sequence[Path]) -> None:
+        """What can be begun with."""
+        empty(self._column)
+        if left:
+            self._column.addWidget(self._left_card(left))
+        self._column.addWidget(self._begin_card())
+        pair = QWidget()
+        named(pair, "column")
+        row = QGridLayout(pair)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(20)
+        row.addWidget(self._recent_card(recent), 0, 0)
+        row.addWidget(self._demo_card(), 0, 1)
+        row.setColumnStretch(0, 1)
+        row.setColumnStretch(1, 1)
+        self._column.addWidget(pair)
+        self._column.addStretch(1)
+
+    def _card(self, title: str, points: float = 12.5) -> tuple[QFrame, QVBoxLayout]:
+        card = named(QFrame(), "card")
+        layout = QVBoxLayout(card)
+        layout.setContentsMargins(24, PAD + 4, 24, PAD + 4)
+        layout.setSpacing(8)
+        layout.addWidget(label(title, points, 600))
+        return card, layout
+
+    def _begin_card(self) -> QFrame:
+        card, layout = self._card("Will this come in clean, at the right size, and cut once along the right line?", 15)
+        layout.addWidget(
+            label(
+                "Drop a lettering file anywhere in this window (SVG, PDF or DXF), or open one. It is looked over at once, "
+                "what stands in the way is shown, and each repair proves itself. The original is never changed.",
+                10.5,
+                role="muted",
+                wrap=True,
+            )
+        )
+        button = _button("Open a file…", primary=True)
+        button.clicked.connect(self.open_asked)
+        layout.addSpacing(4)
+        layout.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
+        return card
+
+    def _left_card(self, left: Sequence[Kept]) -> QFrame:
+        card, layout = self._card("Left open when Unkelt ended without being closed")
+        for kept in left[:6]:
+            name, words = left_words(kept)
+            layout.addLayout(_named_row(name, words))
+        row = QHBoxLayout()
+        take, throw = _button("Take it up again" if len(left) == 1 else "Take all up again", primary=True), _button("Throw away")  # fmt: skip
+        take.clicked.connect(lambda: self.taken_up.emit(tuple(left)))
+        throw.clicked.connect(lambda: self.thrown_away.emit(tuple(left)))
+        row.addWidget(take)
+        row.addWidget(throw)
+        row.addStretch(1)
+        layout.addSpacing(4)
+        layout.addLayout(row)
+        return card
+
+    def _recent_card(self, recent: Sequence[Path]) -> QFrame:
+        card, layout = self._card("Opened last")
+        layout.setSpacing(2)
+        if not recent:
+            layout.addWidget(label("Nothing yet.", 10, role="muted"))
+        for path in recent[:8]:
+            button = QPushButton(path.name)
+            button.setProperty("role", "link")
+            button.setToolTip(str(path))
+            button.setAccessibleName(f"Open {path.name} again")
+            button.clicked.connect(lambda _=False, chosen=path: self.chosen.emit(chosen))
+            layout.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
+        layout.addStretch(1)
+        return card
+
+    def _demo_card(self) -> QFrame:
+        card, layout = self._card("Try it")
+        layout.addWidget(
+            label(
+                "A dozen jobs of Hollin Quay, an invented boatyard that letters boats: transom names in script, a port name on "
+                "an arc, berth tags to cut and engrave, a steel fascia. Between them they have every fault that is looked for.",
+                10,
+                role="muted",
+                wrap=True,
+            )
+        )
+        button = _button("Open the jobs of Hollin Quay")
+        button.clicked.connect(self.demo_asked)
+        layout.addSpacing(4)
+        layout.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
+        layout.addStretch(1)
+        return card
+
+
+def _button(words: str, *, primary: bool = False) -> QPushButton:
+    button = QPushButton(words)
+    button.setProperty("role", "primary" if primary else "")
+    return button
+
+
+def _named_row(name: str, words: str) -> QHBoxLayout:
+    row = QHBoxLayout()
+    row.setSpacing(10)
+    row.addWidget(label(name, 10.5, 500))
+    row.addWidget(label(words, 10, role="muted"), 1)
+    return row

@@ -1,0 +1,185 @@
+"""Nothing lost: what is open is kept after every step, and given back after a crash, a power cut or a kill.
+
+A folder of the user's state holds three files for each open job: the file as it was received, the job as a working file,
+and a lock that this process holds as long as it lives. What is kept and no longer locked was left by a process that ended
+without closing it.
+"""
+
+from __future__ import annotations
+
+import datetime
+import fcntl
+import hashlib
+import os
+import tomllib
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+import tomlkit
+
+from unkelt.errors import InputError, UnkeltError
+from unkelt.formats.files import read_bytes, write_whole
+from unkelt.lettering.faces import Shelf
+from unkelt.session.job import Job
+from unkelt.session.working_file import ENDING, open_working, save_working
+
+MOST_RECENT = 12
+"""So many jobs are remembered as recent."""
+
+
+@dataclass(frozen=True, slots=True)
+class Kept:
+    """A job that was left open: its file, how many steps had been taken, and when the last was kept."""
+
+    path: Path
+    steps: int
+    when: datetime.datetime
+    name: str
+    """By which the keeper knows it."""
+
+
+class Keeper:
+    """One window's keeping. All of it lies in one private folder."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        self._locks: dict[Path, int] = {}
+
+    # one job
+
+    def take(self, path: Path, received: bytes | None = None) -> bool:
+        """Begins to keep the job of a file; False where another window has it open. Raises InputError."""
+        if path in self._locks:
+            return True
+        lock = self._locked(_name(path))
+        if lock is None:
+            return False
+        self._locks[path] = lock
+        write_whole(self._file(_name(path), ".received"), received if received is not None else read_bytes(path))
+        return True
+
+    def keep(self, job: Job) -> None:
+        """The job as it stands. One that another window has is left alone. Raises InputError."""
+        if job.path not in self._locks:
+            return
+        name = _name(job.path)
+        kept = replace(job, received=read_bytes(self._file(name, ".received")))
+        save_working(kept, self._file(name, ENDING))
+        facts = {
+            "path": str(job.path),
+            "steps": len(job.stages),
+            "when": datetime.datetime.now().replace(microsecond=0),
+        }
+        write_whole(self._file(name, ".toml"), tomlkit.dumps(facts).encode())
+
+    def drop(self, path: Path) -> None:
+        """The job is closed as a person wants it: there is nothing to give back."""
+        lock = self._locks.pop(path, None)
+        if lock is not None:
+            self._remove(_name(path))
+            os.close(lock)
+
+    def close(self) -> None:
+        """All jobs are closed."""
+        for path in list(self._locks):
+            self.drop(path)
+
+    # what others left
+
+    def left(self) -> list[Kept]:
+        """Jobs that were left open by what has ended since, the latest first; what is damaged is passed over."""
+        found = []
+        for facts in sorted(self.folder.glob("*.toml")) if self.folder.is_dir() else []:
+            if facts.stem == RECENT:
+                continue
+            lock = self._locked(facts.stem)
+            if lock is None:
+                continue  # a window that lives has it
+            try:
+                said = tomllib.loads(facts.read_text(encoding="utf-8"))
+                found.append(Kept(Path(said["path"]), int(said["steps"]), said["when"], facts.stem))
+            except (OSError, ValueError, KeyError, TypeError):
+                continue
+            finally:
+                os.close(lock)
+        return sorted((kept for kept in found if kept.steps), key=lambda kept: kept.when, reverse=True)
+
+    def give_back(self, kept: Kept, shelf: Shelf) -> tuple[Job, str]:
+        """The job as it was kept, which is this window's from now on, and a sentence where something is to be known.
+
+        Raises InputError where it can't be read, or where another window has taken it meanwhile.
+        """
+        lock = self._locked(kept.name)
+        if lock is None:
+            raise InputError(str(kept.path), "is open in another window by now")
+        try:
+            job, words = open_working(self._file(kept.name, ENDING), shelf)
+        except UnkeltError:
+            os.close(lock)
+            raise
+        self._locks[kept.path] = lock
+        return replace(job, path=kept.path, saved_path=None, saved_stages=None), words
+
+    def throw_away(self, kept: Kept) -> None:
+        """What was left is not wanted."""
+        lock = self._locked(kept.name)
+        if lock is not None:
+            self._remove(kept.name)
+            os.close(lock)
+
+    # recent jobs
+
+    def recent(self) -> list[Path]:
+        """Files opened last, the latest first, as far as they are still there."""
+        try:
+            said = tomllib.loads((self.folder / f"{RECENT}.toml").read_text(encoding="utf-8"))
+            paths = [Path(str(path)) for path in said.get("paths", [])]
+        except (OSError, ValueError):
+            return []
+        return [path for path in paths if path.is_file()]
+
+    def remember(self, paths: Sequence[Path]) -> None:
+        """These files were opened just now. Raises InputError."""
+        self._make()
+        known = list(dict.fromkeys([*(path.absolute() for path in paths), *self.recent()]))[:MOST_RECENT]
+        write_whole(self.folder / f"{RECENT}.toml", tomlkit.dumps({"paths": [str(path) for path in known]}).encode())
+
+    # files
+
+    def _make(self) -> None:
+        try:
+            self.folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+        except OSError as problem:
+            raise InputError(str(self.folder), f"can't be made: {problem.strerror}") from problem
+
+    def _file(self, name: str, ending: str) -> Path:
+        return self.folder / f"{name}{ending}"
+
+    def _locked(self, name: str) -> int | None:
+        """A lock that ends with this process, however it ends; None where another holds it."""
+        self._make()
+        try:
+            lock = os.open(self._file(name, ".lock"), os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o600)
+        except OSError as problem:
+            raise InputError(str(self.folder), f"can't be written: {problem.strerror}") from problem
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError:
+            os.close(lock)
+            return None
+        return lock
+
+    def _remove(self, name: str) -> None:
+        for ending in (".toml", ENDING, ".received", ".lock"):  # the facts first: without them nothing is given back
+            self._file(name, ending).unlink(missing_ok=True)
+        for part in self.folder.glob(f".{name}.*.part"):  # what a kill left half written
+            part.unlink(missing_ok=True)
+
+
+RECENT = "recent"
+
+
+def _name(path: Path) -> str:
+    """Of a file's place: the same for every way to write it."""
+    return hashlib.sha256(os.fsencode(path.resolve())).hexdigest()[:20]

@@ -1,0 +1,22 @@
+"""A file becomes a job: lettering with the ticket that lies beside it, or a working file."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from unkelt.lettering.shelves import standard_shelf
+from unkelt.session.job import Job, open_job, ticket_beside
+from unkelt.session.working_file import ENDING, open_working
+from unkelt.sheet.ticket import Ticket, read_ticket
+from unkelt.survey.check import standard_workshop
+
+
+def open_any(path: Path, ticket: Path | None = None) -> tuple[Job, str]:
+    """The job of a file, and a sentence where something about it is to be known. Raises InputError.
+
+    `ticket` goes before the one that lies beside the file; a working file brings its own.
+    """
+    if path.suffix.lower() == ENDING:
+        return open_working(path, standard_shelf())
+    beside = ticket or ticket_beside(path)
+    return open_job(path, standard_workshop(read_ticket(beside) if beside else Ticket())), ""

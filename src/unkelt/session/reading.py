@@ -1,0 +1,25 @@
+"""How lengths are read on the table: in millimetres or in inches, by the person's choice."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from unkelt.units import MM_PER_UNIT
+
+
+@dataclass(frozen=True, slots=True)
+class Unit:
+    """`mm` of it are a millimetre each; `places` are the decimals of a dimension."""
+
+    name: str
+    mm: float
+    places: int
+
+    def say(self, length_mm: float, finer: int = 0, *, bare: bool = False) -> str:
+        """A length for people, with so many decimals more (or fewer) than a dimension has."""
+        return f"{length_mm / self.mm:.{self.places + finer}f}{'' if bare else f' {self.name}'}"
+
+
+MM = Unit("mm", 1.0, 2)
+INCH = Unit("in", MM_PER_UNIT["in"], 3)
+UNITS = {unit.name: unit for unit in (MM, INCH)}

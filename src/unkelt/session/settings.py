@@ -1,0 +1,34 @@
+"""What a person chose for all jobs: kept as TOML in the user's settings."""
+
+from __future__ import annotations
+
+import tomllib
+from dataclasses import asdict, dataclass, fields
+from pathlib import Path
+
+import tomlkit
+
+from unkelt.formats.files import write_whole
+
+CHOICES = {"theme": ("system", "light", "dark"), "unit": ("mm", "in")}
+
+
+@dataclass(frozen=True, slots=True)
+class Settings:
+    theme: str = "system"
+    unit: str = "mm"
+
+
+def read_settings(path: Path) -> Settings:
+    """What was kept; what is missing, unknown or damaged is as it is at first."""
+    try:
+        said = tomllib.loads(path.read_text(encoding="utf-8"))
+    except (OSError, ValueError):
+        return Settings()
+    return Settings(**{f.name: said[f.name] for f in fields(Settings) if said.get(f.name) in CHOICES[f.name]})
+
+
+def keep_settings(path: Path, settings: Settings) -> None:
+    """Raises InputError."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    write_whole(path, tomlkit.dumps(asdict(settings)).encode())
