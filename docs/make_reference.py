@@ -1,9 +1,15 @@
-"""Writes docs/steps.md and docs/findings.md from the declarations of steps and checks. Run it after changing one."""
+"""Writes docs/steps.md, docs/findings.md, the man page and the completions, from the declarations of steps, checks and
+commands. Run it after changing one."""
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 
+import shtab
+from argparse_manpage.manpage import Manpage
+
+from unkelt.cli import parser
 from unkelt.steps.steps import STEPS
 from unkelt.survey.checks import CHECKS
 from unkelt.survey.finding import question_of
@@ -51,6 +57,21 @@ def findings_page() -> str:
 
 PAGES = {"steps.md": steps_page, "findings.md": findings_page}
 
+DESKTOP = HERE.parent / "desktop"
+
+
+def man_page() -> str:
+    os.environ["COLUMNS"] = "100"  # whatever terminal it is made in
+    return str(Manpage(parser(), format="pretty", _data={"prog": "unkelt", "description": parser().description, "manual_title": "Unkelt"}))  # fmt: skip
+
+
+def completion(shell: str) -> str:
+    return shtab.complete(parser(), shell=shell)
+
+
 if __name__ == "__main__":
+    (DESKTOP / "unkelt.1").write_text(man_page(), encoding="utf-8")
+    (DESKTOP / "unkelt").write_text(completion("bash"), encoding="utf-8")
+    (DESKTOP / "_unkelt").write_text(completion("zsh"), encoding="utf-8")
     for name, page in PAGES.items():
         (HERE / name).write_text(page(), encoding="utf-8")

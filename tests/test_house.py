@@ -1,6 +1,8 @@
 """The house is in order: the generated pages are current, every step and check is listed, no test needs the network."""
 
 import importlib.util
+import shutil
+import subprocess
 from pathlib import Path
 
 import pytest
@@ -12,10 +14,15 @@ from unkelt.survey.checks import CHECKS
 TOP = Path(__file__).parent.parent
 
 
-def test_reference_pages_are_current():
+def reference():
     spec = importlib.util.spec_from_file_location("make_reference", TOP / "docs" / "make_reference.py")
     module = importlib.util.module_from_spec(spec)
     spec.loader.exec_module(module)
+    return module
+
+
+def test_reference_pages_are_current():
+    module = reference()
     for name, page in module.PAGES.items():
         assert (TOP / "docs" / name).read_text(encoding="utf-8") == page(), f"run docs/make_reference.py: {name} is old"
 
@@ -41,3 +48,32 @@ def test_bundled_faces_have_their_licence_beside_them():
 @pytest.mark.parametrize("name", ["reading", "welding", "offsets", "surveying"])
 def test_the_benchmarks_can_still_be_run(name):
     assert callable(importlib.import_module(f"benchmarks.{name}").rows)
+
+
+DESKTOP = TOP / "desktop"
+
+
+@pytest.mark.parametrize(
+    "command",
+    [
+        ("desktop-file-validate", "app.unkelt.Unkelt.desktop"),
+        ("appstreamcli", "validate", "--no-net", "app.unkelt.Unkelt.metainfo.xml"),
+        ("xmllint", "--noout", "app.unkelt.Unkelt-mime.xml"),
+    ],
+    ids=lambda command: command[0],
+)
+def test_the_desktop_files_are_valid_by_the_freedesktop_tools(command):
+    if shutil.which(command[0]) is None:
+        pytest.skip(f"{command[0]} is not installed")
+    made = subprocess.run(command, cwd=DESKTOP, capture_output=True, text=True, check=False)
+    assert made.returncode == 0, made.stdout + made.stderr
+
+
+def test_man_page_and_completions_are_current():
+    module = reference()
+    dated = (DESKTOP / "unkelt.1").read_text(encoding="utf-8").split("\n", 1)
+    assert dated[1] == module.man_page().split("\n", 1)[1], "run docs/make_reference.py: the man page is old"
+    for name, shell in (("unkelt", "bash"), ("_unkelt", "zsh")):
+        assert (DESKTOP / name).read_text(encoding="utf-8") == module.completion(shell)
+    for command in ("check", "mend", "proof", "release", "fonts", "desk"):
+        assert f"unkelt {command}" in dated[1].replace("\\-", "-")

@@ -30,7 +30,7 @@ CLEAN, HOLD, UNUSABLE = 0, 1, 2
 
 def main(arguments: Sequence[str] | None = None) -> int:
     """Runs a command and returns its exit status."""
-    options = _parser().parse_args(arguments)
+    options = parser().parse_args(arguments)
     try:
         status: int = options.command(options)
     except UnkeltError as problem:
@@ -44,12 +44,13 @@ def main(arguments: Sequence[str] | None = None) -> int:
     return status
 
 
-def _parser() -> argparse.ArgumentParser:
-    parser = argparse.ArgumentParser(
+def parser() -> argparse.ArgumentParser:
+    """What the command takes: the man page and the completions are made of it."""
+    made = argparse.ArgumentParser(
         prog="unkelt", description="Checks, repairs and proves lettering files before they go to a cutting machine."
     )
-    parser.add_argument("--version", action="version", version=f"unkelt {__version__}")
-    commands = parser.add_subparsers(required=True, metavar="COMMAND")
+    made.add_argument("--version", action="version", version=f"unkelt {__version__}")
+    commands = made.add_subparsers(required=True, metavar="COMMAND")
 
     desk = commands.add_parser("desk", help="the window")
     desk.add_argument("files", nargs="*", type=Path, metavar="FILE")
@@ -96,7 +97,7 @@ def _parser() -> argparse.ArgumentParser:
     fonts.add_argument("--json", action="store_true")
     _faces_option(fonts)
     fonts.set_defaults(command=_fonts)
-    return parser
+    return made
 
 
 def _common(parser: argparse.ArgumentParser, command: Any) -> None:

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import sys
+from importlib.resources import files
 from pathlib import Path
 
 from platformdirs import user_config_path, user_state_path
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QGuiApplication
+from PySide6.QtGui import QGuiApplication, QIcon
 from PySide6.QtWidgets import QApplication
 
 from unkelt.desk.theme import DARK, LIGHT, Palette, font, load_faces, style_sheet
 from unkelt.desk.window import Desk
 from unkelt.session.keeping import Keeper
+from unkelt.session.log import begin_log
 from unkelt.session.settings import read_settings
 
 
@@ -22,6 +24,8 @@ def make_application() -> tuple[QApplication, Palette]:
     assert isinstance(app, QApplication)
     app.setApplicationName("unkelt")
     app.setApplicationDisplayName("Unkelt")
+    app.setDesktopFileName("app.unkelt.Unkelt")
+    app.setWindowIcon(QIcon(str(files("unkelt") / "assets" / "app.unkelt.Unkelt.svg")))
     app.setStyle("Fusion")
     load_faces()
     app.setFont(font())
@@ -38,7 +42,10 @@ def start(files: list[Path], ticket: Path | None = None, *, demo: bool = False) 
     chosen = read_settings(settings).theme
     palette = {"light": LIGHT, "dark": DARK}.get(chosen, palette)
     app.setStyleSheet(style_sheet(palette))
+    log = user_state_path("unkelt") / "log.txt"
+    begin_log(log)
     desk = Desk(palette, Keeper(user_state_path("unkelt") / "open"), settings)
+    desk.helping.log = log
     desk.show()
     if demo:
         desk.filing.open_demo()

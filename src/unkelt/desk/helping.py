@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 from functools import partial
+from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject
+from PySide6.QtCore import QObject, qVersion
+from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QMessageBox
 
 from unkelt import __version__
 from unkelt.desk.commands import Command, CommandList
 from unkelt.desk.menus import keys_of, show_keys
 from unkelt.session.actions import ACTIONS
+from unkelt.session.log import details
 from unkelt.steps.steps import STEPS
 
 if TYPE_CHECKING:
@@ -24,6 +27,7 @@ class Helping(QObject):
     def __init__(self, window: Desk) -> None:
         super().__init__(window)
         self.window = window
+        self.log: Path | None = None
 
     def show_commands(self) -> None:
         """Everything that can be done, to be found by a few letters."""
@@ -44,6 +48,15 @@ class Helping(QObject):
 
     def show_keys(self) -> None:
         show_keys(self.window, self.window.actions_by_id)
+
+    def copy_details(self) -> None:
+        """What to send with a report, on the clipboard; no folder of this machine is in it."""
+        job = self.window.state.job
+        more = f"Qt {qVersion()}; {len(self.window.state.jobs)} open; steps: {', '.join(s.call.name for s in job.stages) if job else ''}"
+        QGuiApplication.clipboard().setText(details(self.log, more))
+        self.window.message.say(
+            "Copied: versions, the steps taken, and the last lines of the log, without any folder names."
+        )
 
     def show_about(self) -> None:
         QMessageBox.about(

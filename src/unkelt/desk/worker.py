@@ -9,6 +9,7 @@ from typing import Any
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 
 from unkelt.errors import UnkeltError
+from unkelt.session.log import LOG
 
 Progress = Callable[[float, str], None]
 
@@ -46,6 +47,7 @@ class _Work(QObject):
         except UnkeltError as problem:
             self.failed.emit(self, str(problem))
         except Exception as problem:
+            LOG.exception("a fault while working for %s", self.purpose)
             traceback.print_exc()
             self.failed.emit(self, f"A fault in the program, nothing was changed: {type(problem).__name__}: {problem}")
         else:

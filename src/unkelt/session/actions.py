@@ -67,5 +67,6 @@ ACTIONS: tuple[Action, ...] = (
     Action("show_commands", "Find a command…", "Help", ("Ctrl+J",)),
     Action("show_keys", "Keys", "Help", ("F1",), "keyboard"),
     Action("open_demo", "Open the jobs of Hollin Quay", "Help"),
+    Action("copy_details", "Copy details for a report", "Help"),
     Action("show_about", "About Unkelt", "Help"),
 )
