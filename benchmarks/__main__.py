@@ -1,8 +1,8 @@
-"""`python -m benchmarks [reading|welding|offsets|surveying|lettering|growth]` prints ours beside the raw libraries, as ratios, from one run."""
+"""`python -m benchmarks [reading|welding|offsets|surveying|lettering|growth|window|answering]` prints ours beside the raw libraries, as ratios, from one run."""
 
 import sys
 
-from benchmarks import growth, lettering, offsets, reading, surveying, welding
+from benchmarks import answering, growth, lettering, offsets, reading, surveying, welding, window
 from benchmarks.timing import print_rows
 
 PARTS = {
@@ -12,6 +12,8 @@ PARTS = {
     "surveying": surveying,
     "lettering": lettering,
     "growth": growth,
+    "window": window,
+    "answering": answering,
 }
 
 if __name__ == "__main__":

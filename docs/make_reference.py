@@ -12,7 +12,7 @@ from argparse_manpage.manpage import Manpage
 from unkelt.cli import parser
 from unkelt.steps.steps import STEPS
 from unkelt.survey.checks import CHECKS
-from unkelt.survey.finding import question_of
+from unkelt.survey.finding import Question, question_of
 
 HERE = Path(__file__).parent
 
@@ -55,7 +55,47 @@ def findings_page() -> str:
     return "\n".join([*lines, ""])
 
 
-PAGES = {"steps.md": steps_page, "findings.md": findings_page}
+APART = {
+    "text.font-missing": "The face that text is to be set in isn't on this machine. Nothing is put in its place, since another face has other widths and shapes.",
+    "text.glyph-missing": "The face has no such character, so that it would arrive as a box or not at all.",
+    "text.empty": "A text object without ink: nothing to cut, but it takes room and may trouble importing.",
+    "content.picture": "A picture made of pixels has no line to follow.",
+    "content.hidden": "Something that isn't to be seen: some importing software brings it in all the same, and the machine cuts it.",
+    "content.effect": "A clip, mask, filter, gradient, pattern or marker: importing drops or misreads it.",
+    "content.reference": "A reference that leads nowhere, or to another file that isn't sent along.",
+    "fine.stroke": "Thinner than the ticket says the material holds: it lifts as it is weeded, or burns away.",
+    "fine.gap": "A slit narrower than the ticket says can be weeded or cut: it closes up.",
+    "place.off-page": "Something lies outside the page, where importing may cut it off or leave it behind.",
+    "place.page-loose": "The page is far larger than what is on it; the size that importing shows may be the page's.",
+    "place.bed": "Larger than the bed of the machine that the ticket names.",
+    "line.colour-unknown": "The ticket's key has no meaning for this colour, so that nobody can say what the line is for.",
+    "line.colour-near": "Two colours that hardly differ: importing may take them for one, or for two operations where one was meant.",
+    "line.width": "A cut line thicker than a hairline: some machines engrave it as an area instead of cutting it.",
+    "line.mixed": "Fill and stroke are both painted, so that the operation is ambiguous.",
+}
+"""What single codes mean, where one check finds several."""
+
+
+def guide_page() -> str:
+    """Every finding with what it means at the machine and what mends it: what the window opens."""
+    lines = ["# What is found, and what to do", ""]
+    for question in Question:
+        lines += [f"## {question.value}", ""]
+        for check in CHECKS:
+            for code in check.codes:
+                if question_of(code) is not question:
+                    continue
+                lines += [f"### {code}", "", APART.get(code, check.what), ""]
+                cures = [step for step in STEPS.values() if code in step.cures]
+                for step in cures:
+                    safe = " It is among the safe steps." if step.safe else ""
+                    promise = " ".join(step.promise.split("\n\n")[0].split())
+                    lines += [f"- **{step.title}** (`{step.name}`): {promise}{safe}"]
+                lines += [""] if cures else ["What to do about it is for a person to say.", ""]
+    return "\n".join(lines)
+
+
+PAGES = {"steps.md": steps_page, "findings.md": findings_page, "guide/5-findings.md": guide_page}
 
 DESKTOP = HERE.parent / "desktop"
 

@@ -1,8 +1,18 @@
 """What tests do in the window again and again."""
 
+from unkelt.desk.table import LightTable
+
 
 def settle(qtbot, desk):
     qtbot.waitUntil(lambda: not desk.state.bench.is_busy(), timeout=60_000)
+
+
+def drawn(qtbot, desk):
+    """The window as a picture, once all of it has been drawn."""
+    settle(qtbot, desk)
+    desk.grab()
+    qtbot.waitUntil(lambda: not any(table.canvas.busy for table in desk.findChildren(LightTable)), timeout=60_000)
+    return desk.grab()
 
 
 def opened(qtbot, desk, *paths):

@@ -2,10 +2,12 @@
 
 import dataclasses
 import itertools
+import re
 
+import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, Qt, QTimer
-from PySide6.QtGui import QAccessible
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRect, Qt, QTimer
+from PySide6.QtGui import QAccessible, QColor, QImage, QMouseEvent, QPainter
 from PySide6.QtWidgets import (
     QAbstractButton,
     QAbstractItemView,
@@ -15,13 +17,22 @@ from PySide6.QtWidgets import (
     QSlider,
 )
 
-from tests.desk.hands import opened, settle
+from tests.builders import outline, ring, sheet, square, workshop
+from tests.desk.hands import drawn, found, opened, settle
+from unkelt.desk.app import make_application
+from unkelt.desk.canvas import LARGE
+from unkelt.desk.drawing import Drawing, Lens
+from unkelt.desk.guide import FOLDER
 from unkelt.desk.loupe import Loupe
-from unkelt.desk.table import LightTable
+from unkelt.desk.table import RULER, LightTable
 from unkelt.desk.theme import DARK, LIGHT
 from unkelt.desk.window import Desk
+from unkelt.formats.svg.write import write_svg
+from unkelt.recipe import Call
 from unkelt.session.actions import ACTIONS
 from unkelt.session.dimensions import dimensions
+from unkelt.session.viewport import Viewport
+from unkelt.survey.checks import CHECKS
 
 
 def test_every_action_can_be_done_by_key_or_from_the_command_list(desk, qtbot, quay):
@@ -77,6 +88,132 @@ def test_lengths_are_read_in_inches_by_choice_and_that_is_remembered(qtbot, desk
     assert again.table.unit.name == "in"
     desk.settings_path.write_text("unit = 'ell'")
     assert Desk(LIGHT, None, desk.settings_path).settings.unit == "mm"
+
+
+def count(image, value, left=0.0, right=1.0):
+    """How many pixels of a colour lie between two shares of the width."""
+    wanted = QColor(value).rgb()
+    xs = range(round(left * image.width()), round(right * image.width()))
+    return sum(image.pixel(x, y) == wanted for x in xs for y in range(image.height()))
+
+
+def unlike(one, other):
+    """The share of pixels that differ by more than rounding."""
+    a, b = (np.frombuffer(image.convertToFormat(QImage.Format.Format_RGB32).constBits(), np.uint8).astype(int) for image in (one, other))  # fmt: skip
+    return float((np.abs(a - b) > 4).mean())
+
+
+def test_the_original_is_compared_behind_a_line_in_turn_and_as_a_difference(qtbot, desk, tmp_path):
+    path = tmp_path / "two.svg"
+    path.write_bytes(
+        write_svg(sheet(outline("a", square(60, 10, 60)), outline("b", square(60, 150, 60)), page=(220, 180)))
+    )
+    opened(qtbot, desk, path)
+    desk.lens_ink()
+    desk.state.apply(Call("drop-item", ("b",)))
+    settle(qtbot, desk)
+    desk.state.apply(Call("move", ("a",), options={"right": "20 mm"}))
+    settle(qtbot, desk)
+    table = desk.table
+    right = table.grab().toImage()
+    assert not count(right, "#000000", 0.6)
+    qtbot.keyClick(desk, Qt.Key.Key_W)  # wipe: nothing of the original to the right of the line
+    assert not count(table.grab().toImage(), "#000000", 0.6)
+    at = QPoint(round(table.comparison.share * table.view.width_px) + RULER, 300)
+    qtbot.mousePress(table, Qt.MouseButton.LeftButton, pos=at)
+    move = QMouseEvent(QEvent.Type.MouseMove, QPointF(600, 300), QPointF(table.mapToGlobal(QPoint(600, 300))), Qt.MouseButton.NoButton, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)  # fmt: skip
+    QApplication.sendEvent(table, move)
+    qtbot.mouseRelease(table, Qt.MouseButton.LeftButton, pos=QPoint(600, 300))
+    assert count(table.grab().toImage(), "#000000", 0.6), "b is there again, behind the line"
+    qtbot.keyClick(desk, Qt.Key.Key_W)  # in turn
+    first = table.grab().toImage()
+    qtbot.waitUntil(lambda: table.grab().toImage() != first, timeout=5000)
+    qtbot.keyClick(desk, Qt.Key.Key_W)  # the difference: b and a strip of a are gone, a strip of a is new
+    image = table.grab().toImage()
+    gone, new = count(image, desk.colours.hold), count(image, desk.colours.accent)
+    assert gone / new == pytest.approx((60 * 60 + 20 * 60) / (20 * 60), rel=0.15)
+    qtbot.keyClick(desk, Qt.Key.Key_W)
+    assert table.grab().toImage() == right
+
+
+def test_a_large_sheet_is_drawn_behind_and_comes_out_the_same(qtbot, desk, tmp_path):
+    many = sheet(*(outline(f"r{k}", ring(9, 5, 12 + 22 * (k % 30), 12 + 22 * (k // 30))) for k in range(900)), page=(670, 670))  # fmt: skip
+    path = tmp_path / "many.svg"
+    path.write_bytes(write_svg(many))
+    opened(qtbot, desk, path)
+    table = desk.table
+    drawing = table.drawing
+    assert not drawing.quick(LARGE, table.lens)
+    table.show_findings((), None)
+    drawn(qtbot, desk)
+    behind = table.grab().toImage()
+    whole = QImage(behind.size(), behind.format())
+    whole.fill(QColor(desk.colours.table))
+    painter = QPainter(whole)
+    painter.translate(RULER, RULER)
+    drawing.paint(painter, table.view, table.lens, desk.colours)
+    painter.end()
+    inside = QRect(RULER + 2, RULER + 2, 400, 400)
+    assert unlike(behind.copy(inside), whole.copy(inside)) < 0.001
+    table.pan(40, 25)
+    moved = table.grab().toImage()  # at once, before it is drawn anew
+    part = QRect(RULER + 60, RULER + 60, 300, 300)
+    assert unlike(moved.copy(part.translated(40, 25)), behind.copy(part)) < 0.001
+    table.zoom(6)
+    drawn(qtbot, desk)
+    assert not table.canvas.busy
+    assert len(table.view.seen(drawing.boxes)) < 60
+
+
+@pytest.mark.parametrize("scale", [10, 1000, 5000])
+def test_lines_stand_where_they_are_to_a_thousandth_of_a_millimetre(scale, qapp):
+    make_application()
+    drawing = Drawing(sheet(outline("b", square(300, 450.0013, 300.0017)), page=(900, 900)), workshop())
+    view = Viewport(600, 600, scale, 450.0013 - 333 / scale, 300.0017 - 200 / scale)
+    image = QImage(600, 600, QImage.Format.Format_RGB32)
+    image.fill(QColor("#ffffff"))
+    painter = QPainter(image)
+    drawing.paint(painter, view, Lens.BLADE, LIGHT, page=False)
+    painter.end()
+    dark = [min(range(600), key=lambda x: image.pixelColor(x, 400).lightness()), min(range(600), key=lambda y: image.pixelColor(500, y).lightness())]  # fmt: skip
+    assert dark == [pytest.approx(333, abs=1), pytest.approx(200, abs=1)]
+
+
+def test_space_moves_the_sheet_true_size_is_true_and_the_guide_says_what_a_finding_means(qtbot, desk, quay):
+    opened(qtbot, desk, quay / "kittiwake.svg")
+    qtbot.keyClick(desk, Qt.Key.Key_9)
+    assert desk.table.view.scale == pytest.approx(desk.table.physicalDpiX() / 25.4)
+    before = desk.table.view
+    qtbot.keyPress(desk.table, Qt.Key.Key_Space)
+    qtbot.mousePress(desk.table, Qt.MouseButton.LeftButton, pos=QPoint(200, 200))
+    move = QMouseEvent(QEvent.Type.MouseMove, QPointF(260, 230), QPointF(desk.table.mapToGlobal(QPoint(260, 230))), Qt.MouseButton.NoButton, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)  # fmt: skip
+    QApplication.sendEvent(desk.table, move)
+    qtbot.mouseRelease(desk.table, Qt.MouseButton.LeftButton, pos=QPoint(260, 230))
+    qtbot.keyRelease(desk.table, Qt.Key.Key_Space)
+    assert (before.x - desk.table.view.x) * before.scale == pytest.approx(60)
+    qtbot.keyClick(desk, Qt.Key.Key_G)
+    assert desk.table.grid
+
+    desk.state.choose(found(desk).index("path.open"))
+    settle(qtbot, desk)
+    qtbot.mouseClick(desk.panel.explain, Qt.MouseButton.LeftButton)
+    guide = desk.helping._guide
+    assert guide.isVisible()
+    assert guide.text.textCursor().block().text() == "path.open"
+    assert guide.text.cursorRect().top() < 60
+    guide.list.setCurrentRow(0)
+    assert guide.text.toPlainText().startswith("The first job, in five minutes")
+    guide.close()
+
+
+def test_the_guide_has_a_page_for_every_code_and_all_its_pictures():
+    pages = {page.name: page.read_text(encoding="utf-8") for page in FOLDER.glob("*.md")}
+    for check in CHECKS:
+        for code in check.codes:
+            assert f"### {code}\n" in pages["5-findings.md"]
+    for name, text in pages.items():
+        for picture in re.findall(r"!\[[^]]*\]\(([^)]+)\)", text):
+            assert (FOLDER / picture).resolve().is_file(), (name, picture)
 
 
 def luminance(colour):

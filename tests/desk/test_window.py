@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
     QPushButton,
 )
 
-from tests.desk.hands import found, opened, settle
+from tests.desk.hands import drawn, found, opened, settle
 from unkelt.desk import state as state_module
 from unkelt.desk.drawing import Lens
 from unkelt.desk.theme import DARK, LIGHT
@@ -157,6 +157,7 @@ def test_lenses_draw_different_pictures(qtbot, desk, quay):
     ):
         qtbot.keyClick(desk, key)
         assert desk.table.lens is lens
+        drawn(qtbot, desk)
         image = desk.table.grab().toImage()
         pictures.add(bytes(image.constBits()))
     assert len(pictures) == 3

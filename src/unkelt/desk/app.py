@@ -17,6 +17,9 @@ from unkelt.session.keeping import Keeper
 from unkelt.session.log import begin_log
 from unkelt.session.settings import read_settings
 
+SWITCH_S = 0.0005
+"""How long work in another thread may keep the interpreter from the window's: a tenth of Python's own choice."""
+
 
 def make_application() -> tuple[QApplication, Palette]:
     """The application in its own look, light or dark as the system is."""
@@ -24,6 +27,7 @@ def make_application() -> tuple[QApplication, Palette]:
     assert isinstance(app, QApplication)
     app.setApplicationName("unkelt")
     app.setApplicationDisplayName("Unkelt")
+    sys.setswitchinterval(SWITCH_S)
     app.setDesktopFileName("app.unkelt.Unkelt")
     app.setWindowIcon(QIcon(str(files("unkelt") / "assets" / "app.unkelt.Unkelt.svg")))
     app.setStyle("Fusion")

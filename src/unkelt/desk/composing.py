@@ -11,7 +11,7 @@ from unkelt.desk.compose import ComposeView
 from unkelt.desk.drawing import Drawing
 from unkelt.desk.state import DeskState
 from unkelt.session.handles import Handle, aligned, dragged, handles
-from unkelt.session.ledger import ledger
+from unkelt.session.ledger import Entry, ledger, lengthy
 from unkelt.session.offers import Offers, offers
 from unkelt.session.picking import items_at, without
 from unkelt.session.preview import Preview
@@ -45,8 +45,19 @@ class Composing(QObject):
     def show_ledger(self, *, fit: bool) -> None:
         job = self.state.job
         if job and self.view.isVisible():
-            drawing = self._drawing(without(job.shown, self.view.ledger.hidden))
-            self.view.show_sheet(ledger(job.shown, job.workshop), self.offers, drawing, fit=fit)
+            sheet, workshop, hidden = job.shown, job.workshop, self.view.ledger.hidden
+            self.view.table.show_drawing(self._drawing(without(sheet, hidden)), fit=fit)
+
+            def done(entries: list[Entry]) -> None:
+                if self.state.job is not None and self.state.job.shown is sheet:
+                    self.view.show_sheet(entries, self.offers, self._drawing(without(sheet, hidden)), fit=False)
+
+            if not lengthy(sheet):
+                done(ledger(sheet, workshop))
+                return
+            self.state.bench.start(
+                "ledger", "Writing the ledger…", lambda _: ledger(sheet, workshop), done, self.state.said.emit
+            )
 
     def show_preview(self, tried: Preview) -> None:
         shown = without(tried.outcome.sheet, self.view.ledger.hidden) if tried.outcome else None

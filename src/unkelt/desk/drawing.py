@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import cached_property
 
+import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QTransform
 
 from unkelt.desk.theme import LIGHT, Palette, colour
-from unkelt.geometry.measure import Box, join_boxes
-from unkelt.geometry.path import CUBIC, LINE, QUAD, Path
+from unkelt.geometry.measure import Box, bounds, join_boxes, remember_boxes
+from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Path
 from unkelt.lettering.setting import set_lettering
 from unkelt.proof.burn import burn
 from unkelt.proof.imported import Body
@@ -99,15 +101,35 @@ class Drawing:
         page = (0.0, 0.0, *self.sheet.page_mm)
         return join_boxes([page, *([self.ink] if self.ink else [])]) or page
 
-    def paint(self, painter: QPainter, view: Viewport, lens: Lens, palette: Palette, *, page: bool = True) -> None:
-        """Draws the page and the art; the painter is left as it was."""
-        painter.save()
-        painter.setTransform(QTransform(view.scale, 0, 0, view.scale, -view.x * view.scale, -view.y * view.scale), True)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    @cached_property
+    def boxes(self) -> Floats:
+        """(s, 4) the box of each shape in mm."""
+        remember_boxes([shape.source for shape in self.shapes])
+        return np.array([bounds(shape.source) or (0.0, 0.0, 0.0, 0.0) for shape in self.shapes]).reshape(-1, 4)
+
+    def quick(self, most: int, lens: Lens) -> bool:
+        """Whether it has so few segments, and all that the lens needs, that it can be drawn while one waits."""
+        count = sum(len(outline.path.points) for outline in self.sheet.outlines())
+        return count <= most and (lens is not Lens.BURN or "burnt" in self.__dict__)
+
+    def paint(
+        self,
+        painter: QPainter,
+        view: Viewport,
+        lens: Lens,
+        palette: Palette,
+        *,
+        page: bool = True,
+        unwanted: Callable[[], bool] = lambda: False,
+    ) -> bool:
+        """Draws the page and the art as far as they are in view; the painter is left as it was. False where it was given up
+        since nobody wants it any more.
+        """
         if page:
-            painter.setPen(_pen(palette.page_edge))
-            painter.setBrush(colour(paper(palette, lens)))
-            painter.drawRect(QRectF(0, 0, *self.sheet.page_mm))
+            self.paint_page(painter, view, lens, palette)
+        painter.save()
+        painter.setTransform(_placed(view), True)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         for item in self.sheet.walk():
             if isinstance(item, Picture):
                 x0, y0, x1, y1 = item.box
@@ -116,14 +138,42 @@ class Drawing:
                 painter.drawRect(QRectF(QPointF(x0, y0), QPointF(x1, y1)))
         if lens is Lens.BURN:
             self._paint_burn(painter)
-        for shape in self.shapes:
+        given_up = False
+        for number in view.seen(self.boxes):
+            shape = self.shapes[number]
             if not shape.look.visible or (lens is Lens.BURN and self._is_burnt(shape)):
                 continue
+            if given_up := unwanted():
+                break
             _dress(painter, shape, lens, palette)
             painter.drawPath(shape.path)
         painter.restore()
-        if lens is Lens.NODES:
+        if lens is Lens.NODES and not given_up:
             self._paint_nodes(painter, view, palette)
+        return not given_up
+
+    def paint_page(self, painter: QPainter, view: Viewport, lens: Lens, palette: Palette) -> None:
+        """Draws the page alone."""
+        painter.save()
+        painter.setTransform(_placed(view), True)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(_pen(palette.page_edge))
+        painter.setBrush(colour(paper(palette, lens)))
+        painter.drawRect(QRectF(0, 0, *self.sheet.page_mm))
+        painter.restore()
+
+    def paint_solid(self, painter: QPainter, view: Viewport, value: QColor) -> None:
+        """The ink alone, all in one colour; lines as hairlines."""
+        painter.save()
+        painter.setTransform(_placed(view), True)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        for number in view.seen(self.boxes):
+            shape = self.shapes[number]
+            if shape.look.visible:
+                painter.setBrush(value if shape.look.fill else Qt.BrushStyle.NoBrush)
+                painter.setPen(_pen(value.name(), 1.4) if shape.look.fill is None else Qt.PenStyle.NoPen)
+                painter.drawPath(shape.path)
+        painter.restore()
 
     def _is_burnt(self, shape: _Shape) -> bool:
         plain = not self.workshop.ticket.key and shape.look.fill is not None and shape.look.stroke is None
@@ -153,18 +203,10 @@ class Drawing:
         """Nodes as squares, handles as small rings, in pixels so that they keep their size."""
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        frame = QRectF(-8, -8, view.width_px + 16, view.height_px + 16)
-        nodes: list[QRectF] = []
-        stems: list[QLineF] = []
-        for shape in self.shapes:
-            for (p0, p1, p2, p3), degree in zip(
-                shape.source.points.tolist(), shape.source.degrees.tolist(), strict=True
-            ):
-                ends = [QPointF(*view.to_px(*p)) for p in (p0, p1, p2, p3)]
-                if frame.contains(ends[3]):
-                    nodes.append(QRectF(ends[3] - QPointF(2.2, 2.2), ends[3] + QPointF(2.2, 2.2)))
-                if degree != LINE and (frame.contains(ends[0]) or frame.contains(ends[3])):
-                    stems += [QLineF(ends[0], ends[1]), QLineF(ends[3], ends[2])]
+        seen = [self.shapes[number].source for number in view.seen(self.boxes)]
+        found, handles = view.nodes_in(seen)
+        nodes = [QRectF(x - 2.2, y - 2.2, 4.4, 4.4) for x, y in found]
+        stems = [QLineF(*stem) for stem in handles]
         painter.setPen(QPen(colour(palette.hold, 150), 1))
         if len(stems) < 4000:
             painter.drawLines(stems)
@@ -176,6 +218,10 @@ class Drawing:
         painter.setBrush(colour(palette.accent))
         painter.drawRects(nodes)
         painter.restore()
+
+
+def _placed(view: Viewport) -> QTransform:
+    return QTransform(view.scale, 0, 0, view.scale, -view.x * view.scale, -view.y * view.scale)
 
 
 def _pen(value: str, width: float = 1.0, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> QPen:

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QMessageBox
 
 from unkelt import __version__
 from unkelt.desk.commands import Command, CommandList
+from unkelt.desk.guide import Guide
 from unkelt.desk.menus import keys_of, show_keys
 from unkelt.session.actions import ACTIONS
 from unkelt.session.log import details
@@ -28,6 +29,7 @@ class Helping(QObject):
         super().__init__(window)
         self.window = window
         self.log: Path | None = None
+        self._guide: Guide | None = None
 
     def show_commands(self) -> None:
         """Everything that can be done, to be found by a few letters."""
@@ -48,6 +50,20 @@ class Helping(QObject):
 
     def show_keys(self) -> None:
         show_keys(self.window, self.window.actions_by_id)
+
+    def show_guide(self, at: str = "") -> None:
+        """The guide, offline, at its beginning or at what it says of a code; one window of it."""
+        if self._guide is None:
+            self._guide = Guide(self.window)
+        self._guide.show()
+        self._guide.activateWindow()
+        if isinstance(at, str) and at:  # an action's signal brings whether it is checked
+            self._guide.show_code(at)
+
+    def explain(self) -> None:
+        """What the guide says of the finding chosen."""
+        if self.window.state.finding is not None:
+            self.show_guide(self.window.state.finding.code)
 
     def copy_details(self) -> None:
         """What to send with a report, on the clipboard; no folder of this machine is in it."""

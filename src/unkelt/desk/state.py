@@ -30,6 +30,7 @@ from unkelt.session.preview import Preview, preview
 from unkelt.session.proofing import Look, look
 from unkelt.session.working_file import ENDING, save_working
 from unkelt.sheet.change import addressed
+from unkelt.sheet.figures import Figures, figures
 from unkelt.sheet.model import Sheet
 from unkelt.sheet.ticket import Ticket, read_ticket
 from unkelt.survey.check import Workshop
@@ -38,6 +39,10 @@ from unkelt.survey.finding import Finding, with_accepted
 
 KEPT = 40
 """How many surveyed states are remembered, so that undo and looking back show their findings at once."""
+
+
+Surveyed = tuple[tuple[Finding, ...], Figures]
+"""What is found on a sheet, and its figures."""
 
 
 class DeskState(QObject):
@@ -67,7 +72,9 @@ class DeskState(QObject):
         self._opened: list[Path] = []
         self._refused: list[str] = []
         self._judged: dict[Path, tuple[Sheet, tuple[Finding, ...]]] = {}
-        self._surveyed: dict[int, tuple[Sheet, tuple[Finding, ...]]] = {}
+        self._surveyed: dict[int, tuple[Sheet, Surveyed]] = {}
+        self.sums: Figures | None = None
+        """The figures of the sheet shown, known with its findings."""
 
     @property
     def job(self) -> Job | None:
@@ -142,6 +149,7 @@ class DeskState(QObject):
         self._judged.pop(job.path, None)
         if not self.jobs:
             self.front, self.findings, self.chosen, self.preview, self.proof = -1, None, None, None, None
+            self.sums = None
             self.bench.stop()
             self.emptied.emit()
         elif index == self.front:
@@ -259,7 +267,7 @@ class DeskState(QObject):
         job = self.job
         assert job is not None
         self.bench.stop("preview")
-        self.findings, self.chosen, self.preview = None, None, None
+        self.findings, self.chosen, self.preview, self.sums = None, None, None, None
         self.shown.emit(fit)
         sheet, workshop = job.shown, job.workshop
         known = self._surveyed.get(id(sheet))
@@ -270,17 +278,18 @@ class DeskState(QObject):
         self.bench.start(
             "survey",
             "Surveying…",
-            lambda progress: survey(sheet, workshop, progress),
+            lambda progress: (survey(sheet, workshop, progress), figures(sheet.outlines(), workshop.ticket.tolerance)),
             lambda found: self._take_findings(sheet, found),
             self.said.emit,
         )
 
-    def _take_findings(self, sheet: Sheet, found: tuple[Finding, ...]) -> None:
+    def _take_findings(self, sheet: Sheet, surveyed: Surveyed) -> None:
         if self.job is None or self.job.shown is not sheet:
             return
         if len(self._surveyed) > KEPT:
             self._surveyed.clear()
-        self._surveyed[id(sheet)] = (sheet, found)
+        self._surveyed[id(sheet)] = (sheet, surveyed)
+        found, self.sums = surveyed
         if sheet is self.job.sheet:
             self._judged[self.job.path] = (sheet, found)
             self.tray.emit()

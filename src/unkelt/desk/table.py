@@ -5,9 +5,22 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QBrush, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent, QWheelEvent
+from PySide6.QtGui import (
+    QBrush,
+    QKeyEvent,
+    QMouseEvent,
+    QNativeGestureEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QResizeEvent,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QToolTip, QWidget
 
+from unkelt.desk.canvas import Canvas
+from unkelt.desk.comparing import Comparison
 from unkelt.desk.drawing import Drawing, Lens, painter_path, paper
 from unkelt.desk.marks import draw_mark, level_colour, mark_path
 from unkelt.desk.theme import LIGHT, Palette, colour, font
@@ -21,6 +34,7 @@ from unkelt.session.measuring import Place
 from unkelt.session.reading import MM, Unit
 from unkelt.session.viewport import Viewport, ticks
 from unkelt.survey.finding import Finding
+from unkelt.units import MM_PER_UNIT
 
 RULER = 26
 MARK = 5.0
@@ -58,10 +72,16 @@ class LightTable(QWidget):
         self.pinched: tuple[tuple[float, float], ...] = ()
         self._measure: tuple[Place | None, Place | None, list[str]] = (None, None, [])
         self.unit = MM
+        self.grid = False
         self.view = Viewport(100, 100)
         self._fitted = True
         self._drag: QPointF | None = None
         self._moved = False
+        self.canvas = Canvas(self)
+        self.canvas.ready.connect(self.update)
+        self.comparison = Comparison(self)
+        self.comparison.changed.connect(self.update)
+        self._wiping = self._spaced = False
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(300, 240)
@@ -127,12 +147,26 @@ class LightTable(QWidget):
             self._set_view(self.view.fitted(self.drawing.everything, 44))
         self._fitted = True
 
+    def zoom_true(self) -> None:
+        """A millimetre of the sheet is one of the screen, as far as the screen tells its size."""
+        self._set_view(self.view.at_scale(self.physicalDpiX() / MM_PER_UNIT["in"]))
+        self._fitted = False
+
+    def show_grid(self, on: bool) -> None:
+        self.grid = on
+        self.update()
+
     def zoom_to(self, box: Box) -> None:
         self._set_view(self.view.fitted(box, 90))
         self._fitted = False
 
     def zoom(self, factor: float, at: QPointF | None = None) -> None:
         self._set_view(self.view.zoomed(factor, at.x() - RULER if at else None, at.y() - RULER if at else None))
+        self._fitted = False
+
+    def pan(self, dx_px: float, dy_px: float) -> None:
+        """The sheet moves under the window by so many pixels."""
+        self._set_view(self.view.panned(dx_px, dy_px))
         self._fitted = False
 
     @property
@@ -168,6 +202,10 @@ class LightTable(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._drag, self._moved = event.position(), False
+        self._wiping = self.comparison.holds(event.position().x() - RULER, self.view.width_px)
+        if self._wiping or self._spaced:
+            self._held = None
+            return
         self._held = None if self.measuring else self._handle_at(event.position())
         shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         if self._held is not None:
@@ -186,6 +224,9 @@ class LightTable(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         at = event.position()
         self.pointed.emit(*self.view.to_mm(at.x() - RULER, at.y() - RULER))
+        if self._wiping:
+            self.comparison.drag(at.x() - RULER, self.view.width_px)
+            return
         if self._frame is not None:
             self._frame = self._frame[0], at
             self.update()
@@ -209,6 +250,9 @@ class LightTable(QWidget):
                 self._drag = at
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._wiping:
+            self._wiping, self._drag = False, None
+            return
         if self._frame is not None:
             (a, b), self._frame = self._frame, None
             corners = [self.view.to_mm(p.x() - RULER, p.y() - RULER) for p in (a, b)]
@@ -231,6 +275,23 @@ class LightTable(QWidget):
             elif not held:
                 self.clicked.emit(*self.view.to_mm(event.position().x() - RULER, event.position().y() - RULER))
 
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Space takes hold of the sheet, so that a drag moves it whatever lies there."""
+        if event.key() == Qt.Key.Key_Space:
+            if not event.isAutoRepeat():
+                self._spaced = True
+                self.setCursor(Qt.CursorShape.OpenHandCursor)
+            return
+        super().keyPressEvent(event)
+
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Space:
+            if not event.isAutoRepeat():
+                self._spaced = False
+                self.unsetCursor()
+            return
+        super().keyReleaseEvent(event)
+
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         if self._finding_at(event.position()) is None:
             self.zoom_fit()
@@ -246,6 +307,10 @@ class LightTable(QWidget):
                 QToolTip.hideText()
             else:
                 QToolTip.showText(event.globalPos(), self.findings[index].headline, self)  # type: ignore[attr-defined]
+            return True
+        pinch = Qt.NativeGestureType.ZoomNativeGesture
+        if isinstance(event, QNativeGestureEvent) and event.gestureType() == pinch:
+            self.zoom(1 + event.value(), event.position())
             return True
         return super().event(event)
 
@@ -279,7 +344,17 @@ class LightTable(QWidget):
         painter.save()
         painter.setClipRect(QRectF(RULER, RULER, self.view.width_px, self.view.height_px))
         painter.translate(RULER, RULER)
-        self.drawing.paint(painter, self.view, self.lens, self.colours)
+        drawing = self.drawing
+
+        def now() -> None:
+            self.canvas.paint(painter, drawing, self.view, self.lens, self.colours)
+
+        if self.comparison.mode:
+            self.comparison.paint(painter, self.view, self.lens, self.colours, now, drawing)
+        else:
+            now()
+        if self.grid:
+            self._paint_grid(painter)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_dimensions(painter, dimensions(self.drawing.ink, self.drawing.workshop.ticket, self.unit))
         self._paint_handles(painter)
@@ -460,13 +535,20 @@ class LightTable(QWidget):
             else:
                 a, b = self.view.to_px(0, line.start)[1], self.view.to_px(0, line.end)[1]
                 beside = right + offset + 10 + width <= self.view.width_px
-                if b - a <= width + 20 and beside:  # too short to hold its label
+                short = b - a <= width + 20  # to hold its label
+                if short and beside:
                     self._short_upright(painter, right + offset, a, b, width, line.label)
                     continue
                 painter.save()
                 painter.translate(right + offset, 0)
                 painter.rotate(90)
-                self._dimension_line(painter, a, b, 0, width, line.label, self.view.height_px)
+                if short:  # no room beside it either: along it
+                    self._dimension_line(painter, a, b, 0, 0, "", self.view.height_px)
+                    painter.drawText(
+                        QRectF((a + b - width) / 2, -22, width, 20), Qt.AlignmentFlag.AlignCenter, line.label
+                    )
+                else:
+                    self._dimension_line(painter, a, b, 0, width, line.label, self.view.height_px)
                 painter.restore()
 
     def _ground(self, x: float, y: float) -> Palette:
@@ -495,6 +577,16 @@ class LightTable(QWidget):
         for x in (a, b):
             painter.drawLine(QPointF(x, y - 5), QPointF(x, y + 5))
         painter.drawText(QRectF(middle - width / 2, y - 10, width, 20), Qt.AlignmentFlag.AlignCenter, label)
+
+    def _paint_grid(self, painter: QPainter) -> None:
+        """Lines at the rulers' figures, faint ones at their marks."""
+        for axis, start, extent in (("x", self.view.x, self.view.width_px), ("y", self.view.y, self.view.height_px)):
+            for tick in ticks(start, self.view.scale, extent, self.unit):
+                painter.setPen(colour(self.colours.accent, 70 if tick.label else 26))
+                across = axis == "x"
+                a = QPointF(tick.at_px, 0) if across else QPointF(0, tick.at_px)
+                b = QPointF(tick.at_px, self.view.height_px) if across else QPointF(self.view.width_px, tick.at_px)
+                painter.drawLine(a, b)
 
     def _paint_rulers(self, painter: QPainter) -> None:
         painter.fillRect(QRectF(0, 0, self.width(), RULER), colour(self.colours.raised))

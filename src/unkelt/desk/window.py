@@ -26,6 +26,7 @@ from PySide6.QtWidgets import (
 
 from unkelt.desk.amend import changed_call
 from unkelt.desk.bars import MessageBar, RecipeStrip
+from unkelt.desk.comparing import Compare
 from unkelt.desk.compose import ComposeView
 from unkelt.desk.composing import Composing
 from unkelt.desk.docket import Docket
@@ -56,7 +57,6 @@ from unkelt.session.reading import UNITS, Unit
 from unkelt.session.settings import Settings, keep_settings, read_settings
 from unkelt.session.shop import Shop
 from unkelt.session.words import Verdict, original_caption, saved_words, stage_caption, summary, totals, verdict
-from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import Workshop
 
@@ -92,6 +92,7 @@ class Desk(QMainWindow):
         self.watcher = Watcher(self)
         self.watcher.arrived.connect(self.state.open_paths)
         self._drawings: dict[int, Drawing] = {}
+        self.grid = False
         self.setWindowTitle("Unkelt")
         self.setAcceptDrops(True)
         self.resize(1280, 800)
@@ -144,6 +145,7 @@ class Desk(QMainWindow):
         self.panel.apply_alike.connect(self.apply_alike)
         self.panel.step_changed.connect(self._try_step)
         self.panel.next_asked.connect(self.next_finding)
+        self.panel.explain_asked.connect(self.helping.explain)
         self.strip = RecipeStrip(p)
         self.strip.stage_chosen.connect(self.look_at)
         self.strip.menu_asked.connect(self._show_step_menu)
@@ -243,6 +245,10 @@ class Desk(QMainWindow):
         if self.view is View.START:
             self.view_inspect()
         self.table.show_drawing(self._drawing(job.shown), fit=fit)
+        if fit or self.table.comparison.mode:
+            for table in (self.table, self.compose.table):
+                mode = Compare.OFF if fit else table.comparison.mode
+                table.comparison.show(self._drawing(job.original), mode)
         self.composer.show_ledger(fit=fit)
         if self.view is View.PROOF:
             self.proofing.ask()
@@ -375,13 +381,16 @@ class Desk(QMainWindow):
             self._show_strip()
 
     def zoom_in(self) -> None:
-        self.table.zoom(1.25)
+        self._front_table.zoom(1.25)
 
     def zoom_out(self) -> None:
-        self.table.zoom(0.8)
+        self._front_table.zoom(0.8)
 
     def zoom_fit(self) -> None:
-        self.table.zoom_fit()
+        self._front_table.zoom_fit()
+
+    def zoom_true(self) -> None:
+        self._front_table.zoom_true()
 
     def zoom_finding(self) -> None:
         finding = self.state.finding
@@ -406,6 +415,28 @@ class Desk(QMainWindow):
             measurer = self.composing_measure if self.composing else self.inspecting_measure
             self.place.setText("Click two places; D ends measuring" if measurer.toggle() else "")
 
+    @property
+    def _front_table(self) -> LightTable:
+        """The table that one looks at."""
+        return {View.COMPOSE: self.compose.table, View.PROOF: self.proofing.read}.get(self.view, self.table)
+
+    def look_grid(self) -> None:
+        self.grid = not self.grid
+        for table in self._tables():
+            table.show_grid(self.grid)
+
+    def _tables(self) -> tuple[LightTable, ...]:
+        return self.table, self.compose.table, self.proofing.meant, self.proofing.read
+
+    def compare(self) -> None:
+        """The original behind a line, in turn, as a difference, and not: one after another."""
+        job = self.state.job
+        if job is not None and self.view in (View.INSPECT, View.COMPOSE):
+            table = self._front_table
+            mode = table.comparison.mode.next()
+            table.comparison.show(self._drawing(job.original), mode)
+            self.place.setText(f"{mode.value} · W for the next" if mode else "")
+
     def look_original(self) -> None:
         self.look_at(0)
 
@@ -428,7 +459,7 @@ class Desk(QMainWindow):
         self._read_in(UNITS[self.settings.unit])
 
     def _read_in(self, unit: Unit) -> None:
-        for table in (self.table, self.compose.table, self.proofing.meant, self.proofing.read):
+        for table in self._tables():
             table.set_unit(unit)
         self._show_scale()
 
@@ -600,9 +631,7 @@ class Desk(QMainWindow):
         seen = self.view in (View.INSPECT, View.COMPOSE) and job.looking_at is None
         coming = tried.call.name if seen and tried and tried.outcome else None
         self.strip.show_stages(cards, shown, coming)
-        self.strip.totals.setText(
-            totals(figures(job.shown.outlines(), job.ticket.tolerance)) if self.state.findings is not None else ""
-        )
+        self.strip.totals.setText(totals(self.state.sums) if self.state.sums is not None else "")
         self.strip.saved.setText(saved_words(job))
 
     def _enable(self) -> None:

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from unkelt.lettering.faces import Shelf
 from unkelt.session.preview import grouped
 from unkelt.sheet.extent import measured_box
-from unkelt.sheet.figures import figures
 from unkelt.sheet.model import FaceQuery, Group, Picture, Sheet
 from unkelt.sheet.ticket import Ticket
 from unkelt.steps.state_units import UNITS, unit_factor
@@ -56,12 +55,12 @@ def intake(sheet: Sheet, ticket: Ticket, shelf: Shelf) -> Intake:
     if source.scale.evidence:
         file.append(("evidence", source.scale.evidence))
     items = list(sheet.walk())
-    sums = figures(sheet.outlines(), ticket.tolerance)
+    outlines = sheet.outlines()
     contents = [
         ("texts", str(len(sheet.letterings()))),
-        ("outlines", grouped(sums.outlines)),
-        ("subpaths", grouped(sums.subpaths)),
-        ("nodes", grouped(sums.nodes)),
+        ("outlines", grouped(len(outlines))),
+        ("subpaths", grouped(sum(len(outline.path) for outline in outlines))),
+        ("nodes", grouped(sum(outline.path.node_count for outline in outlines))),
         ("pictures", str(sum(isinstance(item, Picture) for item in items))),
         ("groups", str(sum(isinstance(item, Group) for item in items))),
         ("hidden outlines", str(sum(not outline.look.visible for outline in sheet.outlines()))),

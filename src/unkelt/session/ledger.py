@@ -68,6 +68,9 @@ ON_ANY = ("rename", "group", "ungroup")
 ON_ALL = ("set-text", "resize", "fit-page", "mirror", "rotate", "state-units")
 
 
+AT_ONCE = 4_000
+"""The ledger of so many segments is written while one waits."""
+
 COUNTED = 5_000
 """On sheets of more segments, subpaths are told instead of pieces and counters, which take time to find."""
 
@@ -90,6 +93,11 @@ class Entry:
     length_mm: float | None = None
     path: Path | None = None
     filled: bool = True
+
+
+def lengthy(sheet: Sheet) -> bool:
+    """Whether its ledger takes longer to write than anybody should wait."""
+    return sum(len(outline.path.points) for outline in sheet.outlines()) > AT_ONCE
 
 
 def ledger(sheet: Sheet, workshop: Workshop) -> list[Entry]:

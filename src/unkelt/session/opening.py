@@ -17,6 +17,9 @@ def open_any(path: Path, ticket: Path | None = None) -> tuple[Job, str]:
     `ticket` goes before the one that lies beside the file; a working file brings its own.
     """
     if path.suffix.lower() == ENDING:
-        return open_working(path, standard_shelf())
-    beside = ticket or ticket_beside(path)
-    return open_job(path, standard_workshop(read_ticket(beside) if beside else Ticket())), ""
+        job, words = open_working(path, standard_shelf())
+    else:
+        beside = ticket or ticket_beside(path)
+        job, words = open_job(path, standard_workshop(read_ticket(beside) if beside else Ticket())), ""
+    job.sheet.drawn_box()  # whoever draws it asks for the boxes of all outlines, which are found here and kept
+    return job, words

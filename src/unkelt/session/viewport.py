@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from unkelt.geometry.measure import Box
+from unkelt.geometry.path import LINE, Bools, Floats, Path, concat
 from unkelt.session.reading import MM, Unit
 from unkelt.survey.finding import Finding
 
@@ -34,6 +38,23 @@ class Viewport:
     def to_mm(self, x_px: float, y_px: float) -> tuple[float, float]:
         return x_px / self.scale + self.x, y_px / self.scale + self.y
 
+    def seen(self, boxes: Floats) -> list[int]:
+        """Which of some boxes (n, 4) in mm lie in the window, at least in part, or a few pixels beside it."""
+        margin = 12 / self.scale
+        x1, y1 = self.to_mm(self.width_px, self.height_px)
+        low = (boxes[:, 0] <= x1 + margin) & (boxes[:, 1] <= y1 + margin)
+        high = (boxes[:, 2] >= self.x - margin) & (boxes[:, 3] >= self.y - margin)
+        return [int(index) for index in np.flatnonzero(low & high)]
+
+    def nodes_in(self, paths: Sequence[Path]) -> tuple[list[list[float]], list[list[float]]]:
+        """The nodes in the window as [x, y] in pixels, and the stems of handles whose node is in it as [x0, y0, x1, y1]."""
+        whole = concat(paths)
+        px = (whole.points - (self.x, self.y)) * self.scale
+        inside: Bools = np.all((px > -8) & (px < (self.width_px + 8, self.height_px + 8)), axis=2)
+        curved = (whole.degrees != LINE) & (inside[:, 0] | inside[:, 3])
+        stems = np.concatenate([px[curved][:, (0, 1)], px[curved][:, (3, 2)]]).reshape(-1, 4)
+        return px[inside[:, 3], 3].tolist(), stems.tolist()
+
     def resized(self, width_px: float, height_px: float) -> Viewport:
         """The same middle in another size of window."""
         dx, dy = (self.width_px - width_px) / 2 / self.scale, (self.height_px - height_px) / 2 / self.scale
@@ -45,6 +66,10 @@ class Viewport:
         scale = min(CLOSEST, max(FARTHEST, self.scale * factor))
         x_mm, y_mm = self.to_mm(x_px, y_px)
         return replace(self, scale=scale, x=x_mm - x_px / scale, y=y_mm - y_px / scale)
+
+    def at_scale(self, scale: float) -> Viewport:
+        """The same middle at so many pixels a millimetre."""
+        return self.zoomed(scale / self.scale)
 
     def panned(self, dx_px: float, dy_px: float) -> Viewport:
         return replace(self, x=self.x - dx_px / self.scale, y=self.y - dy_px / self.scale)

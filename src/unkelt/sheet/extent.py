@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection
 
-from unkelt.geometry.measure import Box, bounds, join_boxes
+from unkelt.geometry.measure import Box, bounds, join_boxes, remember_boxes
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Sheet
 from unkelt.sheet.ticket import Ticket
@@ -15,7 +15,9 @@ def measured_box(sheet: Sheet, ticket: Ticket, only: Collection[str] | None = No
     `visible` with the strokes' thickness.
     """
     boxes: list[Box] = []
-    for outline in sheet.outlines():
+    outlines = sheet.outlines()
+    remember_boxes([outline.path for outline in outlines])
+    for outline in outlines:
         if only is not None and outline.id not in only:
             continue
         operation = ticket.operation(outline.look)

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 
 from fontTools.misc.transform import Identity, Transform
 
-from unkelt.geometry.measure import Box, bounds, join_boxes
+from unkelt.geometry.measure import Box, bounds, join_boxes, remember_boxes
 from unkelt.geometry.path import Path
 from unkelt.sheet.appearance import Appearance
 
@@ -200,6 +200,8 @@ class Sheet:
     items: tuple[Item, ...] = ()
     source: Source = field(default_factory=Source)
     mirrored: bool = False
+    _by_id: dict[str, Item] = field(default_factory=dict, init=False, repr=False, compare=False)
+    """Made when it is first asked for; a sheet never changes."""
 
     def walk(self) -> Iterator[Item]:
         """All items, groups before what they hold."""
@@ -212,7 +214,11 @@ class Sheet:
         return [item for item in self.walk() if isinstance(item, Lettering)]
 
     def find(self, item_id: str) -> Item | None:
-        return next((item for item in self.walk() if item.id == item_id), None)
+        """The item of that id, the first where several have it."""
+        if not self._by_id:
+            # Filled in one go, so that another thread sees all of it or nothing.
+            self._by_id.update({item.id: item for item in reversed(list(self.walk()))})
+        return self._by_id.get(item_id)
 
     def replaced(self, changes: Mapping[str, tuple[Item, ...]]) -> Sheet:
         """A sheet with each named item replaced by the given ones (none: taken out). Emptied groups go too."""
@@ -233,7 +239,9 @@ class Sheet:
 
     def drawn_box(self) -> Box | None:
         """The box of all outlines' lines, exact; strokes count by their centre line."""
-        return join_boxes([box for outline in self.outlines() if (box := bounds(outline.path))])
+        outlines = self.outlines()
+        remember_boxes([outline.path for outline in outlines])
+        return join_boxes([box for outline in outlines if (box := bounds(outline.path))])
 
 
 def _walk(items: tuple[Item, ...]) -> Iterator[Item]:

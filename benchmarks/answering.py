@@ -1,0 +1,82 @@
+"""How long the window keeps somebody waiting while it works: the gaps between the turns of its event loop."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QEventLoop, QTimer
+from tests.builders import outline, sheet
+
+from benchmarks.timing import Row
+from benchmarks.window import wavy
+from unkelt.demo import make_demo
+from unkelt.desk.app import make_application
+from unkelt.desk.theme import LIGHT
+from unkelt.desk.window import Desk
+from unkelt.formats.svg.write import write_svg
+
+WANTED_S = 0.05
+MOST_S = 90.0
+"""What takes longer is stopped and counted so far."""
+
+
+def gaps(desk: Desk, begin: Callable[[], object]) -> tuple[float, float]:
+    """The longest gap and the time of it all, from `begin` until nothing is under way."""
+    longest, last = 0.0, time.perf_counter()
+    start = last
+    loop = QEventLoop()
+
+    def turn() -> None:
+        nonlocal longest, last
+        now = time.perf_counter()
+        longest, last = max(longest, now - last), now
+        if now - start > MOST_S or (
+            now - start > 0.3 and not desk.state.bench.is_busy() and not desk.table.canvas.busy
+        ):
+            loop.quit()
+
+    timer = QTimer()
+    timer.setInterval(1)
+    timer.timeout.connect(turn)
+    timer.start()
+    QTimer.singleShot(0, begin)
+    loop.exec()
+    timer.stop()
+    desk.state.bench.stop()
+    return longest, time.perf_counter() - start
+
+
+def rows() -> list[Row]:
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    make_application()
+    result = []
+    with tempfile.TemporaryDirectory() as folder:
+        quay = Path(folder)
+        make_demo(quay)
+        large = quay / "large.svg"
+        side = 70
+        large.write_bytes(write_svg(sheet(*(outline(f"p{k}", wavy(12 + 24 * (k % side), 12 + 24 * (k // side), 40, 9 + k % 7 / 7)) for k in range(5000)), page=(24.0 * side, 24.0 * side))))  # fmt: skip
+        for name, path in (("a word", quay / "kittiwake.svg"), ("200,000 segments", large)):
+            desk = Desk(LIGHT)
+            desk.show()
+            for what, begin in (
+                ("open and survey", lambda d=desk, p=path: d.state.open_paths([p])),
+                ("mend what is safe", lambda d=desk: d.mend_safe()),
+                ("compose", lambda d=desk: d.view_compose()),
+                ("proof", lambda d=desk: d.view_proof()),
+                ("release view", lambda d=desk: d.view_release()),
+                ("intake", lambda d=desk: d.view_intake()),
+                ("undo", lambda d=desk: d.undo()),
+            ):
+                longest, took = gaps(desk, begin)
+                result.append(
+                    Row(f"longest wait: {what}", f"{name}, {took:.1f} s", longest, "what is wanted", WANTED_S)
+                )
+            desk.state.bench.wait()
+            desk.state.behind.wait()
+            desk.deleteLater()
+    return result

@@ -1,0 +1,116 @@
+"""A drawing on a widget, quick however large it is: small ones are drawn at once; large ones in another thread, and until
+the new picture is there the last one is shown where its lines now lie.
+"""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from PySide6.QtCore import QObject, QRectF, QRunnable, Qt, QThreadPool, Signal
+from PySide6.QtGui import QImage, QPainter
+
+from unkelt.desk.drawing import Drawing, Lens
+from unkelt.desk.theme import Palette
+from unkelt.session.viewport import Viewport
+
+LARGE = 4000
+"""From so many segments on, a drawing takes longer than a frame may."""
+
+
+@dataclass(frozen=True)
+class _Wish:
+    """A picture that is wanted, or was made. Two of the same drawing, lens and palette differ by the view alone."""
+
+    drawing: Drawing
+    lens: Lens
+    palette: Palette
+    view: Viewport
+    ratio: float
+
+    def like(self, other: _Wish) -> bool:
+        return (self.drawing, self.lens, self.palette) == (other.drawing, other.lens, other.palette)
+
+
+class _Work(QRunnable):
+    def __init__(self, wish: _Wish, tell: Callable[[_Wish, QImage], None], unwanted: threading.Event) -> None:
+        super().__init__()
+        self.wish, self.tell, self.unwanted = wish, tell, unwanted
+
+    def run(self) -> None:
+        wish = self.wish
+        image = QImage(round(wish.view.width_px * wish.ratio), round(wish.view.height_px * wish.ratio), QImage.Format.Format_ARGB32_Premultiplied)  # fmt: skip
+        image.setDevicePixelRatio(wish.ratio)
+        image.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(image)
+        done = wish.drawing.paint(painter, wish.view, wish.lens, wish.palette, unwanted=self.unwanted.is_set)
+        painter.end()
+        self.tell(wish, image if done else QImage())
+
+
+class Canvas(QObject):
+    """`ready` when there is something sharper to show."""
+
+    ready = Signal()
+    _made = Signal(object, object)
+
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
+        self._pool = QThreadPool(self)
+        self._pool.setMaxThreadCount(1)
+        self._shown: tuple[_Wish, QImage] | None = None
+        self._wanted: _Wish | None = None
+        self._making: _Wish | None = None
+        self._unwanted = threading.Event()
+        self._made.connect(self._take)
+
+    def paint(self, painter: QPainter, drawing: Drawing, view: Viewport, lens: Lens, palette: Palette) -> None:
+        """Draws at once, or what there is."""
+        if drawing.quick(LARGE, lens):
+            drawing.paint(painter, view, lens, palette)
+            return
+        wish = _Wish(drawing, lens, palette, view, painter.device().devicePixelRatioF())
+        if self._shown is None or self._shown[0] != wish:
+            self._want(wish)
+        if self._shown is not None and self._shown[0].drawing is drawing:
+            made, image = self._shown
+            x, y = view.to_px(*made.view.to_mm(0, 0))
+            x1, y1 = view.to_px(*made.view.to_mm(made.view.width_px, made.view.height_px))
+            painter.save()
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, view.scale == made.view.scale)
+            painter.drawImage(QRectF(x, y, x1 - x, y1 - y), image)
+            painter.restore()
+        else:
+            drawing.paint_page(painter, view, lens, palette)
+
+    def wait(self) -> None:
+        """Until what is wanted has been drawn: for pictures of the window."""
+        self._pool.waitForDone()
+
+    @property
+    def busy(self) -> bool:
+        return self._making is not None
+
+    def _want(self, wish: _Wish) -> None:
+        self._wanted = wish
+        if self._making is None:
+            self._begin()
+        elif not self._making.like(wish):
+            self._unwanted.set()  # another drawing: what is being made will not be shown
+
+    def _begin(self) -> None:
+        self._making, self._wanted = self._wanted, None
+        self._unwanted = threading.Event()
+        if self._making is not None:
+            self._pool.start(_Work(self._making, self._made.emit, self._unwanted))
+
+    def _take(self, wish: _Wish, image: QImage) -> None:
+        self._making = None
+        if not image.isNull():
+            self._shown = wish, image
+        if self._wanted is not None and self._wanted != wish:
+            self._begin()
+        else:
+            self._wanted = None
+        self.ready.emit()

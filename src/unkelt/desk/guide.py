@@ -1,0 +1,114 @@
+"""The guide: its pages are Markdown files that come with the product, read offline beside the window."""
+
+from __future__ import annotations
+
+from importlib.resources import files
+from pathlib import Path
+
+from PySide6.QtCore import Qt, QUrl
+from PySide6.QtGui import QFont, QImage, QTextCharFormat, QTextCursor, QTextDocument
+from PySide6.QtWidgets import QDialog, QFrame, QHBoxLayout, QListWidget, QTextBrowser, QWidget
+
+from unkelt.desk.theme import font
+
+FOLDER = Path(str(files("unkelt") / "assets" / "guide"))
+FINDINGS = "5-findings.md"
+WIDE = 580
+
+
+class _Page(QTextBrowser):
+    """Pictures no wider than the text."""
+
+    def loadResource(self, kind: int, name: QUrl | str) -> object:
+        if kind == QTextDocument.ResourceType.ImageResource.value:
+            picture = QImage(str((FOLDER / QUrl(name).path()).resolve()))
+            return picture.scaledToWidth(WIDE, Qt.TransformationMode.SmoothTransformation) if picture.width() > WIDE else picture  # fmt: skip
+        return super().loadResource(kind, name)
+
+
+class Guide(QDialog):
+    """The pages on the left, the one chosen on the right."""
+
+    def __init__(self, window: QWidget) -> None:
+        super().__init__(window)
+        self.setWindowTitle("Guide")
+        self.setModal(False)
+        self.resize(940, 700)
+        self.pages = sorted(FOLDER.glob("*.md"))
+        self.text = _Page()
+        self.list = QListWidget()
+        self.list.setAccessibleName("Pages of the guide")
+        self.list.setFixedWidth(230)
+        self.list.setFont(font(10.5))
+        self.list.setWordWrap(True)
+        self.list.setStyleSheet("QListWidget { padding: 10px 6px; } QListWidget::item { padding: 8px 10px; }")
+        self.text.setFrameShape(QFrame.Shape.NoFrame)
+        self.list.addItems([_title(page) for page in self.pages])
+        self.list.currentRowChanged.connect(self._show)
+        self.text.setAccessibleName("Page")
+        self.text.setOpenLinks(False)
+        self.text.anchorClicked.connect(self._follow)
+        self.text.document().setDefaultFont(font(10.5))
+        self.text.document().setDocumentMargin(24)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(self.list)
+        layout.addWidget(self.text, 1)
+        self.list.setCurrentRow(0)
+
+    def show_code(self, code: str) -> None:
+        """What is said of a finding's code."""
+        self.list.setCurrentRow([page.name for page in self.pages].index(FINDINGS))
+        cursor = QTextCursor(self.text.document())
+        while not (cursor := self.text.document().find(code, cursor)).isNull():
+            if cursor.block().text() == code:
+                cursor.setPosition(cursor.block().position())
+                self.text.setTextCursor(cursor)
+                bar = self.text.verticalScrollBar()
+                bar.setValue(bar.value() + self.text.cursorRect().top() - 18)
+                return
+
+    def _show(self, row: int) -> None:
+        self.text.setMarkdown(self.pages[row].read_text(encoding="utf-8"))
+        _space(self.text.document())
+        self.text.moveCursor(QTextCursor.MoveOperation.Start)
+
+    def _follow(self, link: QUrl) -> None:
+        names = [page.name for page in self.pages]
+        if link.path() in names:
+            self.list.setCurrentRow(names.index(link.path()))
+
+
+def _title(page: Path) -> str:
+    return page.read_text(encoding="utf-8").split("\n", 1)[0].removeprefix("# ")
+
+
+def _space(document: QTextDocument) -> None:
+    """Headings and lines with room about them."""
+    block = document.begin()
+    while block.isValid():
+        form = block.blockFormat()
+        level = form.headingLevel()
+        form.setTopMargin({0: 4, 1: 0, 2: 22, 3: 16}.get(level, 10))
+        form.setBottomMargin(8 if level else 6)
+        form.setLineHeight(128, 1)  # per cent
+        cursor = QTextCursor(block)
+        cursor.setBlockFormat(form)
+        if level:
+            cursor.select(QTextCursor.SelectionType.BlockUnderCursor)
+            look = cursor.charFormat()
+            look.setFont(font({1: 18, 2: 14, 3: 11.5}.get(level, 11), QFont.Weight.DemiBold.value))
+            cursor.mergeCharFormat(look)
+        parts = block.begin()
+        while not parts.atEnd():
+            part = parts.fragment()
+            if part.isValid() and part.charFormat().fontFixedPitch():
+                inside = QTextCursor(document)
+                inside.setPosition(part.position())
+                inside.setPosition(part.position() + part.length(), QTextCursor.MoveMode.KeepAnchor)
+                code = QTextCharFormat()
+                code.setFontPointSize(9.5)
+                inside.mergeCharFormat(code)
+            parts += 1
+        block = block.next()
