@@ -10,16 +10,18 @@ from pathlib import Path
 from typing import Any
 
 from unkelt import __version__
-from unkelt.errors import InputError, UnkeltError
+from unkelt.batch.folder import Checked, Orders, Row
+from unkelt.batch.summary import as_json, as_text
+from unkelt.commands import check_many, listed, make_series, mend_folder, watch, write_tables
+from unkelt.errors import UnkeltError
 from unkelt.formats.files import write_whole
-from unkelt.formats.formats import READERS, read_sheet, write_sheet
+from unkelt.formats.formats import read_sheet, write_sheet
 from unkelt.lettering.shelves import standard_shelf
 from unkelt.proof.proof import judge, prove
 from unkelt.proof.standin import stand_ins
 from unkelt.recipe import applied, dump_recipe, mend, read_recipe, run
 from unkelt.release.package import FORMATS, PATTERN, Held, release
-from unkelt.report import check_report, checked_file, failed_file, mend_report, proof_report, release_report
-from unkelt.session.intake import Intake, intake
+from unkelt.report import check_report, mend_report, proof_report, release_report
 from unkelt.sheet.ticket import Ticket, read_ticket
 from unkelt.survey.check import Workshop
 from unkelt.survey.checks import survey
@@ -60,11 +62,17 @@ def parser() -> argparse.ArgumentParser:
 
     check = commands.add_parser("check", help="survey files, or all files in folders")
     check.add_argument("paths", nargs="+", type=Path, metavar="PATH")
+    check.add_argument("--jobs", type=int, help="so many processes at once (as many as there are cores)")
+    check.add_argument("--csv", type=Path, metavar="FILE", help="the summary as a table, too")
+    check.add_argument("--html", type=Path, metavar="FILE", help="the summary with small pictures, too")
     _common(check, _check)
 
-    mend_ = commands.add_parser("mend", help="take all safe steps, or those of a recipe")
+    mend_ = commands.add_parser("mend", help="take all safe steps, or those of a recipe, on a file or a folder of them")
     mend_.add_argument("file", type=Path, metavar="FILE")
     mend_.add_argument("-o", dest="output", type=Path, required=True, metavar="OUT")
+    mend_.add_argument("--to", default="svg", choices=["svg", "dxf", "pdf", "plt"], help="of a folder: what is written")
+    mend_.add_argument("--jobs", type=int, help="of a folder: so many processes at once")
+    mend_.add_argument("--again", action="store_true", help="of a folder: what was done before is done again")
     mend_.add_argument("--recipe", type=Path, help="run these steps instead")
     mend_.add_argument("--save-recipe", type=Path, help="write the steps that were taken")
     _common(mend_, _mend)
@@ -92,6 +100,26 @@ def parser() -> argparse.ArgumentParser:
         "--name", default=PATTERN, help=f"of the package, from job, source, size, date, revision ({PATTERN})"
     )
     _common(release_, _release)
+
+    series_ = commands.add_parser("series", help="one recipe and a list of names: a package for each")
+    series_.add_argument("recipe", type=Path, metavar="RECIPE", help='"{text}" in it stands for the column text')
+    series_.add_argument("list", type=Path, metavar="LIST", help="CSV with a heading, such as text,size,colour")
+    series_.add_argument("--to", type=Path, required=True, metavar="DIR", help="the folder that takes the packages")
+    series_.add_argument(
+        "--from", dest="base", type=Path, metavar="FILE", help="what each begins with (an empty sheet)"
+    )
+    series_.add_argument("--formats", default="svg", help="endings, parted by commas (svg)")
+    series_.add_argument("--reason", default="", help="release although something holds; it goes on the sheet")
+    series_.add_argument("--jobs", type=int, help="so many processes at once")
+    _common(series_, _series)
+
+    watch_ = commands.add_parser("watch", help="survey, or mend, files as they arrive in a folder")
+    watch_.add_argument("folder", type=Path, metavar="FOLDER")
+    watch_.add_argument("-o", dest="output", type=Path, metavar="DIR", help="mend them into this folder")
+    watch_.add_argument("--recipe", type=Path, help="mend by these steps")
+    watch_.add_argument("--every", type=float, default=1.0, metavar="SECONDS", help="how often it looks (1)")
+    watch_.add_argument("--once", action="store_true", help="what is there already, and no more")
+    _common(watch_, _watch)
 
     fonts = commands.add_parser("fonts", help="the faces that can be used")
     fonts.add_argument("--json", action="store_true")
@@ -129,38 +157,21 @@ def _desk(options: argparse.Namespace) -> int:
 
 def _check(options: argparse.Namespace) -> int:
     workshop = _workshop(options)
-    status, reports = CLEAN, []
-    for path in _files(options.paths):
-        try:
-            sheet = read_sheet(path, options.page)
-        except InputError as problem:
-            print(f"unkelt: {problem}", file=sys.stderr)
-            reports.append(failed_file(str(path), str(problem)))
-            status = UNUSABLE
-            continue
-        findings = survey(sheet, workshop)
-        reports.append(checked_file(str(path), sheet, findings, workshop))
-        status = max(status, _status(findings))
-        if not options.json:
-            _print_findings(path, findings, sheet.source.notes)
-            _print_facts(intake(sheet, workshop.ticket, workshop.shelf))
+    status, reports, rows = CLEAN, [], []
+    orders = Orders(workshop.ticket, tuple(options.faces), None, options.page, pictures=options.html is not None)
+    for one in check_many(listed(options.paths), orders, options.jobs):
+        row = one.row
+        rows.append(row)
+        reports.append(one.report)
+        if row.problem:
+            print(f"unkelt: {row.problem}", file=sys.stderr)
+        elif not options.json:
+            _print_report(one)
+        status = max(status, UNUSABLE if row.problem else HOLD if row.holds else CLEAN)
+    write_tables(rows, options)
     if options.json:
         _print_json(check_report(reports))
     return status
-
-
-def _files(paths: Sequence[Path]) -> list[Path]:
-    """Files as named; of folders, all files inside that can be read."""
-    files: list[Path] = []
-    for path in paths:
-        if path.is_dir():
-            inside = sorted(p for p in path.rglob("*") if p.suffix.lower() in READERS and p.is_file())
-            if not inside:
-                raise InputError(str(path), f"holds no file that can be read ({', '.join(READERS)})")
-            files += inside
-        else:
-            files.append(path)
-    return files
 
 
 def _status(findings: Sequence[Finding]) -> int:
@@ -178,17 +189,23 @@ def _print_findings(path: Path, findings: Sequence[Finding], notes: Sequence[str
         print(f"  read  {note}")
 
 
-def _print_facts(found: Intake) -> None:
-    """What came in, as the window's Intake shows it."""
-    for name, value in (*found.file, *found.contents):
-        print(f"  file  {name:18}  {value}")
-    for face in found.faces:
-        print(f"  face  {face.name:18}  {face.found or 'not here; nothing is put in its place'}")
+def _print_report(one: Checked) -> None:
+    """One file as people read it."""
+    findings = one.report["findings"]
+    print(f"{one.row.source}: {f'{len(findings)} found, {one.row.holds} on hold' if findings else 'nothing found'}")
+    for finding in findings:
+        print(f"  {finding['level']:4}  {finding['code']:18}  {finding['message']}")
+        if finding["steps"]:
+            print(f"        {'':18}  cure: {', '.join(finding['steps'])}")
+    for kind, name, value in one.facts:
+        print(f"  {kind}  {f'{name:18}  ' if name else ''}{value}")
 
 
 def _mend(options: argparse.Namespace) -> int:
     workshop = _workshop(options)
     recipe = read_recipe(options.recipe) if options.recipe else None
+    if options.file.is_dir():
+        return _rows_said(mend_folder(options, workshop.ticket, recipe), options)
     sheet = read_sheet(options.file, options.page)
     before = survey(sheet, workshop)
     stages = mend(sheet, workshop) if recipe is None else run(recipe, sheet, workshop)
@@ -210,6 +227,24 @@ def _mend(options: argparse.Namespace) -> int:
         _print_findings(options.output, after, ())
     refused = any(stage.refused for stage in stages)
     return max(_status(after), HOLD if refused else CLEAN)
+
+
+def _rows_said(rows: Sequence[Row], options: argparse.Namespace) -> int:
+    """The summary of many, and the exit status that it stands for."""
+    if options.json:
+        _print_json(as_json(rows))
+    else:
+        print(as_text(rows))
+    return UNUSABLE if any(row.problem and not row.holds for row in rows) else HOLD if any(row.state != "clean" for row in rows) else CLEAN  # fmt: skip
+
+
+def _series(options: argparse.Namespace) -> int:
+    return _rows_said(make_series(options, _ticket(options)), options)
+
+
+def _watch(options: argparse.Namespace) -> int:
+    watch(options, _ticket(options), read_recipe(options.recipe) if options.recipe else None)
+    return CLEAN
 
 
 def _proof(options: argparse.Namespace) -> int:

@@ -20,10 +20,10 @@ LONGEST_PX = 1600
 SUPERSAMPLED = 2
 
 
-def preview_png(sheet: Sheet) -> bytes:
-    """What is drawn, on white, its longer side 1,600 pixels."""
+def preview_png(sheet: Sheet, longest_px: int = LONGEST_PX) -> bytes:
+    """What is drawn, on white, its longer side so many pixels."""
     width, height = sheet.page_mm
-    scale = LONGEST_PX * SUPERSAMPLED / max(width, height)
+    scale = longest_px * SUPERSAMPLED / max(width, height)
     image = Image.new("RGB", (max(1, round(width * scale)), max(1, round(height * scale))), "#ffffff")
     pen = ImageDraw.Draw(image)
     for outline in _shown(sheet):

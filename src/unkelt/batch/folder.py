@@ -1,0 +1,215 @@
+"""One file of many: surveyed, or mended into another folder, and said in a row of the summary."""
+
+from __future__ import annotations
+
+import hashlib
+import time
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass, field
+from pathlib import Path
+from typing import Any
+
+from unkelt import __version__
+from unkelt.errors import InputError
+from unkelt.formats.formats import READERS, read_sheet, write_sheet
+from unkelt.lettering.shelves import standard_shelf
+from unkelt.recipe import Recipe, dump_recipe, mend, run
+from unkelt.release.picture import preview_png
+from unkelt.report import checked_file, failed_file
+from unkelt.session.intake import intake
+from unkelt.sheet.model import Sheet
+from unkelt.sheet.ticket import Ticket
+from unkelt.survey.check import Workshop
+from unkelt.survey.checks import survey
+from unkelt.survey.finding import Finding, Level
+
+PICTURE_PX = 180
+
+
+@dataclass(frozen=True)
+class Orders:
+    """What is done with every file; each process has them once."""
+
+    ticket: Ticket
+    faces: tuple[Path, ...] = ()
+    recipe: Recipe | None = None
+    page: int = 1
+    pictures: bool = False
+
+    @property
+    def mark(self) -> str:
+        """Changes where the answers might."""
+        said = [__version__, repr(self.ticket), dump_recipe(self.recipe) if self.recipe else "", str(self.page), repr(self.faces)]  # fmt: skip
+        return hashlib.sha256("\0".join(said).encode()).hexdigest()[:16]
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """One file in the summary. `before` and `after` are the codes found with how often; `problem` says why it is not done."""
+
+    source: str
+    output: str | None = None
+    problem: str | None = None
+    before: dict[str, int] = field(default_factory=dict)
+    after: dict[str, int] = field(default_factory=dict)
+    holds: int = 0
+    steps: tuple[str, ...] = ()
+    refused: tuple[str, ...] = ()
+    nodes: tuple[int, int] = (0, 0)
+    size_mm: tuple[float, float] | None = None
+    seconds: float = 0.0
+    picture: bytes = b""
+
+    @property
+    def state(self) -> str:
+        return "not done" if self.problem else "hold" if self.holds or self.refused else "clean"
+
+    def as_json(self) -> dict[str, Any]:
+        """All but the picture."""
+        said = asdict(self)
+        del said["picture"]
+        return said | {"state": self.state}
+
+    @classmethod
+    def from_json(cls, said: dict[str, Any]) -> Row:
+        """The row that `as_json` told, without its picture. Raises KeyError or TypeError for anything else."""
+        size = said["size_mm"]
+        return cls(
+            said["source"], said["output"], said["problem"], dict(said["before"]), dict(said["after"]), said["holds"],
+            tuple(said["steps"]), tuple(said["refused"]), (said["nodes"][0], said["nodes"][1]),
+            (size[0], size[1]) if size else None, said["seconds"],
+        )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Mending:
+    """A file and where its result goes."""
+
+    source: Path
+    output: Path
+
+
+_orders: Orders
+_workshop: Workshop
+
+
+def prepare(orders: Orders) -> None:
+    """Once in each process."""
+    global _orders, _workshop  # a process has one set of orders, and a task can't carry the shelf of faces
+    _orders, _workshop = orders, Workshop(orders.ticket, standard_shelf(orders.faces))
+
+
+def files_in(folder: Path) -> list[Path]:
+    """All files in a folder and below it that can be read, in order. Raises InputError where there is none."""
+    inside = sorted(path for path in folder.rglob("*") if path.suffix.lower() in READERS and path.is_file())
+    if not inside:
+        raise InputError(str(folder), f"holds no file that can be read ({', '.join(READERS)})")
+    return inside
+
+
+def mendings(source: Path, output: Path, ending: str) -> list[Mending]:
+    """Where each file of a folder goes: to the same place below the other folder, with its own ending in the name where two
+    would have one name. Raises InputError where the one folder lies in the other.
+    """
+    if output.resolve().is_relative_to(source.resolve()) or source.resolve().is_relative_to(output.resolve()):
+        raise InputError(str(output), "and the folder that is read must lie apart, so that no original is written over")
+    files = files_in(source)
+    names: dict[Path, int] = {}
+    for path in files:
+        name = path.relative_to(source).with_suffix("")
+        names[name] = names.get(name, 0) + 1
+    found = []
+    for path in files:
+        name = path.relative_to(source).with_suffix("")
+        stem = f"{name.name}-{path.suffix.lstrip('.').lower()}" if names[name] > 1 else name.name
+        found.append(Mending(path, output / name.with_name(stem + ending)))
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class Checked:
+    """One file surveyed: its row, its part of the JSON report, and what came in, as (kind, name, value) for people."""
+
+    row: Row
+    report: dict[str, Any]
+    facts: tuple[tuple[str, str, str], ...] = ()
+
+
+def failed(source: str, problem: str) -> Checked:
+    """A file that can't be surveyed."""
+    return Checked(Row(source, problem=problem), failed_file(source, problem))
+
+
+def checked(path: Path) -> Checked:
+    """One file surveyed."""
+    start = time.perf_counter()
+    try:
+        sheet = read_sheet(path, _orders.page)
+    except InputError as problem:
+        return failed(str(path), str(problem))
+    findings = survey(sheet, _workshop)
+    report = checked_file(str(path), sheet, findings, _workshop)
+    codes = counted(findings)
+    row = Row(
+        str(path), before=codes, after=codes, holds=holding(findings), nodes=(report["sheet"]["nodes"],) * 2,
+        size_mm=_size(report["sheet"]["ink_mm"]), seconds=round(time.perf_counter() - start, 3), picture=_picture(sheet),
+    )  # fmt: skip
+    came = intake(sheet, _workshop.ticket, _workshop.shelf)
+    facts = [("read", "", note) for note in came.remarks]
+    facts += [("file", name, value) for name, value in (*came.file, *came.contents)]
+    facts += [("face", face.name, face.found or "not here; nothing is put in its place") for face in came.faces]
+    return Checked(row, report, tuple(facts))
+
+
+def mended(task: Mending) -> Row:
+    """One file mended, written and surveyed again."""
+    start = time.perf_counter()
+    try:
+        sheet = read_sheet(task.source, _orders.page)
+        before = survey(sheet, _workshop)
+        stages = run(_orders.recipe, sheet, _workshop) if _orders.recipe else mend(sheet, _workshop)
+        result = stages[-1].sheet if stages else sheet
+        task.output.parent.mkdir(parents=True, exist_ok=True)
+        write_sheet(result, task.output, _orders.ticket, never_over=task.source)
+    except InputError as problem:
+        return Row(str(task.source), problem=str(problem))
+    except OSError as problem:
+        return Row(str(task.source), problem=f"{task.output}: can't be written: {problem.strerror}")
+    after = survey(result, _workshop)
+    box = result.drawn_box()
+    return Row(
+        str(task.source),
+        str(task.output),
+        before=counted(before),
+        after=counted(after),
+        holds=holding(after),
+        steps=tuple(stage.call.name for stage in stages if stage.outcome),
+        refused=tuple(stage.refused for stage in stages if stage.refused),
+        nodes=(_nodes(sheet), _nodes(result)),
+        size_mm=_size(box),
+        seconds=round(time.perf_counter() - start, 3),
+        picture=_picture(result),
+    )
+
+
+def counted(findings: Sequence[Finding]) -> dict[str, int]:
+    codes: dict[str, int] = {}
+    for finding in findings:
+        codes[finding.code] = codes.get(finding.code, 0) + 1
+    return codes
+
+
+def holding(findings: Sequence[Finding]) -> int:
+    return sum(finding.level is Level.HOLD for finding in findings)
+
+
+def _nodes(sheet: Sheet) -> int:
+    return sum(outline.path.node_count for outline in sheet.outlines())
+
+
+def _size(box: Sequence[float] | None) -> tuple[float, float] | None:
+    return (round(box[2] - box[0], 3), round(box[3] - box[1], 3)) if box else None
+
+
+def _picture(sheet: Sheet) -> bytes:
+    return preview_png(sheet, PICTURE_PX) if _orders.pictures else b""

@@ -1,0 +1,56 @@
+"""What has been done of a folder, so that work that was stopped goes on where it was."""
+
+from __future__ import annotations
+
+import json
+import os
+from pathlib import Path
+from typing import Any
+
+from unkelt.batch.folder import Row
+
+NAME = ".unkelt-journal.jsonl"
+
+
+class Journal:
+    """Lines of JSON, one a file, each flushed to the disk before the next is begun. `mark` tells whose orders they were."""
+
+    def __init__(self, folder: Path, mark: str) -> None:
+        self.path, self.mark = folder / NAME, mark
+        self._known: dict[str, dict[str, Any]] = {}
+        try:
+            lines = self.path.read_text(encoding="utf-8").splitlines()
+        except OSError:
+            lines = []
+        for line in lines:
+            try:
+                said = json.loads(line)
+                if said["mark"] == mark:
+                    self._known[said["row"]["source"]] = said
+            except (ValueError, KeyError, TypeError):
+                continue  # a line that a kill cut short
+
+    def done(self, source: Path) -> Row | None:
+        """What came of a file, if it and its result are as they were then."""
+        said = self._known.get(str(source))
+        try:
+            if said is None or said["facts"] != _facts(source):
+                return None
+            row = Row.from_json(said["row"])
+            return row if row.output is not None and Path(row.output).is_file() else None
+        except (OSError, KeyError, TypeError):
+            return None
+
+    def add(self, row: Row) -> None:
+        """Writes one row, whole."""
+        said = {"mark": self.mark, "facts": _facts(Path(row.source)), "row": row.as_json()}
+        self.path.parent.mkdir(parents=True, exist_ok=True)
+        with self.path.open("a", encoding="utf-8") as file:
+            file.write(json.dumps(said, ensure_ascii=False) + "\n")
+            file.flush()
+            os.fsync(file.fileno())
+
+
+def _facts(source: Path) -> list[int]:
+    facts = source.stat()
+    return [facts.st_size, facts.st_mtime_ns]

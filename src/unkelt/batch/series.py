@@ -1,0 +1,155 @@
+"""A series: one recipe and a list of names, each set, composed, proofed and released. "{text}" in the recipe stands for the
+column of that name.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+import time
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from unkelt.batch.folder import PICTURE_PX, Row, counted, holding
+from unkelt.errors import InputError, UnkeltError
+from unkelt.formats.files import read_bytes
+from unkelt.formats.formats import read_sheet
+from unkelt.lettering.shelves import standard_shelf
+from unkelt.recipe import Call, Recipe, run
+from unkelt.release.package import Held, release, slug
+from unkelt.release.picture import preview_png
+from unkelt.sheet.model import Sheet
+from unkelt.sheet.ticket import Ticket
+from unkelt.survey.check import Workshop
+
+PAGE_MM = (300.0, 200.0)
+"""The page that a series begins with where no file is given."""
+
+_FIELD = re.compile(r"\{(\w+)\}")
+
+
+@dataclass(frozen=True)
+class Orders:
+    """What is made of every line."""
+
+    recipe: Recipe
+    ticket: Ticket
+    to: Path
+    base: Path | None = None
+    faces: tuple[Path, ...] = ()
+    formats: tuple[str, ...] = (".svg",)
+    reason: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """One line of the list: its number, counted from 1 after the heading, and its columns."""
+
+    number: int
+    columns: dict[str, str]
+
+    @property
+    def name(self) -> str:
+        """What it is called: its number and its first column."""
+        return f"{self.number:04d} {next(iter(self.columns.values()), '')}".strip()
+
+
+def read_lines(path: Path) -> list[Line]:
+    """The lines of a CSV file with a heading; lines with nothing in them are passed over. Raises InputError."""
+    try:
+        text = read_bytes(path).decode("utf-8-sig")
+        dialect = csv.Sniffer().sniff(text.split("\n", 1)[0] + "\n", delimiters=",;\t") if re.search("[,;\t]", text.split("\n", 1)[0]) else csv.excel  # fmt: skip
+        table = list(csv.reader(io.StringIO(text), dialect, strict=True))
+    except UnicodeDecodeError as problem:
+        raise InputError(str(path), "is not UTF-8 text") from problem
+    except csv.Error as problem:
+        raise InputError(str(path), f"is no CSV: {problem}") from problem
+    heading = [name.strip().lower() for name in table[0]]
+    if len(set(heading)) != len(heading) or not all(re.fullmatch(r"\w+", name) for name in heading):
+        raise InputError(str(path), "needs a heading of different names, such as text,size,colour", "line 1")
+    found: list[Line] = []
+    for number, row in enumerate(table[1:], 2):
+        if not any(cell.strip() for cell in row):
+            continue
+        if len(row) > len(heading):
+            raise InputError(str(path), f"has {len(row)} cells under {len(heading)} headings", f"line {number}")
+        cells = [cell.strip() for cell in row] + [""] * (len(heading) - len(row))
+        found.append(Line(len(found) + 1, dict(zip(heading, cells, strict=True))))
+    if not found:
+        raise InputError(str(path), "has no line under its heading")
+    return found
+
+
+def filled(recipe: Recipe, columns: dict[str, str]) -> Recipe:
+    """The recipe with each "{column}" in its options replaced. Raises InputError where there is no such column.
+
+    An option that comes out empty is left out, so that it has its default.
+    """
+
+    def put(text: str) -> str:
+        for name in _FIELD.findall(text):
+            if name not in columns:
+                raise InputError("the recipe", f"asks for the column “{name}”, which the list doesn't have (it has {', '.join(columns)})")  # fmt: skip
+        return _FIELD.sub(lambda field: columns[field[1]], text)
+
+    calls: list[Call] = []
+    for call in recipe.calls:
+        options = {name: put(value) if isinstance(value, str) else value for name, value in call.options.items()}
+        calls.append(replace(call, options={name: value for name, value in options.items() if value != ""}))
+    return Recipe(tuple(calls))
+
+
+_orders: Orders
+_workshop: Workshop
+
+
+def prepare(orders: Orders) -> None:
+    """Once in each process."""
+    global _orders, _workshop  # as in folder.py
+    _orders, _workshop = orders, Workshop(orders.ticket, standard_shelf(orders.faces))
+
+
+def made(line: Line) -> Row:
+    """One line: set, composed, proofed and released into a package of its own."""
+    start = time.perf_counter()
+    name = slug(line.name)
+    try:
+        recipe = filled(_orders.recipe, line.columns)
+        original = read_sheet(_orders.base) if _orders.base else Sheet(PAGE_MM)
+        stages = run(recipe, original, _workshop)
+        refused = tuple(stage.refused for stage in stages if stage.refused)
+        sheet = stages[-1].sheet if stages else original
+        if refused or not sheet.outlines():  # a name that is not what the list says must not go out
+            return Row(line.name, problem="; ".join(refused) or "the recipe made nothing", refused=refused)
+        ticket = replace(_workshop.ticket, name=line.name)
+        received = _orders.base.read_bytes() if _orders.base else b""
+        source = _orders.base or Path(f"{name}.svg")
+        package = release(
+            source, original, stages, Workshop(ticket, _workshop.shelf), _orders.to, formats=_orders.formats,
+            reason=_orders.reason, received=received, pattern="{job}-r{revision}",
+        )  # fmt: skip
+    except Held as held:
+        return Row(line.name, problem=f"on hold, not released: {'; '.join(held.holds)}", holds=len(held.holds))
+    except UnkeltError as problem:
+        return Row(line.name, problem=str(problem))
+    record = package.record
+    proof = record.proofs[0] if record.proofs else None
+    return Row(
+        line.name,
+        str(package.folder),
+        after=counted(record.after),
+        holds=holding(record.after),
+        steps=tuple(stage.call.name for stage in stages if stage.outcome),
+        refused=package.left_out,
+        nodes=(proof.nodes, proof.nodes) if proof else (0, 0),
+        size_mm=(round(proof.size_mm[0], 2), round(proof.size_mm[1], 2)) if proof else None,
+        seconds=round(time.perf_counter() - start, 3),
+        picture=preview_png(sheet, PICTURE_PX),
+    )
+
+
+def check_columns(recipe: Recipe, lines: Sequence[Line]) -> None:
+    """Raises InputError where the recipe asks for a column that the list doesn't have, before anything is made."""
+    filled(recipe, lines[0].columns)

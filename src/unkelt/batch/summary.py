@@ -1,0 +1,93 @@
+"""The summary of many files: as text, JSON, CSV, and as HTML with small pictures to look over."""
+
+from __future__ import annotations
+
+import base64
+import csv
+import io
+import json
+from collections.abc import Sequence
+from importlib.resources import files
+from pathlib import Path
+from typing import Any
+
+from jinja2 import Environment
+
+from unkelt.batch.folder import Row
+from unkelt.formats.files import write_whole
+
+STATES = ("clean", "hold", "not done")
+
+
+def counts(rows: Sequence[Row]) -> dict[str, int]:
+    """How many files are in each state."""
+    return {state: sum(row.state == state for row in rows) for state in STATES}
+
+
+def in_one_line(rows: Sequence[Row]) -> str:
+    found = counts(rows)
+    return f"{len(rows)} file{'' if len(rows) == 1 else 's'}: {found['clean']} clean, {found['hold']} on hold, {found['not done']} not done"  # fmt: skip
+
+
+def as_text(rows: Sequence[Row]) -> str:
+    """A table for a terminal."""
+    lines = []
+    for row in rows:
+        what = row.problem or ", ".join([*(f"{code} × {n}" if n > 1 else code for code, n in row.after.items()), *row.refused]) or "nothing found"  # fmt: skip
+        lines.append(f"{row.state:8}  {row.nodes[0]:>7} → {row.nodes[1]:<7} {row.source}: {what}")
+    return "\n".join([*lines, in_one_line(rows)])
+
+
+def as_json(rows: Sequence[Row]) -> dict[str, Any]:
+    return {"schema": "unkelt.batch/1", "counts": counts(rows), "files": [row.as_json() for row in rows]}
+
+
+def as_csv(rows: Sequence[Row]) -> str:
+    file = io.StringIO()
+    table = csv.writer(file, lineterminator="\n")
+    table.writerow(
+        [
+            "state",
+            "source",
+            "output",
+            "holds",
+            "before",
+            "after",
+            "steps",
+            "nodes before",
+            "nodes after",
+            "width mm",
+            "height mm",
+            "seconds",
+            "problem",
+        ]
+    )
+    for row in rows:
+        width, height = row.size_mm or ("", "")
+        table.writerow([
+            row.state, row.source, row.output or "", row.holds, " ".join(row.before), " ".join(row.after),
+            " ".join(row.steps), *row.nodes, width, height, row.seconds, row.problem or "; ".join(row.refused),
+        ])  # fmt: skip
+    return file.getvalue()
+
+
+def as_html(rows: Sequence[Row], title: str) -> str:
+    """One file that needs no other: pictures stand in it. What is on hold comes first."""
+    source = (files("unkelt") / "batch" / "summary.html.jinja").read_text(encoding="utf-8")
+    order = {state: number for number, state in enumerate(reversed(STATES))}
+    shown = sorted(rows, key=lambda row: (order[row.state], row.source))
+    pictures = {row.source: base64.b64encode(row.picture).decode() for row in rows if row.picture}
+    return Environment(autoescape=True).from_string(source).render(
+        title=title, rows=shown, line=in_one_line(rows), pictures=pictures
+    )  # fmt: skip
+
+
+def write_summary(rows: Sequence[Row], folder: Path, title: str) -> None:
+    """All of it into a folder, each file whole or not at all. Raises InputError."""
+
+    for name, text in (
+        ("summary.json", json.dumps(as_json(rows), ensure_ascii=False, indent=1)),
+        ("summary.csv", as_csv(rows)),
+        ("summary.html", as_html(rows, title)),
+    ):
+        write_whole(folder / name, text.encode())
