@@ -1,8 +1,8 @@
-"""`python -m benchmarks [reading|welding|offsets|surveying|lettering|growth|window|answering]` prints ours beside the raw libraries, as ratios, from one run."""
+"""`python -m benchmarks [reading|welding|offsets|surveying|lettering|growth|window|answering|load]` prints ours beside the raw libraries, as ratios, from one run."""
 
 import sys
 
-from benchmarks import answering, growth, lettering, offsets, reading, surveying, welding, window
+from benchmarks import answering, growth, lettering, load, offsets, reading, surveying, welding, window
 from benchmarks.timing import print_rows
 
 PARTS = {
@@ -14,6 +14,7 @@ PARTS = {
     "growth": growth,
     "window": window,
     "answering": answering,
+    "load": load,
 }
 
 if __name__ == "__main__":

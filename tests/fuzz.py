@@ -1,4 +1,4 @@
-"""Fuzz targets of all readers. The tests run them briefly; `python -m tests.fuzz NAME [SECONDS]` runs one for long.
+"""Fuzz targets of all readers. The tests run them briefly; `python -m tests.fuzz NAME [SECONDS [INPUTS]]` runs one for long.
 
 With atheris installed the long run is guided by coverage; without it, bytes are changed at random from a fixed seed.
 What once failed lies in `tests/corpus` and is tried again in every run.
@@ -8,11 +8,14 @@ from __future__ import annotations
 
 import contextlib
 import importlib.util
+import io
 import logging
 import random
+import resource
 import sys
 import tempfile
 import time
+import zipfile
 from collections.abc import Callable
 from pathlib import Path
 
@@ -22,17 +25,24 @@ if GUIDED:
     import atheris
 
 with atheris.instrument_imports(include=["unkelt", "tinycss2", "ezdxf"]) if GUIDED else contextlib.nullcontext():
+    from tests.builders import SHELF, outline, sheet, square, workshop
+    from unkelt.batch.series import read_lines
     from unkelt.demo import make_demo
     from unkelt.errors import InputError
     from unkelt.formats.dxf.read import read_dxf
     from unkelt.formats.pdf.read import read_pdf
     from unkelt.formats.svg.pathdata import parse_path_data
     from unkelt.formats.svg.read import parse_svg
-    from unkelt.recipe import parse_recipe
+    from unkelt.formats.svg.write import write_svg
+    from unkelt.recipe import Call, Recipe, parse_recipe, run
+    from unkelt.session.job import open_job
+    from unkelt.session.working_file import open_working, save_working
     from unkelt.sheet.ticket import parse_ticket
 
 CORPUS = Path(__file__).parent / "corpus"
 HANG_S = 10
+MEMORY = 4 << 30
+"""Of addresses, which is about twice of memory."""
 
 
 def _by_file(read: Callable[[Path], object], ending: str) -> Callable[[bytes], None]:
@@ -66,6 +76,8 @@ TARGETS: dict[str, Callable[[bytes], None]] = {
     "path": _text(parse_path_data),
     "ticket": _text(parse_ticket),
     "recipe": _text(parse_recipe),
+    "working": _by_file(lambda path: open_working(path, SHELF), ".unkelt"),
+    "list": _by_file(read_lines, ".csv"),
 }
 
 SVG_SEED = b"""<svg xmlns="http://www.w3.org/2000/svg" width="9cm" height="72pt" viewBox="0 0 90 72"><style>.a&gt;b{fill:#123}</style>
@@ -93,6 +105,18 @@ def _valid(name: str) -> list[bytes]:
                 return [
                     b'[[step]]\nname = "weld"\nitems = ["a", "b"]\nwith = { by = "word" }\n[[step]]\nname="resize"\nrule = "size.off-ticket"\n'
                 ]
+            case "working":
+                (quay / "a.svg").write_bytes(write_svg(sheet(outline("a", square(20, 5, 5)))))
+                job = open_job(quay / "a.svg", workshop())
+                call = Call("move", ("a",), options={"right": "1 mm"})
+                save_working(job.with_stages(tuple(run(Recipe((call,)), job.sheet, job.workshop))), quay / "a.unkelt")
+                stored = io.BytesIO()  # as it is, so that what is changed is the content and not its packing
+                with zipfile.ZipFile(quay / "a.unkelt") as packed, zipfile.ZipFile(stored, "w") as plain:
+                    for name in packed.namelist():
+                        plain.writestr(name, packed.read(name))
+                return [stored.getvalue(), (quay / "a.unkelt").read_bytes()]
+            case "list":
+                return [b'text;size;colour\nA;20 mm;#0b5d4c\n"Sea; Thrift";12 mm;\n']
             case "path":
                 return [b"M0 0L1-1.5e2C1 2 3 4 5 6s7 8,9 10Q1 1 2 2t3 3A4 5 6 1 0 7 8H9v9z"]
             case "dxf":
@@ -138,11 +162,11 @@ def changed(data: bytes, chance: random.Random) -> bytes:
     return bytes(result)
 
 
-def at_random(name: str, seconds: float) -> int:
-    """Changes the seeds until the time is over; what fails is kept beside the corpus. The number of inputs tried."""
+def at_random(name: str, seconds: float, most: int = 10**9) -> int:
+    """Changes the seeds until the time is over or so many were tried; what fails is kept beside the corpus. The number tried."""
     chance, count, end = random.Random(1), 0, time.monotonic() + seconds
     starts = seeds(name)
-    while time.monotonic() < end:
+    while time.monotonic() < end and count < most:
         data = changed(chance.choice(starts), chance)
         begun = time.monotonic()
         try:
@@ -161,12 +185,18 @@ def main() -> None:
     name, seconds = sys.argv[1], int(sys.argv[2]) if len(sys.argv) > 2 else 60
     logging.getLogger("ezdxf").setLevel(logging.CRITICAL)
     if not GUIDED:
-        print(f"{name}: {at_random(name, seconds):,} inputs, no crash")
+        resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
+        most = int(sys.argv[3]) if len(sys.argv) > 3 else 10**9
+        start = time.monotonic()
+        count = at_random(name, seconds, most)
+        peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024
+        print(f"{name}: {count:,} inputs in {time.monotonic() - start:.0f} s, no crash, no hang, at most {peak} MiB")
         return
     with tempfile.TemporaryDirectory() as folder:
         for number, data in enumerate(seeds(name)):
             (Path(folder) / f"seed-{number}").write_bytes(data)
-        options = [f"-max_total_time={seconds}", f"-timeout={HANG_S}", "-rss_limit_mb=2048", "-max_len=20000"]
+        runs = [f"-runs={sys.argv[3]}"] if len(sys.argv) > 3 else []
+        options = [*runs, f"-max_total_time={seconds}", f"-timeout={HANG_S}", "-rss_limit_mb=2048", "-max_len=20000"]
         atheris.Setup([sys.argv[0], *options, f"-artifact_prefix={CORPUS}/{name}-", folder], TARGETS[name])
         atheris.Fuzz()
 

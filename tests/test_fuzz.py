@@ -16,7 +16,7 @@ from unkelt.errors import InputError
 from unkelt.formats.formats import read_sheet
 from unkelt.survey.checks import survey
 
-ROUNDS = {"svg": 300, "pdf": 200, "dxf": 60, "path": 1500, "ticket": 400, "recipe": 400}
+ROUNDS = {"svg": 300, "pdf": 200, "dxf": 60, "path": 1500, "ticket": 400, "recipe": 400, "working": 60, "list": 800}
 EXAMPLES = int(os.environ.get("FUZZ_EXAMPLES", "150"))  # set it higher for a long run
 GRAMMARS = {".svg": SVG, ".dxf": DXF, ".pdf": PDF}
 

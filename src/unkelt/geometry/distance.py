@@ -167,6 +167,27 @@ def repeated_subpaths(path: Path, within_mm: float) -> list[tuple[int, int, floa
     Candidates have the same box, length and enclosed area; the two-sided distance then decides. Each subpath is named
     as "again" at most once, with the earliest it repeats.
     """
+    same: list[tuple[int, int, float]] = []
+    known: dict[bytes, int] = {}
+    for index in range(len(path)):  # a copy to the last bit needs no measuring, however many there are
+        one = path.subpath(index)
+        if (one.points == one.points[0, 0]).all():
+            continue  # a lone point, which is a matter of its own
+        key = one.points.tobytes() + one.degrees.tobytes() + one.closed.tobytes()
+        first = known.setdefault(key, index)
+        if first != index:
+            same.append((first, index, SAME_VERTEX_MM))
+    if not same:
+        return _nearly_repeated(path, within_mm)
+    copies = {again for _, again, _ in same}
+    unlike = np.array([index for index in range(len(path)) if index not in copies], np.intp)
+    near = _nearly_repeated(path.select(unlike.tolist()), within_mm)
+    earliest = {int(unlike[again]): int(unlike[first]) for first, again, _ in near}
+    same = [(earliest.get(first, first), again, gap) for first, again, gap in same]
+    return sorted([*same, *((int(unlike[i]), int(unlike[j]), gap) for i, j, gap in near)], key=lambda each: each[1])
+
+
+def _nearly_repeated(path: Path, within_mm: float) -> list[tuple[int, int, float]]:
     boxes = subpath_bounds(path)
     if len(boxes) < 2:
         return []

@@ -8,7 +8,7 @@ from pathlib import Path as FilePath
 import shapely
 
 from unkelt.geometry.measure import Box, bounds, join_boxes, lengths
-from unkelt.geometry.region import clusters, counters, pieces, region
+from unkelt.geometry.region import clusters, counters, pieces, prepare, region
 from unkelt.proof.dry_run import cut_twice_mm
 from unkelt.proof.imported import Body, Imported
 from unkelt.proof.importer import import_file
@@ -51,6 +51,7 @@ def judge(path: str, found: Imported, ticket: Ticket, device: Device = STAND_IN)
     chord = tolerance.chord_mm / 2
     working = [body for body in found.bodies if _operation(body, ticket) is not Operation.LEAVE]
     cut = [body for body in working if _operation(body, ticket) in (Operation.CUT, None)]
+    prepare([body.path for body in working], chord)
     shapes = [region(body.path, body.even_odd, chord) for body in working]
     parts = [part for shape in shapes for part in pieces(shape, tolerance.sliver_mm2)]
     box = join_boxes([b for body in working if (b := bounds(body.path))])

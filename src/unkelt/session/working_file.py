@@ -13,9 +13,12 @@ is missing, the outlines of current.svg are taken instead.
 from __future__ import annotations
 
 import io
+import lzma
+import struct
 import tempfile
 import tomllib
 import zipfile
+import zlib
 from dataclasses import replace
 from pathlib import Path, PurePosixPath
 
@@ -98,6 +101,10 @@ def _members(path: Path) -> dict[str, bytes]:
         with zipfile.ZipFile(io.BytesIO(read_bytes(path))) as container:
             if any(info.file_size > LARGEST for info in container.infolist()):
                 raise InputError(str(path), f"unpacks to more than {LARGEST >> 20} MiB, which no job does")
-            return {info.filename: container.read(info) for info in container.infolist() if not info.is_dir()}
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError) as problem:
+            return {
+                info.filename: container.read(info)
+                for info in container.infolist()
+                if info.filename and not info.is_dir()
+            }
+    except (zipfile.BadZipFile, zlib.error, lzma.LZMAError, struct.error, NotImplementedError, RuntimeError, EOFError, OSError, ValueError) as problem:  # fmt: skip
         raise InputError(str(path), f"is no working file, or damaged: {problem}") from problem

@@ -56,8 +56,6 @@ def addressed(sheet: Sheet, items: Sequence[str]) -> tuple[str, ...]:
 
 def leaves(sheet: Sheet, items: Collection[str]) -> set[str]:
     """The ids of the named items that are no groups, and of all that named groups hold."""
-    found: set[str] = set()
-    for item in sheet.walk():
-        if item.id in items:
-            found |= {inner.id for inner in Sheet(sheet.page_mm, (item,)).walk() if not isinstance(inner, Group)}
-    return found
+    named = [item for name in dict.fromkeys(items) if (item := sheet.find(name)) is not None]
+    held = Sheet(sheet.page_mm, tuple(named)).walk()
+    return {inner.id for inner in held if not isinstance(inner, Group)}

@@ -11,6 +11,7 @@ import shapely
 from unkelt.geometry.measure import signed_areas
 from unkelt.geometry.region import lying_inside, region
 from unkelt.sheet.model import Outline
+from unkelt.sheet.repeats import without_copies
 from unkelt.sheet.ticket import Ticket
 
 WHITE = "#ffffff"
@@ -33,6 +34,7 @@ def counters_apart(outlines: Sequence[Outline], ticket: Ticket) -> list[Apart]:
     again, to any depth. A copy of the same shape, or one that touches the edge, is none.
     """
     filled = [o for o in outlines if o.look.fill is not None and o.look.visible and o.look.opacity > 0 and len(o.path)]
+    filled = without_copies(filled, ticket.tolerance.same_shape_mm)
     shapes = [region(o.path, o.look.even_odd, ticket.tolerance.chord_mm / 2) for o in filled]
     around: dict[int, list[int]] = {}
     for inner, outer in lying_inside(shapes):

@@ -44,3 +44,12 @@ def repeats(outlines: Sequence[Outline], within_mm: float) -> list[Repeat]:
         )
         for (first, again), found in pairs.items()
     ]
+
+
+def without_copies(outlines: Sequence[Outline], within_mm: float) -> list[Outline]:
+    """The outlines without those that are whole copies of an earlier one."""
+    found: dict[str, int] = {}
+    for repeat in repeats(outlines, within_mm):
+        if repeat.first_id != repeat.again_id:
+            found[repeat.again_id] = found.get(repeat.again_id, 0) + len(repeat.indices)
+    return [outline for outline in outlines if found.get(outline.id, 0) < len(outline.path) or not len(outline.path)]

@@ -16,6 +16,7 @@ from unkelt.geometry.shared import Stretch, common_line, stretches_near
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.guides import guides
 from unkelt.sheet.model import Outline, Sheet
+from unkelt.sheet.repeats import without_copies
 from unkelt.sheet.ticket import Ticket
 
 LEAST_MM = 1.0
@@ -52,6 +53,7 @@ def shared_edges(sheet: Sheet, ticket: Ticket) -> list[SharedEdge]:
 
 def _among(outlines: list[Outline], ticket: Ticket) -> list[SharedEdge]:
     within = ticket.tolerance.same_shape_mm
+    outlines = without_copies(outlines, within)
     parts: list[tuple[Outline, int, Path]] = [
         (outline, index, subpath) for outline in outlines for index, subpath in enumerate(outline.path.subpaths())
     ]

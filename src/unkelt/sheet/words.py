@@ -79,9 +79,12 @@ class _Row:
     """Neighbours along a line, as they are found from left to right."""
 
     def __init__(self, box: Box, outline: Outline) -> None:
-        self.members = [(box, outline)]
+        self.members: list[tuple[Box, Outline]] = []
+        self._by_box: dict[Box, list[Outline]] = {}
+        """Copies have one box, and there may be thousands: none of them encloses another."""
         self.look = outline.look
         _, self.top, self.right, self.bottom = box
+        self.add(box, outline)
 
     def takes(self, box: Box, outline: Outline, near: float) -> bool:
         """Whether an outline further right, but not too far, stands beside these; nothing may lie inside another."""
@@ -90,10 +93,16 @@ class _Row:
         if self.look != outline.look or overlap <= -0.25 * height or box[0] - self.right > near * height:
             return False
         new = (box, outline)
-        return not any(_encloses(other, new) or _encloses(new, other) for other in self.members)
+        return not any(
+            _encloses((other, one), new) or _encloses(new, (other, one))
+            for other, members in self._by_box.items()
+            if _holds(other, box) or _holds(box, other)
+            for one in members
+        )
 
     def add(self, box: Box, outline: Outline) -> None:
         self.members.append((box, outline))
+        self._by_box.setdefault(box, []).append(outline)
         self.top, self.right, self.bottom = min(self.top, box[1]), max(self.right, box[2]), max(self.bottom, box[3])
 
 
@@ -129,16 +138,24 @@ def _rows(outlines: list[Outline], near: float = NEAR) -> list[list[Outline]]:
 
 def _on_another(boxed: list[tuple[Box, Outline]]) -> set[int]:
     """Those that lie on the fill of one that looks alike, as a counter does that was taken apart: no letters of a word."""
-    boxes = shapely.box(*np.array([box for box, _ in boxed]).reshape(-1, 4).T)
+    members: dict[Box, list[int]] = {}
+    for index, (box, _) in enumerate(boxed):
+        members.setdefault(box, []).append(index)
+    sizes = list(members)
+    boxes = shapely.box(*np.array(sizes).reshape(-1, 4).T)
     inner, outer = shapely.STRtree(boxes).query(boxes, predicate="within")
-    return {
-        i
-        for i, j in zip(inner.tolist(), outer.tolist(), strict=True)
-        if i != j
-        and boxed[i][1].look == boxed[j][1].look
-        and _holds(boxed[j][0], boxed[i][0])
-        and _area(boxed[i][1]).within(_area(boxed[j][1]))
-    }
+    found: set[int] = set()
+    for a, b in zip(inner.tolist(), outer.tolist(), strict=True):
+        if a != b and _holds(sizes[b], sizes[a]):
+            found |= {
+                i
+                for i in members[sizes[a]]
+                if any(
+                    boxed[i][1].look == boxed[j][1].look and _area(boxed[i][1]).within(_area(boxed[j][1]))
+                    for j in members[sizes[b]]
+                )
+            }
+    return found
 
 
 def _encloses(outer: tuple[Box, Outline], inner: tuple[Box, Outline]) -> bool:

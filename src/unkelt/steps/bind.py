@@ -46,6 +46,7 @@ def bind(
     made: list[Outline] = []
     totals = {"pieces": 0, "counters_before": 0, "counters_after": 0}
     chord = tolerance.chord_mm / 2
+    sole = _sole_groups(sheet)
     for body in bodies:
         if len({workshop.ticket.operation(outline.look) for outline in body}) > 1:
             raise StepRefused("bind", "these outlines have different operations; a compound path has only one")
@@ -63,7 +64,7 @@ def bind(
         totals["counters_before"] += sum(len(counters(shape, tolerance.sliver_mm2)) for shape in shapes)
         totals["counters_after"] += len(counters(after, tolerance.sliver_mm2))
         bound = _bound(body, path)
-        group = _sole_group(sheet, body)
+        group = sole.get(frozenset(outline.id for outline in body))
         if group is not None:
             changes[group.id] = (replace(bound, id=group.id, label=group.label),)
         else:
@@ -90,8 +91,12 @@ def _bound(body: list[Outline], path: Path) -> Outline:
     )
 
 
-def _sole_group(sheet: Sheet, body: list[Outline]) -> Group | None:
-    """The group that holds just these outlines, if there is one: the compound path takes its place and name."""
-    ids = {outline.id for outline in body}
-    groups = [item for item in sheet.walk() if isinstance(item, Group)]  # outer ones first
-    return next((group for group in groups if leaves(sheet, [group.id]) == ids), None)
+def _sole_groups(sheet: Sheet) -> dict[frozenset[str], Group]:
+    """The groups by what they hold, the outermost of those that hold the same: a compound path of all that takes its place
+    and name.
+    """
+    found: dict[frozenset[str], Group] = {}
+    for item in sheet.walk():  # outer ones first
+        if isinstance(item, Group):
+            found.setdefault(frozenset(leaves(sheet, [item.id])), item)
+    return found

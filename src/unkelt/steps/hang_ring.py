@@ -40,6 +40,8 @@ def hang_ring(
         raise StepRefused("hang-ring", "name the one closed outline that is to hang")
     body, tolerance = chosen[0], workshop.ticket.tolerance
     shape = region(body.path, body.look.even_odd, tolerance.chord_mm / 2)
+    if shape.is_empty:
+        raise StepRefused("hang-ring", "the outline encloses nothing that a ring could hang from")
     cx = float(shape.centroid.x) if x is None else x
     outer = hole / 2 + wall
     cy = _top(shape, cx) - outer / 3 if y is None else y

@@ -6,12 +6,11 @@ from collections.abc import Iterator
 
 import shapely
 
-from unkelt.geometry.distance import repeated_subpaths
-from unkelt.geometry.path import concat
 from unkelt.geometry.region import clusters
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.counters import counters_apart
 from unkelt.sheet.model import Outline, Sheet
+from unkelt.sheet.repeats import without_copies
 from unkelt.survey.areas import box_of, filled_area
 from unkelt.survey.check import Workshop, check
 from unkelt.survey.finding import Finding, Level
@@ -27,6 +26,7 @@ def overlap_items(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     for operation, outlines in ticket.by_operation(filled).items():
         if operation is Operation.LEAVE:
             continue
+        outlines = without_copies(outlines, ticket.tolerance.same_shape_mm)  # copies are a matter of path.duplicate
         shapes = [filled_area(outline, ticket) for outline in outlines]
         apart = counters_apart(outlines, ticket)  # a matter of compound.counter-apart
         held = {each.id for body in apart for each in (*body.counters, *body.islands)}
@@ -50,7 +50,7 @@ def _overlaps(
     joints: list[shapely.Geometry] = []
     members: set[int] = set()
     for i, j in sorted(zip(first.tolist(), second.tolist(), strict=True)):
-        if i >= j or _repeats(outlines[i], outlines[j], workshop.ticket.tolerance.same_shape_mm):
+        if i >= j:
             continue
         if {outlines[i].id, outlines[j].id} & held and (shapes[i].within(shapes[j]) or shapes[j].within(shapes[i])):
             continue
@@ -77,10 +77,3 @@ def _overlaps(
         steps=("weld",),
         marks=tuple(box_of(joint) for joint in joints),
     )
-
-
-def _repeats(a: Outline, b: Outline, within_mm: float) -> bool:
-    """Whether two outlines are copies of each other: a matter of `path.duplicate`, not of an overlap."""
-    if len(a.path) != len(b.path):
-        return False
-    return len(repeated_subpaths(concat([a.path, b.path]), within_mm)) >= len(a.path)

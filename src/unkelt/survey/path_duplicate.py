@@ -30,7 +30,7 @@ def path_duplicate(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
                 box=join_boxes(marks),
                 value=repeat.apart_mm,
                 unit="mm",
-                headline=f"{_name(outlines, repeat.again_id)} {again}",
+                headline=f"{_name(sheet, repeat.again_id)} {again}",
                 detail=f"a copy, {repeat.apart_mm:.3f} mm apart",
                 message=f"The tool runs the same line again, {repeat.apart_mm:.3f} mm apart, and may tear the edge.",
                 steps=("drop-duplicate",),
@@ -38,6 +38,7 @@ def path_duplicate(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             )
 
 
-def _name(outlines: list[Outline], item_id: str) -> str:
-    outline = next(outline for outline in outlines if outline.id == item_id)
+def _name(sheet: Sheet, item_id: str) -> str:
+    outline = sheet.find(item_id)
+    assert isinstance(outline, Outline)
     return f"“{outline.label or outline.letters or outline.id}”"
