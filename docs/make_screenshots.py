@@ -11,6 +11,7 @@ from PySide6.QtCore import QEventLoop, QTimer
 
 from unkelt.demo import make_demo
 from unkelt.desk.app import make_application
+from unkelt.desk.table import LightTable
 from unkelt.desk.theme import DARK, LIGHT
 from unkelt.desk.window import Desk
 from unkelt.recipe import read_recipe
@@ -33,9 +34,14 @@ def wait(milliseconds: int) -> None:
 def settle(desk: Desk) -> None:
     end = time.monotonic() + 60
     wait(40)
-    while desk.state.bench.is_busy() and time.monotonic() < end:
+    while busy(desk) and time.monotonic() < end:
         wait(20)
     wait(80)
+
+
+def busy(desk: Desk) -> bool:
+    drawing = any(table.canvas.busy or table.comparison.canvas.busy for table in desk.findChildren(LightTable))
+    return desk.state.bench.is_busy() or desk.state.behind.is_busy() or drawing
 
 
 def main() -> None:
@@ -46,12 +52,14 @@ def main() -> None:
 
     def shot(name: str) -> None:
         settle(desk)
+        desk.grab()  # what is drawn behind is asked for
+        settle(desk)
         desk.grab().save(str(OUT / f"{name}.png"))
 
     with tempfile.TemporaryDirectory() as folder:
         quay = Path(folder)
         make_demo(quay)
-        shot("empty")
+        shot("start")
         desk.state.open_paths([quay / "kittiwake.svg", quay / "sea-thrift.svg"])
         shot("inspect")
         settle(desk)
@@ -85,7 +93,6 @@ def main() -> None:
         field = compose.options.control("amount")
         field.setText("2 mm")
         field.editingFinished.emit()
-        shot("compose-outline")
         desk.view_inspect()
         desk.state.open_paths([quay / "port-arc.svg", quay / "fascia.svg"])
         settle(desk)
@@ -166,6 +173,11 @@ def main() -> None:
         settle(desk)
         desk.state.save_to(quay / "kittiwake-mended.svg")
         shot("read-back")
+        desk.compare()
+        desk.compare()
+        desk.compare()
+        shot("compare")
+        desk.compare()
         desk.look_original()
         settle(desk)
         desk.set_palette(DARK)
