@@ -12,7 +12,7 @@ import shapely.ops
 from numpy.typing import NDArray
 
 from unkelt.geometry.flatten import polylines
-from unkelt.geometry.path import Floats, Path
+from unkelt.geometry.path import Floats, Path, concat
 from unkelt.geometry.region import counters, pieces, region
 from unkelt.proof.imported import Body
 from unkelt.sheet.appearance import Appearance, Operation
@@ -98,7 +98,7 @@ def _repeated(
     paths: Sequence[Path], within_mm: float, chord_mm: float
 ) -> Iterator[tuple[shapely.LineString, NDArray[np.bool_]]]:
     """Each line, and which of its samples run along a line cut before."""
-    lines = [line for path in paths for line in polylines(path, chord_mm)]
+    lines = polylines(concat(paths), chord_mm)
     if len(lines) < 2:
         return
     starts, ends, owners = [], [], []

@@ -17,7 +17,7 @@ import numpy as np
 import shapely
 
 from unkelt.geometry.flatten import polylines
-from unkelt.geometry.path import Floats, Ints
+from unkelt.geometry.path import Floats, Ints, Path, concat
 from unkelt.geometry.spikes import corner_angles
 from unkelt.proof.head import ahead, beside
 from unkelt.proof.imported import Body
@@ -135,7 +135,7 @@ class _Line:
 def dry_run(bodies: Sequence[Body], ticket: Ticket) -> DryRun:
     """The run of a machine over imported bodies: engraving first, then scoring, then cutting."""
     chord = ticket.tolerance.chord_mm
-    lines = [line for number, body in enumerate(bodies) for line in _lines(number, body, ticket, chord)]
+    lines = _lines(bodies, ticket, chord)
     moves: list[Move] = []
     pinched: list[tuple[float, float]] = []
     head, now = np.zeros(2), 0.0
@@ -180,31 +180,53 @@ def _way(points: Floats, line: _Line, machine: Machine) -> Floats | None:
     return points
 
 
-def _lines(number: int, body: Body, ticket: Ticket, chord: float) -> list[_Line]:
-    operation = ticket.operation(Appearance(fill=body.fill, stroke=body.stroke))
-    if operation is Operation.LEAVE:
-        return []
-    kind: Kind = {Operation.SCORE: "score", Operation.ENGRAVE: "engrave"}.get(operation, "cut")  # type: ignore[arg-type, assignment]
-    found = []
-    for index, points in enumerate(polylines(body.path, chord)):
-        subpath = body.path.subpath(index)
-        corners = np.flatnonzero(corner_angles(subpath) < CORNER)
-        steps = np.linalg.norm(np.diff(points, axis=0), axis=1)
+def _lines(bodies: Sequence[Body], ticket: Ticket, chord: float) -> list[_Line]:
+    """The subpaths of all bodies that have something done to them. They are flattened in one go."""
+    kinds: list[Kind] = []
+    owners: list[int] = []
+    worked: list[Path] = []
+    for number, body in enumerate(bodies):
+        operation = ticket.operation(Appearance(fill=body.fill, stroke=body.stroke))
+        if operation is not Operation.LEAVE and len(body.path):
+            kind: Kind = {Operation.SCORE: "score", Operation.ENGRAVE: "engrave"}.get(operation, "cut")  # type: ignore[arg-type, assignment]
+            kinds += [kind] * len(body.path)
+            owners += [number] * len(body.path)
+            worked.append(body.path)
+    whole = concat(worked)
+    sharp = corner_angles(whole) < CORNER
+    found: list[_Line] = []
+    rings: dict[int, list[int]] = {}
+    for index, points in enumerate(polylines(whole, chord)):
+        a, b = int(whole.starts[index]), int(whole.stops[index])
+        nodes, corners = whole.points[a:b, 0], np.flatnonzero(sharp[a:b])
+        steps = np.hypot(*np.diff(points, axis=0).T)
         run = np.concatenate([[0.0], np.cumsum(steps)])
         # Nodes are vertices of the polyline, in order.
-        places = [0.0, *(_along(points, run, subpath.points[corner, 0]) for corner in corners.tolist()), float(run[-1])]
-        stretches = tuple(float(gap) for gap in np.diff(np.unique(places)))
-        closed = bool(subpath.closed[0])
-        good = subpath.points[corners if len(corners) else slice(None), 0]
-        begins = np.unique([int(np.argmin(np.abs(points - node).sum(axis=1))) for node in good])
-        found.append(_Line(points, begins, stretches, subpath.node_count, closed, number, kind, False))
-    rings = [shapely.Polygon(line.points) if line.closed and len(line.points) > 3 else None for line in found]
-    depths = [sum(o is not None and o is not r and o.contains(shapely.Point(line.points[0])) for o in rings) for line, r in zip(found, rings, strict=True)]  # fmt: skip
-    return [replace(line, hole=depth % 2 == 1) for line, depth in zip(found, depths, strict=True)]
+        good = nodes[corners] if len(corners) else nodes
+        near = np.abs(points[None] - good[:, None]).sum(axis=2).argmin(axis=1)
+        at = run[near] if len(corners) else np.zeros(0)
+        places = np.unique(np.concatenate([[0.0], at, run[-1:]]))
+        closed = bool(whole.closed[index])
+        rings.setdefault(owners[index], []).append(index)
+        found.append(
+            _Line(points, np.unique(near), tuple(np.diff(places).tolist()), b - a + (not closed), closed, owners[index], kinds[index], False)
+        )  # fmt: skip
+    for mine in rings.values():
+        if len(mine) > 1:
+            for index, depth in zip(mine, _depths([found[index] for index in mine]), strict=True):
+                found[index] = replace(found[index], hole=depth % 2 == 1)
+    return found
 
 
-def _along(points: Floats, run: Floats, node: Floats) -> float:
-    return float(run[int(np.argmin(np.abs(points - node).sum(axis=1)))])
+def _depths(lines: Sequence[_Line]) -> list[int]:
+    """How many rings of its body lie around each line's start."""
+    rings = [shapely.Polygon(line.points) if line.closed and len(line.points) > 3 else None for line in lines]
+    return [
+        sum(
+            other is not None and other is not ring and other.contains(shapely.Point(line.points[0])) for other in rings
+        )
+        for line, ring in zip(lines, rings, strict=True)
+    ]
 
 
 def _ordered(lines: Sequence[_Line], head: Floats) -> list[_Line]:
