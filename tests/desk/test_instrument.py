@@ -252,3 +252,16 @@ def test_contrast_by_wcag_aa(palette):
     for mark, ground in itertools.product((palette.hold, palette.warn, palette.note, palette.accent, palette.art_line), (*grounds, palette.page)):  # fmt: skip
         assert contrast(mark, ground) >= 3, (mark, ground)
     assert all(value.startswith("#") and len(value) == 7 for value in dataclasses.asdict(palette).values())
+
+
+@pytest.mark.parametrize("view", ["intake", "inspect", "compose", "proof", "release"])
+def test_every_view_fits_a_small_screen_whatever_the_name(qtbot, desk, quay, tmp_path, view):
+    path = tmp_path / f"{'a name that nobody should have given to a file ' * 4}.svg"
+    path.write_bytes((quay / "kittiwake.svg").read_bytes())
+    opened(qtbot, desk, path)
+    getattr(desk, f"view_{view}")()
+    settle(qtbot, desk)
+    desk.resize(1024, 700)
+    assert (desk.width(), desk.height()) == (1024, 700)
+    assert desk.title.toolTip() == path.stem
+    assert desk.bar.lamps.geometry().right() <= 1024

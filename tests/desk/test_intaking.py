@@ -118,6 +118,19 @@ def test_the_tray_shows_every_job_with_its_lamps_and_brings_one_forward(qtbot, d
     assert "texts" in words_of(desk.intake)
 
 
+def test_all_jobs_on_the_desk_are_mended_at_once(qtbot, kept_desk, quay, tmp_path):
+    desk = kept_desk
+    opened(qtbot, desk, quay / "kittiwake.svg", quay / "sea-thrift.svg", quay / "parcel.svg")
+    qtbot.keyClick(desk, Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    settle(qtbot, desk)
+    assert "3 of 3 jobs mended; in 1 something was left for you" in desk.message.words.text()
+    assert all(job.stages for job in desk.state.jobs)
+    qtbot.waitUntil(lambda: not desk.state.behind.is_busy(), timeout=60_000)
+    holds = [any(f.level.value == "hold" for f in desk.state.judged(job)) for job in desk.state.jobs]
+    assert holds == [False, False, True]
+    assert len(list((tmp_path / "state").glob("*.toml"))) == 4  # three jobs, and what was opened last
+
+
 def test_the_ticket_is_filled_in_and_what_it_says_is_looked_at_anew(qtbot, desk, quay, tmp_path, monkeypatch):
     monkeypatch.setattr(desk.intaking, "shop", Shop(tmp_path / "shop"))
     shutil.copy(quay / "kittiwake.svg", tmp_path / "plain.svg")

@@ -4,9 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QFontMetrics, QMouseEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QFontMetrics, QHelpEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QToolTip,
+    QVBoxLayout,
+    QWidget,
+)
 
 from unkelt.desk.marks import draw_clear, level_colour, mark_path
 from unkelt.desk.parts import label
@@ -59,6 +69,10 @@ class VerdictPill(QWidget):
         painter.drawText(box.adjusted(left, 0, -14, 0), Qt.AlignmentFlag.AlignVCenter, self.verdict.words)
 
 
+WORDED, WORDLESS = 560, 250
+"""The width of the lamps with their words, and without."""
+
+
 class Lamps(QWidget):
     """Six lamps, one a question; a click goes to its first finding."""
 
@@ -70,8 +84,9 @@ class Lamps(QWidget):
         self.findings: Sequence[Finding] | None = None
         self.setFixedHeight(30)
         self._places: list[tuple[QRectF, Question]] = []
-        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Six questions")
+        self.setMouseTracking(True)
 
     def show_findings(self, findings: Sequence[Finding] | None) -> None:
         self.findings = findings
@@ -84,7 +99,17 @@ class Lamps(QWidget):
         return sum(f.question is question for f in self.findings or ())
 
     def sizeHint(self) -> QSize:
-        return QSize(560, 30)
+        return QSize(WORDED, 30)
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(WORDLESS, 30)
+
+    def event(self, event: QEvent) -> bool:
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+            over = next((question for box, question in self._places if box.contains(QPointF(event.pos()))), None)
+            QToolTip.showText(event.globalPos(), f"{over.value} {self._count(over) or 'nothing'}" if over else "", self)
+            return True
+        return super().event(event)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         for box, question in self._places:
@@ -114,8 +139,9 @@ class Lamps(QWidget):
                 ink = self.colours.text
             painter.setPen(colour(ink))
             painter.setFont(font(9.5))
-            width = painter.fontMetrics().horizontalAdvance(question.short)
-            painter.drawText(QRectF(x + 18, 0, width + 4, self.height()), Qt.AlignmentFlag.AlignVCenter, question.short)
+            short = question.short if self.width() >= WORDED - 10 else ""  # where there is no room, the shapes tell
+            width = painter.fontMetrics().horizontalAdvance(short)
+            painter.drawText(QRectF(x + 18, 0, width + 4, self.height()), Qt.AlignmentFlag.AlignVCenter, short)
             start, x = x, x + 18 + width
             if found:
                 painter.setPen(colour(level_colour(worst, self.colours)))

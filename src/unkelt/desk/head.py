@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QAction
+from PySide6.QtGui import QAction, QResizeEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QToolButton, QWidget
 
 from unkelt.desk.bars import Lamps, VerdictPill
@@ -28,6 +28,7 @@ class JobRow(QWidget):
         self.title.setFont(font(15, 600))
         self.title.setAccessibleName("Open files")
         self.ticket_line = label("", 10.5, role="muted")
+        self._title, self._ticket, self._several = "", "", False
         self.verdict = VerdictPill(palette)
         row = QHBoxLayout(self)
         row.setContentsMargins(PAD - 6, GAP, PAD, GAP)
@@ -38,11 +39,26 @@ class JobRow(QWidget):
 
     def show_job(self, title: str, ticket: str, files: QMenu | None) -> None:
         """The menu of open files is there when there is more than one."""
-        self.title.setText(f"{title}  ▾" if files else title)
+        self._title, self._ticket, self._several = title, ticket, files is not None
         self.title.setMenu(files)  # type: ignore[arg-type]  # None takes it away
         mode = QToolButton.ToolButtonPopupMode
         self.title.setPopupMode(mode.InstantPopup if files else mode.DelayedPopup)
-        self.ticket_line.setText(ticket)
+        self.title.setToolTip(title)
+        self.ticket_line.setToolTip(ticket)
+        self._fit()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        """Title and ticket as far as there is room for them: a long name never makes the window wider."""
+        room = max(self.width(), 600) - (self.verdict.sizeHint().width() if self.verdict.verdict.words else 0) - 6 * PAD
+        arrow = "  ▾" if self._several else ""
+        title = _cut(self.title, self._title, int(room * 0.6))
+        self.title.setText(f"{title}{arrow}")
+        used = self.title.sizeHint().width()
+        self.ticket_line.setText(_cut(self.ticket_line, self._ticket, max(60, room - used)))
 
 
 class ActionRow(QWidget):
@@ -66,6 +82,10 @@ class ActionRow(QWidget):
         row.addWidget(self.views)
         row.addStretch(2)
         row.addWidget(self.lamps)
+
+
+def _cut(widget: QWidget, text: str, width: int) -> str:
+    return widget.fontMetrics().elidedText(text, Qt.TextElideMode.ElideMiddle, width)
 
 
 def _button(action: QAction) -> QToolButton:

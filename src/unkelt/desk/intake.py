@@ -72,7 +72,9 @@ class IntakeView(QWidget):
         layout = QVBoxLayout(card)
         layout.setContentsMargins(20, PAD, 20, PAD)
         layout.setSpacing(8)
-        layout.addWidget(label(title, 12.5, 600))
+        head = label(title, 12.5, 600, wrap=True)
+        head.setMinimumWidth(1)  # a long name doesn't make the card wider
+        layout.addWidget(head)
         return card, layout
 
     def _rows(self, rows: tuple[tuple[str, str], ...]) -> QGridLayout:

@@ -39,6 +39,7 @@ class Intaking(QObject):
         view.tray.chosen.connect(self._choose)
         view.tray.watch_asked.connect(self.ask_watch)
         view.tray.folder_asked.connect(self.ask_folder)
+        view.tray.mend_asked.connect(state.mend_all)
         view.form.written.connect(self._write)
         view.form.shop_chosen.connect(self._take_from_shop)
         view.form.keep_asked.connect(self._keep_for_shop)

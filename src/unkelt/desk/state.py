@@ -173,9 +173,8 @@ class DeskState(QObject):
             self._refused.append(f"{job.path.name} can't be kept in case of a crash: {problem}")
 
     def _keep(self) -> None:
-        job, keeper = self.job, self.keeper
-        if job is not None and keeper is not None:
-            self.behind.start("keep", "", lambda _: keeper.keep(job), lambda _: None, self.said.emit)
+        if self.job is not None:
+            self._keep_all([self.job])
 
     def _remember(self) -> None:
         if self.keeper is not None and self._opened:
@@ -444,6 +443,46 @@ class DeskState(QObject):
                 self.said.emit("There is nothing that can safely be mended without you.")
 
         self.bench.start("mend", "Mending…", lambda progress: mend(sheet, workshop, progress), done, self.said.emit)
+
+    def mend_all(self) -> None:
+        """Takes all safe steps on every job on the desk, one after another."""
+        todo = [job for job in self.jobs if job.looking_at is None]
+
+        def work(progress: Progress) -> list[tuple[Job, list[Stage]]]:
+            found = []
+            for number, job in enumerate(todo):
+                progress(number / len(todo), f"Mending {job.title}, {number + 1} of {len(todo)}")
+                found.append((job, mend(job.sheet, job.workshop)))
+            return found
+
+        def done(found: list[tuple[Job, list[Stage]]]) -> None:
+            mended = left = 0
+            for job, stages in found:
+                at = next((index for index, other in enumerate(self.jobs) if other is job), None)
+                if at is None:  # closed or changed meanwhile
+                    continue
+                left += any(stage.skipped for stage in stages)
+                if any(stage.outcome for stage in stages):
+                    mended += 1
+                    self.jobs[at] = job.with_stages(tuple(stages))
+            self._keep_all([job for job in self.jobs if job.stages])
+            self._show(fit=False)
+            self.tray.emit()
+            self._survey_others()
+            self.said.emit(f"{mended} of {len(found)} jobs mended; in {left} something was left for you.")
+
+        self.bench.start("mend", "Mending all…", work, done, self.said.emit)
+
+    def _keep_all(self, jobs: Sequence[Job]) -> None:
+        keeper = self.keeper
+        if keeper is None:
+            return
+
+        def work(_: Progress) -> None:
+            for job in jobs:
+                keeper.keep(job)
+
+        self.behind.start("keep", "", work, lambda _: None, self.said.emit)
 
     def look_as(self, importer: str, tell: Callable[[Look, Workshop], None]) -> None:
         """Writes the sheet shown, reads it as a stand-in does, and tells what came of it."""

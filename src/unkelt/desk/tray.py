@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 from unkelt.desk.docket import Index
 from unkelt.desk.marks import draw_clear, level_colour, mark_path
 from unkelt.desk.parts import label, named
-from unkelt.desk.theme import PAD, RADIUS, Palette, colour, font
+from unkelt.desk.theme import LIGHT, PAD, RADIUS, Palette, colour, font
 from unkelt.survey.finding import Finding, Level, Question
 
 PICTURE = QSize(76, 56)
@@ -95,7 +95,7 @@ class _Painter(QStyledItemDelegate):
             painter.drawRoundedRect(area, RADIUS, RADIUS)
         picture = QRectF(area.left() + 7, area.top() + (area.height() - PICTURE.height()) / 2, PICTURE.width(), PICTURE.height())  # fmt: skip
         painter.setPen(colour(p.line))
-        painter.setBrush(colour(p.page))
+        painter.setBrush(colour(LIGHT.page))  # its own colours are for light paper
         painter.drawRoundedRect(picture, 3, 3)
         if entry.picture is not None:
             painter.drawImage(picture.adjusted(1, 1, -1, -1), entry.picture)
@@ -133,6 +133,7 @@ class Tray(QWidget):
     chosen = Signal(int)
     watch_asked = Signal()
     folder_asked = Signal()
+    mend_asked = Signal()
 
     def __init__(self, palette: Palette) -> None:
         super().__init__()
@@ -151,6 +152,8 @@ class Tray(QWidget):
         self.folder.clicked.connect(self.folder_asked)
         self.watch = QPushButton("Watch a folder…")
         self.watch.clicked.connect(self.watch_asked)
+        self.mend = QPushButton("Mend what is safe in all")
+        self.mend.clicked.connect(self.mend_asked)
         self.watching = label("", 9.5, role="muted", wrap=True)
         self.watching.hide()
         buttons = QHBoxLayout()
@@ -167,7 +170,9 @@ class Tray(QWidget):
         layout.addWidget(self.list, 1)
         foot = QVBoxLayout()
         foot.setContentsMargins(PAD, 4, PAD, 0)
+        foot.setSpacing(8)
         foot.addWidget(self.watching)
+        foot.addWidget(self.mend)
         foot.addLayout(buttons)
         layout.addLayout(foot)
 
@@ -176,6 +181,7 @@ class Tray(QWidget):
         looked = sum(entry.findings is not None for entry in entries)
         jobs = f"{len(entries)} job{'' if len(entries) == 1 else 's'} on the desk"
         self.count.setText(jobs if looked == len(entries) else f"{jobs} · {looked} looked over")
+        self.mend.setVisible(len(entries) > 1)
         selection = self.list.selectionModel()
         blocked = selection.blockSignals(True)
         self.list.setCurrentIndex(self.model.index(front))

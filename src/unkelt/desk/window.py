@@ -335,6 +335,9 @@ class Desk(QMainWindow):
         if call is not None and self.panel.alike.isEnabled():
             self.state.apply(call)
 
+    def mend_all(self) -> None:
+        self.state.mend_all()
+
     def mend_safe(self) -> None:
         self.state.mend_safe()
 

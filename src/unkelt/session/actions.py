@@ -40,6 +40,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("apply_here", "Apply the step here", "Mend", ("Ctrl+Return",), "check", separated=True),
     Action("apply_alike", "Apply to all alike", "Mend", ("Ctrl+Shift+Return",)),
     Action("mend_safe", "Mend what is safe", "Mend", ("Ctrl+M",), "list-checks"),
+    Action("mend_all", "Mend what is safe in all jobs", "Mend", ("Ctrl+Shift+M",)),
     Action("accept_finding", "Accept it as it is…", "Mend", ("Ctrl+Shift+A",)),
     Action("change_step", "Change the step…", "Recipe", ("Ctrl+E",)),
     Action("take_out_step", "Take the step out", "Recipe", ("Ctrl+Backspace",)),

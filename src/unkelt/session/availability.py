@@ -28,6 +28,7 @@ def enabled(
         "open_ticket": there,
         "save_as": there,
         "close_file": there,
+        "mend_all": there,
         "set_colours": there,
         "save_ticket": bool(job and job.ticket.source),
         "save_burn": there,
