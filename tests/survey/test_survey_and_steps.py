@@ -324,3 +324,15 @@ def test_declarations_are_complete():
         assert all(code in {c for check in CHECKS for c in check.codes} for code in step.cures)
     for check in CHECKS:
         assert check.what.endswith(".")
+
+
+def test_a_copy_of_what_overlaps_is_welded_with_it():
+    """It counts as a duplicate and in no joint, and whoever welds first is not left with it on the welded shape."""
+    on = sheet(outline("a", square(40, 10, 10)), outline("b", square(40, 40, 20)), outline("again", square(40, 40, 20)))
+    found = {finding.code: finding for finding in survey(on, workshop())}
+    assert set(found) >= {"overlap.items", "path.duplicate"}
+    assert found["overlap.items"].items == ("a", "b", "again")
+    assert found["overlap.items"].value == pytest.approx(10 * 30)
+    welded = apply(Call("weld", rule="overlap.items"), on, workshop())
+    assert len(welded.sheet.outlines()) == 1
+    assert "path.duplicate" not in codes(welded.sheet)

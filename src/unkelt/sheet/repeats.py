@@ -46,10 +46,22 @@ def repeats(outlines: Sequence[Outline], within_mm: float) -> list[Repeat]:
     ]
 
 
-def without_copies(outlines: Sequence[Outline], within_mm: float) -> list[Outline]:
-    """The outlines without those that are whole copies of an earlier one."""
+def copies(outlines: Sequence[Outline], within_mm: float) -> dict[str, str]:
+    """Outlines that are whole copies of an earlier one, by id, each with the id of that."""
     found: dict[str, int] = {}
+    first: dict[str, str] = {}
     for repeat in repeats(outlines, within_mm):
         if repeat.first_id != repeat.again_id:
             found[repeat.again_id] = found.get(repeat.again_id, 0) + len(repeat.indices)
-    return [outline for outline in outlines if found.get(outline.id, 0) < len(outline.path) or not len(outline.path)]
+            first.setdefault(repeat.again_id, repeat.first_id)
+    return {
+        outline.id: first[outline.id]
+        for outline in outlines
+        if len(outline.path) and found.get(outline.id, 0) >= len(outline.path)
+    }
+
+
+def without_copies(outlines: Sequence[Outline], within_mm: float) -> list[Outline]:
+    """The outlines without those that are whole copies of an earlier one."""
+    again = copies(outlines, within_mm)
+    return [outline for outline in outlines if outline.id not in again]

@@ -10,7 +10,7 @@ from unkelt.geometry.region import clusters
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.counters import counters_apart
 from unkelt.sheet.model import Outline, Sheet
-from unkelt.sheet.repeats import without_copies
+from unkelt.sheet.repeats import copies
 from unkelt.survey.areas import box_of, filled_area
 from unkelt.survey.check import Workshop, check
 from unkelt.survey.finding import Finding, Level
@@ -26,7 +26,9 @@ def overlap_items(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     for operation, outlines in ticket.by_operation(filled).items():
         if operation is Operation.LEAVE:
             continue
-        outlines = without_copies(outlines, ticket.tolerance.same_shape_mm)  # copies are a matter of path.duplicate
+        # Copies are a matter of path.duplicate; but where what they repeat is welded, they are welded with it.
+        again = copies(outlines, ticket.tolerance.same_shape_mm)
+        outlines = [outline for outline in outlines if outline.id not in again]
         shapes = [filled_area(outline, ticket) for outline in outlines]
         apart = counters_apart(outlines, ticket)  # a matter of compound.counter-apart
         held = {each.id for body in apart for each in (*body.counters, *body.islands)}
@@ -34,7 +36,7 @@ def overlap_items(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             if len(cluster) < 2:
                 continue
             yield from _overlaps(
-                [outlines[i] for i in cluster], [shapes[i] for i in cluster], held, operation, workshop
+                [outlines[i] for i in cluster], [shapes[i] for i in cluster], held, again, operation, workshop
             )
 
 
@@ -42,6 +44,7 @@ def _overlaps(
     outlines: list[Outline],
     shapes: list[shapely.Geometry],
     held: set[str],
+    again: dict[str, str],
     operation: Operation | None,
     workshop: Workshop,
 ) -> Iterator[Finding]:
@@ -61,10 +64,12 @@ def _overlaps(
     if not joints:
         return
     area = float(shapely.area(joints).sum())
+    named = [outlines[i].id for i in sorted(members)]
+    named += [copy for copy, first in again.items() if first in set(named)]
     yield Finding(
         code="overlap.items",
         level=Level.HOLD,
-        items=tuple(outlines[i].id for i in sorted(members)),
+        items=tuple(named),
         box=box_of(
             shapely.multipolygons([p for j in joints for p in shapely.get_parts(j) if p.geom_type == "Polygon"])
         ),
