@@ -40,12 +40,18 @@ def ahead(line: Floats, offset_mm: float) -> Floats:
         return line
     steps = np.diff(line, axis=0)
     angles = np.unwrap(np.arctan2(steps[:, 1], steps[:, 0]))
-    way = [line[0] + offset_mm * _towards(angles[:1])[0]]
-    for node, before, after in zip(line[1:-1], angles[:-1], angles[1:], strict=True):
-        count = max(1, math.ceil(abs(after - before) / ARC_STEP))
-        way.extend(node + offset_mm * _towards(np.linspace(before, after, count + 1)))
-    way.append(line[-1] + offset_mm * _towards(angles[-1:])[0])
-    return np.array(way)
+    turns = np.diff(angles)
+    counts = np.maximum(1, np.ceil(np.abs(turns) / ARC_STEP)).astype(np.intp) + 1  # places on the arc about each node
+    node = np.repeat(np.arange(len(turns)), counts)
+    step = np.arange(len(node)) - np.repeat(np.cumsum(counts) - counts, counts)
+    along = angles[node] + turns[node] * step / (counts[node] - 1)
+    return np.concatenate(
+        [
+            line[:1] + offset_mm * _towards(angles[:1]),
+            line[1:-1][node] + offset_mm * _towards(along),
+            line[-1:] + offset_mm * _towards(angles[-1:]),
+        ]
+    )
 
 
 def _towards(angles: Floats) -> Floats:

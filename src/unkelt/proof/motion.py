@@ -220,13 +220,13 @@ def _lines(bodies: Sequence[Body], ticket: Ticket, chord: float) -> list[_Line]:
 
 def _depths(lines: Sequence[_Line]) -> list[int]:
     """How many rings of its body lie around each line's start."""
-    rings = [shapely.Polygon(line.points) if line.closed and len(line.points) > 3 else None for line in lines]
-    return [
-        sum(
-            other is not None and other is not ring and other.contains(shapely.Point(line.points[0])) for other in rings
-        )
-        for line, ring in zip(lines, rings, strict=True)
-    ]
+    rings = [index for index, line in enumerate(lines) if line.closed and len(line.points) > 3]
+    tree = shapely.STRtree([shapely.Polygon(lines[index].points) for index in rings])
+    inner, outer = tree.query(shapely.points([line.points[0] for line in lines]), predicate="within")
+    depths = np.zeros(len(lines), int)
+    others = inner[np.array(rings, int)[outer] != inner]
+    np.add.at(depths, others, 1)
+    return [int(depth) for depth in depths]
 
 
 def _ordered(lines: Sequence[_Line], head: Floats) -> list[_Line]:
