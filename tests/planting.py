@@ -33,7 +33,7 @@ def clean(word: str, family: str) -> Sheet:
 
 
 DRAWINGS = pathlib.Path(__file__).parent / "corpus" / "drawings"
-"""Drawings of an open-licence set that a package registry carries (bootstrap-icons 1.10.3, MIT), as they came."""
+"""Drawings of an open-licence set (bootstrap-icons 1.10.3, MIT), as they came."""
 
 
 @lru_cache(maxsize=32)

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 import unkelt
-import unkelt.library
+import unkelt.scripting
 from unkelt.demo import make_demo
 from unkelt.errors import InputError
 
@@ -19,7 +19,7 @@ def test_the_example_of_the_module_runs(tmp_path, monkeypatch, capsys):
     make_demo(tmp_path)
     monkeypatch.chdir(tmp_path)
     (tmp_path / "name.svg").write_bytes((tmp_path / "sea-thrift.svg").read_bytes())
-    example = re.search(r"\n\n((?:    .*\n)+)", unkelt.library.__doc__)[1]
+    example = re.search(r"\n\n((?:    .*\n)+)", unkelt.scripting.__doc__)[1]
     exec(re.sub("^    ", "", example, flags=re.M), {"unkelt": unkelt})
     out = capsys.readouterr().out
     assert "hold text.live" in out
@@ -29,7 +29,7 @@ def test_the_example_of_the_module_runs(tmp_path, monkeypatch, capsys):
 def test_the_example_of_the_guide_for_developers_runs(tmp_path, monkeypatch, capsys):
     make_demo(tmp_path)
     monkeypatch.chdir(tmp_path)
-    (example,) = re.findall(r"```python\n(.*?)```", (TOP / "docs" / "library.md").read_text(encoding="utf-8"), re.S)
+    (example,) = re.findall(r"```python\n(.*?)```", (TOP / "docs" / "scripting.md").read_text(encoding="utf-8"), re.S)
     exec(example, {})
     assert "merge" not in capsys.readouterr().err
     assert (tmp_path / "mended").is_dir()
