@@ -265,3 +265,25 @@ def test_every_view_fits_a_small_screen_whatever_the_name(qtbot, desk, quay, tmp
     assert (desk.width(), desk.height()) == (1024, 700)
     assert desk.title.toolTip() == path.stem
     assert desk.bar.lamps.geometry().right() <= 1024
+
+
+def test_a_fault_while_drawing_is_logged_and_nobody_waits_for_ever(qtbot, desk, tmp_path, monkeypatch, caplog):
+    many = sheet(*(outline(f"r{k}", ring(9, 5, 12 + 22 * (k % 30), 12 + 22 * (k // 30))) for k in range(900)), page=(670, 670))  # fmt: skip
+    (tmp_path / "many.svg").write_bytes(write_svg(many))
+    tried = []
+
+    def paint(*given, **named):
+        tried.append(given)
+        raise MemoryError("no ink")
+
+    monkeypatch.setattr(Drawing, "paint", paint)
+    desk.state.open_paths([tmp_path / "many.svg"])
+    settle(qtbot, desk)
+    desk.table.grab()
+    qtbot.waitUntil(lambda: bool(tried) and not desk.table.canvas.busy, timeout=20_000)
+    count = len([given for given in tried if given[2] == desk.table.view])
+    desk.table.grab()
+    qtbot.wait(100)
+    assert len([given for given in tried if given[2] == desk.table.view]) == count, "it is not tried again and again"
+    assert "a fault while drawing" in caplog.text
+    monkeypatch.undo()

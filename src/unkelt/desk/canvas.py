@@ -13,6 +13,7 @@ from PySide6.QtGui import QImage, QPainter
 
 from unkelt.desk.drawing import Drawing, Lens
 from unkelt.desk.theme import Palette
+from unkelt.session.log import LOG
 from unkelt.session.viewport import Viewport
 
 LARGE = 4000
@@ -33,6 +34,15 @@ class _Wish:
         return (self.drawing, self.lens, self.palette) == (other.drawing, other.lens, other.palette)
 
 
+def blank(view: Viewport, ratio: float) -> QImage:
+    """An empty picture of a window, with so many of its pixels to each of the window's."""
+    size = round(view.width_px * ratio), round(view.height_px * ratio)
+    image = QImage(*size, QImage.Format.Format_ARGB32_Premultiplied)
+    image.setDevicePixelRatio(ratio)
+    image.fill(Qt.GlobalColor.transparent)
+    return image
+
+
 class _Work(QRunnable):
     def __init__(self, wish: _Wish, tell: Callable[[_Wish, QImage], None], unwanted: threading.Event) -> None:
         super().__init__()
@@ -40,12 +50,15 @@ class _Work(QRunnable):
 
     def run(self) -> None:
         wish = self.wish
-        image = QImage(round(wish.view.width_px * wish.ratio), round(wish.view.height_px * wish.ratio), QImage.Format.Format_ARGB32_Premultiplied)  # fmt: skip
-        image.setDevicePixelRatio(wish.ratio)
-        image.fill(Qt.GlobalColor.transparent)
+        image = blank(wish.view, wish.ratio)
         painter = QPainter(image)
-        done = wish.drawing.paint(painter, wish.view, wish.lens, wish.palette, unwanted=self.unwanted.is_set)
-        painter.end()
+        try:
+            done = wish.drawing.paint(painter, wish.view, wish.lens, wish.palette, unwanted=self.unwanted.is_set)
+        except Exception:  # told in any case: whoever waits would wait for ever, and ask for ever
+            LOG.exception("a fault while drawing")
+            done = True
+        finally:
+            painter.end()
         self.tell(wish, image if done else QImage())
 
 
@@ -83,10 +96,6 @@ class Canvas(QObject):
             painter.restore()
         else:
             drawing.paint_page(painter, view, lens, palette)
-
-    def wait(self) -> None:
-        """Until what is wanted has been drawn: for pictures of the window."""
-        self._pool.waitForDone()
 
     @property
     def busy(self) -> bool:

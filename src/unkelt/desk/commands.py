@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtCore import QEvent, QObject, QSize, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
@@ -59,11 +59,12 @@ class CommandList(QDialog):
             item = QListWidgetItem()
             item.setData(Qt.ItemDataRole.UserRole, command)
             item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{command.words}, {command.place} {command.keys}")
-            item.setSizeHint(_row(command).sizeHint().expandedTo(self.list.sizeHint().scaled(10, ROW, Qt.AspectRatioMode.IgnoreAspectRatio)))  # fmt: skip
+            row = _row(command)
+            item.setSizeHint(QSize(row.sizeHint().width(), ROW))
             if not command.enabled:
                 item.setFlags(Qt.ItemFlag.NoItemFlags)
             self.list.addItem(item)
-            self.list.setItemWidget(item, _row(command))
+            self.list.setItemWidget(item, row)
         self.list.setCurrentRow(0)
 
     def _take(self, item: QListWidgetItem | None) -> None:

@@ -8,7 +8,7 @@ from enum import StrEnum
 from PySide6.QtCore import QObject, QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QImage, QPainter, QPen
 
-from unkelt.desk.canvas import Canvas
+from unkelt.desk.canvas import Canvas, blank
 from unkelt.desk.drawing import Drawing, Lens
 from unkelt.desk.theme import Palette, colour, font
 from unkelt.session.viewport import Viewport
@@ -92,7 +92,7 @@ class Comparison(QObject):
         else:
             drawing.paint_page(painter, view, lens, palette)
             for one, other, value in ((self.original, drawing, palette.hold), (drawing, self.original, palette.accent)):
-                painter.drawImage(QPointF(0, 0), _only(one, other, view, value))
+                painter.drawImage(QPointF(0, 0), _only(one, other, view, value, painter.device().devicePixelRatioF()))
         self._say(painter, palette)
 
     def _say(self, painter: QPainter, palette: Palette) -> None:
@@ -111,10 +111,9 @@ class Comparison(QObject):
             left += width + 6
 
 
-def _only(one: Drawing, other: Drawing, view: Viewport, value: str) -> QImage:
+def _only(one: Drawing, other: Drawing, view: Viewport, value: str, ratio: float) -> QImage:
     """What one has and the other hasn't, in one colour."""
-    image = QImage(round(view.width_px), round(view.height_px), QImage.Format.Format_ARGB32_Premultiplied)
-    image.fill(Qt.GlobalColor.transparent)
+    image = blank(view, ratio)
     painter = QPainter(image)
     one.paint_solid(painter, view, colour(value))
     painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_DestinationOut)

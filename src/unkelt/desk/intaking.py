@@ -8,6 +8,7 @@ from PySide6.QtCore import QObject, QSize, Qt
 from PySide6.QtGui import QImage, QPainter
 from PySide6.QtWidgets import QFileDialog, QInputDialog
 
+from unkelt.batch.folder import files_in
 from unkelt.desk.drawing import Drawing, Lens
 from unkelt.desk.intake import IntakeView
 from unkelt.desk.state import DeskState
@@ -15,7 +16,6 @@ from unkelt.desk.theme import Palette
 from unkelt.desk.tray import PICTURE, Entry
 from unkelt.desk.watch import Watcher
 from unkelt.errors import UnkeltError
-from unkelt.formats.formats import READERS
 from unkelt.session.intake import intake
 from unkelt.session.job import Job
 from unkelt.session.shop import Shop
@@ -130,11 +130,10 @@ class Intaking(QObject):
         """All lettering files of a folder onto the desk."""
         folder = QFileDialog.getExistingDirectory(self.view, "The folder to open")
         if folder:
-            files = sorted(path for path in Path(folder).iterdir() if path.suffix.lower() in READERS and path.is_file())
-            if files:
-                self.state.open_paths(files)
-            else:
-                self.state.said.emit(f"{folder}: there is no SVG, PDF or DXF file in it")
+            try:
+                self.state.open_paths(files_in(Path(folder)))
+            except UnkeltError as problem:
+                self.state.said.emit(str(problem))
 
     def ask_watch(self) -> None:
         """Watches a folder, or stops watching."""

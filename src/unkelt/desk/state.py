@@ -110,16 +110,21 @@ class DeskState(QObject):
             return
         path, ticket = self._coming.pop(0)
         self.bench.start(
-            "open", f"Opening {path.name}…", lambda _: open_any(path, ticket), self._take_job, self._skip_job
+            "open", f"Opening {path.name}…", lambda _: self._opening(path, ticket), self._take_job, self._skip_job
         )
+
+    def _opening(self, path: Path, ticket: Path | None) -> tuple[Job, list[str]]:
+        """In the bench's thread: the job, kept from now on, and what is to be known of it."""
+        job, words = open_any(path, ticket)
+        return job, [*([words] if words else []), *self._take_keeping(job)]
 
     def _skip_job(self, sentence: str) -> None:
         self._refused.append(sentence)
         self._open_next()
 
-    def _take_job(self, found: tuple[Job, str]) -> None:
+    def _take_job(self, found: tuple[Job, list[str]]) -> None:
         job, words = found
-        self._refused += [words] if words else []
+        self._refused += words
         self.add(job)
         self._open_next()
 
@@ -130,7 +135,6 @@ class DeskState(QObject):
         """
         known = next((at for at, other in enumerate(self.jobs) if other.path == job.path), None)
         if known is None:
-            self._take_keeping(job)
             self.jobs.append(job)
             known = len(self.jobs) - 1
         elif not self.jobs[known].stages:
@@ -160,17 +164,19 @@ class DeskState(QObject):
 
     # what is kept in case the program or the machine ends
 
-    def _take_keeping(self, job: Job) -> None:
+    def _take_keeping(self, job: Job) -> list[str]:
+        """Begins to keep a job; a sentence where that can't be."""
         if self.keeper is None:
-            return
+            return []
         try:
-            if not self.keeper.take(job.path, job.received):
-                self._refused.append(
-                    f"{job.path.name} is open in another window too: what is done here isn't kept in case of a crash, and "
-                    "whoever saves last wins."
-                )
+            if self.keeper.take(job.path, job.received):
+                return []
         except UnkeltError as problem:
-            self._refused.append(f"{job.path.name} can't be kept in case of a crash: {problem}")
+            return [f"{job.path.name} can't be kept in case of a crash: {problem}"]
+        return [
+            f"{job.path.name} is open in another window too: what is done here isn't kept in case of a crash, and whoever "
+            "saves last wins."
+        ]
 
     def _keep(self) -> None:
         if self.job is not None:

@@ -11,6 +11,7 @@ import datetime
 import fcntl
 import hashlib
 import os
+import threading
 import tomllib
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -23,6 +24,9 @@ from unkelt.formats.files import read_bytes, write_whole
 from unkelt.lettering.faces import Shelf
 from unkelt.session.job import Job
 from unkelt.session.working_file import ENDING, open_working, save_working
+
+RECENT = "recent"
+"""The name of the file that lists recent jobs."""
 
 MOST_RECENT = 12
 """So many jobs are remembered as recent."""
@@ -45,19 +49,22 @@ class Keeper:
     def __init__(self, folder: Path) -> None:
         self.folder = folder
         self._locks: dict[Path, int] = {}
+        self._busy = threading.RLock()
+        """A job may be closed while another thread keeps it: nothing is to be written after it was dropped."""
 
     # one job
 
     def take(self, path: Path, received: bytes | None = None) -> bool:
         """Begins to keep the job of a file; False where another window has it open. Raises InputError."""
-        if path in self._locks:
+        with self._busy:
+            if path in self._locks:
+                return True
+            lock = self._locked(_name(path))
+            if lock is None:
+                return False
+            self._locks[path] = lock
+            write_whole(self._file(_name(path), ".received"), received if received is not None else read_bytes(path))
             return True
-        lock = self._locked(_name(path))
-        if lock is None:
-            return False
-        self._locks[path] = lock
-        write_whole(self._file(_name(path), ".received"), received if received is not None else read_bytes(path))
-        return True
 
     def keep(self, job: Job) -> None:
         """The job as it stands. One that another window has is left alone. Raises InputError."""
@@ -75,10 +82,11 @@ class Keeper:
 
     def drop(self, path: Path) -> None:
         """The job is closed as a person wants it: there is nothing to give back."""
-        lock = self._locks.pop(path, None)
-        if lock is not None:
-            self._remove(_name(path))
-            os.close(lock)
+        with self._busy:
+            lock = self._locks.pop(path, None)
+            if lock is not None:
+                self._remove(_name(path))
+                os.close(lock)
 
     def close(self) -> None:
         """All jobs are closed."""
@@ -175,9 +183,6 @@ class Keeper:
             self._file(name, ending).unlink(missing_ok=True)
         for part in self.folder.glob(f".{name}.*.part"):  # what a kill left half written
             part.unlink(missing_ok=True)
-
-
-RECENT = "recent"
 
 
 def _name(path: Path) -> str:
