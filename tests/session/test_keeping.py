@@ -104,8 +104,12 @@ def test_what_is_damaged_or_not_wanted_is_passed_over(received, tmp_path):
     for lock in keeper._locks.values():
         os.close(lock)
     (tmp_path / "state" / "f00.toml").write_text("path = 3")
+    (tmp_path / "state" / "f00.lock").touch()
+    (tmp_path / "state" / "f01.lock").touch()  # opened, and nothing done to it
+    (tmp_path / "state" / "f01.received").write_text("<svg/>")
     later = Keeper(tmp_path / "state")
     (kept,) = later.left()
+    assert not list((tmp_path / "state").glob("f01*")), "what nobody needs doesn't gather"
     later.throw_away(kept)
     assert later.left() == []
 

@@ -149,9 +149,10 @@ def small_picture(sheet: Sheet, workshop: Workshop, palette: Palette, size: QSiz
     image = QImage(size, QImage.Format.Format_ARGB32_Premultiplied)
     image.fill(Qt.GlobalColor.transparent)
     drawing = Drawing(sheet, workshop)
-    painter = QPainter(image)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     view = Viewport(size.width(), size.height()).fitted(drawing.everything, 6 * SHARP)
-    drawing.paint(painter, view, Lens.INK, palette, page=False)
-    painter.end()
+    painter = QPainter(image)
+    try:
+        drawing.paint(painter, view, Lens.INK, palette, page=False)
+    finally:
+        painter.end()
     return image

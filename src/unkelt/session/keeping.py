@@ -98,20 +98,24 @@ class Keeper:
     def left(self) -> list[Kept]:
         """Jobs that were left open by what has ended since, the latest first; what is damaged is passed over."""
         found = []
-        for facts in sorted(self.folder.glob("*.toml")) if self.folder.is_dir() else []:
-            if facts.stem == RECENT:
-                continue
-            lock = self._locked(facts.stem)
+        for name in sorted(path.stem for path in self.folder.glob("*.lock")) if self.folder.is_dir() else []:
+            lock = self._locked(name)
             if lock is None:
                 continue  # a window that lives has it
             try:
-                said = tomllib.loads(facts.read_text(encoding="utf-8"))
-                found.append(Kept(Path(said["path"]), int(said["steps"]), said["when"], facts.stem))
+                said = tomllib.loads(self._file(name, ".toml").read_text(encoding="utf-8"))
+                kept = Kept(Path(said["path"]), int(said["steps"]), said["when"], name)
+                if kept.steps:
+                    found.append(kept)
+                else:
+                    self._remove(name)
+            except FileNotFoundError:  # nothing had been done to it
+                self._remove(name)
             except (OSError, ValueError, KeyError, TypeError):
                 continue
             finally:
                 os.close(lock)
-        return sorted((kept for kept in found if kept.steps), key=lambda kept: kept.when, reverse=True)
+        return sorted(found, key=lambda kept: kept.when, reverse=True)
 
     def give_back(self, kept: Kept, shelf: Shelf) -> tuple[Job, str]:
         """The job as it was kept, which is this window's from now on, and a sentence where something is to be known.
