@@ -115,6 +115,8 @@ def watch(options: argparse.Namespace, ticket: Ticket, recipe: Recipe | None) ->
     """Surveys, or mends, what arrives in a folder, until it is stopped (or `--once` has looked at what is there)."""
     if not options.folder.is_dir():
         raise InputError(str(options.folder), "there is no such folder")
+    if options.output is not None and options.output.resolve() == options.folder.resolve():
+        raise InputError(str(options.output), "is the folder that is watched: its results would arrive in it again")
     orders = Orders(ticket, tuple(options.faces), recipe, options.page)
     folder.prepare(orders)
     arrivals = Arrivals(options.folder)

@@ -15,9 +15,10 @@ import pytest
 
 from tests.batch.work import prepare, work
 from unkelt.batch.arrivals import Arrivals
-from unkelt.batch.folder import Mending, mendings
+from unkelt.batch.folder import Mending, Row, mendings
 from unkelt.batch.pool import spread
 from unkelt.batch.series import filled, read_lines
+from unkelt.batch.summary import as_csv, as_html, as_json, as_text
 from unkelt.cli import main
 from unkelt.demo import make_demo
 from unkelt.errors import InputError
@@ -234,3 +235,36 @@ def test_a_watched_folder_by_command(tmp_path, capsys):
     assert f"{inbox / 'tags.svg'}: " in capsys.readouterr().out
     assert (tmp_path / "out" / "tags.svg").is_file()
     assert main(["watch", str(tmp_path / "none")]) == 2
+    assert main(["watch", str(inbox), "-o", str(inbox / "." / "")]) == 2
+    assert "would arrive in it again" in capsys.readouterr().err
+
+
+def test_names_and_reasons_in_the_summary_are_words_and_never_markup(tmp_path):
+    hostile = '<script>alert(1)</script> & "a".svg'
+    rows = [
+        Row(f"/in/{hostile}", problem=f"{hostile}: is empty"),
+        Row(
+            "/in/b.svg",
+            "/out/b.svg",
+            before={"path.open": 1},
+            refused=("<b>not</b>",),
+            nodes=(3, 2),
+            size_mm=(1.0, 2.0),
+        ),
+        Row("/in/c, d.svg", "/out/c.svg", nodes=(1, 1)),
+    ]
+    html = as_html(rows, "<i>title</i>")
+    assert "<script" not in html
+    assert "<b>" not in html
+    assert "<i>" not in html
+    assert html.index("not done") < html.index("hold</span>") < html.index("clean</span>"), (
+        "what needs a look comes first"
+    )
+    table = list(csv.reader(as_csv(rows).splitlines()))
+    assert table[1][1] == f"/in/{hostile}"
+    assert table[3][1] == "/in/c, d.svg"
+    assert len({len(row) for row in table}) == 1
+    assert as_json(rows)["counts"] == {"clean": 1, "hold": 1, "not done": 1}
+    assert as_text(rows).endswith("3 files: 1 clean, 1 on hold, 1 not done")
+    for row in rows:
+        assert Row.from_json(json.loads(json.dumps(row.as_json()))) == row
