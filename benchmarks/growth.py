@@ -17,7 +17,7 @@ from unkelt.geometry.measure import lengths, segment_bounds, signed_areas
 from unkelt.geometry.offset import offset_path
 from unkelt.geometry.path import Path, concat
 from unkelt.geometry.relations import meetings, nearest
-from unkelt.geometry.weld import weld_clusters
+from unkelt.geometry.weld_many import weld_clusters
 from unkelt.tolerance import STANDARD
 
 Work = tuple[str, int, Callable[[list[Path], Path], object], str, Callable[[shapely.Geometry], object]]

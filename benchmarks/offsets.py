@@ -16,7 +16,7 @@ from unkelt.tolerance import STANDARD
 def raw_strokes(paths: list[Path]) -> None:
     for path in paths:
         frame = Frame.around(path.points)
-        engine = to_engine(path, False, frame)
+        [engine] = to_engine([path], [frame])
         engine.stroke(1.0 * frame.scale, pathops.LineCap.ROUND_CAP, pathops.LineJoin.ROUND_JOIN, 4)
         engine.convertConicsToQuads()
         engine.simplify(fix_winding=False, keep_starting_points=False)

@@ -11,7 +11,7 @@ from fontTools.misc.transform import Transform
 from benchmarks.timing import Row
 from unkelt.geometry.measure import remember_boxes
 from unkelt.geometry.path import CUBIC, Path, concat
-from unkelt.geometry.region import forget, prepare
+from unkelt.geometry.region import forget, regions
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.setting import set_lettering
 from unkelt.lettering.shelves import bundled_faces
@@ -70,9 +70,9 @@ def surveyed(large: Sheet, ticket: str = TICKET) -> Row:
     workshop = Workshop(parse_ticket(ticket), Shelf(bundled_faces()))
     forget()
     start = time.process_time()
-    paths = [outline.path for outline in large.outlines()]
-    remember_boxes(paths)
-    prepare(paths, workshop.ticket.tolerance.chord_mm / 2)
+    outlines = large.outlines()
+    remember_boxes([outline.path for outline in outlines])
+    regions([(each.path, each.look.even_odd) for each in outlines], workshop.ticket.tolerance.chord_mm / 2)
     total = time.process_time() - start
     shares = [(total, "rings and boxes")]
     for check in CHECKS:

@@ -11,7 +11,8 @@ from unkelt.geometry import region as regions
 from unkelt.geometry.engine import Frame, Operand, to_engine
 from unkelt.geometry.path import Path
 from unkelt.geometry.reduce import forget, reduce_many
-from unkelt.geometry.weld import touching, weld_clusters
+from unkelt.geometry.weld import touching
+from unkelt.geometry.weld_many import weld_clusters
 from unkelt.lettering.setting import set_lettering
 from unkelt.tolerance import STANDARD
 
@@ -29,8 +30,8 @@ def raw_union(paths: list[Path], clusters: list[list[int]]) -> None:
     for cluster in clusters:
         frame = Frame.around(paths[cluster[0]].points)
         builder = pathops.OpBuilder(fix_winding=False, keep_starting_points=False)
-        for index in cluster:
-            builder.add(to_engine(paths[index], False, frame), pathops.PathOp.UNION)
+        for engine in to_engine([paths[index] for index in cluster], [frame] * len(cluster)):
+            builder.add(engine, pathops.PathOp.UNION)
         builder.resolve()
 
 

@@ -6,7 +6,8 @@ from tests.builders import circle, glyph_paths, moved, ring
 from unkelt.errors import GeometryRefused
 from unkelt.geometry.engine import Operand
 from unkelt.geometry.measure import signed_areas
-from unkelt.geometry.weld import covers_itself, touching, weld, weld_clusters
+from unkelt.geometry.weld import covers_itself, touching, weld
+from unkelt.geometry.weld_many import weld_clusters
 from unkelt.tolerance import STANDARD
 
 

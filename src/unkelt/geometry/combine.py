@@ -15,10 +15,10 @@ import shapely
 
 from unkelt.errors import GeometryRefused
 from unkelt.geometry import region as regions
-from unkelt.geometry.engine import Frame, Operand, cleaned, from_engine, restored, to_engine, wound_once
+from unkelt.geometry.engine import Frame, Operand, cleaned, from_engine, to_engine, wound_once
 from unkelt.geometry.orient import oriented
 from unkelt.geometry.path import EMPTY, Path, concat
-from unkelt.geometry.weld import PROOF_CHORD, WeldProof, judged, operand_region
+from unkelt.geometry.weld import PROOF_CHORD, WeldProof, judged, operand_regions
 from unkelt.tolerance import Tolerance
 
 Operation = Literal["difference", "intersection", "exclusion"]
@@ -45,25 +45,21 @@ def combine(
             combine("difference", first, second, tolerance), combine("difference", second, first, tolerance)
         )
     chord = tolerance.chord_mm * PROOF_CHORD
-    areas = [shapely.unary_union([operand_region(each, tolerance) for each in group]) for group in (first, second)]
+    areas = [shapely.unary_union(operand_regions(group, tolerance)) for group in (first, second)]
     expected = _SECOND[operation](*areas)
-    before = sum(len(regions.counters(operand_region(each, tolerance), tolerance.sliver_mm2)) for each in first)
+    before = sum(len(regions.counters(each, tolerance.sliver_mm2)) for each in operand_regions(first, tolerance))
     if not regions.pieces(expected, tolerance.sliver_mm2):
         return EMPTY, WeldProof(0.0, float(expected.area), before, 0, 0, 0.0)
     operands = [*first, *second]
     frame = Frame.around(np.concatenate([operand.path.points for operand in operands]))
-    groups = [concat([wound_once(operand, frame, chord) for operand in group]) for group in (first, second)]
+    groups = wound_once([first, second], [frame, frame], chord)
+    engines = to_engine(groups, [frame, frame])
     try:
-        answer = pathops.op(
-            to_engine(groups[0], False, frame),
-            to_engine(groups[1], False, frame),
-            _ENGINE[operation],
-            fix_winding=False,
-        )
+        answer = pathops.op(*engines, _ENGINE[operation], fix_winding=False)
     except pathops.PathOpsError as problem:
         raise GeometryRefused(f"the engine gave up ({problem})") from problem
     source = np.concatenate([group.points for group in groups])
-    result = oriented(cleaned(restored(from_engine(answer), source, frame), tolerance), chord)
+    [result] = oriented(cleaned(from_engine([answer], [source], [frame]), tolerance), chord)
     ours = regions.region(result, False, chord)
     area, (pieces, counters), deviation = judged(result, ours, expected, operands, tolerance)
     return result, WeldProof(area, float(expected.area), before, counters, pieces, deviation)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TypeAlias
 
 import numpy as np
 import shapely
@@ -66,7 +67,11 @@ def at_most(points: Floats, starts: Floats, ends: Floats) -> Floats:
     return to_edges(points[:, None], starts[near], ends[near]).min(axis=1)
 
 
-def line_distance(a: shapely.Geometry, b: shapely.Geometry) -> float:
+Lines: TypeAlias = shapely.Geometry | NDArray[np.object_]
+"""Lines, areas by their boundaries, or an array of lines."""
+
+
+def line_distance(a: Lines, b: Lines) -> float:
     """Two-sided distance in mm between two sets of lines, measured along every edge that only one of them has.
 
     Vertices alone miss the middle of long edges (an L against a box can be out by a factor of five), so edges are
@@ -75,12 +80,14 @@ def line_distance(a: shapely.Geometry, b: shapely.Geometry) -> float:
     one, other = _Edges.of(a), _Edges.of(b)
     if not len(one.keys) or not len(other.keys):
         return 0.0 if len(one.keys) == len(other.keys) else float("inf")
-    return max(SAME_VERTEX_MM, one.departure(other), other.departure(one))
+    lone, others = _only_one_has(one.keys, other.keys)
+    return max(SAME_VERTEX_MM, one.departure(other, lone, others), other.departure(one, others, lone))
 
 
-def departure(a: shapely.Geometry, b: shapely.Geometry) -> float:
+def departure(a: Lines, b: Lines) -> float:
     """One-sided: the greatest distance in mm from the lines of `a` to the lines of `b`."""
-    return max(SAME_VERTEX_MM, _Edges.of(a).departure(_Edges.of(b)))
+    one, other = _Edges.of(a), _Edges.of(b)
+    return max(SAME_VERTEX_MM, one.departure(other, *_only_one_has(one.keys, other.keys)))
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,8 +99,9 @@ class _Edges:
     keys: NDArray[np.uint64]
 
     @classmethod
-    def of(cls, shape: shapely.Geometry) -> _Edges:
-        vertices, owner = shapely.get_coordinates(shapely.get_parts(lines_of(shape)), return_index=True)
+    def of(cls, shape: Lines) -> _Edges:
+        each = shape if isinstance(shape, np.ndarray) else shapely.get_parts(lines_of(shape))
+        vertices, owner = shapely.get_coordinates(each, return_index=True)
         same = owner[1:] == owner[:-1]
         starts, ends = vertices[:-1][same], vertices[1:][same]
         # Two odd multipliers mix both coordinates of a vertex; a sum tells a pair of vertices whichever comes first.
@@ -104,13 +112,13 @@ class _Edges:
         mixed = (mixed ^ (mixed >> np.uint64(29))) * np.uint64(0xBF58476D1CE4E5B9)
         return cls(starts, ends, (mixed[:-1] + mixed[1:])[same])
 
-    def departure(self, other: _Edges) -> float:
-        """The greatest distance from these edges to the others.
+    def departure(self, other: _Edges, lone: NDArray[np.bool_], others: NDArray[np.bool_]) -> float:
+        """The greatest distance from these edges to the others; `lone` are those that the others haven't, and `others`
+        theirs.
 
         Edges that both have are passed over. What is left is near what is left of the others, if all is well: only
         points for which that isn't so are measured against everything.
         """
-        lone, others = ~_among(self.keys, other.keys), ~_among(other.keys, self.keys)
         starts, ends = self.starts[lone], self.ends[lone]
         length = np.linalg.norm(ends - starts, axis=1)
         step = max(1.0, float(length.sum()) / MOST_VERTICES)
@@ -138,16 +146,16 @@ class _Edges:
         return np.array(found)
 
 
-def _among(keys: NDArray[np.uint64], known: NDArray[np.uint64]) -> NDArray[np.bool_]:
-    """Whether each key is among the known ones (NumPy's own search takes five times as long on keys like these)."""
-    if not len(known):
-        return np.zeros(len(keys), bool)
-    known, order = np.sort(known), np.argsort(keys)
-    asked = keys[order]  # in order, so that each search begins where memory is warm
-    place = np.searchsorted(known, asked)
-    found = np.empty(len(keys), bool)
-    found[order] = known[np.minimum(place, len(known) - 1)] == asked
-    return found
+def _only_one_has(a: NDArray[np.uint64], b: NDArray[np.uint64]) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+    """Which keys of the first aren't among the second's, and the other way round; found by sorting all of them once."""
+    keys = np.concatenate([a, b])
+    order = np.argsort(keys)
+    sorted_keys, of_b = keys[order], order >= len(a)
+    run = np.cumsum(np.append(True, sorted_keys[1:] != sorted_keys[:-1])) - 1  # which keys are the same
+    count, from_b = np.bincount(run), np.bincount(run, weights=of_b)
+    lone = np.empty(len(keys), bool)
+    lone[order] = ((from_b == 0) | (from_b == count))[run]
+    return lone[: len(a)], lone[len(a) :]
 
 
 def edges(vertices: Floats, owner: NDArray[np.intp]) -> NDArray[np.object_]:

@@ -30,7 +30,6 @@ from unkelt.geometry.measure import end_tangents, evaluate, signed_areas
 from unkelt.geometry.orient import orient_rings
 from unkelt.geometry.path import EMPTY, Floats, Path
 from unkelt.geometry.rails import Cap, Corner, Join, Rail, cap_rails, corners, normals, segment_rails, turn_counts
-from unkelt.geometry.region import nest
 from unkelt.geometry.trace import trace
 from unkelt.geometry.weld import crosses_itself, weld
 from unkelt.tolerance import Tolerance
@@ -99,7 +98,7 @@ def offset_path(
     counts = turn_counts(path, abs(distance_mm), chord)
     vertices, owner = flatten(path, chord, counts)
     rings = [ring for ring in np.split(vertices, np.flatnonzero(np.diff(owner)) + 1) if len(ring) >= 4]
-    area = regions.filled(rings, nest(rings), False) if rings else shapely.MultiPolygon()
+    area = regions.filled(rings, False)
     turns = [corner for subpath in path.subpaths() for corner in corners(subpath)]
     grown = area.buffer(
         distance_mm,

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 import shapely
 
 from unkelt.errors import GeometryRefused
-from unkelt.geometry.path import Path
-from unkelt.geometry.region import fill_rings, nest, ring_nesting
+from unkelt.geometry.nesting import Found, fill_rings, nest, remember, ring_nesting, ring_nestings
+from unkelt.geometry.path import Path, concat
 
 
 def orient_rings(path: Path, chord_mm: float) -> Path:
@@ -17,30 +19,60 @@ def orient_rings(path: Path, chord_mm: float) -> Path:
     number is 1 in material and 0 elsewhere. The path is read by the even-odd rule. Open subpaths stay as they are.
     Raises GeometryRefused when rings cross: then there is no nesting to speak of.
     """
+    keep: float | None = None
     if path.closed.all():
-        _, owners, nesting = ring_nesting(path, chord_mm)
-        closed = list(range(len(owners)))
+        found, keep = ring_nesting(path, chord_mm), chord_mm
     else:
         rings, owners = fill_rings(path, chord_mm)
         closed = [k for k, owner in enumerate(owners) if path.closed[owner]]
-        nesting = nest([rings[k] for k in closed])
-    if nesting is None:
+        rings = [rings[k] for k in closed]
+        found = rings, [owners[k] for k in closed], nest(rings)
+    if found[2] is None:
         raise GeometryRefused("rings cross, so which is a hole depends on the fill rule; weld first")
-    flip = np.zeros(len(path), bool)
-    flip[[owners[k] for k in closed]] = nesting.sense != np.where(nesting.depths() % 2 == 0, 1, -1)
-    return path.reversed(flip) if flip.any() else path
+    return run_by_nesting([path], [found], keep)[0]
 
 
-def oriented(path: Path, chord_mm: float) -> Path:
-    """As `orient_rings`, for an engine's answer: its rings may touch, or cross by rounding where they meet in a node.
+def oriented(paths: Sequence[Path], chord_mm: float) -> list[Path]:
+    """As `orient_rings`, for an engine's answers: their rings may touch, or cross by rounding where they meet in a node."""
+    found = ring_nestings(paths, chord_mm)
+    plain = [index for index, (_, _, nesting) in enumerate(found) if nesting is not None]
+    run = iter(run_by_nesting([paths[index] for index in plain], [found[index] for index in plain], chord_mm))
+    return [
+        _oriented_by_places(path, chord_mm) if nesting is None else next(run)
+        for path, (_, _, nesting) in zip(paths, found, strict=True)
+    ]
 
-    Where nesting can't be told from whole rings, it is told from a point beside the middle of each ring's longest edge:
+
+def run_by_nesting(paths: Sequence[Path], found: Sequence[Found], chord_mm: float | None) -> list[Path]:
+    """Each path's rings run as their nesting asks, in one go; what is known of them is kept for the result, if their
+    chord error is given.
+    """
+    whole = concat(paths)
+    flip = np.zeros(len(whole), bool)
+    edges = np.cumsum([0, *map(len, paths)]).tolist()
+    turns = []
+    for first, (_, owners, nesting) in zip(edges, found, strict=False):
+        assert nesting is not None
+        turns.append(nesting.flips())
+        flip[[first + owner for owner in owners]] = turns[-1]
+    result = []
+    for path, turned, (rings, owners, nesting), turn in zip(
+        paths, whole.reversed(flip).split(list(map(len, paths))), found, turns, strict=True
+    ):
+        if not turn.any():
+            result.append(path)
+            continue
+        if chord_mm is not None and nesting is not None:
+            run = [ring[::-1] if back else ring for ring, back in zip(rings, turn.tolist(), strict=True)]
+            remember(turned, chord_mm, (run, owners, nesting.turned(turn)))
+        result.append(turned)
+    return result
+
+
+def _oriented_by_places(path: Path, chord_mm: float) -> Path:
+    """Where nesting can't be told from whole rings, it is told from a point beside the middle of each ring's longest edge:
     how many other rings lie around it. Whoever asks judges the area by both rules.
     """
-    try:
-        return orient_rings(path, chord_mm)
-    except GeometryRefused:
-        pass
     rings, owners = fill_rings(path, chord_mm)
     if not rings:
         return path

@@ -89,7 +89,22 @@ class Path:
         """The named subpaths, in their order."""
         array = np.asarray(wanted)
         chosen = np.flatnonzero(array) if array.dtype == bool else array.astype(np.intp)
-        return concat([self.subpath(int(index)) for index in chosen])
+        counts = self.counts[chosen] if len(chosen) else chosen
+        firsts = np.cumsum(counts) - counts
+        segments = np.repeat(self.starts[chosen] - firsts, counts) + np.arange(int(counts.sum()))
+        return Path(self.points[segments], self.degrees[segments], firsts, self.closed[chosen])
+
+    def split(self, counts: Sequence[int] | Ints) -> list[Path]:
+        """So many subpaths as the first path, so many as the next (views, not copies)."""
+        result, a = [], 0
+        edges = np.append(self.starts, len(self.points)).tolist()
+        for count in np.asarray(counts).tolist():
+            b = a + count
+            segments = slice(edges[a], edges[b])
+            starts = self.starts[a:b] - edges[a]
+            result.append(Path(self.points[segments], self.degrees[segments], starts, self.closed[a:b]))
+            a = b
+        return result
 
     def end_gaps_mm(self) -> Floats:
         """(s,) distance from each subpath's last node to its first."""
@@ -125,12 +140,9 @@ class Path:
 
     def reversed(self, which: Bools | None = None) -> Path:
         """The same curves run through backwards; `which` (s,) limits it to some subpaths."""
-        order = np.arange(len(self.points))
-        flip = np.zeros(len(self.points), bool)
-        for index, (a, b) in enumerate(zip(self.starts, self.stops, strict=True)):
-            if which is None or which[index]:
-                order[a:b] = order[a:b][::-1]
-                flip[a:b] = True
+        flip = np.repeat(np.ones(len(self), bool) if which is None else which, self.counts)
+        mirrored = np.repeat(self.starts + self.stops - 1, self.counts) - np.arange(len(self.points))
+        order = np.where(flip, mirrored, np.arange(len(self.points)))
         points = self.points[order]
         points[flip] = points[flip, ::-1]
         return Path(points, self.degrees[order], self.starts, self.closed)

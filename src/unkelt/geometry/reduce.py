@@ -25,8 +25,8 @@ from unkelt.geometry.fit import Fit, Polylines, as_complex, as_pairs, as_segment
 from unkelt.geometry.flatten import flatten, piece_counts
 from unkelt.geometry.level import level_nodes, with_level_nodes
 from unkelt.geometry.measure import end_tangents, unit
+from unkelt.geometry.nesting import ring_nesting
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Path, concat
-from unkelt.geometry.region import ring_nesting
 from unkelt.geometry.removal import Cubic, Run, fewer
 
 CORNER_DEG = 8.0

@@ -8,8 +8,7 @@ vertices (so its result is read by the even-odd rule and oriented here from the 
 
 from __future__ import annotations
 
-import itertools
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -18,12 +17,12 @@ import shapely
 from unkelt.errors import GeometryRefused
 from unkelt.geometry import region as regions
 from unkelt.geometry.distance import departure, line_distance
-from unkelt.geometry.engine import Frame, Operand, cleaned, restored, simplified, wound_once
+from unkelt.geometry.engine import Frame, Operand, cleaned, simplified, wound_once
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import lengths, signed_areas
+from unkelt.geometry.nesting import ring_nesting
 from unkelt.geometry.orient import oriented
-from unkelt.geometry.path import Path, concat
-from unkelt.geometry.region import ring_nesting
+from unkelt.geometry.path import Path
 from unkelt.tolerance import Tolerance
 
 PROOF_CHORD = 0.1
@@ -44,8 +43,7 @@ class WeldProof:
 
 def touching(operands: Sequence[Operand], tolerance: Tolerance) -> list[list[int]]:
     """Indices of operands that overlap or touch, cluster by cluster."""
-    regions.prepare([operand.path for operand in operands], tolerance.chord_mm * PROOF_CHORD)
-    return regions.clusters([operand_region(operand, tolerance) for operand in operands])
+    return regions.clusters(operand_regions(operands, tolerance))
 
 
 def crosses_itself(operand: Operand, tolerance: Tolerance) -> bool:
@@ -70,72 +68,16 @@ def weld(operands: Sequence[Operand], tolerance: Tolerance, guard: bool = True) 
     Raises GeometryRefused when any of this does not hold.
     """
     chord = tolerance.chord_mm * PROOF_CHORD
-    sources = [operand_region(operand, tolerance) for operand in operands]
+    sources = operand_regions(operands, tolerance)
     second = shapely.unary_union(sources)
     before = [hole for source in sources for hole in regions.counters(source, tolerance.sliver_mm2)]
     if guard:
         _refuse_swallowed(sources, before, second, tolerance)
 
-    result = oriented(cleaned(_union(operands, chord), tolerance), chord)
+    [result] = oriented(cleaned(unions([operands], chord), tolerance), chord)
     ours = regions.region(result, False, chord)
     area, (pieces, counters), deviation = judged(result, ours, second, operands, tolerance)
     return result, WeldProof(area, float(second.area), len(before), counters, pieces, deviation)
-
-
-Welded = tuple[Path, WeldProof] | GeometryRefused
-
-
-def weld_clusters(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> list[Welded]:
-    """Each cluster welded, as `weld` does and with the same guarantees; or why it could not be.
-
-    Clusters lie apart, so that the second engine can judge all of them in one go. Where it objects to anything, they
-    are judged one by one.
-    """
-    if len(clusters) > 1:
-        try:
-            return list(_weld_together(clusters, tolerance))
-        except GeometryRefused:
-            pass
-    return [_or_refused(cluster, tolerance) for cluster in clusters]
-
-
-def _or_refused(cluster: Sequence[Operand], tolerance: Tolerance) -> Welded:
-    try:
-        return weld(cluster, tolerance)
-    except GeometryRefused as problem:
-        return problem
-
-
-def _weld_together(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> Iterator[Welded]:
-    chord = tolerance.chord_mm * PROOF_CHORD
-    operands = [operand for cluster in clusters for operand in cluster]
-    sources = [operand_region(operand, tolerance) for operand in operands]
-    firsts = np.cumsum([0, *map(len, clusters)])
-    unions = [shapely.unary_union(sources[a:b]) for a, b in itertools.pairwise(firsts.tolist())]
-    second = regions.together([part for union in unions for part in shapely.get_parts(union)])
-    before = [len(regions.counters(source, tolerance.sliver_mm2)) for source in sources]
-    _refuse_swallowed(
-        sources,
-        [hole for source in sources for hole in regions.counters(source, tolerance.sliver_mm2)],
-        second,
-        tolerance,
-    )
-    results = [cleaned(_union(cluster, chord), tolerance) for cluster in clusters]
-    whole = oriented(concat(results), chord)
-    ours = regions.region(whole, False, chord)
-    _, _, deviation = judged(whole, ours, second, operands, tolerance)
-
-    rings = np.cumsum([0, *map(len, results)])
-    signed, long = signed_areas(whole), lengths(whole)
-    for index, union in enumerate(unions):
-        a, b = int(rings[index]), int(rings[index + 1])
-        path = whole.select(list(range(a, b)))
-        area, theirs = float(signed[a:b].sum()), float(union.area)
-        if abs(area - theirs) > 2 * float(long[a:b].sum()) * chord + tolerance.sliver_mm2:
-            raise GeometryRefused("two engines disagree on the area of a cluster")
-        pieces, counters = regions.pieces(union, tolerance.sliver_mm2), regions.counters(union, tolerance.sliver_mm2)
-        counted = sum(before[firsts[index] : firsts[index + 1]])
-        yield path, WeldProof(area, theirs, counted, len(counters), len(pieces), deviation)
 
 
 def judged(
@@ -183,8 +125,9 @@ def _counts(ours: shapely.Geometry, second: shapely.Geometry, tolerance: Toleran
     ]
 
 
-def operand_region(operand: Operand, tolerance: Tolerance) -> shapely.Geometry:
-    return regions.region(operand.path, operand.even_odd, tolerance.chord_mm * PROOF_CHORD)
+def operand_regions(operands: Sequence[Operand], tolerance: Tolerance) -> list[shapely.Geometry]:
+    """What each operand fills, as finely flattened as the proof needs it."""
+    return regions.regions([(each.path, each.even_odd) for each in operands], tolerance.chord_mm * PROOF_CHORD)
 
 
 def _differ_by_less_than(a: shapely.Geometry, b: shapely.Geometry, width_mm: float) -> bool:
@@ -218,13 +161,12 @@ def _refuse_swallowed(
             )
 
 
-def _union(operands: Sequence[Operand], chord: float) -> Path:
-    """The first engine's result, in the sources' own numbers where it kept them. Its fill rule is even-odd.
+def unions(clusters: Sequence[Sequence[Operand]], chord: float) -> list[Path]:
+    """The first engine's results, in the sources' own numbers where it kept them. Their fill rule is even-odd.
 
     All operands are first run so that their material has winding number 1, and then simplified together by the nonzero
     rule. The engine's own way of summing operands turns what two share into a hole where one is convex and the other
     has a counter.
     """
-    frame = Frame.around(np.concatenate([operand.path.points for operand in operands]))
-    whole = concat([wound_once(operand, frame, chord) for operand in operands])
-    return restored(simplified(whole, False, frame), whole.points, frame)
+    frames = [Frame.around(np.concatenate([operand.path.points for operand in cluster])) for cluster in clusters]
+    return simplified(wound_once(clusters, frames, chord), frames)

@@ -8,7 +8,8 @@ from pathlib import Path as FilePath
 import shapely
 
 from unkelt.geometry.measure import Box, bounds, join_boxes, lengths
-from unkelt.geometry.region import clusters, counters, pieces, prepare, region
+from unkelt.geometry.nesting import ring_nesting
+from unkelt.geometry.region import clusters, counters, pieces, regions
 from unkelt.proof.dry_run import cut_twice_mm
 from unkelt.proof.imported import Body, Imported
 from unkelt.proof.importer import import_file
@@ -51,8 +52,7 @@ def judge(path: str, found: Imported, ticket: Ticket, device: Device = STAND_IN)
     chord = tolerance.chord_mm / 2
     working = [body for body in found.bodies if _operation(body, ticket) is not Operation.LEAVE]
     cut = [body for body in working if _operation(body, ticket) in (Operation.CUT, None)]
-    prepare([body.path for body in working], chord)
-    shapes = [region(body.path, body.even_odd, chord) for body in working]
+    shapes = regions([(body.path, body.even_odd) for body in working], chord)
     parts = [part for shape in shapes for part in pieces(shape, tolerance.sliver_mm2)]
     box = join_boxes([b for body in working if (b := bounds(body.path))])
     size = (box[2] - box[0], box[3] - box[1]) if box else (0.0, 0.0)
@@ -87,6 +87,7 @@ def _reasons(
     ticket: Ticket,
 ) -> list[str]:
     tolerance = ticket.tolerance
+    chord = tolerance.chord_mm / 2
     reasons: list[str] = []
     if found.text_left:
         reasons.append(
@@ -102,7 +103,10 @@ def _reasons(
     if twice > tolerance.joint_mm:
         reasons.append(f"{twice:.1f} mm would be cut twice")
     for body in working:
-        by_rule = [region(body.path, rule, tolerance.chord_mm / 2) for rule in (False, True)]
+        nesting = ring_nesting(body.path, chord)[2]
+        if nesting is not None and nesting.rules_agree():
+            continue
+        by_rule = regions([(body.path, rule) for rule in (False, True)], chord)
         if by_rule[0].symmetric_difference(by_rule[1]).area > tolerance.sliver_mm2:
             reasons.append("what is hole and what is solid depends on the fill rule")
             break

@@ -53,7 +53,7 @@ def bind(
         shapes = [region(outline.path, outline.look.even_odd, chord) for outline in body]
         before = shapely.unary_union(shapes)
         try:
-            path = oriented(concat([outline.path for outline in body]), chord)
+            [path] = oriented([concat([outline.path for outline in body])], chord)
         except GeometryRefused as problem:
             raise StepRefused("bind", str(problem)) from problem
         for even_odd in (False, True):

@@ -8,7 +8,7 @@ from unkelt.errors import StepRefused
 from unkelt.geometry.distance import line_distance
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.merge import merge_micro
-from unkelt.geometry.region import ring_nesting
+from unkelt.geometry.nesting import ring_nesting
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop

@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import replace
 
 from unkelt.errors import GeometryRefused, StepRefused
+from unkelt.geometry.nesting import ring_nesting
 from unkelt.geometry.orient import orient_rings as orient_path
-from unkelt.geometry.region import region, ring_nesting
+from unkelt.geometry.region import region
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop

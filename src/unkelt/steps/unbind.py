@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 
 from unkelt.errors import StepRefused
+from unkelt.geometry.nesting import ring_nesting
 from unkelt.geometry.path import Path
-from unkelt.geometry.region import ring_nesting
 from unkelt.sheet.model import Group, Item, Outline, Sheet
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from unkelt.geometry.measure import remember_boxes
-from unkelt.geometry.region import prepare
+from unkelt.geometry.region import regions
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import Check, Workshop
 from unkelt.survey.compound_counter_apart import compound_counter_apart
@@ -72,9 +72,9 @@ Progress = Callable[[float, str], None]
 def survey(sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -> tuple[Finding, ...]:
     """Everything that all checks find, in the order of the questions."""
     findings: list[Finding] = []
-    paths = [outline.path for outline in sheet.outlines()]
-    remember_boxes(paths)
-    prepare(paths, workshop.ticket.tolerance.chord_mm / 2)
+    outlines = sheet.outlines()
+    remember_boxes([outline.path for outline in outlines])
+    regions([(each.path, each.look.even_odd) for each in outlines], workshop.ticket.tolerance.chord_mm / 2)
     for index, check in enumerate(CHECKS):
         if progress:
             progress(index / len(CHECKS), check.what)

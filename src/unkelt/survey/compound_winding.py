@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from unkelt.geometry.measure import bounds
-from unkelt.geometry.region import ring_nesting
+from unkelt.geometry.nesting import ring_nesting
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import Workshop, check
 from unkelt.survey.finding import Finding, Level

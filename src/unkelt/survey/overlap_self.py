@@ -8,7 +8,8 @@ import shapely
 
 from unkelt.geometry.distance import repeated_subpaths
 from unkelt.geometry.measure import Box, bounds
-from unkelt.geometry.region import cross_by_rounding, region, ring_nesting
+from unkelt.geometry.nesting import cross_by_rounding, ring_nesting
+from unkelt.geometry.region import region
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Sheet
 from unkelt.survey.areas import box_of

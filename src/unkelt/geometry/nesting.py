@@ -1,0 +1,289 @@
+"""The rings of paths and how they lie in each other: found for many paths in one go, and once for whoever asks.
+
+Everything here works on finely flattened rings; that containment is decided by GEOS.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Sequence
+from contextlib import suppress
+from dataclasses import dataclass
+from functools import lru_cache
+from threading import Lock
+
+import numpy as np
+import shapely
+from cachetools import LRUCache
+from numpy.typing import NDArray
+
+from unkelt.geometry.flatten import flatten
+from unkelt.geometry.path import Bools, Floats, Ints, Path, concat
+from unkelt.tolerance import STANDARD
+
+Geometries = NDArray[np.object_]
+
+
+@dataclass(frozen=True, slots=True)
+class Nesting:
+    """How rings that don't cross lie in each other.
+
+    `containers[i]` are the rings around ring i, outermost first; `touching` says whether any two meet in a point;
+    `sense[i]` is +1 when ring i runs counter-clockwise as seen, else -1.
+    """
+
+    containers: tuple[tuple[int, ...], ...]
+    touching: bool
+    sense: Ints
+
+    def depths(self) -> Ints:
+        """(s,) how many rings lie around each."""
+        return np.array([len(around) for around in self.containers], np.intp)
+
+    def windings(self) -> Ints:
+        """(s,) winding number just inside each ring."""
+        sense = self.sense.tolist()
+        return np.array(
+            [turn + sum(sense[j] for j in around) for turn, around in zip(sense, self.containers, strict=True)],
+            np.intp,
+        )
+
+    def rules_agree(self) -> bool:
+        """Whether nonzero and even-odd fill the same."""
+        if len(self.sense) == 1:
+            return True
+        return bool(((self.windings() != 0) == (self.depths() % 2 == 0)).all())
+
+    def turned(self, which: Bools) -> Nesting:
+        """The same rings, some of them run backwards."""
+        return Nesting(self.containers, self.touching, np.where(which, -self.sense, self.sense))
+
+    def flips(self) -> Bools:
+        """(s,) which rings must be run backwards for a winding number of 1 in what even-odd fills, and 0 elsewhere."""
+        return np.asarray(self.sense != np.where(self.depths() % 2 == 0, 1, -1))
+
+
+def fill_rings(path: Path, chord_mm: float) -> tuple[list[Floats], list[int]]:
+    """Closed vertex rings of the subpaths that can enclose area, and the subpath each comes from.
+
+    An open subpath is closed by a chord, as filling does.
+    """
+    rings, owners, _, _ = _rings(path, chord_mm)
+    return rings, owners
+
+
+def _rings(path: Path, chord_mm: float) -> tuple[list[Floats], list[int], Geometries, Bools]:
+    """As `fill_rings`, the rings as GEOS knows them, and which of them don't cross themselves."""
+    if not len(path):
+        return [], [], linear([]), np.zeros(0, bool)
+    vertices, owner = flatten(path, chord_mm)
+    again = np.append(False, (vertices[1:] == vertices[:-1]).all(axis=1) & (owner[1:] == owner[:-1]))
+    if again.any():
+        vertices, owner = vertices[~again], owner[~again]
+    stops = np.flatnonzero(np.append(owner[1:] != owner[:-1], True)) + 1
+    starts = np.append(0, stops[:-1])
+    apart = (vertices[starts] != vertices[stops - 1]).any(axis=1)
+    if apart.any():
+        vertices = np.insert(vertices, stops[apart], vertices[starts[apart]], axis=0)
+        owner = np.insert(owner, stops[apart], owner[starts[apart]])
+    counts = np.bincount(owner, minlength=len(path))
+    pieces = np.split(vertices, np.cumsum(counts)[:-1])
+    owners = np.flatnonzero(counts >= 4).tolist()
+    rings = [pieces[index] for index in owners]
+    shapes = linear(rings)
+    simple = shapely.is_simple(shapes)
+    for index in np.flatnonzero(~simple).tolist():
+        rings[index] = _without_micro_loops(rings[index])
+        shapes[index] = shapely.LinearRing(rings[index])
+        simple[index] = shapes[index].is_simple
+    return rings, owners, shapes, simple
+
+
+def linear(rings: Sequence[Floats]) -> Geometries:
+    """Rings as GEOS knows them."""
+    if not rings:
+        return np.zeros(0, object)
+    shapes = shapely.linearrings(np.concatenate(rings), indices=np.repeat(np.arange(len(rings)), list(map(len, rings))))
+    return np.asarray(shapes)
+
+
+def _without_micro_loops(ring: Floats) -> Floats:
+    """A ring that crosses itself by no more than rounding, without that loop; any other ring as it is.
+
+    Where two segments meet in a sharp inner corner, rounding of their nodes lets them cross by less than a sliver.
+    """
+    parts = sorted(shapely.get_parts(shapely.make_valid(shapely.Polygon(ring))), key=lambda part: -part.area)
+    x, y = ring.T
+    signed = float((x[:-1] * y[1:] - x[1:] * y[:-1]).sum()) / 2
+    whole = parts[0]
+    if whole.geom_type != "Polygon":
+        return ring
+    outer = shapely.Polygon(whole.exterior)
+    if max(outer.area - whole.area, abs(outer.area - abs(signed))) > STANDARD.sliver_mm2:
+        return ring
+    cleaned = shapely.get_coordinates(whole.exterior)
+    return cleaned if bool(whole.exterior.is_ccw) == (signed > 0) else cleaned[::-1]
+
+
+def nest(rings: Sequence[Floats]) -> Nesting | None:
+    """The nesting of rings, or None where one crosses itself or another, or is there twice.
+
+    Rings may touch in single points. Which of two holds the other is told by a point inside the smaller.
+    """
+    shapes = linear(rings)
+    return nest_groups(shapes, shapely.is_simple(shapes), [len(rings)])[0]
+
+
+def nest_groups(shapes: Geometries, simple: Bools, counts: Sequence[int]) -> list[Nesting | None]:
+    """The nesting of each of several groups of rings, which follow each other: `counts` says how many each has.
+
+    `simple` (n,) says which rings don't cross themselves.
+    """
+    # GEOS calls a ring counter-clockwise with y up; we look at it with y down.
+    sense = np.where(shapely.is_ccw(shapes), -1, 1)
+    group = np.repeat(np.arange(len(counts)), counts)
+    crossing, touching = np.zeros(len(counts), bool), np.zeros(len(counts), bool)
+    crossing[group[~simple]] = True
+    firsts = np.cumsum([0, *counts]).tolist()
+    first, second = _boxes_meet(shapes, firsts, crossing)
+    containers: list[list[int]] = [[] for _ in shapes]
+    area = np.zeros(0)
+    if len(first):
+        polygons = shapely.polygons(shapes)
+        area = shapely.area(polygons)
+        meet = shapely.intersects(shapes[first], shapes[second])
+        i, j = first[meet], second[meet]
+        touching[group[i]] = True
+        common = shapely.area(shapely.intersection(polygons[i], polygons[j]))
+        smaller = np.minimum(area[i], area[j])
+        noise = 1e-9 * smaller
+        apart, inside = common <= noise, common >= smaller - noise
+        alike = np.abs(area[i] - area[j]) <= noise
+        crossing[group[i[~(apart | (inside & ~alike))]]] = True
+        # The larger of two may hold the smaller.
+        swap = area[first] > area[second]
+        inner, outer = np.where(swap, second, first), np.where(swap, first, second)
+        asked = (area[inner] < area[outer]) & ~crossing[group[inner]]
+        inner, outer = inner[asked], outer[asked]
+        within = shapely.get_point(shapes[inner], 0)
+        grazing = touching[group[inner]]
+        within[grazing] = shapely.point_on_surface(polygons[inner[grazing]])
+        holds = shapely.within(within, polygons[outer])
+        for i, j in zip(inner[holds].tolist(), outer[holds].tolist(), strict=True):
+            containers[i].append(j)
+    found: list[Nesting | None] = []
+    for index, (a, b) in enumerate(itertools.pairwise(firsts)):
+        if crossing[index]:
+            found.append(None)
+        elif b == a + 1:
+            found.append(_alone(int(sense[a])))
+        else:
+            around = (sorted(each, key=lambda j: -area[j]) for each in containers[a:b])
+            found.append(
+                Nesting(tuple(tuple(j - a for j in each) for each in around), bool(touching[index]), sense[a:b])
+            )
+    return found
+
+
+@lru_cache(maxsize=2)
+def _alone(sense: int) -> Nesting:
+    """One ring by itself, as most outlines are."""
+    return Nesting(((),), False, np.array([sense]))
+
+
+FEW_RINGS = 24
+"""Up to so many rings, all pairs of boxes are compared; beyond that a tree finds those that meet."""
+
+
+def _boxes_meet(shapes: Geometries, firsts: list[int], leave: Bools) -> tuple[Ints, Ints]:
+    """Pairs i < j of rings of one group whose boxes share a point; groups to leave out have none."""
+    pairs: list[tuple[Ints, Ints]] = []
+    by_size: dict[int, list[int]] = {}
+    for index, (a, b) in enumerate(itertools.pairwise(firsts)):
+        if b - a > 1 and not leave[index]:
+            if b - a > FEW_RINGS:
+                one, other = shapely.STRtree(shapes[a:b]).query(shapes[a:b])
+                pairs.append((one[one < other] + a, other[one < other] + a))
+            else:
+                by_size.setdefault(b - a, []).append(a)
+    for size, starts in by_size.items():
+        one, other = np.triu_indices(size, 1)
+        pairs.append(tuple((np.array(starts)[:, None] + each).ravel() for each in (one, other)))  # type: ignore[arg-type]
+    if not pairs:
+        return np.zeros(0, np.intp), np.zeros(0, np.intp)
+    first, second = (np.concatenate(each) for each in zip(*pairs, strict=True))
+    low, high = boxes(shapes)
+    meet = ((low[first] <= high[second]) & (low[second] <= high[first])).all(axis=1)
+    return first[meet], second[meet]
+
+
+def boxes(shapes: Geometries) -> tuple[Floats, Floats]:
+    """Least and greatest x, y (n, 2) of each."""
+    bounds = shapely.bounds(shapes)
+    return bounds[:, :2], bounds[:, 2:]
+
+
+def cross_by_rounding(rings: Sequence[Floats]) -> bool:
+    """Whether rings that don't nest exactly cross themselves and each other by no more than slivers.
+
+    So a weld's result may look where several of its nodes meet: no tool sees it, and no weld makes it better.
+    """
+    shapes = [shapely.make_valid(shapely.Polygon(ring)) for ring in rings]
+    for ring, shape in zip(rings, shapes, strict=True):
+        x, y = ring.T
+        signed = abs(float((x[:-1] * y[1:] - x[1:] * y[:-1]).sum())) / 2
+        if abs(signed - shape.area) > STANDARD.sliver_mm2:
+            return False
+    first, second = shapely.STRtree(shapes).query(shapes, predicate="intersects")
+    for i, j in zip(first.tolist(), second.tolist(), strict=True):
+        if i < j:
+            common = shapes[i].intersection(shapes[j]).area
+            smaller = min(shapes[i].area, shapes[j].area)
+            alike = abs(shapes[i].area - shapes[j].area) <= STANDARD.sliver_mm2
+            inside = smaller - common <= STANDARD.sliver_mm2 and not alike
+            if common > STANDARD.sliver_mm2 and not inside:
+                return False
+    return True
+
+
+Found = tuple[list[Floats], list[int], Nesting | None]
+_KNOWN: LRUCache[tuple[Path, float], Found] = LRUCache(
+    12_000_000, getsizeof=lambda found: sum(len(ring) for ring in found[0]) + 64
+)
+"""By their vertices, so that a large sheet fits and several don't fill the memory."""
+_LOCK = Lock()
+
+
+def ring_nesting(path: Path, chord_mm: float) -> Found:
+    """The rings of a path, the subpath each comes from, and how they lie in each other: asked for by several, found once."""
+    with _LOCK:
+        found = _KNOWN.get((path, chord_mm))
+    return ring_nestings([path], chord_mm)[0] if found is None else found
+
+
+def ring_nestings(paths: Sequence[Path], chord_mm: float) -> list[Found]:
+    """`ring_nesting` of many paths, found in one go: flattening and nesting them singly takes several times as long."""
+    with _LOCK:
+        known = {path: _KNOWN.get((path, chord_mm)) for path in paths}
+    new = [path for path, found in known.items() if found is None]
+    rings, owners, shapes, simple = _rings(concat(new), chord_mm)
+    edges = np.cumsum([0, *map(len, new)])
+    stops = np.searchsorted(owners, edges).tolist()
+    nestings = nest_groups(shapes, simple, np.diff(stops).tolist())
+    for path, nesting, (a, b), first in zip(new, nestings, itertools.pairwise(stops), edges.tolist(), strict=False):
+        fresh: Found = rings[a:b], [owner - first for owner in owners[a:b]], nesting
+        known[path] = fresh
+        remember(path, chord_mm, fresh)
+    return [found for path in paths if (found := known[path]) is not None]
+
+
+def remember(path: Path, chord_mm: float, found: Found) -> None:
+    """Keeps what is known of a path's rings for whoever asks next."""
+    with _LOCK, suppress(ValueError):  # one that is too large for the store is found again
+        _KNOWN[path, chord_mm] = found
+
+
+def forget() -> None:
+    """Empties what is remembered between calls, so that benchmarks measure all the work."""
+    with _LOCK:
+        _KNOWN.clear()

@@ -1,0 +1,103 @@
+"""Many clusters welded in one go: both engines are asked, and their answers compared, for all of them together.
+
+The guarantees are those of `weld`, to which every cluster goes in which anything is out of the ordinary.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Sequence
+
+import numpy as np
+import shapely
+
+from unkelt.errors import GeometryRefused
+from unkelt.geometry import region as regions
+from unkelt.geometry.distance import line_distance
+from unkelt.geometry.engine import Operand, cleaned
+from unkelt.geometry.measure import signed_areas
+from unkelt.geometry.nesting import Geometries, ring_nestings
+from unkelt.geometry.orient import oriented
+from unkelt.geometry.path import Ints, Path, concat
+from unkelt.geometry.weld import PROOF_CHORD, WeldProof, operand_regions, unions, weld
+from unkelt.tolerance import Tolerance
+
+Welded = tuple[Path, WeldProof] | GeometryRefused
+
+
+def weld_clusters(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> list[Welded]:
+    """Each cluster welded, or why it could not be. The clusters lie apart."""
+    plain = _weld_plain(clusters, tolerance) if len(clusters) > 1 else {}
+    return [plain.get(index) or _or_refused(cluster, tolerance) for index, cluster in enumerate(clusters)]
+
+
+def _or_refused(cluster: Sequence[Operand], tolerance: Tolerance) -> Welded:
+    try:
+        return weld(cluster, tolerance)
+    except GeometryRefused as problem:
+        return problem
+
+
+def _weld_plain(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> dict[int, Welded]:
+    """By their place, the clusters to whose weld nothing at all can be objected."""
+    chord, sliver = tolerance.chord_mm * PROOF_CHORD, tolerance.sliver_mm2
+    count, sizes = len(clusters), list(map(len, clusters))
+    sources = np.array(operand_regions([each for cluster in clusters for each in cluster], tolerance), object)
+    cluster_of = np.repeat(np.arange(count), sizes)
+    edges = np.cumsum([0, *sizes]).tolist()
+    second = np.array([shapely.union_all(sources[a:b]) for a, b in itertools.pairwise(edges)], object)
+    try:
+        results = oriented(cleaned(unions(clusters, chord), tolerance), chord)
+    except GeometryRefused:
+        return {}
+    ours = np.array(regions.regions([(path, False) for path in results], chord), object)
+
+    owner = np.repeat(np.arange(count), list(map(len, results)))
+    areas = np.bincount(owner, weights=signed_areas(concat(results)), minlength=count)
+    theirs = shapely.area(second)
+    slack = (shapely.length(ours) + shapely.length(second)) * chord + sliver
+    well = np.abs(areas - theirs) <= slack
+    well &= [nesting is not None for _, _, nesting in ring_nestings(results, chord)]
+    piece_of, counter_of = regions.parts(ours, sliver)[1::2]
+    parts, part_of, seconds_holes, seconds_hole_of = regions.parts(second, sliver)
+    pieces, counters = (np.bincount(owner, minlength=count) for owner in (piece_of, counter_of))
+    well &= (pieces == np.bincount(part_of, minlength=count)) & (
+        counters == np.bincount(seconds_hole_of, minlength=count)
+    )
+    holes, source_of = regions.parts(sources, sliver)[2:]
+    hole_of = cluster_of[source_of]
+    well[hole_of[_filled(holes, second[hole_of], sliver)]] = False
+    well[[cluster_of[inner] for inner, _ in regions.lying_inside(sources)]] = False
+
+    lines, line_of = shapely.get_exterior_ring(np.append(parts, seconds_holes)), np.append(part_of, seconds_hole_of)
+    own_lines, own_line_of = shapely.get_parts(shapely.boundary(ours), return_index=True)
+    chosen, own_chosen = well[line_of], well[own_line_of]
+    deviation = line_distance(own_lines[own_chosen], lines[chosen]) + 2 * chord
+    if deviation > tolerance.chord_mm:
+        for index in np.flatnonzero(well):
+            apart = line_distance(own_lines[own_line_of == index], lines[line_of == index]) + 2 * chord
+            well[index] = apart <= tolerance.chord_mm
+        deviation = tolerance.chord_mm
+    before = np.bincount(hole_of, minlength=count)
+    return {
+        index: (
+            results[index],
+            WeldProof(
+                float(areas[index]),
+                float(theirs[index]),
+                int(before[index]),
+                int(counters[index]),
+                int(pieces[index]),
+                deviation,
+            ),
+        )
+        for index in np.flatnonzero(well).tolist()
+    }
+
+
+def _filled(holes: Geometries, unions: Geometries, sliver_mm2: float) -> Ints:
+    """Which holes are filled by the unions, one for each."""
+    shapely.prepare(unions)
+    doubtful = np.flatnonzero(shapely.contains(unions, shapely.point_on_surface(holes)))
+    left = shapely.area(shapely.difference(holes[doubtful], unions[doubtful]))
+    return doubtful[left < sliver_mm2]
