@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import shapely
 
-from unkelt.geometry.measure import evaluate
+from unkelt.geometry.measure import along
 from unkelt.geometry.path import LINE, Floats, Ints, Path
 
 
@@ -31,17 +31,21 @@ def flatten(path: Path, chord_mm: float, counts: Ints | None = None) -> tuple[Fl
     if not len(path):
         return np.zeros((0, 2)), np.zeros(0, np.intp)
     counts = piece_counts(path, chord_mm) if counts is None else counts
-    segment = np.repeat(np.arange(len(counts)), counts)
-    step = np.arange(len(segment)) - np.repeat(np.cumsum(counts) - counts, counts)
-    vertices = path.points[segment, 0]
-    inner = np.flatnonzero(step)
-    if len(inner):
-        t = (step[inner] / counts[segment[inner]])[:, None]
-        vertices[inner] = evaluate(path.cubics()[segment[inner]], t)[:, 0]
-    owner = np.repeat(np.arange(len(path)), path.counts)[segment]
-    after_last = np.cumsum(np.bincount(owner, minlength=len(path)))
-    vertices = np.insert(vertices, after_last, path.points[path.stops - 1, 3], axis=0)
-    return vertices, np.insert(owner, after_last, np.arange(len(path)))
+    # Where each segment's start goes: a subpath takes as many places as its segments have steps, and one for its end.
+    owner = np.repeat(np.arange(len(path)), path.counts)
+    place = np.cumsum(counts) - counts + owner
+    total = np.add.reduceat(counts, path.starts) + 1
+    vertices = np.empty((int(total.sum()), 2))
+    vertices[place] = path.points[:, 0]
+    vertices[np.cumsum(total) - 1] = path.points[path.stops - 1, 3]
+    curved = np.flatnonzero(counts > 1)
+    cubics = path.cubics()[curved]
+    for steps in np.unique(counts[curved]).tolist():
+        chosen = np.flatnonzero(counts[curved] == steps)
+        t = np.arange(1, steps) / steps
+        at = place[curved[chosen], None] + np.arange(1, steps)
+        vertices[at] = along(cubics[chosen], t)
+    return vertices, np.repeat(np.arange(len(path)), total)
 
 
 def polylines(path: Path, chord_mm: float) -> list[Floats]:

@@ -19,6 +19,16 @@ def evaluate(cubics: Floats, t: Floats) -> Floats:
     return weights @ cubics
 
 
+def along(cubics: Floats, t: Floats) -> Floats:
+    """Points of cubics (n, 4, 2) at the same parameters (k,) for all: (n, k, 2), to the last bit whatever stands beside."""
+    u = 1 - t
+    weights = (u * u * u)[:, None], (3 * u * u * t)[:, None], (3 * u * t * t)[:, None], (t * t * t)[:, None]
+    result: Floats = weights[0] * cubics[:, 0, None]
+    for k in (1, 2, 3):
+        result += weights[k] * cubics[:, k, None]
+    return result
+
+
 def derivative(cubics: Floats, t: Floats) -> Floats:
     """First derivatives of cubics (n, 4, 2) at parameters (n, k): (n, k, 2)."""
     u = 1 - t

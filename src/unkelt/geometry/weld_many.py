@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 import shapely
@@ -45,11 +46,13 @@ def _weld_plain(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> 
     sources = np.array(operand_regions([each for cluster in clusters for each in cluster], tolerance), object)
     cluster_of = np.repeat(np.arange(count), sizes)
     edges = np.cumsum([0, *sizes]).tolist()
-    second = np.array([shapely.union_all(sources[a:b]) for a, b in itertools.pairwise(edges)], object)
-    try:
-        results = oriented(cleaned(unions(clusters, chord), tolerance), chord)
-    except GeometryRefused:
-        return {}
+    with ThreadPoolExecutor(1) as other:  # the second engine lets go of the interpreter: both work at once
+        asked = other.map(lambda edge: shapely.union_all(sources[edge[0] : edge[1]]), list(itertools.pairwise(edges)))
+        try:
+            results = oriented(cleaned(unions(clusters, chord), tolerance), chord)
+        except GeometryRefused:
+            return {}
+        second = np.array(list(asked), object)
     ours = np.array(regions.regions([(path, False) for path in results], chord), object)
 
     owner = np.repeat(np.arange(count), list(map(len, results)))
