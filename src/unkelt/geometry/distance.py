@@ -68,8 +68,10 @@ def at_most(points: Floats, starts: Floats, ends: Floats) -> Floats:
     away = np.full(len(points), np.inf)
     left = np.arange(len(points))
     for nearest in (1, SEVERAL_ENDS):
-        found = tree.query(points[left], k=min(nearest, len(edge_of)))[1].reshape(len(left), -1)
-        beside = np.clip(edge_of[found][..., None] + np.arange(-1, 1), 0, None).reshape(len(left), -1)
+        if not len(left):
+            break
+        found = tree.query(points[left], k=list(range(1, min(nearest, len(edge_of)) + 1)))[1]
+        beside = np.maximum(edge_of[found][..., None] - [0, 1], 0).reshape(len(left), -1)
         away[left] = to_edges(points[left, None], starts[beside], ends[beside]).min(axis=1)
         left = left[away[left] > CLOSE_MM]
     return away

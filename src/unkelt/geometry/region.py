@@ -155,7 +155,8 @@ def pieces(shape: shapely.Geometry, sliver_mm2: float) -> list[shapely.Polygon]:
 
 def counters(shape: shapely.Geometry, sliver_mm2: float) -> list[shapely.Polygon]:
     """The holes of an area as polygons, without slivers."""
-    return parts([shape], sliver_mm2)[2].tolist()
+    rings = [ring for part in pieces(shape, sliver_mm2) for ring in part.interiors]
+    return [hole for hole in shapely.polygons(rings) if hole.area > sliver_mm2] if rings else []
 
 
 def parts(shapes: Shapes, sliver_mm2: float) -> tuple[Geometries, Ints, Geometries, Ints]:
