@@ -186,12 +186,19 @@ def repeated_subpaths(path: Path, within_mm: float) -> list[tuple[int, int, floa
     as "again" at most once, with the earliest it repeats.
     """
     same: list[tuple[int, int, float]] = []
-    known: dict[bytes, int] = {}
-    for index in range(len(path)):  # a copy to the last bit needs no measuring, however many there are
-        one = path.subpath(index)
-        if (one.points == one.points[0, 0]).all():
+    known: dict[tuple[bytes, bytes, bool], int] = {}
+    if not len(path):
+        return []
+    first_node = np.repeat(path.points[path.starts, :1], path.counts, axis=0)
+    lone = np.add.reduceat((path.points != first_node).any(axis=(1, 2)), path.starts) == 0
+    numbers, degrees = path.points.tobytes(), path.degrees.tobytes()
+    for index, (first_segment, stop, closed) in enumerate(
+        zip(path.starts.tolist(), path.stops.tolist(), path.closed.tolist(), strict=True)
+    ):
+        if lone[index]:
             continue  # a lone point, which is a matter of its own
-        key = one.points.tobytes() + one.degrees.tobytes() + one.closed.tobytes()
+        # A copy to the last bit needs no measuring, however many there are.
+        key = numbers[64 * first_segment : 64 * stop], degrees[first_segment:stop], closed
         first = known.setdefault(key, index)
         if first != index:
             same.append((first, index, SAME_VERTEX_MM))

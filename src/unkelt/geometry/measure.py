@@ -86,10 +86,13 @@ def bounds(path: Path) -> Box | None:
     """The exact box of the curves, None for an empty path."""
     if not len(path.points):
         return None
-    boxes = subpath_bounds(path)
-    x0, y0 = boxes[:, :2].min(axis=0)
-    x1, y1 = boxes[:, 2:].max(axis=0)
-    return float(x0), float(y0), float(x1), float(y1)
+    known: Box | None = path.kept.get("box")
+    if known is None:
+        boxes = subpath_bounds(path)
+        x0, y0 = boxes[:, :2].min(axis=0).tolist()
+        x1, y1 = boxes[:, 2:].max(axis=0).tolist()
+        known = path.kept["box"] = x0, y0, x1, y1
+    return known
 
 
 def subpath_bounds(path: Path) -> Floats:

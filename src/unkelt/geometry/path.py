@@ -65,7 +65,11 @@ class Path:
     @property
     def stops(self) -> Ints:
         """(s,) index after each subpath's last segment."""
-        return np.append(self.starts[1:], len(self.points)) if len(self.starts) else self.starts
+        stops = self.kept.get("stops")
+        if stops is None:
+            stops = np.append(self.starts[1:], len(self.points)) if len(self.starts) else self.starts
+            self.kept["stops"] = stops
+        return stops
 
     @property
     def counts(self) -> Ints:
@@ -79,6 +83,8 @@ class Path:
 
     def subpath(self, index: int) -> Path:
         """One subpath as a path of its own (views, not copies)."""
+        if len(self.starts) == 1 and index in (0, -1):
+            return self
         a, b = int(self.starts[index]), int(self.stops[index])
         return Path(self.points[a:b], self.degrees[a:b], np.zeros(1, np.intp), self.closed[index : index + 1])
 

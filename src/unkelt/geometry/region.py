@@ -171,7 +171,14 @@ def parts(shapes: Shapes, sliver_mm2: float) -> tuple[Geometries, Ints, Geometri
     return found, owner, holes[keep], hole_owner[keep]
 
 
-def clusters(shapes: list[shapely.Geometry], apart_mm: float = 0.0) -> list[list[int]]:
+def apart_mm2(a: shapely.Geometry, b: shapely.Geometry) -> float:
+    """How much lies in one area only; at once where both are bounded by the same rings."""
+    if shapely.equals_identical(shapely.normalize(a), shapely.normalize(b)):
+        return 0.0
+    return float(shapely.symmetric_difference(a, b).area)
+
+
+def clusters(shapes: Shapes, apart_mm: float = 0.0) -> list[list[int]]:
     """Indices of shapes no further apart than that, directly or through others, in the order of their first member."""
     leader = list(range(len(shapes)))
 
@@ -181,7 +188,7 @@ def clusters(shapes: list[shapely.Geometry], apart_mm: float = 0.0) -> list[list
             i = leader[i]
         return i
 
-    if shapes:
+    if len(shapes):
         shapely.prepare(shapes)
         tree = shapely.STRtree(shapes)
         pairs = (

@@ -93,7 +93,7 @@ def judged(
     if abs(area - second.area) > slack:
         raise GeometryRefused(f"two engines disagree on the area: {area:.3f} and {second.area:.3f} mm²")
     nesting = ring_nesting(result, chord)[2]
-    if nesting is None and ours.symmetric_difference(regions.region(result, True, chord)).area > slack:
+    if nesting is None and regions.apart_mm2(ours, regions.region(result, True, chord)) > slack:
         raise GeometryRefused("what would be hole and what solid depends on the fill rule")
     counts = _counts(ours, second, tolerance)
     if counts[0] != counts[1]:  # where two parts meet in a point, rounding joins or parts them: what is thicker decides

@@ -97,25 +97,26 @@ def cut_twice_mm(paths: Sequence[Path], within_mm: float, chord_mm: float) -> fl
 def _repeated(
     paths: Sequence[Path], within_mm: float, chord_mm: float
 ) -> Iterator[tuple[shapely.LineString, NDArray[np.bool_]]]:
-    """Each line, and which of its samples run along a line cut before."""
+    """Each line that runs near one cut before it, and which of its samples run along one."""
     lines = polylines(concat(paths), chord_mm)
     if len(lines) < 2:
         return
-    starts, ends, owners = [], [], []
-    for owner, line in enumerate(lines):
-        starts.append(line[:-1])
-        ends.append(line[1:])
-        owners.append(np.full(len(line) - 1, owner))
-    edges = shapely.linestrings(np.stack([np.concatenate(starts), np.concatenate(ends)], axis=1))
-    edge_owner = np.concatenate(owners)
-    tree = shapely.STRtree(edges)
-    for owner, line in enumerate(lines):
-        whole = shapely.LineString(line)
-        count = max(3, min(MOST_SAMPLES, math.ceil(whole.length / SPACING_MM)))
-        samples = shapely.line_interpolate_point(whole, (np.arange(count) + 0.5) / count, normalized=True)
+    whole = shapely.linestrings(np.concatenate(lines), indices=np.repeat(np.arange(len(lines)), list(map(len, lines))))
+    shapely.prepare(whole)
+    line, other = shapely.STRtree(whole).query(whole, predicate="dwithin", distance=within_mm)
+    before = other < line
+    involved = np.unique(np.concatenate([line[before], other[before]]))
+    if not len(involved):
+        return
+    edges = np.concatenate([np.stack([lines[index][:-1], lines[index][1:]], axis=1) for index in involved])
+    edge_owner = np.repeat(involved, [len(lines[index]) - 1 for index in involved])
+    tree = shapely.STRtree(shapely.linestrings(edges))
+    for owner in np.unique(line[before]).tolist():
+        count = max(3, min(MOST_SAMPLES, math.ceil(whole[owner].length / SPACING_MM)))
+        samples = shapely.line_interpolate_point(whole[owner], (np.arange(count) + 0.5) / count, normalized=True)
         hit, edge = tree.query(samples, predicate="dwithin", distance=within_mm)
         again = np.zeros(count, bool)
         again[hit[edge_owner[edge] < owner]] = True
         runs = np.convolve(again, np.ones(3), mode="same") >= 3
         again &= np.convolve(runs, np.ones(3), mode="same") > 0
-        yield whole, again
+        yield whole[owner], again

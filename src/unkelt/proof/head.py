@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import cached_property
 
 import numpy as np
 import shapely
@@ -28,6 +29,25 @@ def beside(ring: Floats, kerf_mm: float, hole: bool) -> Floats | None:
         way = way[::-1]
     first = int(np.argmin(np.hypot(*(way[:-1] - ring[0]).T)))
     return np.concatenate([way[first:-1], way[: first + 1]])
+
+
+class Ahead:
+    """The way of a holder as `ahead` gives it, worked out when it is first asked for; its ends at once."""
+
+    def __init__(self, line: Floats, offset_mm: float) -> None:
+        self._line, self._offset_mm = line, offset_mm
+        self.ends = line[0] + self._lead(line[:2], 0), line[-1] + self._lead(line[-2:], -1)
+
+    def _lead(self, edge: Floats, end: int) -> Floats:
+        x, y = (edge[-1] - edge[0]).tolist()
+        length = math.hypot(x, y)
+        if length <= 1e-9:  # a repeated vertex: the way itself knows better
+            return np.asarray(self.way[end] - self._line[end])
+        return np.array([x, y]) * (self._offset_mm / length)
+
+    @cached_property
+    def way(self) -> Floats:
+        return ahead(self._line, self._offset_mm)
 
 
 def ahead(line: Floats, offset_mm: float) -> Floats:

@@ -51,7 +51,10 @@ def import_svg(path: FilePath) -> Imported:
 
 def _body(shape: svgelements.Shape) -> Body:
     rule = str(shape.values.get("fill-rule", "nonzero"))
-    return Body(_path(abs(svgelements.Path(shape))), _colour(shape.fill), _colour(shape.stroke), rule == "evenodd")
+    path = shape if isinstance(shape, svgelements.Path) else svgelements.Path(shape)
+    if not path.transform.is_identity():
+        path = abs(path)
+    return Body(_path(path), _colour(shape.fill), _colour(shape.stroke), rule == "evenodd")
 
 
 def _colour(colour: svgelements.Color | None) -> str | None:
@@ -63,24 +66,21 @@ def _colour(colour: svgelements.Color | None) -> str | None:
 def _path(found: svgelements.Path) -> Path:
     builder = PathBuilder()
     for segment in found:
-        points = [(p.x * PX, p.y * PX) for p in _points(segment) if p is not None]
         if isinstance(segment, svgelements.Move):
-            builder.move_to(*points[-1])
+            builder.move_to(*_points(segment.end))
         elif isinstance(segment, svgelements.Close):
             builder.close()
         elif isinstance(segment, svgelements.CubicBezier):
-            builder.cubic_to(*points[1], *points[2], *points[3])
+            builder.cubic_to(*_points(segment.control1, segment.control2, segment.end))
         elif isinstance(segment, svgelements.QuadraticBezier):
-            builder.quad_to(*points[1], *points[2])
+            builder.quad_to(*_points(segment.control, segment.end))
         elif isinstance(segment, svgelements.Arc):
             for cubic in segment.as_cubic_curves():
-                (x1, y1), (x2, y2), (x, y) = ((p.x * PX, p.y * PX) for p in (cubic.control1, cubic.control2, cubic.end))
-                builder.cubic_to(x1, y1, x2, y2, x, y)
+                builder.cubic_to(*_points(cubic.control1, cubic.control2, cubic.end))
         else:
-            builder.line_to(*points[-1])
+            builder.line_to(*_points(segment.end))
     return builder.path()
 
 
-def _points(segment: object) -> list[svgelements.Point | None]:
-    names = ("start", "control", "control1", "control2", "end")
-    return [getattr(segment, name) for name in names if hasattr(segment, name)]
+def _points(*points: svgelements.Point) -> list[float]:
+    return [value * PX for point in points for value in (point.x, point.y)]

@@ -15,11 +15,12 @@ from typing import Literal, Protocol
 
 import numpy as np
 import shapely
+from scipy.spatial import cKDTree
 
 from unkelt.geometry.flatten import polylines
 from unkelt.geometry.path import Floats, Ints, Path, concat
 from unkelt.geometry.spikes import corner_angles
-from unkelt.proof.head import ahead, beside
+from unkelt.proof.head import Ahead, beside
 from unkelt.proof.imported import Body
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.machine import Machine
@@ -29,8 +30,6 @@ Kind = Literal["travel", "pierce", "cut", "score", "engrave", "lead"]
 
 CORNER = math.radians(150)
 """The head stops where the line leaves less than this angle."""
-
-MOST_ORDERED = 20_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,13 +41,20 @@ class Move:
     start_s: float
     stop_s: float
     body: int
-    head: Floats | None = None
+    head: Floats | Ahead | None = None
     """Where the head runs meanwhile, where that isn't along the points: beside them by half a kerf, or ahead of a blade."""
 
     @property
     def way(self) -> Floats:
         """What the head follows."""
+        if isinstance(self.head, Ahead):
+            return self.head.way
         return self.points if self.head is None else self.head
+
+    @property
+    def end(self) -> Floats:
+        """Where the head is at its stop."""
+        return self.head.ends[1] if isinstance(self.head, Ahead) else self.way[-1]
 
     @property
     def length_mm(self) -> float:
@@ -146,8 +152,8 @@ def dry_run(bodies: Sequence[Body], ticket: Ticket) -> DryRun:
             way = _way(points, line, machine)
             if way is None:
                 pinched.append((float(points[0, 0]), float(points[0, 1])))
-            lead = _lead_in(points if way is None else way, line, machine)
-            start = lead[0] if lead is not None else (points if way is None else way)[0]
+            lead = _lead_in(way if isinstance(way, np.ndarray) else points, line, machine)
+            start = lead[0] if lead is not None else _start(points, way)
             away = float(np.hypot(*(start - head)))
             if away > 1e-9:
                 stop = now + trapezoid_s(away, machine.travel_mm_s, machine.acceleration_mm_s2)
@@ -165,16 +171,22 @@ def dry_run(bodies: Sequence[Body], ticket: Ticket) -> DryRun:
             took = sum(trapezoid_s(each, machine.speed_mm_s, machine.acceleration_mm_s2) for each in line.stretches)
             stop = now + took + line.nodes * machine.node_s
             moves.append(Move(kind, points, now, stop, line.body, None if way is points else way))
-            head, now = moves[-1].way[-1], stop
+            head, now = moves[-1].end, stop
     return DryRun(tuple(moves), tuple(pinched))
 
 
-def _way(points: Floats, line: _Line, machine: Machine) -> Floats | None:
+def _start(points: Floats, way: Floats | Ahead | None) -> Floats:
+    if isinstance(way, Ahead):
+        return way.ends[0]
+    return np.asarray((points if way is None else way)[0])
+
+
+def _way(points: Floats, line: _Line, machine: Machine) -> Floats | Ahead | None:
     """Where the head runs: along the line itself, unless it has a kerf to make up for or a blade to drag."""
     if line.kind == "engrave":
         return points
     if machine.blade_offset_mm:
-        return ahead(points, machine.blade_offset_mm)
+        return Ahead(points, machine.blade_offset_mm)
     if machine.kerf_mm and line.kind == "cut" and line.closed and len(points) >= 4:
         return beside(points, machine.kerf_mm, line.hole)
     return points
@@ -230,9 +242,7 @@ def _depths(lines: Sequence[_Line]) -> list[int]:
 
 
 def _ordered(lines: Sequence[_Line], head: Floats) -> list[_Line]:
-    """Inner before outer, and among what may come next always the nearest; more than can be looked through, as they come."""
-    if len(lines) > MOST_ORDERED:
-        return list(lines)
+    """Inner before outer, and among what may come next always the nearest start."""
     shapes = [shapely.Polygon(line.points) if line.closed and len(line.points) > 3 else None for line in lines]
     solid = [index for index, shape in enumerate(shapes) if shape is not None]
     waits: dict[int, set[int]] = {index: set() for index in range(len(lines))}
@@ -248,20 +258,73 @@ def _ordered(lines: Sequence[_Line], head: Floats) -> list[_Line]:
     for holder, inner_ones in waits.items():
         for inside_one in inner_ones:
             holders.setdefault(inside_one, []).append(holder)
-    blocked = np.array([len(waits[index]) for index in range(len(lines))])
-    open_ = np.ones(len(lines), bool)
+    blocked = [len(waits[index]) for index in range(len(lines))]
     starts = np.array([line.points[0] for line in lines]).reshape(-1, 2)
+    ready = _Nearest(starts, [index for index, count in enumerate(blocked) if not count])
+    waiting = {index for index, count in enumerate(blocked) if count}
     order, at = [], head
-    for _ in range(len(lines)):
-        ready = open_ & (blocked == 0)
-        candidates = np.flatnonzero(ready if ready.any() else open_)
-        nearest = int(candidates[np.argmin(np.hypot(*(starts[candidates] - at).T))])
+    while ready or waiting:
+        if not ready:  # rings that lie in each other in a circle, as copies may: then as they come
+            ready.add(min(waiting))
+            waiting.discard(min(waiting))
+        nearest = ready.take(at)
         order.append(lines[nearest])
         at = lines[nearest].points[-1]
-        open_[nearest] = False
         for holder in holders.get(nearest, ()):
             blocked[holder] -= 1
+            if not blocked[holder] and holder in waiting:
+                waiting.discard(holder)
+                ready.add(holder)
     return order
+
+
+class _Nearest:
+    """Places of which always the nearest is taken out. A tree holds most; what came since it was made is looked through."""
+
+    LEAST = 32
+
+    def __init__(self, places: Floats, members: Sequence[int]) -> None:
+        self._places, self._in, self._late = places, set(members), list[int]()
+        self._plant()
+
+    def __bool__(self) -> bool:
+        return bool(self._in)
+
+    def _plant(self) -> None:
+        self._late = []
+        self._held = np.array(sorted(self._in), np.intp)
+        self._tree = cKDTree(self._places[self._held])
+
+    def _nearest(self, at: Floats, count: int) -> tuple[list[float], list[int]]:
+        away, rows = self._tree.query(at[None], k=list(range(1, count + 1)))
+        return np.ravel(away).tolist(), np.ravel(rows).tolist()
+
+    def add(self, index: int) -> None:
+        self._in.add(index)
+        self._late.append(index)
+
+    def take(self, at: Floats) -> int:
+        """The nearest member; of several as near, the first."""
+        if len(self._in) + self.LEAST < len(self._held) // 2 or len(self._late) > self.LEAST:
+            self._plant()
+        late = [index for index in self._late if index in self._in]
+        away = np.hypot(*(self._places[late] - at).T)
+        found = [(float(distance), index) for distance, index in zip(away, late, strict=True)]
+        count = 8
+        while len(self._held):
+            near, row = self._nearest(at, min(count, len(self._held)))
+            here = [
+                (float(distance), int(self._held[k]))
+                for distance, k in zip(near, row, strict=True)
+                if int(self._held[k]) in self._in
+            ]
+            if here or count >= len(self._held):
+                found += here
+                break
+            count *= 4
+        nearest = min(found)[1]
+        self._in.discard(nearest)
+        return nearest
 
 
 def _begun_near(line: _Line, head: Floats) -> Floats:

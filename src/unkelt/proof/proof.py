@@ -7,9 +7,10 @@ from pathlib import Path as FilePath
 
 import shapely
 
-from unkelt.geometry.measure import Box, bounds, join_boxes, lengths
+from unkelt.geometry.measure import Box, bounds, join_boxes, lengths, remember_boxes
 from unkelt.geometry.nesting import ring_nesting
-from unkelt.geometry.region import clusters, counters, pieces, regions
+from unkelt.geometry.path import concat
+from unkelt.geometry.region import apart_mm2, clusters, parts, regions
 from unkelt.proof.dry_run import cut_twice_mm
 from unkelt.proof.imported import Body, Imported
 from unkelt.proof.importer import import_file
@@ -53,7 +54,8 @@ def judge(path: str, found: Imported, ticket: Ticket, device: Device = STAND_IN)
     working = [body for body in found.bodies if _operation(body, ticket) is not Operation.LEAVE]
     cut = [body for body in working if _operation(body, ticket) in (Operation.CUT, None)]
     shapes = regions([(body.path, body.even_odd) for body in working], chord)
-    parts = [part for shape in shapes for part in pieces(shape, tolerance.sliver_mm2)]
+    material, _, holes, _ = parts(shapes, tolerance.sliver_mm2)
+    remember_boxes([body.path for body in working])
     box = join_boxes([b for body in working if (b := bounds(body.path))])
     size = (box[2] - box[0], box[3] - box[1]) if box else (0.0, 0.0)
     twice = cut_twice_mm([body.path for body in cut], tolerance.same_shape_mm, chord)
@@ -62,12 +64,12 @@ def judge(path: str, found: Imported, ticket: Ticket, device: Device = STAND_IN)
         size_mm=size,
         box_mm=box,
         bodies=len(working),
-        pieces=len(clusters(parts)),
-        counters=sum(len(counters(shape, tolerance.sliver_mm2)) for shape in shapes),
+        pieces=len(clusters(material)),
+        counters=len(holes),
         text_left=found.text_left,
         subpaths=sum(len(body.path) for body in working),
         nodes=sum(body.path.node_count for body in working),
-        cut_length_mm=sum(float(lengths(body.path).sum()) for body in working),
+        cut_length_mm=float(lengths(concat([body.path for body in working])).sum()),
         cut_twice_mm=twice,
         seconds=device.run(found.bodies, ticket).seconds,
         reasons=tuple(_reasons(found, working, shapes, size, twice, ticket)),
@@ -107,7 +109,7 @@ def _reasons(
         if nesting is not None and nesting.rules_agree():
             continue
         by_rule = regions([(body.path, rule) for rule in (False, True)], chord)
-        if by_rule[0].symmetric_difference(by_rule[1]).area > tolerance.sliver_mm2:
+        if apart_mm2(*by_rule) > tolerance.sliver_mm2:
             reasons.append("what is hole and what is solid depends on the fill rule")
             break
     overlap = _overlap(working, shapes, ticket)

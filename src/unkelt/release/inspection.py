@@ -107,8 +107,8 @@ def _known() -> frozenset[int]:
     return frozenset(pdfmetrics.getFont(PLAIN).face.charToGlyph)
 
 
-def inspection_pdf(record: Record) -> bytes:
-    """The same as PDF, A4."""
+def inspection_pdf(record: Record, preview: bytes) -> bytes:
+    """The same as PDF, A4, with the picture of the sheet as it is given."""
     said = content(record)
     _known()
     body = ParagraphStyle("body", fontName=PLAIN, fontSize=9, leading=12.5, textColor=INK)
@@ -134,7 +134,7 @@ def inspection_pdf(record: Record) -> bytes:
         Table([[text(record.title, title), text(said.verdict, state)]], [0.7 * width, 0.3 * width], style=[("LEFTPADDING", (0, 0), (-1, -1), 0), ("VALIGN", (0, 0), (-1, -1), "MIDDLE")]),
         text(f"{record.workshop.ticket.in_one_line()} · from {record.source} · revision {record.revision} · {said.date}", muted),
         Spacer(1, 4 * mm),
-        Dimensioned(record.sheet, high * page_w / page_h, high, PLAIN),
+        Dimensioned(record.sheet, preview, high * page_w / page_h, high, PLAIN),
     ]  # fmt: skip
     if record.holds:
         story += [text("Released over what holds", head), *[text(hold, body) for hold in record.holds], text(f"Reason: {record.reason}", body)]  # fmt: skip

@@ -110,11 +110,12 @@ def release(
         _put(part / "recipe.toml", dump_recipe(applied(list(stages))).encode())
         if ticket_text:
             _put(part / "ticket.toml", ticket_text)
-        _put(part / "preview.png", preview_png(sheet))
+        preview = preview_png(sheet)
+        _put(part / "preview.png", preview)
         folder, record = _named(to, record, pattern)
         record = replace(record, sums=_sums(part))
         _put(part / "inspection.html", inspection_html(record))
-        _put(part / "inspection.pdf", inspection_pdf(record))
+        _put(part / "inspection.pdf", inspection_pdf(record, preview))
         _put(part / "SHA256SUMS", "".join(f"{total}  {name}\n" for name, total in _sums(part).items()).encode())
         os.chmod(part, 0o755)
         packed = _zip(part, folder.name) if zipped else None

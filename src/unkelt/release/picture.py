@@ -13,7 +13,7 @@ from reportlab.platypus import Flowable
 
 from unkelt.formats.svg.pathdata import format_path_data
 from unkelt.geometry.flatten import polylines
-from unkelt.geometry.region import region
+from unkelt.geometry.region import region, regions
 from unkelt.sheet.model import Outline, Sheet
 
 LONGEST_PX = 1600
@@ -26,7 +26,9 @@ def preview_png(sheet: Sheet, longest_px: int = LONGEST_PX) -> bytes:
     scale = longest_px * SUPERSAMPLED / max(width, height)
     image = Image.new("RGB", (max(1, round(width * scale)), max(1, round(height * scale))), "#ffffff")
     pen = ImageDraw.Draw(image)
-    for outline in _shown(sheet):
+    shown = _shown(sheet)
+    regions([(each.path, each.look.even_odd) for each in shown if each.look.fill], 0.1 / scale)
+    for outline in shown:
         if outline.look.fill:
             for part in shapely.get_parts(region(outline.path, outline.look.even_odd, 0.1 / scale)):
                 _fill(image, part, outline.look.fill, scale)
@@ -93,9 +95,9 @@ class Dimensioned(Flowable):  # type: ignore[misc]  # reportlab has no type hint
 
     ROOM = 9 * mm
 
-    def __init__(self, sheet: Sheet, width: float, height: float, face: str) -> None:
+    def __init__(self, sheet: Sheet, preview: bytes, width: float, height: float, face: str) -> None:
         super().__init__()
-        self.sheet, self.face = sheet, face
+        self.sheet, self.preview, self.face = sheet, preview, face
         share = min(1.0, (width - self.ROOM) / width)
         self.wide, self.high = width * share, height * share
         self.hAlign = "CENTER"
@@ -105,7 +107,7 @@ class Dimensioned(Flowable):  # type: ignore[misc]  # reportlab has no type hint
 
     def draw(self) -> None:
         pen, room = self.canv, self.ROOM
-        pen.drawImage(ImageReader(io.BytesIO(preview_png(self.sheet))), room, room, self.wide, self.high)
+        pen.drawImage(ImageReader(io.BytesIO(self.preview)), room, room, self.wide, self.high)
         pen.setLineWidth(0.4)
         pen.setStrokeColor(colors.HexColor("#c9c4b8"))
         pen.rect(room, room, self.wide, self.high)

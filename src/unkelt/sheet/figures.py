@@ -8,7 +8,8 @@ from dataclasses import dataclass
 import shapely
 
 from unkelt.geometry.measure import lengths
-from unkelt.geometry.region import clusters, counters, pieces, region
+from unkelt.geometry.path import concat
+from unkelt.geometry.region import clusters, parts, regions
 from unkelt.sheet.model import Outline
 from unkelt.tolerance import Tolerance
 
@@ -30,20 +31,16 @@ def figures(outlines: Iterable[Outline], tolerance: Tolerance) -> Figures:
     """Area as filled, overlaps counted once for each outline; length of all lines."""
     listed = list(outlines)
     chord = tolerance.chord_mm / 2
-    shapes = [
-        region(outline.path, outline.look.even_odd, chord)
-        for outline in listed
-        if outline.look.fill or _closed(outline)
-    ]
-    parts = [part for shape in shapes for part in pieces(shape, tolerance.sliver_mm2)]
+    shapes = regions([(each.path, each.look.even_odd) for each in listed if each.look.fill or _closed(each)], chord)
+    pieces, _, counters, _ = parts(shapes, tolerance.sliver_mm2)
     return Figures(
         outlines=len(listed),
         subpaths=sum(len(outline.path) for outline in listed),
         nodes=sum(outline.path.node_count for outline in listed),
-        pieces=len(clusters(parts)),
-        counters=sum(len(counters(shape, tolerance.sliver_mm2)) for shape in shapes),
+        pieces=len(clusters(pieces)),
+        counters=len(counters),
         area_mm2=float(shapely.area(shapes).sum()) if shapes else 0.0,
-        cut_length_mm=sum(float(lengths(outline.path).sum()) for outline in listed),
+        cut_length_mm=float(lengths(concat([outline.path for outline in listed])).sum()),
     )
 
 

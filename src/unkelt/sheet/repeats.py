@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from cachetools import LRUCache
 
 from unkelt.geometry.distance import repeated_subpaths
 from unkelt.geometry.path import Path, concat
@@ -23,10 +24,24 @@ class Repeat:
     apart_mm: float
 
 
+_KNOWN: LRUCache[tuple[float, tuple[int, ...]], tuple[list[Outline], list[Repeat]]] = LRUCache(8)
+
+
 def repeats(outlines: Sequence[Outline], within_mm: float) -> list[Repeat]:
-    """All repeats among outlines, one record for each pair of outlines. The earlier one counts as the first."""
+    """All repeats among outlines, one record for each pair of outlines. The earlier one counts as the first.
+
+    Several checks ask about the same outlines, and they are looked through once.
+    """
     if not outlines:
         return []
+    key = within_mm, tuple(map(id, outlines))
+    known = _KNOWN.get(key)
+    if known is None:  # the outlines are kept with the answer, so that their ids stay their own
+        known = _KNOWN[key] = list(outlines), _repeats(outlines, within_mm)
+    return known[1]
+
+
+def _repeats(outlines: Sequence[Outline], within_mm: float) -> list[Repeat]:
     counts = [len(outline.path) for outline in outlines]
     owner = np.repeat(np.arange(len(outlines)), counts)
     inner = np.concatenate([np.arange(count) for count in counts])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -80,7 +81,7 @@ class _Row:
 
     def __init__(self, box: Box, outline: Outline) -> None:
         self.members: list[tuple[Box, Outline]] = []
-        self._by_box: dict[Box, list[Outline]] = {}
+        self._live: dict[Box, list[Outline]] = {}
         """Copies have one box, and there may be thousands: none of them encloses another."""
         self.look = outline.look
         _, self.top, self.right, self.bottom = box
@@ -90,20 +91,53 @@ class _Row:
         """Whether an outline further right, but not too far, stands beside these; nothing may lie inside another."""
         height = max(self.bottom - self.top, box[3] - box[1])
         overlap = min(self.bottom, box[3]) - max(self.top, box[1])
-        if self.look != outline.look or overlap <= -0.25 * height or box[0] - self.right > near * height:
+        if overlap <= -0.25 * height or box[0] - self.right > near * height or self.look != outline.look:
             return False
         new = (box, outline)
+        # From left to right: what ends before this one begins can neither hold it nor anything that is still to come.
+        self._live = {other: members for other, members in self._live.items() if other[2] >= box[0]}
         return not any(
             _encloses((other, one), new) or _encloses(new, (other, one))
-            for other, members in self._by_box.items()
+            for other, members in self._live.items()
             if _holds(other, box) or _holds(box, other)
             for one in members
         )
 
     def add(self, box: Box, outline: Outline) -> None:
         self.members.append((box, outline))
-        self._by_box.setdefault(box, []).append(outline)
+        self._live.setdefault(box, []).append(outline)
         self.top, self.right, self.bottom = min(self.top, box[1]), max(self.right, box[2]), max(self.bottom, box[3])
+
+
+class _Heights:
+    """Rows by the heights at which they lie, so that only those beside an outline are asked."""
+
+    def __init__(self, step_mm: float) -> None:
+        self._step = max(step_mm, 1e-6)
+        self._rows: dict[int, dict[int, _Row]] = {}
+        self._number: dict[int, int] = {}
+
+    def _levels(self, top: float, bottom: float) -> range:
+        return range(math.floor(top / self._step), math.floor(bottom / self._step) + 1)
+
+    def put(self, row: _Row) -> None:
+        number = self._number.setdefault(id(row), len(self._number))
+        for level in self._levels(row.top, row.bottom):
+            self._rows.setdefault(level, {})[number] = row
+
+    def beside(self, box: Box, near: float) -> list[_Row]:
+        """Rows at the box's height, in the order in which they were begun. Boxes come from left to right: what lies too far
+        back for this one is done with.
+        """
+        found: dict[int, _Row] = {}
+        for level in self._levels(box[1] - self._step, box[3] + self._step):
+            rows = self._rows.get(level, {})
+            for number, row in list(rows.items()):
+                if box[0] - row.right <= near * max(self._step, row.bottom - row.top):
+                    found[number] = row
+                else:
+                    del rows[number]
+        return [found[number] for number in sorted(found)]
 
 
 def _rows(outlines: list[Outline], near: float = NEAR) -> list[list[Outline]]:
@@ -118,16 +152,16 @@ def _rows(outlines: list[Outline], near: float = NEAR) -> list[list[Outline]]:
     boxed = sorted((pair for at, pair in enumerate(boxed) if at not in on_another), key=lambda pair: pair[0])
     tallest = max((box[3] - box[1] for box, _ in boxed), default=0.0)
     rows: list[_Row] = []
-    open_rows: list[_Row] = []
+    at_height = _Heights(tallest)
     for box, outline in boxed:
-        # From left to right: what lies too far back for anything that is still to come is done with.
-        open_rows = [row for row in open_rows if box[0] - row.right <= near * max(tallest, row.bottom - row.top)]
-        row = next((row for row in open_rows if row.takes(box, outline, near)), None)
+        candidates = at_height.beside(box, near)
+        row = next((row for row in candidates if row.takes(box, outline, near)), None)
         if row is None:
-            rows.append(_Row(box, outline))
-            open_rows.append(rows[-1])
+            row = _Row(box, outline)
+            rows.append(row)
         else:
             row.add(box, outline)
+        at_height.put(row)
     order = {outline.id: index for index, outline in enumerate(outlines)}
     return [
         sorted((outline for _, outline in row.members), key=lambda o: order[o.id])
@@ -162,11 +196,10 @@ def _encloses(outer: tuple[Box, Outline], inner: tuple[Box, Outline]) -> bool:
     """Whether the second lies inside the first's outer line, as a name does in its frame; a dot above its i doesn't."""
     if not _holds(outer[0], inner[0]):
         return False
-    return bool(_without_holes(_area(outer[1])).contains(_area(inner[1])))
-
-
-def _without_holes(area: shapely.Geometry) -> shapely.Geometry:
-    return shapely.union_all(shapely.polygons(shapely.get_exterior_ring(shapely.get_parts(area))))
+    solid = shapely.polygons(shapely.get_exterior_ring(shapely.get_parts(_area(outer[1]))))
+    parts = shapely.get_parts(_area(inner[1]))
+    within, _ = shapely.STRtree(solid).query(parts, predicate="within")
+    return 0 < len(parts) == len(np.unique(within))
 
 
 def _area(outline: Outline) -> shapely.Geometry:

@@ -10,7 +10,7 @@ import shapely
 from unkelt.errors import GeometryRefused, StepRefused
 from unkelt.geometry.orient import oriented
 from unkelt.geometry.path import Path, concat
-from unkelt.geometry.region import counters, pieces, region
+from unkelt.geometry.region import apart_mm2, counters, pieces, region
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Group, Item, Outline, Sheet
 from unkelt.sheet.words import words
@@ -51,14 +51,14 @@ def bind(
         if len({workshop.ticket.operation(outline.look) for outline in body}) > 1:
             raise StepRefused("bind", "these outlines have different operations; a compound path has only one")
         shapes = [region(outline.path, outline.look.even_odd, chord) for outline in body]
-        before = shapely.unary_union(shapes)
+        before = shapely.disjoint_subset_union_all(shapes)
         try:
             [path] = oriented([concat([outline.path for outline in body])], chord)
         except GeometryRefused as problem:
             raise StepRefused("bind", str(problem)) from problem
         for even_odd in (False, True):
             after = region(path, even_odd, chord)
-            if after.symmetric_difference(before).area > tolerance.sliver_mm2:
+            if apart_mm2(after, before) > tolerance.sliver_mm2:
                 raise StepRefused("bind", "an outline lies on another and would become a hole in it; weld first")
         totals["pieces"] += len(pieces(after, tolerance.sliver_mm2))
         totals["counters_before"] += sum(len(counters(shape, tolerance.sliver_mm2)) for shape in shapes)

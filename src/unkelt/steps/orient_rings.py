@@ -7,7 +7,7 @@ from dataclasses import replace
 from unkelt.errors import GeometryRefused, StepRefused
 from unkelt.geometry.nesting import ring_nesting
 from unkelt.geometry.orient import orient_rings as orient_path
-from unkelt.geometry.region import region
+from unkelt.geometry.region import apart_mm2, region
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
@@ -33,9 +33,7 @@ def orient_rings(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Ou
         except GeometryRefused as problem:
             raise StepRefused("orient-rings", f"“{outline.id}”: {problem}") from problem
         before = region(outline.path, outline.look.even_odd, chord)
-        if any(
-            before.symmetric_difference(region(path, rule, chord)).area > tolerance.sliver_mm2 for rule in (False, True)
-        ):
+        if any(apart_mm2(before, region(path, rule, chord)) > tolerance.sliver_mm2 for rule in (False, True)):
             raise StepRefused(
                 "orient-rings",
                 f"“{outline.id}” is filled where rings lie in rings; weld it first, or its counters would open",

@@ -9,7 +9,7 @@ import shapely
 from unkelt.errors import GeometryRefused, StepRefused
 from unkelt.geometry.orient import orient_rings
 from unkelt.geometry.path import concat
-from unkelt.geometry.region import counters, region
+from unkelt.geometry.region import apart_mm2, counters, region
 from unkelt.sheet.counters import counters_apart
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.step import Outcome, step, targets
@@ -35,9 +35,7 @@ def restore_counters(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -
         except GeometryRefused as problem:
             raise StepRefused("restore-counters", f"“{body.id}”: {problem}") from problem
         wanted = solid.difference(holes)
-        if any(
-            region(path, rule, chord).symmetric_difference(wanted).area > tolerance.sliver_mm2 for rule in (False, True)
-        ):
+        if any(apart_mm2(region(path, rule, chord), wanted) > tolerance.sliver_mm2 for rule in (False, True)):
             raise StepRefused("restore-counters", f"“{body.id}” would not be filled as it should; weld it first")
         letters = "".join([body.letters, *[counter.letters for counter in apart.counters]])
         changes |= {counter.id: () for counter in apart.counters}

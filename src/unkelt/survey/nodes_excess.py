@@ -27,7 +27,7 @@ CAUTION = 0.35
 def nodes_excess(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     """More nodes than the shape needs at the ticket's tolerance: each costs the machine time and a mark on the edge."""
     tolerance = workshop.ticket.tolerance
-    word_of = {item_id: word.ids for word in words(sheet) for item_id in word.ids}
+    word_of = {item_id: ids for ids in (word.ids for word in words(sheet)) for item_id in ids}
     excess: dict[tuple[str, ...], list[tuple[Outline, int]]] = {}
     asked = [
         outline
