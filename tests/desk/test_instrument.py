@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
     QAbstractItemView,
     QApplication,
     QComboBox,
+    QInputDialog,
     QLineEdit,
     QSlider,
 )
@@ -24,14 +25,17 @@ from unkelt.desk.canvas import LARGE
 from unkelt.desk.drawing import Drawing, Lens
 from unkelt.desk.guide import FOLDER
 from unkelt.desk.loupe import Loupe
-from unkelt.desk.table import RULER, LightTable
+from unkelt.desk.ruling import RULER
+from unkelt.desk.table import LightTable
 from unkelt.desk.theme import DARK, LIGHT
 from unkelt.desk.window import Desk
 from unkelt.formats.svg.write import write_svg
 from unkelt.recipe import Call
 from unkelt.session.actions import ACTIONS
 from unkelt.session.dimensions import dimensions
+from unkelt.session.snapping import GuideLine
 from unkelt.session.viewport import Viewport
+from unkelt.session.working_file import open_working, save_working
 from unkelt.survey.checks import CHECKS
 
 
@@ -287,3 +291,85 @@ def test_a_fault_while_drawing_is_logged_and_nobody_waits_for_ever(qtbot, desk, 
     assert len([given for given in tried if given[2] == desk.table.view]) == count, "it is not tried again and again"
     assert "a fault while drawing" in caplog.text
     monkeypatch.undo()
+
+
+def test_guide_lines_come_out_of_the_rulers_and_go_back_into_them(qtbot, desk, quay):
+    opened(qtbot, desk, quay / "kittiwake.svg")
+    table = desk.table
+    press, move, release = (table.mousePressEvent, table.mouseMoveEvent, table.mouseReleaseEvent)
+
+    def drag(*places, keys=Qt.KeyboardModifier.NoModifier):
+        kinds = (
+            QEvent.Type.MouseButtonPress,
+            *[QEvent.Type.MouseMove] * (len(places) - 2),
+            QEvent.Type.MouseButtonRelease,
+        )
+        for kind, place, do in zip(kinds, places, (press, *[move] * (len(places) - 2), release), strict=True):
+            left = Qt.MouseButton.LeftButton
+            do(QMouseEvent(kind, place, table.mapToGlobal(place), left, left, keys))
+
+    drag(QPointF(300, 10), QPointF(300, 150), QPointF(300, 200))
+    (guide,) = desk.state.job.guides
+    assert guide.axis == "y"
+    assert guide.mm == pytest.approx(table.view.to_mm(0, 150 - RULER)[1], abs=0.5)
+    drag(QPointF(10, 300), QPointF(200, 300), QPointF(200, 300))
+    assert [each.axis for each in desk.state.job.guides] == ["y", "x"]
+    assert desk.compose.table.guides == desk.state.job.guides
+    drag(QPointF(200, 400), QPointF(100, 400), QPointF(10, 400))  # back into the ruler
+    assert [each.axis for each in desk.state.job.guides] == ["y"]
+    desk.clear_guides()
+    assert desk.state.job.guides == table.guides == ()
+    was = table.view.scale
+    drag(QPointF(200, 200), QPointF(260, 240), QPointF(260, 240), keys=Qt.KeyboardModifier.ShiftModifier)
+    assert table.view.scale > was  # a frame is looked at closely
+
+
+def test_guide_lines_are_kept_in_the_working_file_and_can_be_typed(qtbot, desk, quay, tmp_path, monkeypatch):
+    opened(qtbot, desk, quay / "kittiwake.svg")
+    said = iter([("x 12.5 mm", True), ("sideways", True), ("y 1 in", False)])
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_given, **_named: next(said))
+    for _ in range(3):
+        desk.add_guide()
+    assert desk.state.job.guides == (GuideLine("x", 12.5),)
+    assert "x or y" in desk.message.words.text()
+    save_working(desk.state.job, tmp_path / "a.unkelt")
+    assert open_working(tmp_path / "a.unkelt", desk.state.job.workshop.shelf)[0].guides == (GuideLine("x", 12.5),)
+
+
+def test_what_is_dragged_is_caught_by_a_guide_line_unless_snapping_is_off(qtbot, desk, quay):
+    opened(qtbot, desk, quay / "kittiwake.svg")
+    desk.view_compose()
+    settle(qtbot, desk)
+    view, table = desk.compose, desk.compose.table
+    desk.state.lay_guides((GuideLine("x", 150.0),))
+    view.choose(0)
+    view.choice.setCurrentIndex(view.choice.findData("move"))
+    settle(qtbot, desk)
+    (handle,) = table.handles.places
+    table.handle_dragged.emit(handle, 150.0 + table.reach_mm / 2, 3.21)
+    settle(qtbot, desk)
+    assert table.handles.places[0].x == pytest.approx(150, abs=0.01)
+    desk.look_snap()
+    table.handle_dragged.emit(table.handles.places[0], 150.0 + table.reach_mm / 2, 3.21)
+    settle(qtbot, desk)
+    assert table.handles.places[0].x == pytest.approx(150 + table.reach_mm / 2, abs=0.01)
+
+
+def test_a_frame_in_the_composing_view_chooses_what_lies_in_it(qtbot, desk, quay):
+    opened(qtbot, desk, quay / "kittiwake.svg")
+    desk.view_compose()
+    settle(qtbot, desk)
+    width, height = desk.state.job.shown.page_mm
+    desk.compose.table.encircled.emit([(0, 0), (width, 0), (width, height), (0, height)])
+    everything = len(desk.compose.chosen())
+    assert everything > 3
+    first = desk.compose.entries[0].box
+    desk.compose.table.encircled.emit(
+        [
+            (first[0] - 1, first[1] - 1),
+            (first[2] + 1, first[1] - 1),
+            (first[2] + 1, first[3] + 1),
+            (first[0] - 1, first[3] + 1),
+        ]
+    )
+    assert 0 < len(desk.compose.chosen()) < everything

@@ -440,7 +440,7 @@ def test_the_proof_is_seen_as_different_importers_make_it_and_run_dry(desk, qtbo
     assert view.headline.text() == "It comes in otherwise"
     assert any("mm were meant" in words for words in view.found.differences)
     view.slider.setValue(250)
-    assert view.read.run_s == pytest.approx(view.found.run.seconds / 4)
+    assert view.read.running.seconds == pytest.approx(view.found.run.seconds / 4)
     qtbot.mouseClick(view.play, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: view.slider.value() > 300, timeout=10_000)
     qtbot.mouseClick(view.play, Qt.MouseButton.LeftButton)

@@ -11,7 +11,7 @@ from tests.builders import circle, lettering, outline, sheet, square, workshop
 from unkelt.geometry.edit import edited, node_places
 from unkelt.geometry.measure import bounds
 from unkelt.recipe import Call, apply
-from unkelt.session.handles import aligned, dragged, framed, handles
+from unkelt.session.handles import aligned, dragged, encircled, handles
 from unkelt.session.words import given_value
 from unkelt.steps.steps import STEPS
 
@@ -143,11 +143,15 @@ def test_falling_in_line_moves_no_further_than_its_reach_and_only_onto_nodes_tha
     assert y == place[1] or y in [p.y for p in stay]
 
 
+def frame(one, other):
+    return [one, (other[0], one[1]), other, (one[0], other[1])]
+
+
 @given(PLACES, PLACES)
 def test_a_frame_holds_its_nodes_whichever_corner_it_was_drawn_from(one, other):
     places = handles(Call("edit-nodes", ("o",)), ON, workshop()).places
-    inside = set(framed(places, *one, *other))
+    inside = set(encircled(places, frame(one, other)))
     low, high = np.minimum(one, other), np.maximum(one, other)
     for place in places:
         assert (place.name in inside) == bool((low <= (place.x, place.y)).all() and ((place.x, place.y) <= high).all())
-    assert inside == set(framed(places, *other, *one)) == set(framed(places, one[0], other[1], other[0], one[1]))
+    assert inside == set(encircled(places, frame(other, one)))

@@ -7,7 +7,7 @@ import pytest
 from tests.builders import SHELF, lettering, outline, sheet, square, workshop
 from unkelt.geometry.path import concat
 from unkelt.recipe import Call, apply
-from unkelt.session.handles import aligned, dragged, edits_of, framed, handles, with_edit
+from unkelt.session.handles import aligned, dragged, edits_of, encircled, handles, with_edit
 from unkelt.session.measuring import Place, around, between, snapped
 from unkelt.session.offers import offers
 from unkelt.session.picking import items_at, without
@@ -80,7 +80,7 @@ def test_nodes_in_a_frame_move_along():
     call = Call("edit-nodes", ("a",))
     shown = handles(call, on, workshop()).places
     assert aligned(shown, ["1:1"], 29.6, 38, 1) == (30, 38)
-    picked = framed(shown, 35, 15, 5, 25)
+    picked = encircled(shown, [(35, 15), (5, 15), (5, 25), (35, 25)])
     assert picked == ("1:1", "1:2")
     along = [handle for handle in shown if handle.name in picked]
     put = dragged(call, along[0], (along[0].x + 1, along[0].y - 3), on, workshop(), along)

@@ -135,6 +135,10 @@ class ComposeView(QWidget):
     def pick(self, items: Sequence[str], *, more: bool) -> None:
         self.ledger.pick(items, more=more)
 
+    def pick_all(self, items: Sequence[str]) -> None:
+        """Chooses all of some items, and no others."""
+        self.ledger.pick_all(items)
+
     def show_preview(self, preview: Preview, drawing: Drawing | None) -> None:
         self.figures.show_preview(preview)
         self.proof.show_preview(preview)

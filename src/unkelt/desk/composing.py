@@ -13,8 +13,9 @@ from unkelt.desk.state import DeskState
 from unkelt.session.handles import Handle, aligned, dragged, handles
 from unkelt.session.ledger import Entry, ledger, lengthy
 from unkelt.session.offers import Offers, offers
-from unkelt.session.picking import items_at, without
+from unkelt.session.picking import items_at, items_within, without
 from unkelt.session.preview import Preview
+from unkelt.session.snapping import caught
 from unkelt.sheet.model import Sheet
 
 
@@ -35,6 +36,8 @@ class Composing(QObject):
         view.table.clicked.connect(self._pick)
         view.table.handle_picked.connect(lambda _handle: self._show_handles())
         view.table.handle_dragged.connect(self.drag)
+        view.table.encircled.connect(self._pick_within)
+        self.snapping = True
 
     def offers(self, items: Sequence[str]) -> Offers:
         """What a step on these items of the sheet shown may be chosen from."""
@@ -80,10 +83,30 @@ class Composing(QObject):
         job, call, table = self.state.job, self.view.call(), self.view.table
         if job is None or call is None:
             return
-        if handle.node and not QApplication.keyboardModifiers() & Qt.KeyboardModifier.AltModifier:
-            x, y = aligned(table.handles.places, (handle.name, *table.picked), x, y, table.reach_mm)
+        if self.snapping and not QApplication.keyboardModifiers() & Qt.KeyboardModifier.AltModifier:
+            x, y = self._caught(handle, x, y)
         along = [each for each in table.handles.places if each.name in table.picked]
         self.view.options.put(dragged(call, handle, (x, y), job.shown, job.workshop, along))
+
+    def _caught(self, handle: Handle, x: float, y: float) -> tuple[float, float]:
+        """A node falls in line with others, and everything with guide lines, the page and the grid; what isn't part of a line
+        is caught by nodes and lines too.
+        """
+        job, table = self.state.job, self.view.table
+        assert job is not None
+        reach = table.reach_mm
+        at = (x, y)
+        if handle.node:
+            x, y = aligned(table.handles.places, (handle.name, *table.picked), x, y, reach)
+        others = job.shown.replaced({entry.id: () for entry in self.view.chosen()}) if not handle.stem else None
+        grid = table.view.grid_step(table.unit) if table.grid else 0.0
+        found = caught(*at, reach, others, job.shown.page_mm, job.guides, grid)
+        return (x if x != at[0] else found[0]), (y if y != at[1] else found[1])
+
+    def _pick_within(self, ring: list[tuple[float, float]]) -> None:
+        job = self.state.job
+        if job:
+            self.view.pick_all(items_within(job.shown, job.workshop, ring))
 
     def _pick(self, x: float, y: float) -> None:
         job = self.state.job

@@ -185,6 +185,14 @@ class Ledger(QWidget):
             self.choose(place)
             self.table.scrollTo(self.table.model().index(self._row_of(place), 0))
 
+    def pick_all(self, items: Iterable[str]) -> None:
+        """Chooses all of some items that are neither hidden nor locked, and no others."""
+        wanted = set(items) - self.locked - self.hidden
+        self.table.clearSelection()
+        for place, entry in enumerate(self.entries):
+            if entry.id in wanted:
+                self.choose(place)
+
     def _filter(self) -> None:
         word = self.filter.text().casefold().strip()
         for row in range(self.table.rowCount()):

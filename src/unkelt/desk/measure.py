@@ -8,6 +8,7 @@ from PySide6.QtCore import QObject
 
 from unkelt.desk.table import LightTable
 from unkelt.session.measuring import Place, around, between, snapped
+from unkelt.session.snapping import caught
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import Workshop
 
@@ -36,6 +37,8 @@ class Measurer(QObject):
             return
         sheet, workshop = found
         place = snapped(sheet, x, y, self.table.reach_mm * 1.6)
+        if not place.on:
+            place = Place(*caught(x, y, self.table.reach_mm, None, sheet.page_mm, self.table.guides))
         if clicked:
             if self.start is None or self.end is not None:
                 self.start, self.end = place, None

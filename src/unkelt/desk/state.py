@@ -28,6 +28,7 @@ from unkelt.session.keeping import Keeper, Kept
 from unkelt.session.opening import open_any
 from unkelt.session.preview import Preview, preview
 from unkelt.session.proofing import Look, look
+from unkelt.session.snapping import GuideLine
 from unkelt.session.working_file import ENDING, save_working
 from unkelt.sheet.change import addressed
 from unkelt.sheet.figures import Figures, figures
@@ -54,6 +55,7 @@ class DeskState(QObject):
     previewed = Signal()  # what its step would do is known
     proved = Signal()  # the saved file was read back
     said = Signal(str)  # a sentence for the person
+    guided = Signal()  # other guide lines lie across the sheet
     tray = Signal()  # jobs came, went, or were looked over
     emptied = Signal()  # the last job was closed
 
@@ -311,6 +313,13 @@ class DeskState(QObject):
             return
         others = {key: why for key, why in job.accepted.items() if key != finding.key}
         self.change(replace(job, accepted=others | ({finding.key: reason} if reason else {})))
+
+    def lay_guides(self, guides: tuple[GuideLine, ...]) -> None:
+        """Guide lines of the job in front; they change nothing on the sheet."""
+        if self.job is not None and guides != self.job.guides:
+            self.jobs[self.front] = replace(self.job, guides=guides)
+            self.guided.emit()
+            self._keep()
 
     # the finding chosen, and what its step would do
 

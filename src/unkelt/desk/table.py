@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSizeF, Qt, Signal
 from PySide6.QtGui import (
-    QBrush,
     QKeyEvent,
     QMouseEvent,
     QNativeGestureEvent,
@@ -23,23 +22,26 @@ from unkelt.desk.canvas import Canvas
 from unkelt.desk.comparing import Comparison
 from unkelt.desk.drawing import Drawing, Lens, painter_path, paper
 from unkelt.desk.marks import draw_mark, level_colour, mark_path
+from unkelt.desk.ruling import RULER, Dimensions, paint_grid, paint_guides, paint_rulers
+from unkelt.desk.running import Running
 from unkelt.desk.theme import LIGHT, Palette, colour, font
 from unkelt.geometry.measure import Box
-from unkelt.geometry.path import Floats
 from unkelt.proof.dry_run import Mishaps
-from unkelt.proof.motion import DryRun, Move
-from unkelt.session.dimensions import Dimension, dimensions
-from unkelt.session.handles import Handle, Handles, framed
+from unkelt.proof.motion import DryRun
+from unkelt.session.dimensions import dimensions
+from unkelt.session.handles import Handle, Handles, encircled
 from unkelt.session.measuring import Place
 from unkelt.session.reading import MM, Unit
-from unkelt.session.viewport import Viewport, ticks
+from unkelt.session.snapping import Axis, GuideLine
+from unkelt.session.viewport import Viewport
 from unkelt.survey.finding import Finding
 from unkelt.units import MM_PER_UNIT
 
-RULER = 26
 MARK = 5.0
 GRIP = 9.0
 """Half the width, in pixels, of what a handle can be taken by."""
+GUIDE_REACH = 3.0
+"""How near, in pixels, a guide line is taken hold of."""
 
 
 class LightTable(QWidget):
@@ -51,6 +53,9 @@ class LightTable(QWidget):
     handle_picked = Signal(object)
     view_changed = Signal()
     clicked = Signal(float, float)
+    encircled = Signal(list)
+    """The corners, in mm, of a frame or lasso that was drawn."""
+    guides_changed = Signal(tuple)
     probed = Signal(float, float, bool)
 
     def __init__(self, palette: Palette) -> None:
@@ -64,12 +69,13 @@ class LightTable(QWidget):
         self.handles = Handles()
         self._held: Handle | None = None
         self.picked: tuple[str, ...] = ()
-        self._frame: tuple[QPointF, QPointF] | None = None
+        self._ring: list[QPointF] | None = None
+        """What is being drawn round things, in pixels: the two corners of a frame, or a lasso."""
+        self._lasso = False
         self.measuring = False
-        self.run: DryRun | None = None
-        self.run_s = 0.0
-        self.mishaps, self.kerf_mm = Mishaps(), 0.0
-        self.pinched: tuple[tuple[float, float], ...] = ()
+        self.running = Running()
+        self.guides: tuple[GuideLine, ...] = ()
+        self._guide: GuideLine | None = None
         self._measure: tuple[Place | None, Place | None, list[str]] = (None, None, [])
         self.unit = MM
         self.grid = False
@@ -121,12 +127,16 @@ class LightTable(QWidget):
 
     def show_run(self, run: DryRun | None, seconds: float) -> None:
         """The dry run up to a moment, with the head where it then is."""
-        self.run, self.run_s = run, seconds
+        self.running.run, self.running.seconds = run, seconds
         self.update()
 
     def show_mishaps(self, found: Mishaps, pinched: Sequence[tuple[float, float]], kerf_mm: float) -> None:
         """What would go wrong in the dry run, where; and how wide the kerf is drawn."""
-        self.mishaps, self.pinched, self.kerf_mm = found, tuple(pinched), kerf_mm
+        self.running.mishaps, self.running.pinched, self.running.kerf_mm = found, tuple(pinched), kerf_mm
+        self.update()
+
+    def show_guides(self, guides: tuple[GuideLine, ...]) -> None:
+        self.guides = guides
         self.update()
 
     def show_measure(self, start: Place | None, end: Place | None, lines: list[str]) -> None:
@@ -206,6 +216,8 @@ class LightTable(QWidget):
         if self._wiping or self._spaced:
             self._held = None
             return
+        if not self.measuring and self._take_guide(event.position()):
+            return
         self._held = None if self.measuring else self._handle_at(event.position())
         shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         if self._held is not None:
@@ -217,8 +229,9 @@ class LightTable(QWidget):
             elif name not in self.picked:
                 self.picked = (name,)
             self.handle_picked.emit(self._held)
-        elif shift and any(handle.node for handle in self.handles.places):
-            self._frame = event.position(), event.position()
+        elif shift and not self.measuring:
+            self._lasso = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+            self._ring = [event.position(), event.position()]
         self.setFocus(Qt.FocusReason.MouseFocusReason)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -227,8 +240,13 @@ class LightTable(QWidget):
         if self._wiping:
             self.comparison.drag(at.x() - RULER, self.view.width_px)
             return
-        if self._frame is not None:
-            self._frame = self._frame[0], at
+        if self._guide is not None:
+            self._guide = self._guide_to(self._guide.axis, at)
+            self.update()
+            return
+        if self._ring is not None:
+            self._ring = [*self._ring, at] if self._lasso else [self._ring[0], at]
+            self._moved = True
             self.update()
             return
         if self._held is not None and event.buttons():
@@ -240,7 +258,7 @@ class LightTable(QWidget):
             self.probed.emit(*self.view.to_mm(at.x() - RULER, at.y() - RULER), False)
             return
         if not event.buttons():
-            self.setCursor(Qt.CursorShape.OpenHandCursor) if self._handle_at(at) else self.unsetCursor()
+            self._show_cursor(at)
         if self._drag is not None and event.buttons():
             step = at - self._drag
             if self._moved or step.manhattanLength() > 3:
@@ -253,12 +271,11 @@ class LightTable(QWidget):
         if self._wiping:
             self._wiping, self._drag = False, None
             return
-        if self._frame is not None:
-            (a, b), self._frame = self._frame, None
-            corners = [self.view.to_mm(p.x() - RULER, p.y() - RULER) for p in (a, b)]
-            self.picked = framed(self.handles.places, *corners[0], *corners[1])
-            self._drag = None
-            self.handle_picked.emit(None)
+        if self._guide is not None:
+            self._drop_guide(event.position())
+            return
+        if self._ring is not None:
+            self._close_ring(event.position())
             return
         held = self._held is not None
         self._drag = self._held = None
@@ -274,6 +291,53 @@ class LightTable(QWidget):
                 self.finding_chosen.emit(index)
             elif not held:
                 self.clicked.emit(*self.view.to_mm(event.position().x() - RULER, event.position().y() - RULER))
+
+    def _take_guide(self, at: QPointF) -> bool:
+        """A guide line is taken hold of, or a new one out of a ruler: of the upper one a level line."""
+        in_ruler = at.x() < RULER or at.y() < RULER
+        if in_ruler:
+            axis: Axis = "y" if at.y() < RULER else "x"
+            self._guide = self._guide_to(axis, at)
+        elif self._handle_at(at) is None and (guide := self._guide_at(at)) is not None:
+            self.guides = tuple(each for each in self.guides if each is not guide)
+            self._guide = guide
+        return self._guide is not None
+
+    def _guide_to(self, axis: Axis, at: QPointF) -> GuideLine:
+        x, y = self.view.to_mm(at.x() - RULER, at.y() - RULER)
+        return GuideLine(axis, round(x if axis == "x" else y, self.view.decimals))
+
+    def _guide_at(self, at: QPointF) -> GuideLine | None:
+        for guide in self.guides:
+            x, y = self.view.to_px(guide.mm, guide.mm)
+            if abs((x - at.x() if guide.axis == "x" else y - at.y()) + RULER) <= GUIDE_REACH:
+                return guide
+        return None
+
+    def _drop_guide(self, at: QPointF) -> None:
+        """It stays where it is let go; in a ruler it is gone."""
+        guide, self._guide, self._drag = self._guide, None, None
+        if guide is not None and at.x() >= RULER and at.y() >= RULER:
+            self.guides = (*self.guides, guide)
+        self.unsetCursor()
+        self.guides_changed.emit(self.guides)
+        self.update()
+
+    def _close_ring(self, at: QPointF) -> None:
+        ring, self._ring, self._drag = self._ring or [], None, None
+        self.update()
+        if not self._moved:  # a click beside what is chosen already
+            self.clicked.emit(*self.view.to_mm(at.x() - RULER, at.y() - RULER))
+            return
+        if not self._lasso:
+            (x0, y0), (x1, y1) = ((p.x(), p.y()) for p in ring)
+            ring = [QPointF(x0, y0), QPointF(x1, y0), QPointF(x1, y1), QPointF(x0, y1)]
+        corners = [self.view.to_mm(p.x() - RULER, p.y() - RULER) for p in ring]
+        if any(handle.node for handle in self.handles.places):
+            self.picked = encircled(self.handles.places, corners)
+            self.handle_picked.emit(None)
+        else:
+            self.encircled.emit(corners)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Space takes hold of the sheet, so that a drag moves it whatever lies there."""
@@ -313,6 +377,19 @@ class LightTable(QWidget):
             self.zoom(1 + event.value(), event.position())
             return True
         return super().event(event)
+
+    def _show_cursor(self, at: QPointF) -> None:
+        """What a press would take hold of here."""
+        if self._handle_at(at):
+            self.setCursor(Qt.CursorShape.OpenHandCursor)
+        elif at.y() < RULER:
+            self.setCursor(Qt.CursorShape.SplitVCursor)
+        elif at.x() < RULER:
+            self.setCursor(Qt.CursorShape.SplitHCursor)
+        elif (guide := self._guide_at(at)) is not None:
+            self.setCursor(Qt.CursorShape.SplitHCursor if guide.axis == "x" else Qt.CursorShape.SplitVCursor)
+        else:
+            self.unsetCursor()
 
     def _handle_at(self, at: QPointF) -> Handle | None:
         """The nearest that can be taken hold of there."""
@@ -354,23 +431,39 @@ class LightTable(QWidget):
         else:
             now()
         if self.grid:
-            self._paint_grid(painter)
+            paint_grid(painter, self.view, self.unit, self.colours)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._paint_dimensions(painter, dimensions(self.drawing.ink, self.drawing.workshop.ticket, self.unit))
+        if drawing.ink is not None:
+            lines = dimensions(drawing.ink, drawing.workshop.ticket, self.unit)
+            Dimensions(painter, self.view, drawing.ink, self._ground).paint(lines)
+        paint_guides(painter, self.view, self.guides, self._guide, self.unit, self.colours)
         self._paint_handles(painter)
-        if self._frame is not None:
-            a, b = self._frame
-            painter.setPen(QPen(colour(self.colours.accent), 1, Qt.PenStyle.DashLine))
-            painter.setBrush(colour(self.colours.accent, 30))
-            painter.drawRect(QRectF(a - QPointF(RULER, RULER), b - QPointF(RULER, RULER)).normalized())
         painter.translate(-RULER, -RULER)
+        self._paint_ring(painter)
         self._paint_marks(painter)
-        if self.run is not None:
-            self._paint_run(painter, self.run)
+        painter.translate(RULER, RULER)
+        self.running.paint(painter, self.view, self.colours)
+        painter.translate(-RULER, -RULER)
         if self.measuring:
             self._paint_measure(painter)
         painter.restore()
-        self._paint_rulers(painter)
+        paint_rulers(painter, QSizeF(self.size()), self.view, self.unit, self.colours)
+
+    def _ground(self, x: float, y: float) -> Palette:
+        """The colours to be read at a place in mm: a sheet on light paper is light in a dark window too."""
+        width, height = self.drawing.sheet.page_mm if self.drawing else (0.0, 0.0)
+        on_paper = 0 <= x <= width and 0 <= y <= height
+        return LIGHT if on_paper and paper(self.colours, self.lens) == LIGHT.page else self.colours
+
+    def _paint_ring(self, painter: QPainter) -> None:
+        if self._ring is None:
+            return
+        painter.setPen(QPen(colour(self.colours.accent), 1, Qt.PenStyle.DashLine))
+        painter.setBrush(colour(self.colours.accent, 30))
+        if self._lasso:
+            painter.drawPolygon(QPolygonF(self._ring))
+        else:
+            painter.drawRect(QRectF(*self._ring).normalized())
 
     def _paint_handles(self, painter: QPainter) -> None:
         """What can be dragged: rings with a dot, on the dashed line they belong to."""
@@ -405,58 +498,6 @@ class LightTable(QWidget):
             painter.drawEllipse(at, GRIP - 2, GRIP - 2)
             painter.setBrush(colour(self.colours.accent))
             painter.drawEllipse(at, 1.5, 1.5)
-
-    def _paint_run(self, painter: QPainter, run: DryRun) -> None:
-        x, y, number = run.at(self.run_s)
-        painter.save()
-        painter.translate(RULER, RULER)
-        looks = {"travel": (self.colours.muted, 1.0), "lead": (self.colours.warn, 2.0)}
-        for move in run.moves[: number + 1]:
-            if move.kind == "pierce":
-                continue
-            points = self._up_to(move, move.way, move is run.moves[number], (x, y))
-            if move.head is not None:
-                kerf = self.kerf_mm * self.view.scale
-                tint = colour(self.colours.muted, 70 if kerf > 1 else 255)
-                solid, flat, round_ = Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap, Qt.PenJoinStyle.RoundJoin
-                painter.setPen(QPen(tint, max(1.0, kerf), solid, flat, round_))
-                painter.drawPolyline(QPolygonF(points))
-                points = self._up_to(move, move.points, move is run.moves[number])
-            name, width = looks.get(move.kind, (self.colours.accent, 2.2))
-            style = Qt.PenStyle.DotLine if move.kind == "travel" else Qt.PenStyle.SolidLine
-            painter.setPen(QPen(colour(name), width, style))
-            painter.drawPolyline(QPolygonF(points))
-        self._paint_mishaps(painter)
-        head = QPointF(*self.view.to_px(x, y))
-        painter.setPen(QPen(colour(self.colours.page), 3))
-        painter.setBrush(colour(self.colours.hold))
-        painter.drawEllipse(head, 6, 6)
-        painter.restore()
-
-    def _up_to(self, move: Move, line: Floats, current: bool, end: tuple[float, float] | None = None) -> list[QPointF]:
-        """A move's line in pixels; of the one that is being made, what has been, and where that ends."""
-        points = [QPointF(*self.view.to_px(*point)) for point in line.tolist()]
-        if not current:
-            return points
-        done = points[: max(1, round(len(points) * self._share(move)))]
-        return [*done, QPointF(*self.view.to_px(*end))] if end else done
-
-    def _paint_mishaps(self, painter: QPainter) -> None:
-        painter.setPen(QPen(colour(self.colours.hold), 4.5))
-        for line in (*self.mishaps.twice, *self.mishaps.through):
-            painter.drawPolyline(QPolygonF([QPointF(*self.view.to_px(*point)) for point in line.tolist()]))
-        painter.setPen(QPen(colour(self.colours.hold), 1.5))
-        painter.setBrush(QBrush(colour(self.colours.hold), Qt.BrushStyle.BDiagPattern))
-        for ring in self.mishaps.falling:
-            painter.drawPolygon(QPolygonF([QPointF(*self.view.to_px(*point)) for point in ring.tolist()]))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(colour(self.colours.hold), 2))
-        for place in self.pinched:
-            painter.drawEllipse(QPointF(*self.view.to_px(*place)), 9, 9)
-
-    def _share(self, move: Move) -> float:
-        span = move.stop_s - move.start_s
-        return min(max((self.run_s - move.start_s) / span, 0.0), 1.0) if span > 0 else 1.0
 
     def _paint_measure(self, painter: QPainter) -> None:
         start, end, lines = self._measure
@@ -510,112 +551,3 @@ class LightTable(QWidget):
             x1, y1 = self.view.to_px(box[2], box[3])
             frame = QRectF(QPointF(x0, y0), QPointF(x1, y1)).adjusted(-5, -5, 5, 5).translated(RULER, RULER)
             painter.drawRoundedRect(frame, 4, 4)
-
-    def _paint_dimensions(self, painter: QPainter, lines: Sequence[Dimension]) -> None:
-        ink = self.drawing.ink if self.drawing else None
-        if ink is None:
-            return
-        right, bottom = self.view.to_px(ink[2], ink[3])
-        rows = {"x": 0, "y": 0}
-        for line in lines:
-            offset = 26 + 21 * rows[line.axis]
-            rows[line.axis] += 1
-            middle = (line.start + line.end) / 2
-            x, y = self.view.to_px(middle, middle)
-            place = (x, bottom + offset) if line.axis == "x" else (right + offset, y)
-            ground = self._ground(*self.view.to_mm(*place))
-            value = ground.hold if line.wanted else ground.text
-            pen = QPen(colour(value), 1, Qt.PenStyle.DashLine if line.wanted else Qt.PenStyle.SolidLine)
-            painter.setPen(pen)
-            painter.setFont(font(9.5, 400 if line.wanted else 600))
-            width = painter.fontMetrics().horizontalAdvance(line.label) + 16
-            if line.axis == "x":
-                a, b = self.view.to_px(line.start, 0)[0], self.view.to_px(line.end, 0)[0]
-                self._dimension_line(painter, a, b, bottom + offset, width, line.label, self.view.width_px)
-            else:
-                a, b = self.view.to_px(0, line.start)[1], self.view.to_px(0, line.end)[1]
-                beside = right + offset + 10 + width <= self.view.width_px
-                short = b - a <= width + 20  # to hold its label
-                if short and beside:
-                    self._short_upright(painter, right + offset, a, b, width, line.label)
-                    continue
-                painter.save()
-                painter.translate(right + offset, 0)
-                painter.rotate(90)
-                if short:  # no room beside it either: along it
-                    self._dimension_line(painter, a, b, 0, 0, "", self.view.height_px)
-                    painter.drawText(
-                        QRectF((a + b - width) / 2, -22, width, 20), Qt.AlignmentFlag.AlignCenter, line.label
-                    )
-                else:
-                    self._dimension_line(painter, a, b, 0, width, line.label, self.view.height_px)
-                painter.restore()
-
-    def _ground(self, x: float, y: float) -> Palette:
-        """The colours to be read at a place in mm: a sheet on light paper is light in a dark window too."""
-        width, height = self.drawing.sheet.page_mm if self.drawing else (0.0, 0.0)
-        on_paper = 0 <= x <= width and 0 <= y <= height
-        return LIGHT if on_paper and paper(self.colours, self.lens) == LIGHT.page else self.colours
-
-    def _short_upright(self, painter: QPainter, x: float, a: float, b: float, width: float, label: str) -> None:
-        painter.drawLine(QPointF(x, a), QPointF(x, b))
-        for y in (a, b):
-            painter.drawLine(QPointF(x - 5, y), QPointF(x + 5, y))
-        beside = QRectF(x + 10, (a + b) / 2 - 10, width, 20)
-        painter.drawText(beside, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, label)
-
-    def _dimension_line(
-        self, painter: QPainter, a: float, b: float, y: float, width: float, label: str, room: float
-    ) -> None:
-        middle = (a + b) / 2
-        if b - a <= width + 20:  # too short to hold its label
-            painter.drawLine(QPointF(a, y), QPointF(b, y))
-            middle = b + 10 + width / 2 if b + 10 + width <= room else a - 10 - width / 2
-        else:
-            painter.drawLine(QPointF(a, y), QPointF(middle - width / 2, y))
-            painter.drawLine(QPointF(middle + width / 2, y), QPointF(b, y))
-        for x in (a, b):
-            painter.drawLine(QPointF(x, y - 5), QPointF(x, y + 5))
-        painter.drawText(QRectF(middle - width / 2, y - 10, width, 20), Qt.AlignmentFlag.AlignCenter, label)
-
-    def _paint_grid(self, painter: QPainter) -> None:
-        """Lines at the rulers' figures, faint ones at their marks."""
-        for axis, start, extent in (("x", self.view.x, self.view.width_px), ("y", self.view.y, self.view.height_px)):
-            for tick in ticks(start, self.view.scale, extent, self.unit):
-                painter.setPen(colour(self.colours.accent, 70 if tick.label else 26))
-                across = axis == "x"
-                a = QPointF(tick.at_px, 0) if across else QPointF(0, tick.at_px)
-                b = QPointF(tick.at_px, self.view.height_px) if across else QPointF(self.view.width_px, tick.at_px)
-                painter.drawLine(a, b)
-
-    def _paint_rulers(self, painter: QPainter) -> None:
-        painter.fillRect(QRectF(0, 0, self.width(), RULER), colour(self.colours.raised))
-        painter.fillRect(QRectF(0, 0, RULER, self.height()), colour(self.colours.raised))
-        painter.setPen(colour(self.colours.line))
-        painter.drawLine(QPointF(0, RULER - 0.5), QPointF(self.width(), RULER - 0.5))
-        painter.drawLine(QPointF(RULER - 0.5, 0), QPointF(RULER - 0.5, self.height()))
-        painter.setFont(font(8))
-        painter.save()
-        painter.setClipRect(QRectF(RULER, 0, self.view.width_px, RULER))
-        for tick in ticks(self.view.x, self.view.scale, self.view.width_px, self.unit):
-            at = RULER + tick.at_px
-            painter.setPen(colour(self.colours.muted if tick.label else self.colours.page_edge))
-            painter.drawLine(QPointF(at, RULER - (9 if tick.label else 5)), QPointF(at, RULER - 1))
-            if tick.label:
-                painter.drawText(QPointF(at + 3, 12), tick.label)
-        painter.restore()
-        painter.setClipRect(QRectF(0, RULER, RULER, self.view.height_px))
-        for tick in ticks(self.view.y, self.view.scale, self.view.height_px, self.unit):
-            at = RULER + tick.at_px
-            painter.setPen(colour(self.colours.muted if tick.label else self.colours.page_edge))
-            painter.drawLine(QPointF(RULER - (9 if tick.label else 5), at), QPointF(RULER - 1, at))
-            if tick.label:
-                painter.save()
-                painter.translate(11, at - 3)
-                painter.rotate(-90)
-                painter.drawText(QPointF(0, 0), tick.label)
-                painter.restore()
-        painter.setClipping(False)
-        painter.fillRect(QRectF(0, 0, RULER - 1, RULER - 1), colour(self.colours.raised))
-        painter.setPen(colour(self.colours.muted))
-        painter.drawText(QRectF(0, 0, RULER, RULER), Qt.AlignmentFlag.AlignCenter, self.unit.name)

@@ -56,6 +56,7 @@ from unkelt.session.picking import items_at, said_about
 from unkelt.session.reading import UNITS, Unit
 from unkelt.session.settings import Settings, keep_settings, read_settings
 from unkelt.session.shop import Shop
+from unkelt.session.snapping import parse_guide
 from unkelt.session.words import Verdict, original_caption, saved_words, stage_caption, summary, totals, verdict
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import Workshop
@@ -109,6 +110,7 @@ class Desk(QMainWindow):
             (self.state.said, self._say),
             (self.state.emptied, self._show_empty),
             (self.state.tray, self._show_tray),
+            (self.state.guided, self._show_guides),
             (self.state.bench.busy, self._show_busy),
             (self.state.bench.progressed, self._show_progress),
         ):
@@ -138,6 +140,7 @@ class Desk(QMainWindow):
         self.table = LightTable(p)
         self.table.finding_chosen.connect(self.state.choose)
         self.table.clicked.connect(self._pick)
+        self.table.encircled.connect(self._zoom_to_ring)
         self.table.pointed.connect(self._show_place)
         self.table.view_changed.connect(self._show_scale)
         self.panel = FindingPanel(p)
@@ -197,6 +200,9 @@ class Desk(QMainWindow):
         for page in (self.intake, split, self.compose, self.proofing, self.releasing, self.starting):  # in View's order
             self.pages.addWidget(page)
         self._show_start()
+        self.composer.snapping = self.settings.snap == "yes"
+        for table in (self.table, self.compose.table):
+            table.guides_changed.connect(self.state.lay_guides)
         self.inspecting_measure = Measurer(self.table, self._measured)
         self.composing_measure = Measurer(self.compose.table, self._measured)
         layout.addWidget(self.pages, 1)
@@ -245,6 +251,7 @@ class Desk(QMainWindow):
         if self.view is View.START:
             self.view_inspect()
         self.table.show_drawing(self._drawing(job.shown), fit=fit)
+        self._show_guides()
         if fit or self.table.comparison.mode:
             for table in (self.table, self.compose.table):
                 mode = Compare.OFF if fit else table.comparison.mode
@@ -427,6 +434,36 @@ class Desk(QMainWindow):
         self.grid = not self.grid
         for table in self._tables():
             table.show_grid(self.grid)
+
+    def look_snap(self) -> None:
+        """Whether what is dragged is caught by what lies near."""
+        self._choose(snap="no" if self.settings.snap == "yes" else "yes")
+        self.composer.snapping = self.settings.snap == "yes"
+        self.place.setText(f"Snapping {'on' if self.composer.snapping else 'off'}")
+
+    def add_guide(self) -> None:
+        """Asks where a guide line is to lie; they can also be dragged out of the rulers."""
+        job = self.state.job
+        if job is None:
+            return
+        words = "Where? x is from the left, y from the top:"
+        text, sure = QInputDialog.getText(self, "Lay a guide line", words, text="x 20 mm")
+        if sure:
+            try:
+                self.state.lay_guides((*job.guides, parse_guide(text)))
+            except (ValueError, UnkeltError) as problem:
+                self.message.say(f"No guide line: {problem}.")
+
+    def clear_guides(self) -> None:
+        self.state.lay_guides(())
+
+    def _show_guides(self) -> None:
+        for table in self._tables():
+            table.show_guides(self.state.job.guides if self.state.job else ())
+
+    def _zoom_to_ring(self, ring: list[tuple[float, float]]) -> None:
+        xs, ys = zip(*ring, strict=True)
+        self.table.zoom_to((min(xs), min(ys), max(xs), max(ys)))
 
     def _tables(self) -> tuple[LightTable, ...]:
         return self.table, self.compose.table, self.proofing.meant, self.proofing.read

@@ -56,6 +56,11 @@ class Move:
         """Where the head is at its stop."""
         return self.head.ends[1] if isinstance(self.head, Ahead) else self.way[-1]
 
+    def share(self, seconds: float) -> float:
+        """How much of it is done at a moment, 0 to 1; its speed is taken as even."""
+        span = self.stop_s - self.start_s
+        return min(max((seconds - self.start_s) / span, 0.0), 1.0) if span > 0 else 1.0
+
     @property
     def length_mm(self) -> float:
         return float(np.linalg.norm(np.diff(self.points, axis=0), axis=1).sum())
@@ -82,11 +87,9 @@ class DryRun:
             return 0.0, 0.0, -1
         number = min(bisect.bisect_right([move.stop_s for move in self.moves], seconds), len(self.moves) - 1)
         move = self.moves[number]
-        span = move.stop_s - move.start_s
-        share = min(max((seconds - move.start_s) / span, 0.0), 1.0) if span > 0 else 1.0
         steps = np.linalg.norm(np.diff(move.way, axis=0), axis=1)
         run = np.concatenate([[0.0], np.cumsum(steps)])
-        x, y = (np.interp(share * run[-1], run, move.way[:, axis]) for axis in (0, 1))
+        x, y = (np.interp(move.share(seconds) * run[-1], run, move.way[:, axis]) for axis in (0, 1))
         return float(x), float(y), number
 
 

@@ -7,6 +7,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+import shapely
+
 from unkelt.errors import LengthError
 from unkelt.geometry.edit import edited, handle_places, node_places
 from unkelt.geometry.measure import Box, bounds, join_boxes
@@ -183,10 +185,13 @@ def aligned(
     return (xs if abs(xs - x) <= reach_mm else x), (ys if abs(ys - y) <= reach_mm else y)
 
 
-def framed(places: Sequence[Handle], x0: float, y0: float, x1: float, y1: float) -> tuple[str, ...]:
-    """The nodes within a frame."""
-    (left, right), (top, bottom) = sorted((x0, x1)), sorted((y0, y1))
-    return tuple(p.name for p in places if p.node and left <= p.x <= right and top <= p.y <= bottom)
+def encircled(places: Sequence[Handle], ring: Sequence[tuple[float, float]]) -> tuple[str, ...]:
+    """The nodes within a frame or lasso, which is given by its corners in mm."""
+    nodes = [place for place in places if place.node]
+    if len(ring) < 3 or not nodes:
+        return ()
+    inside = shapely.intersects_xy(shapely.make_valid(shapely.Polygon(ring)), [(p.x, p.y) for p in nodes])
+    return tuple(place.name for place, within in zip(nodes, inside, strict=True) if within)
 
 
 def _mm(value: float) -> str:

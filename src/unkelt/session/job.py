@@ -12,6 +12,7 @@ from pathlib import Path
 
 from unkelt.formats.formats import read_sheet
 from unkelt.recipe import Call, Recipe, Stage, applied, run
+from unkelt.session.snapping import GuideLine
 from unkelt.sheet.model import Lettering, Outline, Sheet
 from unkelt.sheet.ticket import Ticket
 from unkelt.steps.step import Outcome
@@ -37,6 +38,8 @@ class Job:
     saved_path: Path | None = None
     accepted: Mapping[str, str] = field(default_factory=dict)
     """Findings that are accepted as they are, by their key, each with its reason."""
+    guides: tuple[GuideLine, ...] = ()
+    """Guide lines that were laid across the sheet: how one looks at it, not what is on it."""
     received: bytes | None = None
     """The original's bytes, where they came in a working file and not from a file of their own."""
 

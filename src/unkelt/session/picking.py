@@ -14,6 +14,9 @@ from unkelt.sheet.model import Item, Lettering, Outline, Picture, Sheet
 from unkelt.survey.check import Workshop
 from unkelt.survey.finding import Finding
 
+LASSO_MM = 0.05
+"""How finely lines are followed when they are asked whether a lasso holds them."""
+
 
 def items_at(sheet: Sheet, workshop: Workshop, x: float, y: float, reach_mm: float) -> list[str]:
     """The items at a place, the topmost first: filled ones where it lies on their fill, lines that are within reach, texts
@@ -29,6 +32,26 @@ def items_at(sheet: Sheet, workshop: Workshop, x: float, y: float, reach_mm: flo
         and _hit(item, place, reach_mm, workshop)
     ]
     return found[::-1]
+
+
+def items_within(sheet: Sheet, workshop: Workshop, ring: Sequence[tuple[float, float]]) -> list[str]:
+    """The items that lie wholly within a frame or lasso (its corners in mm), in the sheet's order: outlines by their lines,
+    texts and pictures by their box.
+    """
+    if len(ring) < 3:
+        return []
+    area = shapely.make_valid(shapely.Polygon(ring))
+    shapely.prepare(area)
+    x0, y0, x1, y1 = area.bounds
+    found = []
+    for item in sheet.walk():
+        box = _box(item, workshop)
+        if box is None or box[0] < x0 or box[1] < y0 or box[2] > x1 or box[3] > y1:
+            continue
+        shape = lines(item.path, LASSO_MM) if isinstance(item, Outline) else shapely.box(*box)
+        if area.contains(shape):
+            found.append(item.id)
+    return found
 
 
 def _box(item: Item, workshop: Workshop) -> Box | None:

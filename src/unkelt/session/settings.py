@@ -10,13 +10,21 @@ import tomlkit
 
 from unkelt.formats.files import write_whole
 
-CHOICES = {"theme": ("system", "light", "dark"), "unit": ("mm", "in")}
+CHOICES = {
+    "theme": ("system", "light", "dark"),
+    "unit": ("mm", "in"),
+    "snap": ("yes", "no"),
+    "text": ("system", "100", "115", "130", "150", "175", "200"),
+}
 
 
 @dataclass(frozen=True, slots=True)
 class Settings:
     theme: str = "system"
     unit: str = "mm"
+    snap: str = "yes"
+    text: str = "system"
+    """The size of the interface's text in per cent of its own, or as the system has it."""
 
 
 def read_settings(path: Path) -> Settings:

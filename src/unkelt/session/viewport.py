@@ -15,6 +15,8 @@ from unkelt.survey.finding import Finding
 
 CLOSEST, FARTHEST = 5000.0, 0.01
 """Pixels a millimetre at most and at least."""
+RULER_APART_PX = 62.0
+"""The figures of a ruler stand at least so far apart."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,6 +33,11 @@ class Viewport:
     def percent(self) -> float:
         """The zoom, 100 where a millimetre of the sheet is one of a screen of 96 pixels to the inch."""
         return self.scale * 25.4 / 96 * 100
+
+    @property
+    def decimals(self) -> int:
+        """How many decimals of a millimetre a pixel tells apart."""
+        return max(0, math.ceil(math.log10(self.scale)))
 
     def to_px(self, x_mm: float, y_mm: float) -> tuple[float, float]:
         return (x_mm - self.x) * self.scale, (y_mm - self.y) * self.scale
@@ -54,6 +61,10 @@ class Viewport:
         curved = (whole.degrees != LINE) & (inside[:, 0] | inside[:, 3])
         stems = np.concatenate([px[curved][:, (0, 1)], px[curved][:, (3, 2)]]).reshape(-1, 4)
         return px[inside[:, 3], 3].tolist(), stems.tolist()
+
+    def grid_step(self, unit: Unit) -> float:
+        """How far the lines of the grid lie apart at this scale, in mm."""
+        return nice_step(RULER_APART_PX / (self.scale * unit.mm)) / 5 * unit.mm
 
     def resized(self, width_px: float, height_px: float) -> Viewport:
         """The same middle in another size of window."""
@@ -97,7 +108,9 @@ class Tick:
     label: str | None
 
 
-def ticks(start_mm: float, scale: float, extent_px: float, unit: Unit = MM, apart_px: float = 62.0) -> list[Tick]:
+def ticks(
+    start_mm: float, scale: float, extent_px: float, unit: Unit = MM, apart_px: float = RULER_APART_PX
+) -> list[Tick]:
     """The marks of a ruler from `start_mm` on: figures at steps of 1, 2 or 5 at least `apart_px` apart, five between."""
     start_mm, scale = start_mm / unit.mm, scale * unit.mm  # from here on in the unit
     step = nice_step(apart_px / scale)

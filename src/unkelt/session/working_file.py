@@ -4,6 +4,7 @@
     recipe.toml      the steps, as `unkelt mend --recipe` takes them
     ticket.toml      what the job asks for, where there is a ticket
     accepted.toml    findings accepted as they are, each with its reason
+    guides.toml      where guide lines lie across the sheet, in mm
     current.svg      the sheet as it stands, for whoever has nothing but this file
 
 Opening it runs the recipe on the original again, which gives the same sheet, text and all. Where it doesn't, because a face
@@ -19,6 +20,7 @@ import tempfile
 import tomllib
 import zipfile
 import zlib
+from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path, PurePosixPath
 
@@ -32,10 +34,12 @@ from unkelt.formats.svg.write import write_svg
 from unkelt.lettering.faces import Shelf
 from unkelt.recipe import applied, dump_recipe, parse_recipe, run
 from unkelt.session.job import Job
+from unkelt.session.snapping import Axis, GuideLine
 from unkelt.sheet.ticket import Ticket, parse_ticket
 from unkelt.survey.check import Workshop
 
 ENDING = ".unkelt"
+AXES: tuple[Axis, ...] = ("x", "y")
 LARGEST = 1 << 30
 """No member unpacks to more than this many bytes."""
 
@@ -50,6 +54,7 @@ def save_working(job: Job, path: Path) -> None:
         "recipe.toml": dump_recipe(applied(list(job.stages))).encode(),
         "ticket.toml": job.ticket.source.encode(),
         "accepted.toml": tomlkit.dumps({"accepted": dict(job.accepted)}).encode() if job.accepted else b"",
+        "guides.toml": _guides_toml(job.guides) if job.guides else b"",
         "current.svg": write_svg(job.sheet),
     }
     file = io.BytesIO()
@@ -68,9 +73,12 @@ def open_working(path: Path, shelf: Shelf) -> tuple[Job, str]:
         raise InputError(str(path), "is no working file: the original or the current sheet is missing in it")
     try:
         texts = {
-            name: members[name].decode() for name in ("ticket.toml", "recipe.toml", "accepted.toml") if name in members
+            name: members[name].decode()
+            for name in ("ticket.toml", "recipe.toml", "accepted.toml", "guides.toml")
+            if name in members
         }
         accepted = dict(tomllib.loads(texts.get("accepted.toml", "")).get("accepted", {}))
+        guides = _read_guides(texts.get("guides.toml", ""))
     except (UnicodeDecodeError, tomllib.TOMLDecodeError, ValueError, TypeError) as problem:
         raise InputError(str(path), f"is damaged: {problem}") from problem
     ticket = parse_ticket(texts["ticket.toml"], f"{path}: ticket.toml") if "ticket.toml" in texts else Ticket()
@@ -85,7 +93,8 @@ def open_working(path: Path, shelf: Shelf) -> tuple[Job, str]:
     stages = tuple(run(recipe, sheet, workshop))
     job = Job(
         path.with_name(name), sheet, workshop, stages,
-        accepted={str(key): str(reason) for key, reason in accepted.items()}, received=members[original], saved_stages=stages,
+        accepted={str(key): str(reason) for key, reason in accepted.items()}, received=members[original], guides=guides,
+        saved_stages=stages,
         saved_path=path,
     )  # fmt: skip
     if write_svg(job.sheet) == members["current.svg"]:
@@ -94,6 +103,15 @@ def open_working(path: Path, shelf: Shelf) -> tuple[Job, str]:
     as_saved = parse_svg(members["current.svg"], name)
     words = f"{path.name}: its recipe can't be followed here ({missing}); the outlines are taken as they were saved."
     return replace(job, original=as_saved, stages=(), saved_stages=()), words
+
+
+def _guides_toml(guides: Sequence[GuideLine]) -> bytes:
+    return tomlkit.dumps({axis: [each.mm for each in guides if each.axis == axis] for axis in AXES}).encode()
+
+
+def _read_guides(text: str) -> tuple[GuideLine, ...]:
+    said = tomllib.loads(text)
+    return tuple(GuideLine(axis, float(mm)) for axis in AXES for mm in said.get(axis, ()))
 
 
 def _members(path: Path) -> dict[str, bytes]:
