@@ -15,24 +15,27 @@ from PySide6.QtWidgets import (
     QComboBox,
     QInputDialog,
     QLineEdit,
+    QPushButton,
     QSlider,
 )
 
 from tests.builders import outline, ring, sheet, square, workshop
 from tests.desk.hands import drawn, found, opened, settle
 from unkelt.desk.app import make_application
+from unkelt.desk.bars import Card
 from unkelt.desk.canvas import LARGE
 from unkelt.desk.drawing import Drawing, Lens
 from unkelt.desk.guide import FOLDER
 from unkelt.desk.loupe import Loupe
 from unkelt.desk.ruling import RULER
 from unkelt.desk.table import LightTable
-from unkelt.desk.theme import DARK, LIGHT
+from unkelt.desk.theme import DARK, LIGHT, set_text_size
 from unkelt.desk.window import Desk
 from unkelt.formats.svg.write import write_svg
 from unkelt.recipe import Call
 from unkelt.session.actions import ACTIONS
 from unkelt.session.dimensions import dimensions
+from unkelt.session.settings import read_settings, text_step
 from unkelt.session.snapping import GuideLine
 from unkelt.session.viewport import Viewport
 from unkelt.session.working_file import open_working, save_working
@@ -373,3 +376,32 @@ def test_a_frame_in_the_composing_view_chooses_what_lies_in_it(qtbot, desk, quay
         ]
     )
     assert 0 < len(desk.compose.chosen()) < everything
+
+
+def test_text_grows_by_key_and_stays_within_its_parts(qtbot, quay, tmp_path):
+    desk = Desk(LIGHT, settings_path=tmp_path / "settings.toml")
+    qtbot.addWidget(desk)
+    desk.show()
+    opened(qtbot, desk, quay / "kittiwake.svg")
+    small = desk.docket.mend.font().pointSizeF()
+    try:
+        desk.text_larger()
+        desk.text_larger()
+        settle(qtbot, desk)
+        assert desk.docket.mend.font().pointSizeF() == pytest.approx(1.3 * small, abs=0.1)
+        for view in ("inspect", "intake", "compose"):
+            getattr(desk, f"view_{view}")()
+            settle(qtbot, desk)
+            assert desk.width() == 1280
+            for button in desk.findChildren(QPushButton):
+                if button.isVisible() and not isinstance(button, Card):
+                    assert button.fontMetrics().horizontalAdvance(button.text()) <= button.width(), button.text()
+        assert read_settings(tmp_path / "settings.toml").text == "130"
+    finally:
+        set_text_size(1.0)
+
+
+def test_the_next_size_of_text_is_counted_from_the_systems_own():
+    assert text_step("system", 1.1, 1) == "130"
+    assert text_step("system", 1.0, -1) == "100"
+    assert text_step("200", 1.0, 1) == "200"

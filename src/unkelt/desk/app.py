@@ -11,7 +11,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication, QIcon
 from PySide6.QtWidgets import QApplication
 
-from unkelt.desk.theme import DARK, LIGHT, Palette, font, load_faces, style_sheet
+from unkelt.desk.theme import DARK, LIGHT, Palette, font, load_faces, set_text_size, style_sheet, system_text_size
 from unkelt.desk.window import Desk
 from unkelt.session.keeping import Keeper
 from unkelt.session.log import begin_log
@@ -21,8 +21,8 @@ SWITCH_S = 0.0005
 """How long work in another thread may keep the interpreter from the window's: a tenth of Python's own choice."""
 
 
-def make_application() -> tuple[QApplication, Palette]:
-    """The application in its own look, light or dark as the system is."""
+def make_application(text_size: str = "system") -> tuple[QApplication, Palette]:
+    """The application in its own look, light or dark as the system is, its text as large as is wanted."""
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)
     app.setApplicationName("unkelt")
@@ -32,6 +32,10 @@ def make_application() -> tuple[QApplication, Palette]:
     app.setWindowIcon(QIcon(str(files("unkelt") / "assets" / "app.unkelt.Unkelt.svg")))
     app.setStyle("Fusion")
     load_faces()
+    if text_size != "system":
+        set_text_size(int(text_size) / 100)
+    else:
+        set_text_size(system_text_size())
     app.setFont(font())
     dark = QGuiApplication.styleHints().colorScheme() == Qt.ColorScheme.Dark
     palette = DARK if dark else LIGHT
@@ -41,10 +45,10 @@ def make_application() -> tuple[QApplication, Palette]:
 
 def start(files: list[Path], ticket: Path | None = None, *, demo: bool = False) -> int:
     """Shows the window with the given files, or with the demonstration files, until it is closed."""
-    app, palette = make_application()
     settings = user_config_path("unkelt") / "settings.toml"
-    chosen = read_settings(settings).theme
-    palette = {"light": LIGHT, "dark": DARK}.get(chosen, palette)
+    chosen = read_settings(settings)
+    app, palette = make_application(chosen.text)
+    palette = {"light": LIGHT, "dark": DARK}.get(chosen.theme, palette)
     app.setStyleSheet(style_sheet(palette))
     log = user_state_path("unkelt") / "log.txt"
     begin_log(log)

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 
 from unkelt.desk.marks import draw_clear, level_colour, mark_path
 from unkelt.desk.parts import label
-from unkelt.desk.theme import PAD, RADIUS, Palette, colour, font
+from unkelt.desk.theme import PAD, RADIUS, Palette, colour, font, px
 from unkelt.session.words import Verdict
 from unkelt.survey.finding import Finding, Level, Question
 
@@ -32,7 +32,7 @@ class VerdictPill(QWidget):
         super().__init__()
         self.colours = palette
         self.verdict = Verdict("open", "")
-        self.setFixedHeight(32)
+        self.setFixedHeight(px(32))
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
 
     def show_verdict(self, verdict: Verdict) -> None:
@@ -44,7 +44,7 @@ class VerdictPill(QWidget):
 
     def sizeHint(self) -> QSize:
         words = QFontMetrics(font(10.5, 600)).horizontalAdvance(self.verdict.words)
-        return QSize(words + (54 if self.verdict.state != "open" else 38), 32)
+        return QSize(words + (54 if self.verdict.state != "open" else 38), px(32))
 
     def paintEvent(self, event: QPaintEvent) -> None:  # noqa: ARG002
         p = self.colours
@@ -56,13 +56,13 @@ class VerdictPill(QWidget):
         box = QRectF(self.rect()).adjusted(0.75, 0.75, -0.75, -0.75)
         painter.setPen(colour(line))
         painter.setBrush(colour(back))
-        painter.drawRoundedRect(box, 16, 16)
+        painter.drawRoundedRect(box, box.height() / 2, box.height() / 2)
         if self.verdict.state == "clean":
-            draw_clear(painter, QRectF(14, 9, 14, 14), p)
+            draw_clear(painter, QRectF(14, box.center().y() - 7, 14, 14), p)
         elif self.verdict.state == "hold":
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(colour(line))
-            painter.drawRect(QRectF(16, 11, 10, 10))
+            painter.drawRect(QRectF(16, box.center().y() - 5, 10, 10))
         painter.setPen(colour(p.text if self.verdict.state == "open" else line))
         painter.setFont(font(10.5, 600))
         left = 36 if self.verdict.state != "open" else 18
@@ -82,7 +82,7 @@ class Lamps(QWidget):
         super().__init__()
         self.colours = palette
         self.findings: Sequence[Finding] | None = None
-        self.setFixedHeight(30)
+        self.setFixedHeight(px(30))
         self._places: list[tuple[QRectF, Question]] = []
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Six questions")
@@ -99,10 +99,10 @@ class Lamps(QWidget):
         return sum(f.question is question for f in self.findings or ())
 
     def sizeHint(self) -> QSize:
-        return QSize(WORDED, 30)
+        return QSize(px(WORDED), px(30))
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(WORDLESS, 30)
+        return QSize(WORDLESS, px(30))
 
     def event(self, event: QEvent) -> bool:
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
@@ -139,14 +139,16 @@ class Lamps(QWidget):
                 ink = self.colours.text
             painter.setPen(colour(ink))
             painter.setFont(font(9.5))
-            short = question.short if self.width() >= WORDED - 10 else ""  # where there is no room, the shapes tell
+            short = question.short if self.width() >= px(WORDED) - 10 else ""  # where there is no room, the shapes tell
             width = painter.fontMetrics().horizontalAdvance(short)
             painter.drawText(QRectF(x + 18, 0, width + 4, self.height()), Qt.AlignmentFlag.AlignVCenter, short)
             start, x = x, x + 18 + width
             if found:
                 painter.setPen(colour(level_colour(worst, self.colours)))
                 painter.setFont(font(9.5, 600))
-                painter.drawText(QRectF(x + 6, 0, 24, self.height()), Qt.AlignmentFlag.AlignVCenter, str(len(found)))
+                painter.drawText(
+                    QRectF(x + 6, 0, px(24), self.height()), Qt.AlignmentFlag.AlignVCenter, str(len(found))
+                )
                 x += 6 + painter.fontMetrics().horizontalAdvance(str(len(found)))
             self._places.append((QRectF(start - 4, 0, x - start + 8, self.height()), question))
             x += 12
@@ -161,14 +163,14 @@ class Card(QPushButton):
         super().__init__()
         self.colours, self.name, self.caption, self.stale = palette, name, caption, stale
         self.current, self.dashed = current, dashed
-        self.setFixedHeight(46)
+        self.setFixedHeight(px(46))
         self.setAccessibleName(f"{name}: {caption}")
         tip = f"{name}: {stale or caption}"
         self.setToolTip(tip if not dashed else "What the step shown on the right would add")
         self.setCursor(Qt.CursorShape.PointingHandCursor if not dashed else Qt.CursorShape.ArrowCursor)
         self.setEnabled(not dashed)
-        widest = max(len(name) * 7.6, len(caption) * 5.9)
-        self.setFixedWidth(int(min(208, max(96, widest + 26))))
+        widest = px(max(len(name) * 7.6, len(caption) * 5.9))
+        self.setFixedWidth(int(min(px(208), max(px(96), widest + 26))))
 
     def paintEvent(self, event: QPaintEvent) -> None:  # noqa: ARG002
         p = self.colours
@@ -190,9 +192,9 @@ class Card(QPushButton):
                 self.name,
                 font(10, 600 if not self.dashed else 400),
                 p.text if not (self.dashed or self.stale) else p.muted,
-                box.adjusted(12, 5, -8, -21),
+                box.adjusted(12, px(5), -8, -px(21)),
             ),
-            (self.caption, font(9), p.hold if self.stale else p.muted, box.adjusted(12, 22, -8, -4)),
+            (self.caption, font(9), p.hold if self.stale else p.muted, box.adjusted(12, px(22), -8, -px(4))),
         ):
             painter.setFont(face)
             painter.setPen(colour(value))
@@ -211,7 +213,7 @@ class RecipeStrip(QWidget):
         self.colours = palette
         self.setObjectName("strip")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setFixedHeight(70)
+        self.setFixedHeight(px(70))
         self._row = QWidget()
         self._cards = QHBoxLayout(self._row)
         self._cards.setContentsMargins(0, 0, 0, 0)

@@ -10,7 +10,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from unkelt.desk.parts import label, named
-from unkelt.desk.theme import font
+from unkelt.desk.theme import font, px
 
 ROW = 34
 
@@ -60,7 +60,7 @@ class CommandList(QDialog):
             item.setData(Qt.ItemDataRole.UserRole, command)
             item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{command.words}, {command.place} {command.keys}")
             row = _row(command)
-            item.setSizeHint(QSize(row.sizeHint().width(), ROW))
+            item.setSizeHint(QSize(row.sizeHint().width(), px(ROW)))
             if not command.enabled:
                 item.setFlags(Qt.ItemFlag.NoItemFlags)
             self.list.addItem(item)

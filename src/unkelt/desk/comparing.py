@@ -10,7 +10,7 @@ from PySide6.QtGui import QImage, QPainter, QPen
 
 from unkelt.desk.canvas import Canvas, blank
 from unkelt.desk.drawing import Drawing, Lens
-from unkelt.desk.theme import Palette, colour, font
+from unkelt.desk.theme import Palette, colour, font, px
 from unkelt.session.viewport import Viewport
 
 BLINK_MS = 700
@@ -105,9 +105,9 @@ class Comparison(QObject):
             width = painter.fontMetrics().horizontalAdvance(text) + 16
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(colour(palette.raised))
-            painter.drawRoundedRect(QRectF(left, 10, width, 22), 5, 5)
+            painter.drawRoundedRect(QRectF(left, 10, width, px(22)), 5, 5)
             painter.setPen(colour(value))
-            painter.drawText(QRectF(left, 10, width, 22), Qt.AlignmentFlag.AlignCenter, text)
+            painter.drawText(QRectF(left, 10, width, px(22)), Qt.AlignmentFlag.AlignCenter, text)
             left += width + 6
 
 

@@ -22,7 +22,7 @@ from unkelt.desk.nodes import NodeBar
 from unkelt.desk.options import OptionForm
 from unkelt.desk.parts import label, named
 from unkelt.desk.table import LightTable
-from unkelt.desk.theme import PAD, Palette, font
+from unkelt.desk.theme import PAD, Palette, font, px
 from unkelt.recipe import Call
 from unkelt.session.handles import edits_of, with_edit
 from unkelt.session.ledger import Entry, sentence, steps_for
@@ -100,7 +100,7 @@ class ComposeView(QWidget):
         foot.addWidget(self.apply)
         foot.addWidget(self.back)
         panel = named(QWidget(), "panel")
-        panel.setFixedWidth(318)
+        panel.setFixedWidth(px(318))
         outer = QVBoxLayout(panel)
         outer.setContentsMargins(1, 0, 0, 0)
         outer.setSpacing(0)

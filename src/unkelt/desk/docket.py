@@ -23,7 +23,7 @@ from PySide6.QtWidgets import (
 )
 
 from unkelt.desk.marks import draw_clear, level_colour, mark_path
-from unkelt.desk.theme import PAD, RADIUS, Palette, colour, font
+from unkelt.desk.theme import PAD, RADIUS, Palette, colour, font, px
 from unkelt.survey.finding import Finding, Level, Question
 
 MANY = 6
@@ -101,8 +101,8 @@ class _Painter(QStyledItemDelegate):
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:  # noqa: ARG002
         row = _row(index)
         if row.finding:
-            return QSize(200, 50)
-        return QSize(200, 36 if row.count else 30)
+            return QSize(200, px(50))
+        return QSize(200, px(36 if row.count else 30))
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         row = _row(index)
@@ -137,7 +137,7 @@ class _Painter(QStyledItemDelegate):
             painter.setBrush(colour(self.colours.accent_soft))
             painter.setPen(colour(self.colours.accent))
             painter.drawRoundedRect(area.adjusted(8.5, 1.5, -8.5, -1.5), RADIUS, RADIUS)
-        words = area.adjusted(PAD + 24, 6, -PAD, -6)
+        words = area.adjusted(PAD + 24, px(6), -PAD, -px(6))
         for text, face, value, top in (
             (finding.headline, font(10.5, 500), self.colours.text, 0),
             (finding.detail, font(9.5), self.colours.muted, 19),
@@ -145,7 +145,7 @@ class _Painter(QStyledItemDelegate):
             painter.setFont(face)
             painter.setPen(colour(value))
             short = QFontMetricsF(face).elidedText(text, Qt.TextElideMode.ElideRight, words.width())
-            painter.drawText(words.topLeft() + QPointF(0, top + 14), short)
+            painter.drawText(words.topLeft() + QPointF(0, px(top + 14)), short)
 
 
 class Docket(QWidget):
@@ -206,7 +206,7 @@ class Docket(QWidget):
         layout.addWidget(self.progress)
         layout.addSpacing(6)
         layout.addWidget(self.list, 1)
-        self.setMinimumWidth(250)
+        self.setMinimumWidth(px(250))
 
     def show_findings(self, findings: Sequence[Finding], summary: str) -> None:
         self._findings = findings

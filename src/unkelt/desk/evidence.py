@@ -6,6 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QGridLayout, QVBoxLayout, QWidget
 
 from unkelt.desk.parts import empty, label
+from unkelt.desk.theme import px
 from unkelt.session.preview import Preview
 
 
@@ -34,9 +35,9 @@ class FigureRows(QWidget):
                 (label(after, 9.5 if head else 10, weight, role), Qt.AlignmentFlag.AlignRight),
             )
             for column, (cell, side) in enumerate(cells):
-                cell.setMinimumHeight(21)
+                cell.setMinimumHeight(px(21))
                 if column:
-                    cell.setMinimumWidth(82)
+                    cell.setMinimumWidth(px(82))
                 cell.setAlignment(side | Qt.AlignmentFlag.AlignVCenter)
                 self._grid.addWidget(cell, 2 * number, column)
             if number < len(rows) - 1:

@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt, QUrl
 from PySide6.QtGui import QFont, QImage, QTextCharFormat, QTextCursor, QTextDocument
 from PySide6.QtWidgets import QDialog, QFrame, QHBoxLayout, QListWidget, QTextBrowser, QWidget
 
-from unkelt.desk.theme import font
+from unkelt.desk.theme import font, px
 
 FOLDER = Path(str(files("unkelt") / "assets" / "guide"))
 FINDINGS = "5-findings.md"
@@ -38,7 +38,7 @@ class Guide(QDialog):
         self.text = _Page()
         self.list = QListWidget()
         self.list.setAccessibleName("Pages of the guide")
-        self.list.setFixedWidth(230)
+        self.list.setFixedWidth(px(230))
         self.list.setFont(font(10.5))
         self.list.setWordWrap(True)
         self.list.setStyleSheet("QListWidget { padding: 10px 6px; } QListWidget::item { padding: 8px 10px; }")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QAction, QResizeEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QToolButton, QWidget
 
@@ -12,7 +12,7 @@ from unkelt.desk.bars import Lamps, VerdictPill
 from unkelt.desk.menus import keys_of
 from unkelt.desk.parts import label, named
 from unkelt.desk.switch import Switch
-from unkelt.desk.theme import GAP, PAD, Palette, font
+from unkelt.desk.theme import GAP, PAD, Palette, font, px
 
 MOST_USED = ("open_file", "open_ticket", "save_as", "undo", "redo")
 
@@ -95,6 +95,7 @@ def _button(action: QAction) -> QToolButton:
         button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
     button.setToolTip(f"{action.text()} ({keys_of(action)})")
     button.setFont(font(10.5))
+    button.setIconSize(QSize(px(18), px(18)))
     button.setAccessibleName(action.text())
     return button
 

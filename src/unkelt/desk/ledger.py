@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 
 from unkelt.desk.drawing import painter_path
 from unkelt.desk.pictures import draw_path
-from unkelt.desk.theme import font
+from unkelt.desk.theme import font, px
 from unkelt.session.ledger import Entry
 
 COLUMNS = ("item", "is", "does", "W × H, mm", "nodes", "area, mm²", "length, mm")
@@ -61,7 +61,7 @@ class Ledger(QWidget):
             assert heading is not None
             heading.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self.table.verticalHeader().hide()
-        self.table.verticalHeader().setDefaultSectionSize(34)
+        self.table.verticalHeader().setDefaultSectionSize(px(34))
         self.table.setIconSize(QSize(ICON, ICON))
         self.table.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.table.setShowGrid(False)

@@ -20,7 +20,7 @@ from unkelt.desk.evidence import FigureRows, ProofBox
 from unkelt.desk.loupe import Loupe
 from unkelt.desk.options import OptionForm
 from unkelt.desk.parts import label, named
-from unkelt.desk.theme import PAD, Palette, font
+from unkelt.desk.theme import PAD, Palette, font, px
 from unkelt.proof.proof import Proof
 from unkelt.recipe import Call
 from unkelt.session.offers import Offers
@@ -43,7 +43,7 @@ class FindingPanel(QWidget):
     def __init__(self, palette: Palette) -> None:
         super().__init__()
         self.setObjectName("panel")
-        self.setFixedWidth(318)
+        self.setFixedWidth(px(318))
         self.finding: Finding | None = None
         self.offers: Callable[[Sequence[str]], Offers] | None = None
         """What a step on some items may be chosen from."""

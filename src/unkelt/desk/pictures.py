@@ -29,7 +29,7 @@ from PySide6.QtWidgets import (
 )
 
 from unkelt.desk.drawing import painter_path
-from unkelt.desk.theme import colour, font
+from unkelt.desk.theme import colour, font, px
 from unkelt.geometry.measure import Box
 from unkelt.lettering.faces import Face
 from unkelt.session.offers import Choice, Offers, Specimen, common_box
@@ -56,7 +56,7 @@ class FaceList(QWidget):
         self.list = QListView()
         self.list.setUniformItemSizes(True)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.list.setMinimumHeight(5 * ROW)
+        self.list.setMinimumHeight(5 * px(ROW))
         self.list.setAccessibleName("Faces")
         self.list.setItemDelegate(_SpecimenDelegate(self.list))
         self.list.clicked.connect(self._taken)
@@ -113,7 +113,7 @@ class _FaceModel(QAbstractListModel):
 
 class _SpecimenDelegate(QStyledItemDelegate):
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:  # noqa: ARG002
-        return QSize(120, ROW)
+        return QSize(120, px(ROW))
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         palette, rect = option.palette, QRect(option.rect)
@@ -124,11 +124,11 @@ class _SpecimenDelegate(QStyledItemDelegate):
         if chosen:
             painter.fillRect(rect, palette.highlight())
         ink = palette.highlightedText() if chosen else palette.text()
-        picture = rect.adjusted(10, 6, -10, -25)
+        picture = rect.adjusted(10, 6, -10, -px(25))
         draw_path(painter, painter_path(specimen.path, False), specimen.box, picture, ink.color().name(), left=True)
         painter.setPen(ink.color())
         painter.setFont(font(9))
-        line = rect.adjusted(10, ROW - 20, -10, -3)
+        line = rect.adjusted(10, px(ROW - 20), -10, -3)
         words = f"has no “{specimen.lacks}”" if specimen.lacks else specimen.words
         width = painter.fontMetrics().horizontalAdvance(words) + 8
         name = painter.fontMetrics().elidedText(str(index.data()), Qt.TextElideMode.ElideRight, line.width() - width)
@@ -173,11 +173,11 @@ class PictureStrip(QListWidget):
             item.setToolTip(choice.words)
             item.setData(Qt.ItemDataRole.UserRole, choice.value)
             item.setData(Qt.ItemDataRole.AccessibleTextRole, choice.words)
-            item.setSizeHint(QSize(TILE + 8, TILE + (20 if captions else 6)))
+            item.setSizeHint(QSize(TILE + px(8), TILE + (px(20) if captions else 6)))
             self.addItem(item)
         self._choose(chosen)
         rows = -(-len(choices) // A_ROW)
-        self.setFixedHeight(min(rows, MOST_ROWS) * (TILE + (22 if captions else 8)) + 6)
+        self.setFixedHeight(min(rows, MOST_ROWS) * (TILE + (px(22) if captions else 8)) + 6)
 
     def _choose(self, value: str) -> None:
         for row, choice in enumerate(self._shown):

@@ -18,7 +18,7 @@ from unkelt.desk.drawing import Drawing, Lens
 from unkelt.desk.evidence import FigureRows, ProofBox
 from unkelt.desk.parts import label, named
 from unkelt.desk.table import LightTable
-from unkelt.desk.theme import PAD, Palette, font
+from unkelt.desk.theme import PAD, Palette, font, px
 from unkelt.proof.standin import stand_ins
 from unkelt.session.proofing import Look, clock, head_words, run_rows, run_words
 from unkelt.session.words import proof_rows
@@ -62,7 +62,7 @@ class ProofView(QWidget):
         column.addWidget(self._make_run())
         split.addWidget(right)
         split.setStretchFactor(1, 1)
-        split.setSizes([330, 950])
+        split.setSizes([px(330), 950])
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(split)

@@ -24,7 +24,7 @@ def paint_rulers(painter: QPainter, size: QSizeF, view: Viewport, unit: Unit, co
     painter.setPen(colour(colours.line))
     painter.drawLine(QPointF(0, RULER - 0.5), QPointF(size.width(), RULER - 0.5))
     painter.drawLine(QPointF(RULER - 0.5, 0), QPointF(RULER - 0.5, size.height()))
-    painter.setFont(font(8))
+    painter.setFont(font(8, grows=False))
     painter.save()
     painter.setClipRect(QRectF(RULER, 0, view.width_px, RULER))
     for tick in ticks(view.x, view.scale, view.width_px, unit):

@@ -85,6 +85,28 @@ DARK = Palette(
 )
 
 
+LARGEST_TEXT = 2.0
+_text = 1.0
+"""How much larger than drawn here text is, and what holds it."""
+
+
+def set_text_size(times: float) -> None:
+    """Parts that are made from now on have their text so many times as large, within 1 and 2, and room for it."""
+    global _text  # noqa: PLW0603 - one look for the whole window
+    _text = min(max(times, 1.0), LARGEST_TEXT)
+
+
+def px(length: float) -> int:
+    """Pixels that grow with the text."""
+    return round(length * _text)
+
+
+def system_text_size() -> float:
+    """How much larger than this look's ten points the system wants its text."""
+    points = QFontDatabase.systemFont(QFontDatabase.SystemFont.GeneralFont).pointSizeF()
+    return points / 10 if points > 0 else 1.0
+
+
 def load_faces() -> None:
     """Makes the bundled interface face known to Qt."""
     for face in bundled_faces():
@@ -92,10 +114,12 @@ def load_faces() -> None:
             QFontDatabase.addApplicationFont(str(face.path))
 
 
-def font(points: float = 10.0, weight: int = 400) -> QFont:
-    """The interface face with figures of one width, so that columns line up."""
+def font(points: float = 10.0, weight: int = 400, *, grows: bool = True) -> QFont:
+    """The interface face with figures of one width, so that columns line up. It grows with the text, unless there is no more
+    room where it stands.
+    """
     made = QFont(FAMILY)
-    made.setPointSizeF(points)
+    made.setPointSizeF(points * (_text if grows else 1.0))
     made.setWeight(QFont.Weight(weight))
     made.setFeature(QFont.Tag("tnum"), 1)
     made.setHintingPreference(QFont.HintingPreference.PreferNoHinting)  # hinting swallows the dots of bold small i's

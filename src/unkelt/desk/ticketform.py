@@ -8,7 +8,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QFrame, QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout
 
 from unkelt.desk.parts import label, named
-from unkelt.desk.theme import PAD, font
+from unkelt.desk.theme import PAD, font, px
 from unkelt.session.ticketing import FIELDS, Field, said
 from unkelt.sheet.ticket import Ticket
 
@@ -74,7 +74,7 @@ class TicketForm(QFrame):
             made.setPlaceholderText(field.example)
             made.editingFinished.connect(lambda of=field: self._leave(of))
         made.setFont(font(10))
-        made.setMinimumWidth(70)
+        made.setMinimumWidth(px(84))
         made.setAccessibleName(field.words.capitalize())
         self.inputs[field] = made
         return made

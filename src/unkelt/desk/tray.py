@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 from unkelt.desk.docket import Index
 from unkelt.desk.marks import draw_clear, level_colour, mark_path
 from unkelt.desk.parts import label, named
-from unkelt.desk.theme import LIGHT, PAD, RADIUS, Palette, colour, font
+from unkelt.desk.theme import LIGHT, PAD, RADIUS, Palette, colour, font, px
 from unkelt.survey.finding import Finding, Level, Question
 
 PICTURE = QSize(76, 56)
@@ -81,7 +81,7 @@ class _Painter(QStyledItemDelegate):
         self.colours, self.model = palette, model
 
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:  # noqa: ARG002
-        return QSize(200, PICTURE.height() + 18)
+        return QSize(200, px(PICTURE.height() + 18))
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         entry, p = self.model.entries[index.row()], self.colours
@@ -101,8 +101,8 @@ class _Painter(QStyledItemDelegate):
             painter.drawImage(picture.adjusted(1, 1, -1, -1), entry.picture)
         words = QRectF(picture.right() + 12, area.top() + 7, area.right() - picture.right() - 20, area.height() - 14)
         for text, face, value, line in (
-            (entry.title, font(10.5, 600), p.text, 13),
-            (entry.name if entry.name != entry.title else "", font(9), p.muted, 29),
+            (entry.title, font(10.5, 600), p.text, px(13)),
+            (entry.name if entry.name != entry.title else "", font(9), p.muted, px(29)),
         ):
             painter.setFont(face)
             painter.setPen(colour(value))
@@ -138,7 +138,7 @@ class Tray(QWidget):
     def __init__(self, palette: Palette) -> None:
         super().__init__()
         named(self, "docket").setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setFixedWidth(296)
+        self.setFixedWidth(px(296))
         self.count = label("", 10, role="muted")
         self.model = _Model()
         self.list = QListView()

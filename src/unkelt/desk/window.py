@@ -46,7 +46,7 @@ from unkelt.desk.start import StartView
 from unkelt.desk.state import KEPT, DeskState
 from unkelt.desk.switch import Switch
 from unkelt.desk.table import LightTable
-from unkelt.desk.theme import DARK, LIGHT, Palette, font, style_sheet
+from unkelt.desk.theme import DARK, LIGHT, Palette, font, px, set_text_size, style_sheet, system_text_size
 from unkelt.desk.watch import Watcher
 from unkelt.errors import UnkeltError
 from unkelt.session.availability import enabled, step_place
@@ -54,7 +54,7 @@ from unkelt.session.keeping import Keeper, Kept
 from unkelt.session.offers import offers
 from unkelt.session.picking import items_at, said_about
 from unkelt.session.reading import UNITS, Unit
-from unkelt.session.settings import Settings, keep_settings, read_settings
+from unkelt.session.settings import Settings, keep_settings, read_settings, text_step
 from unkelt.session.shop import Shop
 from unkelt.session.snapping import parse_guide
 from unkelt.session.words import Verdict, original_caption, saved_words, stage_caption, summary, totals, verdict
@@ -171,7 +171,7 @@ class Desk(QMainWindow):
             split.addWidget(widget)
         split.setStretchFactor(1, 1)
         split.setCollapsible(1, False)
-        split.setSizes([296, 666, 318])
+        split.setSizes([px(296), 666, px(318)])
 
         whole = QWidget()
         layout = QVBoxLayout(whole)
@@ -492,6 +492,22 @@ class Desk(QMainWindow):
     def look_theme(self) -> None:
         self.set_palette(DARK if self.colours is LIGHT else LIGHT)
         self._choose(theme="dark" if self.colours is DARK else "light")
+
+    def text_larger(self) -> None:
+        self._resize_text(1)
+
+    def text_smaller(self) -> None:
+        self._resize_text(-1)
+
+    def _resize_text(self, step: int) -> None:
+        """The next size of text up or down; all parts are made anew in it."""
+        size = text_step(self.settings.text, system_text_size(), step)
+        self._choose(text=size)
+        set_text_size(int(size) / 100)
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            app.setFont(font())
+        self.set_palette(self.colours)
 
     def look_units(self) -> None:
         """Millimetres or inches, on all tables."""

@@ -70,6 +70,8 @@ ACTIONS: tuple[Action, ...] = (
     Action("look_original", "Look at it as received", "View", ("B",), separated=True),
     Action("look_latest", "Look at it as it stands", "View", ("N",)),
     Action("look_theme", "Light or dark", "View", ("Ctrl+L",), separated=True),
+    Action("text_larger", "Larger text", "View", ("Ctrl+Shift+Up",)),
+    Action("text_smaller", "Smaller text", "View", ("Ctrl+Shift+Down",)),
     Action("look_units", "Millimetres or inches", "View", ("U",)),
     Action("show_commands", "Find a command…", "Help", ("Ctrl+J",)),
     Action("show_guide", "Guide", "Help", ("StandardKey.HelpContents", "F1")),

@@ -27,6 +27,14 @@ class Settings:
     """The size of the interface's text in per cent of its own, or as the system has it."""
 
 
+def text_step(now: str, system: float, step: int) -> str:
+    """The next larger or smaller size of text that can be chosen, from what is chosen or from the system's own."""
+    sizes = [int(each) for each in CHOICES["text"][1:]]
+    at = 100 * system if now == "system" else int(now)
+    near = min(range(len(sizes)), key=lambda index: abs(sizes[index] - at))
+    return str(sizes[min(max(near + step, 0), len(sizes) - 1)])
+
+
 def read_settings(path: Path) -> Settings:
     """What was kept; what is missing, unknown or damaged is as it is at first."""
     try:
