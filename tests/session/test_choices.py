@@ -15,7 +15,7 @@ from unkelt.session.colours import colours_of, ticket_with
 from unkelt.session.reading import INCH, MM
 from unkelt.session.settings import Settings, keep_settings, read_settings
 from unkelt.session.shop import Shop
-from unkelt.session.ticketing import FIELDS, filled_in, said
+from unkelt.session.ticketing import FIELDS, filled_in, written
 from unkelt.session.viewport import CLOSEST, FARTHEST, Viewport
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.machine import FIELDS as MACHINE
@@ -112,12 +112,12 @@ cut = ["#0b5d4c"]
 def test_a_field_is_written_read_and_taken_out_again(field, before):
     ticket = parse_ticket(before) if before else Ticket()
     full = filled_in(ticket, field, field.example)
-    assert said(full)[field.table, field.name] == field.example
+    assert written(full)[field.table, field.name] == field.example
     assert full.given
     again = filled_in(full, field, "")
-    assert said(again)[field.table, field.name] == ""
-    untouched = {key: words for key, words in said(ticket).items() if key != (field.table, field.name)}
-    assert {key: said(again)[key] for key in untouched} == untouched
+    assert written(again)[field.table, field.name] == ""
+    untouched = {key: words for key, words in written(ticket).items() if key != (field.table, field.name)}
+    assert {key: written(again)[key] for key in untouched} == untouched
     if before:
         assert "# the shop's own remark" in again.source
         assert again.key == ticket.key
@@ -129,7 +129,7 @@ def test_every_choice_of_a_field_can_be_taken_and_the_first_is_what_it_means_wit
     for value, _ in field.choices:
         made = filled_in(plain, field, value)
         assert parse_ticket(made.source) == made
-        assert said(made)[field.table, field.name] in (value, "")
+        assert written(made)[field.table, field.name] in (value, "")
     first = filled_in(filled_in(plain, field, field.choices[-1][0]), field, field.choices[0][0])
     assert replace(first, source="") == replace(plain, source="")
 

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QDialog, QDialogButtonBox, QVBoxLayout, QWidget
 from unkelt.desk.evidence import FigureRows, ProofBox
 from unkelt.desk.options import OptionForm
 from unkelt.desk.parts import label
+from unkelt.language import said, tr
 from unkelt.recipe import Call
 from unkelt.session.ledger import sentence
 from unkelt.session.offers import Offers
@@ -25,14 +26,14 @@ def changed_call(parent: QWidget, call: Call, offers: Offers, attempt: Try) -> C
     """The call as the person wants it, tried as it is changed; None where nothing is to change."""
     step = STEPS[call.name]
     dialog = QDialog(parent)
-    dialog.setWindowTitle(step.title)
+    dialog.setWindowTitle(said(step.title))
     dialog.setMinimumWidth(420)
     form = OptionForm()
     hints = {parameter.name: shown_value(parameter, call.options[parameter.name]) for parameter in step.parameters if parameter.name in call.options}  # fmt: skip
     form.show_step(step, hints, offers)
     buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
     again = buttons.button(QDialogButtonBox.StandardButton.Ok)
-    again.setText("Take the steps again")
+    again.setText(tr("Take the steps again"))
     again.setProperty("role", "primary")
     buttons.accepted.connect(dialog.accept)
     buttons.rejected.connect(dialog.reject)
@@ -41,7 +42,7 @@ def changed_call(parent: QWidget, call: Call, offers: Offers, attempt: Try) -> C
     layout.setSpacing(12)
     layout.addWidget(label(step.title, 13, 600))
     layout.addWidget(label(sentence(call.name), 10, role="muted", wrap=True))
-    layout.addWidget(form if step.parameters else label("It has no options.", 10))
+    layout.addWidget(form if step.parameters else label(tr("It has no options."), 10))
     figures, proof = FigureRows(), ProofBox()
     layout.addWidget(figures)
     layout.addWidget(proof)
@@ -53,7 +54,7 @@ def changed_call(parent: QWidget, call: Call, offers: Offers, attempt: Try) -> C
 
     form.changed.connect(lambda: attempt(replace(call, options=form.values()), show))
     attempt(call, show)
-    layout.addWidget(label("All steps that follow are taken again.", 9.5, role="muted"))
+    layout.addWidget(label(tr("All steps that follow are taken again."), 9.5, role="muted"))
     layout.addWidget(buttons)
     if dialog.exec() != QDialog.DialogCode.Accepted:
         return None

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 from unkelt.desk.marks import draw_clear, level_colour, mark_path
 from unkelt.desk.parts import label
 from unkelt.desk.theme import PAD, RADIUS, Palette, colour, font, px
+from unkelt.language import said, tr
 from unkelt.session.words import Verdict
 from unkelt.survey.finding import Finding, Level, Question
 
@@ -37,13 +38,13 @@ class VerdictPill(QWidget):
 
     def show_verdict(self, verdict: Verdict) -> None:
         self.verdict = verdict
-        self.setAccessibleName(f"Verdict: {verdict.words}")
+        self.setAccessibleName(tr("Verdict: {words}").format(words=verdict.words))
         self.setVisible(bool(verdict.words))
         self.updateGeometry()
         self.update()
 
     def sizeHint(self) -> QSize:
-        words = QFontMetrics(font(10.5, 600)).horizontalAdvance(self.verdict.words)
+        words = QFontMetrics(font(10.5, 600)).horizontalAdvance(said(self.verdict.words))
         return QSize(words + (54 if self.verdict.state != "open" else 38), px(32))
 
     def paintEvent(self, event: QPaintEvent) -> None:  # noqa: ARG002
@@ -66,7 +67,7 @@ class VerdictPill(QWidget):
         painter.setPen(colour(p.text if self.verdict.state == "open" else line))
         painter.setFont(font(10.5, 600))
         left = 36 if self.verdict.state != "open" else 18
-        painter.drawText(box.adjusted(left, 0, -14, 0), Qt.AlignmentFlag.AlignVCenter, self.verdict.words)
+        painter.drawText(box.adjusted(left, 0, -14, 0), Qt.AlignmentFlag.AlignVCenter, said(self.verdict.words))
 
 
 WORDED, WORDLESS = 560, 250
@@ -85,13 +86,13 @@ class Lamps(QWidget):
         self.setFixedHeight(px(30))
         self._places: list[tuple[QRectF, Question]] = []
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
-        self.setAccessibleName("Six questions")
+        self.setAccessibleName(tr("Six questions"))
         self.setMouseTracking(True)
 
     def show_findings(self, findings: Sequence[Finding] | None) -> None:
         self.findings = findings
-        said = [f"{q.short}: {self._count(q)}" for q in Question]
-        self.setAccessibleDescription(", ".join(said))
+        counted = [f"{said(q.short)}: {self._count(q)}" for q in Question]
+        self.setAccessibleDescription(", ".join(counted))
         self.updateGeometry()
         self.update()
 
@@ -107,7 +108,9 @@ class Lamps(QWidget):
     def event(self, event: QEvent) -> bool:
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
             over = next((question for box, question in self._places if box.contains(QPointF(event.pos()))), None)
-            QToolTip.showText(event.globalPos(), f"{over.value} {self._count(over) or 'nothing'}" if over else "", self)
+            QToolTip.showText(
+                event.globalPos(), f"{said(over.value)} {self._count(over) or tr('nothing')}" if over else "", self
+            )
             return True
         return super().event(event)
 
@@ -139,7 +142,9 @@ class Lamps(QWidget):
                 ink = self.colours.text
             painter.setPen(colour(ink))
             painter.setFont(font(9.5))
-            short = question.short if self.width() >= px(WORDED) - 10 else ""  # where there is no room, the shapes tell
+            short = (
+                said(question.short) if self.width() >= px(WORDED) - 10 else ""
+            )  # where there is no room, the shapes tell
             width = painter.fontMetrics().horizontalAdvance(short)
             painter.drawText(QRectF(x + 18, 0, width + 4, self.height()), Qt.AlignmentFlag.AlignVCenter, short)
             start, x = x, x + 18 + width
@@ -161,15 +166,15 @@ class Card(QPushButton):
         self, palette: Palette, name: str, caption: str, *, current: bool, dashed: bool = False, stale: str = ""
     ) -> None:
         super().__init__()
-        self.colours, self.name, self.caption, self.stale = palette, name, caption, stale
+        self.colours, self.name, self.caption, self.stale = palette, said(name), said(caption), said(stale)
         self.current, self.dashed = current, dashed
         self.setFixedHeight(px(46))
-        self.setAccessibleName(f"{name}: {caption}")
-        tip = f"{name}: {stale or caption}"
-        self.setToolTip(tip if not dashed else "What the step shown on the right would add")
+        self.setAccessibleName(f"{self.name}: {self.caption}")
+        tip = f"{self.name}: {self.stale or self.caption}"
+        self.setToolTip(tip if not dashed else tr("What the step shown on the right would add"))
         self.setCursor(Qt.CursorShape.PointingHandCursor if not dashed else Qt.CursorShape.ArrowCursor)
         self.setEnabled(not dashed)
-        widest = px(max(len(name) * 7.6, len(caption) * 5.9))
+        widest = px(max(len(self.name) * 7.6, len(self.caption) * 5.9))
         self.setFixedWidth(int(min(px(208), max(px(96), widest + 26))))
 
     def paintEvent(self, event: QPaintEvent) -> None:  # noqa: ARG002
@@ -236,7 +241,7 @@ class RecipeStrip(QWidget):
         layout = QHBoxLayout(self)
         layout.setContentsMargins(PAD, 6, PAD, 6)
         layout.setSpacing(12)
-        layout.addWidget(label("Recipe", 10, role="muted"))
+        layout.addWidget(label(tr("Recipe"), 10, role="muted"))
         layout.addWidget(self._scroll, 1)
         layout.addLayout(right)
 
@@ -275,7 +280,7 @@ class MessageBar(QFrame):
         self.words.setWordWrap(True)
         self.words.setTextFormat(Qt.TextFormat.PlainText)
         self.words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        close = QPushButton("Close")
+        close = QPushButton(tr("Close"))
         close.setFont(font(9.5))
         close.clicked.connect(self.hide)
         layout = QHBoxLayout(self)
@@ -285,6 +290,6 @@ class MessageBar(QFrame):
         self.hide()
 
     def say(self, sentence: str) -> None:
-        self.words.setText(sentence)
-        self.setAccessibleName(sentence)
+        self.words.setText(said(sentence))
+        self.setAccessibleName(said(sentence))
         self.show()

@@ -9,11 +9,12 @@ from PySide6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QGridLayout,
 
 from unkelt.desk.parts import label
 from unkelt.desk.theme import font
+from unkelt.language import said, tr, tr_count
 from unkelt.session.colours import Colour
 from unkelt.sheet.appearance import Operation
 
 MEANINGS: tuple[tuple[str, Operation | None], ...] = (
-    ("not in the key", None),
+    (tr("not in the key"), None),
     ("cut", Operation.CUT),
     ("score", Operation.SCORE),
     ("engrave", Operation.ENGRAVE),
@@ -24,12 +25,12 @@ MEANINGS: tuple[tuple[str, Operation | None], ...] = (
 def ask_meanings(parent: QWidget, colours: Sequence[Colour]) -> dict[str, Operation | None] | None:
     """What each colour is for, as the person says; None where nothing is to change."""
     dialog = QDialog(parent)
-    dialog.setWindowTitle("What each colour is for")
+    dialog.setWindowTitle(tr("What each colour is for"))
     layout = QVBoxLayout(dialog)
     layout.setContentsMargins(24, 20, 24, 18)
     layout.setSpacing(12)
-    layout.addWidget(label("What each colour is for", 13, 600))
-    words = "Every shop has its own key. It is kept with the ticket, which can be saved."
+    layout.addWidget(label(tr("What each colour is for"), 13, 600))
+    words = tr("Every shop has its own key. It is kept with the ticket, which can be saved.")
     layout.addWidget(label(words, 10, role="muted", wrap=True))
     grid = QGridLayout()
     grid.setHorizontalSpacing(14)
@@ -41,17 +42,25 @@ def ask_meanings(parent: QWidget, colours: Sequence[Colour]) -> dict[str, Operat
         swatch.setPixmap(patch)
         grid.addWidget(swatch, row, 0)
         grid.addWidget(label(colour.value, 10), row, 1)
-        grid.addWidget(label(f"{colour.items} item{'' if colour.items == 1 else 's'}", 10, role="muted"), row, 2)
+        grid.addWidget(
+            label(
+                tr_count("{count} item", "{count} items", colour.items),
+                10,
+                role="muted",
+            ),
+            row,
+            2,
+        )
         choice = choices[colour.value] = QComboBox()
         choice.setFont(font(10))
-        choice.setAccessibleName(f"What {colour.value} is for")
+        choice.setAccessibleName(tr("What {value} is for").format(value=colour.value))
         for name, meaning in MEANINGS:
-            choice.addItem(name, meaning)
+            choice.addItem(said(name), meaning)
         choice.setCurrentIndex([meaning for _, meaning in MEANINGS].index(colour.meaning))
         grid.addWidget(choice, row, 3)
     layout.addLayout(grid)
     buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
-    buttons.button(QDialogButtonBox.StandardButton.Ok).setText("Take this key")
+    buttons.button(QDialogButtonBox.StandardButton.Ok).setText(tr("Take this key"))
     buttons.button(QDialogButtonBox.StandardButton.Ok).setProperty("role", "primary")
     buttons.accepted.connect(dialog.accept)
     buttons.rejected.connect(dialog.reject)

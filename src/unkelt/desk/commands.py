@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QDialog, QHBoxLayout, QLineEdit, QListWidget, QLis
 
 from unkelt.desk.parts import label, named
 from unkelt.desk.theme import font, px
+from unkelt.language import tr
 
 ROW = 34
 
@@ -31,18 +32,18 @@ class CommandList(QDialog):
 
     def __init__(self, window: QWidget, commands: Sequence[Command]) -> None:
         super().__init__(window)
-        self.setWindowTitle("Commands")
+        self.setWindowTitle(tr("Commands"))
         self.resize(620, 460)
         self.commands = sorted(commands, key=lambda command: not command.enabled)
         self.chosen: Command | None = None
         self.wanted = QLineEdit()
-        self.wanted.setPlaceholderText("what to do: a few letters are enough")
-        self.wanted.setAccessibleName("What to do")
+        self.wanted.setPlaceholderText(tr("what to do: a few letters are enough"))
+        self.wanted.setAccessibleName(tr("What to do"))
         self.wanted.setFont(font(12))
         self.wanted.textChanged.connect(self._show)
         self.wanted.installEventFilter(self)
         self.list = QListWidget()
-        self.list.setAccessibleName("Commands")
+        self.list.setAccessibleName(tr("Commands"))
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.list.itemActivated.connect(self._take)
         self.list.itemClicked.connect(self._take)
@@ -50,7 +51,7 @@ class CommandList(QDialog):
         layout.setContentsMargins(16, 16, 16, 12)
         layout.addWidget(self.wanted)
         layout.addWidget(self.list, 1)
-        layout.addWidget(label("Enter does it · ↑ ↓ choose · Esc leaves", 9.5, role="muted"))
+        layout.addWidget(label(tr("Enter does it · ↑ ↓ choose · Esc leaves"), 9.5, role="muted"))
         self._show("")
 
     def _show(self, text: str) -> None:

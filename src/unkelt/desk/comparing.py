@@ -11,6 +11,7 @@ from PySide6.QtGui import QImage, QPainter, QPen
 from unkelt.desk.canvas import Canvas, blank
 from unkelt.desk.drawing import Drawing, Lens
 from unkelt.desk.theme import Palette, colour, font, px
+from unkelt.language import tr
 from unkelt.session.viewport import Viewport
 
 BLINK_MS = 700
@@ -21,9 +22,9 @@ class Compare(StrEnum):
     """How, with the words for it."""
 
     OFF = ""
-    WIPE = "drag the line"
-    BLINK = "in turn"
-    DIFFERENCE = "the difference"
+    WIPE = tr("drag the line")
+    BLINK = tr("in turn")
+    DIFFERENCE = tr("the difference")
 
     def next(self) -> Compare:
         modes = list(Compare)
@@ -96,11 +97,13 @@ class Comparison(QObject):
         self._say(painter, palette)
 
     def _say(self, painter: QPainter, palette: Palette) -> None:
-        which = "as received" if self.first else "as it stands"
-        words = {Compare.WIPE: "as received  |  as it stands", Compare.BLINK: which}.get(self.mode, "")
+        which = tr("as received") if self.first else tr("as it stands")
+        words = {Compare.WIPE: tr("as received  |  as it stands"), Compare.BLINK: which}.get(self.mode, "")
         painter.setFont(font(9.5, 600))
         left = 14.0
-        parts = [(words, palette.text)] if words else [("■ taken away", palette.hold), ("■ added", palette.accent)]
+        parts = (
+            [(words, palette.text)] if words else [(tr("■ taken away"), palette.hold), (tr("■ added"), palette.accent)]
+        )
         for text, value in parts:
             width = painter.fontMetrics().horizontalAdvance(text) + 16
             painter.setPen(Qt.PenStyle.NoPen)

@@ -23,6 +23,7 @@ from unkelt.desk.options import OptionForm
 from unkelt.desk.parts import label, named
 from unkelt.desk.table import LightTable
 from unkelt.desk.theme import PAD, Palette, font, px
+from unkelt.language import said, tr, tr_count
 from unkelt.recipe import Call
 from unkelt.session.handles import edits_of, with_edit
 from unkelt.session.ledger import Entry, sentence, steps_for
@@ -63,7 +64,7 @@ class ComposeView(QWidget):
         self.headline = label("", 14, 600, wrap=True)
         self.choice = QComboBox()
         self.choice.setFont(font(10.5))
-        self.choice.setAccessibleName("What to do")
+        self.choice.setAccessibleName(tr("What to do"))
         self.choice.currentIndexChanged.connect(self._step_chosen)
         self.words = label("", 10, role="muted", wrap=True)
         self.options = OptionForm()
@@ -71,13 +72,15 @@ class ComposeView(QWidget):
         self.nodes = NodeBar()
         self.nodes.asked.connect(self._edit_node)
         self.figures, self.proof = FigureRows(), ProofBox()
-        self.back = QPushButton("Back to the lettering")
+        self.back = QPushButton(tr("Back to the lettering"))
         self.back.setToolTip(
-            "Shows the text as it was before it became outlines; what is changed there is followed by all later steps"
+            tr(
+                "Shows the text as it was before it became outlines; what is changed there is followed by all later steps"
+            )
         )
         self.back.setFont(font(10))
         self.back.clicked.connect(self._back)
-        self.apply = QPushButton("Apply")
+        self.apply = QPushButton(tr("Apply"))
         self.apply.setProperty("role", "primary")
         self.apply.setFont(font(10.5, 600))
         self.apply.clicked.connect(self.apply_asked)
@@ -164,7 +167,7 @@ class ComposeView(QWidget):
         self.choice.blockSignals(True)
         self.choice.clear()
         for name in names:
-            self.choice.addItem(STEPS[name].title, name)
+            self.choice.addItem(said(STEPS[name].title), name)
         if was in names:
             self.choice.setCurrentIndex(names.index(str(was)))
         self.choice.blockSignals(False)
@@ -172,7 +175,7 @@ class ComposeView(QWidget):
 
     def _step_chosen(self) -> None:
         name = self.choice.currentData()
-        self.words.setText(sentence(str(name)) if name else "")
+        self.words.setText(said(sentence(str(name))) if name else "")
         chosen = self.chosen()
         hints: dict[str, str] = {}
         if name == "set-text":  # with nothing chosen it can only be a new line
@@ -205,5 +208,5 @@ class ComposeView(QWidget):
 
 def _headline(chosen: list[Entry], count: int) -> str:
     if not chosen:
-        return f"The whole sheet, {count} item{'s' if count != 1 else ''}"
-    return chosen[0].name if len(chosen) == 1 else f"{len(chosen)} items"
+        return tr_count("The whole sheet, {count} item", "The whole sheet, {count} items", count)
+    return chosen[0].name if len(chosen) == 1 else tr("{count} items").format(count=len(chosen))

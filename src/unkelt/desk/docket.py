@@ -24,6 +24,7 @@ from PySide6.QtWidgets import (
 
 from unkelt.desk.marks import draw_clear, level_colour, mark_path
 from unkelt.desk.theme import PAD, RADIUS, Palette, colour, font, px
+from unkelt.language import said, tr
 from unkelt.survey.finding import Finding, Level, Question
 
 MANY = 6
@@ -75,7 +76,7 @@ class DocketModel(QAbstractListModel):
         row = self.rows[index.row()]
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
             if row.finding is None:
-                return f"{row.question.value} {row.count or 'nothing found'}"
+                return f"{row.question.value} {row.count or tr('nothing found')}"
             return f"{row.finding.level.value}: {row.finding.headline}"
         if role == Qt.ItemDataRole.ToolTipRole and row.finding:
             return row.finding.message
@@ -127,7 +128,7 @@ class _Painter(QStyledItemDelegate):
         painter.setFont(font(10.5, 600 if row.count else 400))
         painter.setPen(colour(self.colours.text if row.count else self.colours.muted))
         words = area.adjusted(PAD + 24, 0, -PAD, 0)
-        painter.drawText(words, Qt.AlignmentFlag.AlignVCenter, row.question.value)
+        painter.drawText(words, Qt.AlignmentFlag.AlignVCenter, said(row.question.value))
         if row.worst is not None:
             painter.setPen(colour(level_colour(row.worst, self.colours)))
             painter.drawText(words, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, str(row.count))
@@ -139,8 +140,8 @@ class _Painter(QStyledItemDelegate):
             painter.drawRoundedRect(area.adjusted(8.5, 1.5, -8.5, -1.5), RADIUS, RADIUS)
         words = area.adjusted(PAD + 24, px(6), -PAD, -px(6))
         for text, face, value, top in (
-            (finding.headline, font(10.5, 500), self.colours.text, 0),
-            (finding.detail, font(9.5), self.colours.muted, 19),
+            (said(finding.headline), font(10.5, 500), self.colours.text, 0),
+            (said(finding.detail), font(9.5), self.colours.muted, 19),
         ):
             painter.setFont(face)
             painter.setPen(colour(value))
@@ -160,33 +161,38 @@ class Docket(QWidget):
         self.summary = QLabel("")
         self.summary.setProperty("role", "muted")
         self.summary.setFont(font(10))
-        self.mend = QPushButton("Mend what is safe")
+        self.mend = QPushButton(tr("Mend what is safe"))
         self.mend.setFont(font(10, 600))
-        self.mend.setToolTip("Takes every step that proves itself, until none is left (Ctrl+M)")
+        self.mend.setToolTip(tr("Takes every step that proves itself, until none is left (Ctrl+M)"))
         self.mend.clicked.connect(self.mend_asked)
         self.progress = QProgressBar()
         self.progress.setRange(0, 1000)
         self.progress.setTextVisible(False)
-        self.progress.setAccessibleName("Progress")
+        self.progress.setAccessibleName(tr("Progress"))
         self.model = DocketModel()
         self.list = QListView()
         self.list.setModel(self.model)
         self.list.setItemDelegate(_Painter(palette))
         self.list.setUniformItemSizes(False)
-        self.list.setAccessibleName("Findings")
+        self.list.setAccessibleName(tr("Findings"))
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.selectionModel().currentChanged.connect(self._current_changed)
         self._findings: Sequence[Finding] = ()
         self.level = QComboBox()
         self.level.setFont(font(9.5))
-        self.level.setAccessibleName("Which findings")
-        for words, level in (("all", None), ("on hold", Level.HOLD), ("warnings", Level.WARN), ("notes", Level.NOTE)):
-            self.level.addItem(words, level)
+        self.level.setAccessibleName(tr("Which findings"))
+        for words, level in (
+            ("all", None),
+            (tr("on hold"), Level.HOLD),
+            ("warnings", Level.WARN),
+            ("notes", Level.NOTE),
+        ):
+            self.level.addItem(said(words), level)
         self.level.currentIndexChanged.connect(self._filter)
         self.word = QLineEdit()
         self.word.setFont(font(9.5))
-        self.word.setPlaceholderText("filter by a word")
-        self.word.setAccessibleName("Filter findings by a word")
+        self.word.setPlaceholderText(tr("filter by a word"))
+        self.word.setAccessibleName(tr("Filter findings by a word"))
         self.word.setClearButtonEnabled(True)
         self.word.textChanged.connect(self._filter)
         self.filters = QWidget()
@@ -211,7 +217,7 @@ class Docket(QWidget):
     def show_findings(self, findings: Sequence[Finding], summary: str) -> None:
         self._findings = findings
         self._filter()
-        self.summary.setText(summary)
+        self.summary.setText(said(summary))
         self.filters.setVisible(len(findings) >= MANY)
 
     def shown(self) -> list[int]:

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QVBoxLayout, QWidget
 
 from unkelt.desk.parts import empty, label
 from unkelt.desk.theme import px
+from unkelt.language import tr
 from unkelt.session.preview import Preview
 
 
@@ -60,7 +61,7 @@ class ProofBox(QFrame):
 
     def show_preview(self, preview: Preview) -> None:
         if preview.refusal:
-            self.say("hold", ["Not done, nothing changes", f"{preview.refusal[0].upper()}{preview.refusal[1:]}."])
+            self.say("hold", [tr("Not done, nothing changes"), f"{preview.refusal[0].upper()}{preview.refusal[1:]}."])
         else:
             self.say("clean", list(preview.proof))
 

@@ -14,6 +14,7 @@ from unkelt.desk.colours import ask_meanings
 from unkelt.errors import UnkeltError
 from unkelt.formats.files import write_whole
 from unkelt.formats.formats import READERS
+from unkelt.language import tr
 from unkelt.recipe import dump_recipe
 from unkelt.session.colours import colours_of, ticket_with
 from unkelt.session.working_file import ENDING
@@ -21,7 +22,7 @@ from unkelt.session.working_file import ENDING
 if TYPE_CHECKING:
     from unkelt.desk.window import Desk
 
-SAVING = "SVG (*.svg);;Working file (*.unkelt);;DXF (*.dxf);;PDF (*.pdf);;HPGL (*.plt)"
+SAVING = tr("SVG (*.svg);;Working file (*.unkelt);;DXF (*.dxf);;PDF (*.pdf);;HPGL (*.plt)")
 
 
 class Filing(QObject):
@@ -37,7 +38,7 @@ class Filing(QObject):
     def open_file(self) -> None:
         endings = " ".join(f"*{ending}" for ending in (*READERS, ENDING))
         names, _ = QFileDialog.getOpenFileNames(
-            self.window, "Open lettering files", self._folder(), f"Lettering ({endings})"
+            self.window, tr("Open lettering files"), self._folder(), tr("Lettering ({endings})").format(endings=endings)
         )
         if names:
             self.state.open_paths([Path(name) for name in names])
@@ -61,7 +62,7 @@ class Filing(QObject):
             self.state.close_job(self.state.front)
 
     def open_ticket(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self.window, "Choose a ticket", self._folder(), "Ticket (*.toml)")
+        name, _ = QFileDialog.getOpenFileName(self.window, tr("Choose a ticket"), self._folder(), tr("Ticket (*.toml)"))
         if name:
             self.state.take_ticket(Path(name))
 
@@ -79,7 +80,7 @@ class Filing(QObject):
         if job is None or not job.ticket.source:
             return
         start = str(job.path.with_suffix(".toml"))
-        name, _ = QFileDialog.getSaveFileName(self.window, "Save the ticket", start, "Ticket (*.toml)")
+        name, _ = QFileDialog.getSaveFileName(self.window, tr("Save the ticket"), start, tr("Ticket (*.toml)"))
         self._write(name, job.ticket.source, job.path)
 
     def save_as(self) -> None:
@@ -87,7 +88,7 @@ class Filing(QObject):
         if job is None:
             return
         start = job.saved_path or job.path.with_name(f"{job.path.stem}-mended.svg")
-        name, _ = QFileDialog.getSaveFileName(self.window, "Save the result", str(start), SAVING)
+        name, _ = QFileDialog.getSaveFileName(self.window, tr("Save the result"), str(start), SAVING)
         if name:
             self.state.save_to(Path(name) if Path(name).suffix else Path(f"{name}.svg"))
 
@@ -96,7 +97,7 @@ class Filing(QObject):
         if job is None or not job.stages:
             return
         start = str(job.path.with_name(f"{job.path.stem}-recipe.toml"))
-        name, _ = QFileDialog.getSaveFileName(self.window, "Save the recipe", start, "Recipe (*.toml)")
+        name, _ = QFileDialog.getSaveFileName(self.window, tr("Save the recipe"), start, tr("Recipe (*.toml)"))
         self._write(name, dump_recipe(job.recipe), job.path)
 
     def _write(self, name: str, text: str, original: Path) -> None:
@@ -113,24 +114,26 @@ class Filing(QObject):
         if job is None:
             return
         start = str(job.path.with_name(f"{job.path.stem}-burn.png"))
-        name, _ = QFileDialog.getSaveFileName(self.window, "Save the burn", start, "PNG (*.png)")
+        name, _ = QFileDialog.getSaveFileName(self.window, tr("Save the burn"), start, tr("PNG (*.png)"))
         if name:
             self.state.save_burn(Path(name))
 
     def ask_reason(self, holds: tuple[str, ...]) -> str:
         """Why it is released although something holds; empty where it isn't."""
-        words = "On hold:\n\n" + "\n".join(f"•  {hold}" for hold in holds[:8])
-        more = f"\n…  and {len(holds) - 8} more" if len(holds) > 8 else ""
+        words = tr("On hold:\n\n") + "\n".join(f"•  {hold}" for hold in holds[:8])
+        more = tr("\n…  and {value} more").format(value=len(holds) - 8) if len(holds) > 8 else ""
         reason, sure = QInputDialog.getText(
-            self.window, "Release over a hold", f"{words}{more}\n\nThe reason, which goes on the inspection sheet:"
+            self.window,
+            tr("Release over a hold"),
+            tr("{words}{more}\n\nThe reason, which goes on the inspection sheet:").format(words=words, more=more),
         )
         return reason.strip() if sure else ""
 
     def may_discard(self, titles: list[str]) -> bool:
         answer = QMessageBox.question(
             self.window,
-            "Not saved",
-            f"The steps taken on {', '.join(titles)} are not saved. Give them up?",
+            tr("Not saved"),
+            tr("The steps taken on {listed} are not saved. Give them up?").format(listed=", ".join(titles)),
             QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel,
             QMessageBox.StandardButton.Cancel,
         )

@@ -10,6 +10,7 @@ from PySide6.QtGui import QFont, QImage, QTextCharFormat, QTextCursor, QTextDocu
 from PySide6.QtWidgets import QDialog, QFrame, QHBoxLayout, QListWidget, QTextBrowser, QWidget
 
 from unkelt.desk.theme import font, px
+from unkelt.language import tr
 
 FOLDER = Path(str(files("unkelt") / "assets" / "guide"))
 FINDINGS = "5-findings.md"
@@ -31,13 +32,13 @@ class Guide(QDialog):
 
     def __init__(self, window: QWidget) -> None:
         super().__init__(window)
-        self.setWindowTitle("Guide")
+        self.setWindowTitle(tr("Guide"))
         self.setModal(False)
         self.resize(940, 700)
         self.pages = sorted(FOLDER.glob("*.md"))
         self.text = _Page()
         self.list = QListWidget()
-        self.list.setAccessibleName("Pages of the guide")
+        self.list.setAccessibleName(tr("Pages of the guide"))
         self.list.setFixedWidth(px(230))
         self.list.setFont(font(10.5))
         self.list.setWordWrap(True)
@@ -45,7 +46,7 @@ class Guide(QDialog):
         self.text.setFrameShape(QFrame.Shape.NoFrame)
         self.list.addItems([_title(page) for page in self.pages])
         self.list.currentRowChanged.connect(self._show)
-        self.text.setAccessibleName("Page")
+        self.text.setAccessibleName(tr("Page"))
         self.text.setOpenLinks(False)
         self.text.anchorClicked.connect(self._follow)
         self.text.document().setDefaultFont(font(10.5))

@@ -13,6 +13,7 @@ from unkelt.desk.menus import keys_of
 from unkelt.desk.parts import label, named
 from unkelt.desk.switch import Switch
 from unkelt.desk.theme import GAP, PAD, Palette, font, px
+from unkelt.language import said, tr
 
 MOST_USED = ("open_file", "open_ticket", "save_as", "undo", "redo")
 
@@ -26,7 +27,7 @@ class JobRow(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.title = named(QToolButton(), "title")
         self.title.setFont(font(15, 600))
-        self.title.setAccessibleName("Open files")
+        self.title.setAccessibleName(tr("Open files"))
         self.ticket_line = label("", 10.5, role="muted")
         self._title, self._ticket, self._several = "", "", False
         self.verdict = VerdictPill(palette)
@@ -39,12 +40,12 @@ class JobRow(QWidget):
 
     def show_job(self, title: str, ticket: str, files: QMenu | None) -> None:
         """The menu of open files is there when there is more than one."""
-        self._title, self._ticket, self._several = title, ticket, files is not None
+        self._title, self._ticket, self._several = title, said(ticket), files is not None
         self.title.setMenu(files)  # type: ignore[arg-type]  # None takes it away
         mode = QToolButton.ToolButtonPopupMode
         self.title.setPopupMode(mode.InstantPopup if files else mode.DelayedPopup)
         self.title.setToolTip(title)
-        self.ticket_line.setToolTip(ticket)
+        self.ticket_line.setToolTip(self._ticket)
         self._fit()
 
     def resizeEvent(self, event: QResizeEvent) -> None:

@@ -14,6 +14,7 @@ from unkelt import __version__
 from unkelt.desk.commands import Command, CommandList
 from unkelt.desk.guide import Guide
 from unkelt.desk.menus import keys_of, show_keys
+from unkelt.language import tr
 from unkelt.session.actions import ACTIONS
 from unkelt.session.log import details
 from unkelt.steps.steps import STEPS
@@ -40,7 +41,7 @@ class Helping(QObject):
             if entry.id != "show_commands"
         ]  # fmt: skip
         commands += [
-            Command(step.title, f"step {name}", "", there, partial(self._compose_with, name))
+            Command(step.title, tr("step {name}").format(name=name), "", there, partial(self._compose_with, name))
             for name, step in STEPS.items()
         ]
         listed = CommandList(self.window, commands)
@@ -68,17 +69,23 @@ class Helping(QObject):
     def copy_details(self) -> None:
         """What to send with a report, on the clipboard; no folder of this machine is in it."""
         job = self.window.state.job
-        more = f"Qt {qVersion()}; {len(self.window.state.jobs)} open; steps: {', '.join(s.call.name for s in job.stages) if job else ''}"
+        more = tr("Qt {qversion}; {count} open; steps: {value}").format(
+            qversion=qVersion(),
+            count=len(self.window.state.jobs),
+            value=", ".join(s.call.name for s in job.stages) if job else "",
+        )
         QGuiApplication.clipboard().setText(details(self.log, more))
         self.window.message.say(
-            "Copied: versions, the steps taken, and the last lines of the log, without any folder names."
+            tr("Copied: versions, the steps taken, and the last lines of the log, without any folder names.")
         )
 
     def show_about(self) -> None:
         QMessageBox.about(
             self.window,
-            "About Unkelt",
-            f"Unkelt {__version__}\n\nChecks, repairs and proves lettering files before they are cut.",
+            tr("About Unkelt"),
+            tr("Unkelt {version}\n\nChecks, repairs and proves lettering files before they are cut.").format(
+                version=__version__
+            ),
         )
 
     def _compose_with(self, step: str) -> None:
@@ -89,5 +96,7 @@ class Helping(QObject):
             self.window.compose.choice.setCurrentIndex(at)
         else:
             self.window.message.say(
-                f"“{STEPS[step].title}” has nothing to work on here: choose other outlines in the ledger."
+                tr("“{title}” has nothing to work on here: choose other outlines in the ledger.").format(
+                    title=STEPS[step].title
+                )
             )

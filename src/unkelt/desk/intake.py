@@ -18,6 +18,7 @@ from unkelt.desk.parts import empty, label, named
 from unkelt.desk.theme import PAD, Palette
 from unkelt.desk.ticketform import TicketForm
 from unkelt.desk.tray import Tray
+from unkelt.language import said, tr, tr_count
 from unkelt.recipe import Call
 from unkelt.session.intake import Intake
 
@@ -32,7 +33,7 @@ class IntakeView(QWidget):
         super().__init__()
         self.colours = palette
         self.setObjectName("intake")
-        self.setAccessibleName("Intake")
+        self.setAccessibleName(tr("Intake"))
         self.tray = Tray(palette)
         self.form = TicketForm()
         inside = named(QWidget(), "intake")
@@ -61,7 +62,7 @@ class IntakeView(QWidget):
         empty(self._left)
         empty(self._right)
         self._left.addWidget(self._file_card(found, name))
-        self._left.addWidget(self._rows_card("What is in it", found.contents))
+        self._left.addWidget(self._rows_card(tr("What is in it"), found.contents))
         self._left.addStretch(1)
         self._right.addWidget(self._faces_card(found))
         self._right.addWidget(self._remarks_card(found))
@@ -98,21 +99,21 @@ class IntakeView(QWidget):
         layout.addLayout(self._rows(found.file))
         if not found.sure:
             layout.addWidget(
-                label("The physical size is not certain. What is one unit of this file?", 10.5, 500, "hold", True)
+                label(tr("The physical size is not certain. What is one unit of this file?"), 10.5, 500, "hold", True)
             )
             self.units = QComboBox()
             for units, words in found.units:
-                self.units.addItem(words, units)
+                self.units.addItem(said(words), units)
             self.units.setCurrentIndex(self.units.findData(found.likely))
-            self.units.setAccessibleName("Units of the file")
-            state = QPushButton("State the units")
+            self.units.setAccessibleName(tr("Units of the file"))
+            state = QPushButton(tr("State the units"))
             state.clicked.connect(self._state)
             row = QHBoxLayout()
             row.addWidget(self.units, 1)
             row.addWidget(state)
             layout.addLayout(row)
         layout.addStretch(1)
-        go = QPushButton("Inspect it")
+        go = QPushButton(tr("Inspect it"))
         go.setProperty("role", "primary")
         go.clicked.connect(self.inspect_asked)
         layout.addWidget(go, 0, Qt.AlignmentFlag.AlignLeft)
@@ -122,28 +123,34 @@ class IntakeView(QWidget):
         self.step_asked.emit(Call("state-units", options={"units": self.units.currentData()}))
 
     def _faces_card(self, found: Intake) -> QFrame:
-        card, layout = self._card("Faces it names")
+        card, layout = self._card(tr("Faces it names"))
         if not found.faces:
-            layout.addWidget(label("None: there is no live text.", 10, role="muted"))
+            layout.addWidget(label(tr("None: there is no live text."), 10, role="muted"))
         for face in found.faces:
-            texts = f"{face.texts} text{'' if face.texts == 1 else 's'}"
+            texts = tr_count("{count} text", "{count} texts", face.texts)
             layout.addWidget(label(f"{face.name} · {texts}", 10.5, 500))
             words, role = (
-                (f"found: {face.found}", "accent") if face.found else ("not here; nothing is put in its place", "hold")
+                (tr("found: {found}").format(found=face.found), "accent")
+                if face.found
+                else (tr("not here; nothing is put in its place"), "hold")
             )
             layout.addWidget(label(words, 10, role=role))
         layout.addStretch(1)
         return card
 
     def _remarks_card(self, found: Intake) -> QFrame:
-        card, layout = self._card("What was left out or guessed")
+        card, layout = self._card(tr("What was left out or guessed"))
         if not found.remarks:
-            layout.addWidget(label("Nothing: all of it was understood.", 10, role="muted"))
+            layout.addWidget(label(tr("Nothing: all of it was understood."), 10, role="muted"))
         for words in found.remarks[:60]:
             layout.addWidget(label(f"{words[0].upper()}{words[1:]}.", 10, wrap=True))
         if len(found.remarks) > 60:
             layout.addWidget(
-                label(f"… and {len(found.remarks) - 60} more; “unkelt check” lists all.", 10, role="muted")
+                label(
+                    tr("… and {value} more; “unkelt check” lists all.").format(value=len(found.remarks) - 60),
+                    10,
+                    role="muted",
+                )
             )
         layout.addStretch(1)
         return card

@@ -16,6 +16,7 @@ from unkelt.desk.theme import Palette
 from unkelt.desk.tray import PICTURE, Entry
 from unkelt.desk.watch import Watcher
 from unkelt.errors import UnkeltError
+from unkelt.language import tr
 from unkelt.session.intake import intake
 from unkelt.session.job import Job
 from unkelt.session.shop import Shop
@@ -114,7 +115,9 @@ class Intaking(QObject):
         job = self.state.job
         if job is None:
             return
-        name, sure = QInputDialog.getText(self.view, "Keep for the shop", "The name that this ticket is kept under:")
+        name, sure = QInputDialog.getText(
+            self.view, tr("Keep for the shop"), tr("The name that this ticket is kept under:")
+        )
         if not sure:
             return
         try:
@@ -128,7 +131,7 @@ class Intaking(QObject):
 
     def ask_folder(self) -> None:
         """All lettering files of a folder onto the desk."""
-        folder = QFileDialog.getExistingDirectory(self.view, "The folder to open")
+        folder = QFileDialog.getExistingDirectory(self.view, tr("The folder to open"))
         if folder:
             try:
                 self.state.open_paths(files_in(Path(folder)))
@@ -139,7 +142,7 @@ class Intaking(QObject):
         """Watches a folder, or stops watching."""
         if self.watcher.folder is not None:
             self.watcher.watch(None)
-        elif folder := QFileDialog.getExistingDirectory(self.view, "The folder to watch"):
+        elif folder := QFileDialog.getExistingDirectory(self.view, tr("The folder to watch")):
             self.watcher.watch(Path(folder))
         self.view.tray.show_watched(str(self.watcher.folder) if self.watcher.folder else "")
 

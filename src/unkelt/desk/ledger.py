@@ -20,9 +20,10 @@ from PySide6.QtWidgets import (
 from unkelt.desk.drawing import painter_path
 from unkelt.desk.pictures import draw_path
 from unkelt.desk.theme import font, px
+from unkelt.language import said, tr
 from unkelt.session.ledger import Entry
 
-COLUMNS = ("item", "is", "does", "W × H, mm", "nodes", "area, mm²", "length, mm")
+COLUMNS = ("item", "is", "does", tr("W × H, mm"), "nodes", tr("area, mm²"), tr("length, mm"))
 NUMBERS_FROM = 3
 ICON = 24
 PICTURED = 400
@@ -41,9 +42,9 @@ class Ledger(QWidget):
         self.hidden: set[str] = set()
         self.locked: set[str] = set()
         self.filter = QLineEdit()
-        self.filter.setPlaceholderText("filter by name, kind or operation")
+        self.filter.setPlaceholderText(tr("filter by name, kind or operation"))
         self.filter.setFont(font(9.5))
-        self.filter.setAccessibleName("Filter the ledger")
+        self.filter.setAccessibleName(tr("Filter the ledger"))
         self.filter.setClearButtonEnabled(True)
         self.filter.textChanged.connect(self._filter)
         self.table = QTableWidget(0, len(COLUMNS))
@@ -55,7 +56,7 @@ class Ledger(QWidget):
         header.setHighlightSections(False)
         header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         header.setSortIndicator(-1, Qt.SortOrder.AscendingOrder)
-        header.setToolTip("Sorts by what is clicked; drag the table's edge for more columns")
+        header.setToolTip(tr("Sorts by what is clicked; drag the table's edge for more columns"))
         for column in range(NUMBERS_FROM, len(COLUMNS)):
             heading = self.table.horizontalHeaderItem(column)
             assert heading is not None
@@ -68,7 +69,7 @@ class Ledger(QWidget):
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.table.setAccessibleName("Ledger")
+        self.table.setAccessibleName(tr("Ledger"))
         self.table.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         self.table.customContextMenuRequested.connect(self._menu)
         self.table.itemSelectionChanged.connect(self.changed)
@@ -108,8 +109,8 @@ class Ledger(QWidget):
         area = None if entry.area_mm2 is None else entry.area_mm2
         words: list[tuple[str, float | None]] = [
             (entry.name, None),
-            (entry.what, None),
-            (entry.operation, None),
+            (said(entry.what), None),
+            (said(entry.operation), None),
             (entry.size, (entry.box[2] - entry.box[0]) if entry.box else -1.0),
             (entry.nodes, float(entry.nodes) if entry.nodes.isdigit() else -1.0),
             (f"{area:.0f}" if area is not None else "–", area if area is not None else -1.0),
@@ -126,8 +127,8 @@ class Ledger(QWidget):
         if pictured and entry.path is not None and entry.box is not None:
             cells[0].setIcon(self._picture(entry))
         if entry.id in self.hidden or entry.id in self.locked:
-            note = "hidden" if entry.id in self.hidden else "locked"
-            cells[1].setText(f"{entry.what} · {note}")
+            note = tr("hidden") if entry.id in self.hidden else tr("locked")
+            cells[1].setText(f"{said(entry.what)} · {note}")
         return cells
 
     def _picture(self, entry: Entry) -> QIcon:
@@ -208,14 +209,14 @@ class Ledger(QWidget):
         ids = {entry.id for entry in self.chosen()}
         menu = QMenu(self)
         for words, kept, more in (
-            ("Hide on the table", self.hidden, ids),
-            ("Lock against picking", self.locked, ids),
+            (tr("Hide on the table"), self.hidden, ids),
+            (tr("Lock against picking"), self.locked, ids),
         ):
             action = menu.addAction(words)
             action.setEnabled(bool(more - kept))
             action.triggered.connect(lambda _=False, kept=kept, more=more: self._mark(kept, kept | more))
         menu.addSeparator()
-        for words, kept in (("Show all", self.hidden), ("Unlock all", self.locked)):
+        for words, kept in ((tr("Show all"), self.hidden), (tr("Unlock all"), self.locked)):
             action = menu.addAction(words)
             action.setEnabled(bool(kept))
             action.triggered.connect(lambda _=False, kept=kept: self._mark(kept, set()))

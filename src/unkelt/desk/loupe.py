@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QWidget
 from unkelt.desk.drawing import Drawing, Lens, paper
 from unkelt.desk.theme import RADIUS, Palette, colour, font
 from unkelt.geometry.measure import Box
+from unkelt.language import said, tr
 from unkelt.session.viewport import Viewport
 
 
@@ -25,9 +26,9 @@ class Loupe(QWidget):
         self.lens = Lens.BLADE
         self.words = ""
         self._drag: QPointF | None = None
-        self.setToolTip("Drag to look around, turn the wheel to look closer; both pictures move together")
+        self.setToolTip(tr("Drag to look around, turn the wheel to look closer; both pictures move together"))
         self.setMinimumSize(120, 120)
-        self.setAccessibleName(f"Loupe: {name}")
+        self.setAccessibleName(tr("Loupe: {name}").format(name=name))
 
     def look(self, drawing: Drawing | None, box: Box | None, lens: Lens, words: str = "") -> None:
         self.drawing, self.box, self.lens, self.words = drawing, box, lens, words
@@ -73,6 +74,6 @@ class Loupe(QWidget):
             painter.setPen(colour(self.colours.muted))
             painter.setFont(font(9.5))
             flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
-            painter.drawText(frame.adjusted(10, 10, -10, -10), int(flags), self.words)
+            painter.drawText(frame.adjusted(10, 10, -10, -10), int(flags), said(self.words))
         painter.setPen(colour(self.colours.page_edge))
         painter.drawPath(clip)

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from PySide6.QtCore import QObject
 
 from unkelt.desk.table import LightTable
+from unkelt.language import tr
 from unkelt.session.measuring import Place, around, between, snapped
 from unkelt.session.snapping import caught
 from unkelt.sheet.model import Sheet
@@ -47,5 +48,5 @@ class Measurer(QObject):
         start, end = self.start, self.end or place
         lines = between(start, end, self.table.unit) if start is not None else []
         if start is None or (clicked and self.end is None):
-            lines = around(sheet, workshop, place, self.table.unit) or ["click where to measure from"]
+            lines = around(sheet, workshop, place, self.table.unit) or [tr("click where to measure from")]
         self.table.show_measure(start, end, lines)

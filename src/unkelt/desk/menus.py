@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QDialog, QGridLayout, QMainWindow, QMenu
 
 from unkelt.desk.icons import icon
 from unkelt.desk.parts import label
+from unkelt.language import said, tr
 from unkelt.session.actions import ACTIONS
 
 
@@ -17,12 +18,12 @@ def make_actions(window: QMainWindow, doers: Sequence[object], colour: str) -> d
     menus: dict[str, QMenu] = {}
     made: dict[str, QAction] = {}
     for entry in ACTIONS:
-        menu = menus.get(entry.menu) or menus.setdefault(entry.menu, window.menuBar().addMenu(entry.menu))
+        menu = menus.get(entry.menu) or menus.setdefault(entry.menu, window.menuBar().addMenu(said(entry.menu)))
         if entry.separated:
             menu.addSeparator()
-        action = QAction(entry.words, window)
+        action = QAction(said(entry.words), window)
         action.setObjectName(entry.id)
-        action.setIconText(f" {entry.short}" if entry.short else entry.words)
+        action.setIconText(f" {said(entry.short)}" if entry.short else said(entry.words))
         keys = [key for name in entry.keys for key in _keys(name)]
         action.setShortcuts(list({key.toString(): key for key in keys}.values()))  # each once, or it is ambiguous
         action.triggered.connect(next(getattr(doer, entry.id) for doer in doers if hasattr(doer, entry.id)))
@@ -47,7 +48,7 @@ def keys_of(action: QAction) -> str:
 def show_keys(window: QMainWindow, actions: dict[str, QAction]) -> None:
     """All keys, in the order of the menus."""
     dialog = QDialog(window)
-    dialog.setWindowTitle("Keys")
+    dialog.setWindowTitle(tr("Keys"))
     grid = QGridLayout(dialog)
     grid.setContentsMargins(24, 20, 24, 20)
     grid.setHorizontalSpacing(28)

@@ -7,17 +7,22 @@ from PySide6.QtWidgets import QGridLayout, QPushButton, QWidget
 
 from unkelt.desk.parts import label
 from unkelt.desk.theme import font
+from unkelt.language import tr
 
 EDITS = (
-    ("take-out", "Take out", "Takes the node out; what is left holds the shape as well as one fewer node allows"),
-    ("add", "Add after", "Adds a node halfway to the next"),
-    ("smooth", "Smooth", "Puts both its handles on one line"),
-    ("corner", "Corner", "Turns its handles to its neighbours"),
-    ("line", "Straight", "Makes the segment that follows it a straight line"),
-    ("start", "Start here", "The tool begins here"),
-    ("split", "Split", "Opens the line here"),
-    ("join", "Join", "Joins two open ends that are picked"),
-    ("reverse", "Turn round", "The tool runs the other way"),
+    (
+        "take-out",
+        tr("Take out"),
+        tr("Takes the node out; what is left holds the shape as well as one fewer node allows"),
+    ),
+    ("add", tr("Add after"), tr("Adds a node halfway to the next")),
+    ("smooth", tr("Smooth"), tr("Puts both its handles on one line")),
+    ("corner", tr("Corner"), tr("Turns its handles to its neighbours")),
+    ("line", tr("Straight"), tr("Makes the segment that follows it a straight line")),
+    ("start", tr("Start here"), tr("The tool begins here")),
+    ("split", tr("Split"), tr("Opens the line here")),
+    ("join", tr("Join"), tr("Joins two open ends that are picked")),
+    ("reverse", tr("Turn round"), tr("The tool runs the other way")),
 )
 
 
@@ -31,7 +36,9 @@ class NodeBar(QWidget):
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setSpacing(6)
-        words = "Pick a node on the table and drag it or its handles; Shift picks more or frames them, Alt drags without snapping:"
+        words = tr(
+            "Pick a node on the table and drag it or its handles; Shift picks more or frames them, Alt drags without snapping:"
+        )
         grid.addWidget(label(words, 9.5, role="muted", wrap=True), 0, 0, 1, 2)
         for index, (word, title, tip) in enumerate(EDITS):
             button = QPushButton(title)

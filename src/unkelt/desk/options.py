@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QWidget
 from unkelt.desk.parts import empty, label
 from unkelt.desk.pictures import FaceList, PictureStrip
 from unkelt.desk.theme import font
+from unkelt.language import said, tr
 from unkelt.lettering.faces import Face
 from unkelt.session.offers import Offers
 from unkelt.session.words import given_value, nudged, shown_default
@@ -72,10 +73,10 @@ class OptionForm(QWidget):
         for parameter in step.parameters if step else ():
             widget = self._control(parameter, (hints or {}).get(parameter.name, ""))
             widget.setFont(font(10))
-            widget.setToolTip(parameter.what)
-            widget.setAccessibleName(f"{step.title if step else ''}: {parameter.name}")
+            widget.setToolTip(said(parameter.what))
+            widget.setAccessibleName(f"{said(step.title) if step else ''}: {said(parameter.name)}")
             name = label(parameter.name.replace("_", " "), 10, role="muted")
-            name.setToolTip(parameter.what)
+            name.setToolTip(said(parameter.what))
             self._rows.addWidget(name, row, 0)
             self._rows.addWidget(widget, row, 1)
             self._controls[parameter.name] = parameter, widget
@@ -96,11 +97,11 @@ class OptionForm(QWidget):
             self.faces.chosen.connect(self._take_face)
             return self.faces
         if what == "letters" and self._offers.letters():
-            self.letters = PictureStrip("Letters of the text")
+            self.letters = PictureStrip(tr("Letters of the text"))
             self.letters.taken.connect(lambda value: self.put({"letters": value}))
             return self.letters
         if what == "forms":
-            self.forms = PictureStrip("Forms of the letter")
+            self.forms = PictureStrip(tr("Forms of the letter"))
             self.forms.taken.connect(lambda value: self.put({"features": value}))
             return self.forms
         return None
@@ -142,13 +143,13 @@ class OptionForm(QWidget):
         if parameter.kind in ("choice", "switch"):
             choice = QComboBox()
             for word in parameter.choices or ("no", "yes"):
-                choice.addItem(word, word)
+                choice.addItem(said(word), word)
             default = ("no", "yes")[parameter.default] if parameter.kind == "switch" else str(parameter.default)
             choice.setCurrentText(hint or default)
             choice.currentIndexChanged.connect(self._tell)
             return choice
         line = _Field(parameter, hint)
-        line.setPlaceholderText(shown_default(parameter))
+        line.setPlaceholderText(said(shown_default(parameter)))
         line.editingFinished.connect(self._tell)
         return line
 

@@ -21,6 +21,7 @@ from unkelt.desk.loupe import Loupe
 from unkelt.desk.options import OptionForm
 from unkelt.desk.parts import label, named
 from unkelt.desk.theme import PAD, Palette, font, px
+from unkelt.language import said, tr
 from unkelt.proof.proof import Proof
 from unkelt.recipe import Call
 from unkelt.session.offers import Offers
@@ -54,32 +55,32 @@ class FindingPanel(QWidget):
         self.now, self.after = Loupe(palette, "now"), Loupe(palette, "after")
         for loupe in (self.now, self.after):
             loupe.moved.connect(self._look_around)
-        self.after_words = label("after", 9, role="muted")
+        self.after_words = label(tr("after"), 9, role="muted")
         self.loupes = QWidget()
         grid = QGridLayout(self.loupes)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setVerticalSpacing(3)
         grid.addWidget(self.now, 0, 0)
         grid.addWidget(self.after, 0, 1)
-        grid.addWidget(label("now", 9, role="muted"), 1, 0)
+        grid.addWidget(label(tr("now"), 9, role="muted"), 1, 0)
         grid.addWidget(self.after_words, 1, 1)
         self.figures = FigureRows()
         self.proofbox = ProofBox()
         self.choice = QComboBox()
         self.choice.setFont(font(10))
-        self.choice.setAccessibleName("Step")
+        self.choice.setAccessibleName(tr("Step"))
         self.choice.currentIndexChanged.connect(self._step_chosen)
         self.options = OptionForm()
         self.options.changed.connect(self.step_changed)
-        self.here = QPushButton("Apply")
+        self.here = QPushButton(tr("Apply"))
         self.here.setProperty("role", "primary")
         self.here.setFont(font(10.5, 600))
         self.here.clicked.connect(self.apply_here)
-        self.alike = QPushButton("All alike")
+        self.alike = QPushButton(tr("All alike"))
         self.alike.setFont(font(10.5, 500))
         self.alike.clicked.connect(self.apply_alike)
-        self.next = QPushButton("Next finding  J")
-        self.explain = QPushButton("What this means")
+        self.next = QPushButton(tr("Next finding  J"))
+        self.explain = QPushButton(tr("What this means"))
         for link, asked in ((self.next, self.next_asked), (self.explain, self.explain_asked)):
             link.setProperty("role", "link")
             link.setFont(font(9.5))
@@ -138,8 +139,8 @@ class FindingPanel(QWidget):
     def show_finding(self, finding: Finding, drawing: Drawing, lens: Lens) -> None:
         self.finding = finding
         self._say(finding.headline, finding.message)
-        self.now.look(drawing, loupe_box(finding), lens, "nowhere on the sheet")
-        self.after.look(None, None, lens, "…" if finding.steps else "no step here\ncures this")
+        self.now.look(drawing, loupe_box(finding), lens, tr("nowhere on the sheet"))
+        self.after.look(None, None, lens, "…" if finding.steps else tr("no step here\ncures this"))
         self.loupes.show()
         self.footer.show()
         self.figures.hide()
@@ -152,7 +153,7 @@ class FindingPanel(QWidget):
     def show_preview(self, preview: Preview, drawing: Drawing | None, lens: Lens) -> None:
         if self.finding is None:
             return
-        self.after.look(drawing, self.now.box, lens, "stays as it is")
+        self.after.look(drawing, self.now.box, lens, tr("stays as it is"))
         self.figures.show_preview(preview)
         self.proofbox.show_preview(preview)
         self.here.setEnabled(preview.refusal is None)
@@ -162,13 +163,15 @@ class FindingPanel(QWidget):
         self.finding = None
         clean = proof.verdict == "clean"
         self._say(
-            "Read back: clean" if clean else "Read back: on hold",
-            "The saved file was read by another reader, as importing software does: text ignored, one body a compound path.",
+            tr("Read back: clean") if clean else tr("Read back: on hold"),
+            tr(
+                "The saved file was read by another reader, as importing software does: text ignored, one body a compound path."
+            ),
         )
         for widget in (self.loupes, self.choice, self.options, self.footer):
             widget.hide()
         self.figures.show_rows([(name, "", value) for name, value in proof_rows(proof)])
-        self.proofbox.say(proof.verdict, ["It comes in as it was meant."] if clean else list(proof.reasons))
+        self.proofbox.say(proof.verdict, [tr("It comes in as it was meant.")] if clean else list(proof.reasons))
 
     def call(self, alike: bool) -> Call | None:
         """The step as it is set in the panel, for this finding or for all of its kind."""
@@ -192,15 +195,15 @@ class FindingPanel(QWidget):
                 loupe.update()
 
     def _say(self, headline: str, message: str) -> None:
-        self.headline.setText(headline)
-        self.message.setText(message)
+        self.headline.setText(said(headline))
+        self.message.setText(said(message))
 
     def _offer(self, steps: tuple[str, ...]) -> None:
         """The choice of steps where there are several, and the options of the one chosen."""
         self.choice.blockSignals(True)
         self.choice.clear()
         for name in steps:
-            self.choice.addItem(STEPS[name].title, name)
+            self.choice.addItem(said(STEPS[name].title), name)
         self.choice.blockSignals(False)
         self.choice.setVisible(len(steps) > 1)
         self._offer_options(steps[0] if steps else None)
@@ -212,8 +215,8 @@ class FindingPanel(QWidget):
     def _offer_options(self, name: str | None) -> None:
         step = STEPS[name] if name else None
         if step:
-            self.here.setText(step.title if len(step.title) < 16 else "Apply here")
-            self.here.setToolTip(step.promise)
+            self.here.setText(step.title if len(step.title) < 16 else tr("Apply here"))
+            self.here.setToolTip(said(step.promise))
         finding = self.finding
         offers = self.offers(finding.items) if finding and self.offers else None
         self.options.show_step(step, None, offers)

@@ -8,12 +8,13 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
 
 from unkelt.desk.theme import font
+from unkelt.language import said
 
 W = TypeVar("W", bound=QWidget)
 
 
 def label(words: str = "", points: float = 10, weight: int = 400, role: str = "", wrap: bool = False) -> QLabel:
-    made = QLabel(words)
+    made = QLabel(said(words))
     made.setFont(font(points, weight))
     made.setProperty("role", role)
     made.setWordWrap(wrap)

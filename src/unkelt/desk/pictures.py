@@ -31,6 +31,7 @@ from PySide6.QtWidgets import (
 from unkelt.desk.drawing import painter_path
 from unkelt.desk.theme import colour, font, px
 from unkelt.geometry.measure import Box
+from unkelt.language import said, tr
 from unkelt.lettering.faces import Face
 from unkelt.session.offers import Choice, Offers, Specimen, common_box
 from unkelt.session.viewport import Viewport
@@ -48,16 +49,16 @@ class FaceList(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.filter = QLineEdit()
-        self.filter.setPlaceholderText("find a face by its name")
+        self.filter.setPlaceholderText(tr("find a face by its name"))
         self.filter.setFont(font(9.5))
-        self.filter.setAccessibleName("Find a face")
+        self.filter.setAccessibleName(tr("Find a face"))
         self.filter.setClearButtonEnabled(True)
         self.filter.textChanged.connect(self._filter)
         self.list = QListView()
         self.list.setUniformItemSizes(True)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setMinimumHeight(5 * px(ROW))
-        self.list.setAccessibleName("Faces")
+        self.list.setAccessibleName(tr("Faces"))
         self.list.setItemDelegate(_SpecimenDelegate(self.list))
         self.list.clicked.connect(self._taken)
         self.list.activated.connect(self._taken)
@@ -129,7 +130,7 @@ class _SpecimenDelegate(QStyledItemDelegate):
         painter.setPen(ink.color())
         painter.setFont(font(9))
         line = rect.adjusted(10, px(ROW - 20), -10, -3)
-        words = f"has no “{specimen.lacks}”" if specimen.lacks else specimen.words
+        words = tr("has no “{lacks}”").format(lacks=specimen.lacks) if specimen.lacks else specimen.words
         width = painter.fontMetrics().horizontalAdvance(words) + 8
         name = painter.fontMetrics().elidedText(str(index.data()), Qt.TextElideMode.ElideRight, line.width() - width)
         painter.drawText(line, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, name)
@@ -170,7 +171,7 @@ class PictureStrip(QListWidget):
                 _tile(choice, box, self.devicePixelRatioF(), self.palette().text().color().name()), ""
             )
             item.setText(choice.words if captions else "")
-            item.setToolTip(choice.words)
+            item.setToolTip(said(choice.words))
             item.setData(Qt.ItemDataRole.UserRole, choice.value)
             item.setData(Qt.ItemDataRole.AccessibleTextRole, choice.words)
             item.setSizeHint(QSize(TILE + px(8), TILE + (px(20) if captions else 6)))

@@ -19,6 +19,7 @@ from unkelt.desk.evidence import FigureRows, ProofBox
 from unkelt.desk.parts import label, named
 from unkelt.desk.table import LightTable
 from unkelt.desk.theme import PAD, Palette, font, px
+from unkelt.language import said, tr
 from unkelt.proof.standin import stand_ins
 from unkelt.session.proofing import Look, clock, head_words, run_rows, run_words
 from unkelt.session.words import proof_rows
@@ -40,13 +41,13 @@ class ProofView(QWidget):
         self.found: Look | None = None
         self.meant, self.read = LightTable(palette), LightTable(palette)
         self.meant.lens, self.read.lens = Lens.INK, Lens.BLADE
-        self.meant.setAccessibleName("What was meant")
-        self.read.setAccessibleName("What was read")
+        self.meant.setAccessibleName(tr("What was meant"))
+        self.read.setAccessibleName(tr("What was read"))
         for table in (self.meant, self.read):
             table.setMinimumSize(300, 130)
         tables = QSplitter(Qt.Orientation.Vertical)
         tables.setHandleWidth(1)
-        for words, table in (("what was meant", self.meant), ("what was read", self.read)):
+        for words, table in ((tr("what was meant"), self.meant), (tr("what was read"), self.read)):
             tables.addWidget(_titled(words, table))
         self._timer = QTimer(self)
         self._timer.setInterval(TICK_MS)
@@ -71,7 +72,7 @@ class ProofView(QWidget):
         self.headline = label("", 14, 600, wrap=True)
         self.importer = QComboBox()
         self.importer.setFont(font(10))
-        self.importer.setAccessibleName("Importer")
+        self.importer.setAccessibleName(tr("Importer"))
         for name, standin in stand_ins().items():
             self.importer.addItem(standin.name, name)
         self.importer.currentIndexChanged.connect(lambda _: self.ask())
@@ -85,13 +86,13 @@ class ProofView(QWidget):
         column.setSpacing(10)
         for widget in (
             self.headline,
-            label("Read as this stand-in for importing software does:", 10, role="muted", wrap=True),
+            label(tr("Read as this stand-in for importing software does:"), 10, role="muted", wrap=True),
             self.importer,
             self.says,
             self.verdict,
             self.differences,
             self.figures,
-            label("Dry run", 12, 600),
+            label(tr("Dry run"), 12, 600),
             self.head,
             self.mishaps,
             self.run_figures,
@@ -110,14 +111,14 @@ class ProofView(QWidget):
         return panel
 
     def _make_run(self) -> QWidget:
-        self.play = QPushButton("Run")
+        self.play = QPushButton(tr("Run"))
         self.play.setFont(font(10, 600))
-        self.play.setToolTip("Lets the head run over the table")
+        self.play.setToolTip(tr("Lets the head run over the table"))
         self.play.clicked.connect(self._play)
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(0, STEPS)
         self.slider.setMinimumHeight(26)
-        self.slider.setAccessibleName("Moment of the dry run")
+        self.slider.setAccessibleName(tr("Moment of the dry run"))
         self.slider.valueChanged.connect(self._scrub)
         self.clock = label("", 10)
         self.clock.setMinimumWidth(150)
@@ -135,23 +136,23 @@ class ProofView(QWidget):
         self.asked.emit(str(self.importer.currentData()))
 
     def show_waiting(self) -> None:
-        self.headline.setText("Reading it back…")
+        self.headline.setText(tr("Reading it back…"))
         self.says.setText(stand_ins()[str(self.importer.currentData())].says)
 
     def show_look(self, found: Look, workshop: Workshop) -> None:
         self.found = found
         clean = found.proof.verdict == "clean"
         self.headline.setText(
-            "It comes in as it was meant" if clean and not found.differences else "It comes in otherwise"
+            tr("It comes in as it was meant") if clean and not found.differences else tr("It comes in otherwise")
         )
         self.says.setText(stand_ins()[found.importer].says)
-        self.verdict.say(found.proof.verdict, ["Clean"] if clean else ["On hold", *found.proof.reasons])
-        words = list(found.differences) or ["Bodies, pieces, counters, nodes and size are those that were meant."]
+        self.verdict.say(found.proof.verdict, [tr("Clean")] if clean else [tr("On hold"), *found.proof.reasons])
+        words = list(found.differences) or [tr("Bodies, pieces, counters, nodes and size are those that were meant.")]
         self.differences.say("hold" if found.differences else "clean", words)
         self.figures.show_rows([(name, "", value) for name, value in proof_rows(found.proof)])
         self.run_figures.show_rows(run_rows(found))
         wrong = run_words(found, workshop.ticket)
-        self.head.setText(head_words(workshop.ticket))
+        self.head.setText(said(head_words(workshop.ticket)))
         self.head.setVisible(bool(self.head.text()))
         self.mishaps.setVisible(bool(wrong))
         self.mishaps.say("hold", wrong)
@@ -165,23 +166,25 @@ class ProofView(QWidget):
         if self.found is not None:
             seconds = self.found.run.seconds * value / STEPS
             self.read.show_run(self.found.run, seconds)
-            self.clock.setText(f"{clock(seconds)} of {clock(self.found.run.seconds)}")
+            self.clock.setText(
+                tr("{clock} of {clock2}").format(clock=clock(seconds), clock2=clock(self.found.run.seconds))
+            )
 
     def _play(self) -> None:
         if self._timer.isActive():
             self._timer.stop()
-            self.play.setText("Run")
+            self.play.setText(tr("Run"))
             return
         if self.slider.value() >= STEPS:
             self.slider.setValue(0)
         self._timer.start()
-        self.play.setText("Pause")
+        self.play.setText(tr("Pause"))
 
     def _tick(self) -> None:
         self.slider.setValue(min(STEPS, self.slider.value() + max(1, round(STEPS * TICK_MS / 1000 / PLAY_S))))
         if self.slider.value() >= STEPS:
             self._timer.stop()
-            self.play.setText("Run")
+            self.play.setText(tr("Run"))
 
 
 def _titled(words: str, table: LightTable) -> QWidget:

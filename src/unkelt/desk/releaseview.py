@@ -23,11 +23,17 @@ from unkelt.desk.evidence import ProofBox
 from unkelt.desk.loupe import Loupe
 from unkelt.desk.parts import label, named
 from unkelt.desk.theme import PAD, Palette, font
+from unkelt.language import said, tr
 from unkelt.release.package import FORMATS, PATTERN, Package
 from unkelt.session.job import Job
 from unkelt.survey.finding import Finding, Level
 
-SAID = {".svg": "SVG, plain", ".dxf": "DXF, true curves", ".pdf": "PDF, at true size", ".plt": "HPGL, for plotters"}
+SAID = {
+    ".svg": tr("SVG, plain"),
+    ".dxf": tr("DXF, true curves"),
+    ".pdf": tr("PDF, at true size"),
+    ".plt": tr("HPGL, for plotters"),
+}
 
 
 class ReleaseView(QWidget):
@@ -38,28 +44,28 @@ class ReleaseView(QWidget):
     def __init__(self, palette: Palette) -> None:
         super().__init__()
         self.job: Job | None = None
-        self.picture = Loupe(palette, "what goes out")
+        self.picture = Loupe(palette, tr("what goes out"))
         self.picture.setFixedHeight(190)
         self.title = label("", 14, 600, wrap=True)
         self.ticket = label("", 10, role="muted", wrap=True)
         self.formats = {ending: QCheckBox(SAID[ending]) for ending in FORMATS}
-        self.by_operation = QCheckBox("a file for each operation alone, too")
-        self.by_group = QCheckBox("a file for each group alone, too")
-        self.straight = QCheckBox("DXF in straight lines, for machines without curves")
-        self.zipped = QCheckBox("the whole package as one zip, too")
+        self.by_operation = QCheckBox(tr("a file for each operation alone, too"))
+        self.by_group = QCheckBox(tr("a file for each group alone, too"))
+        self.straight = QCheckBox(tr("DXF in straight lines, for machines without curves"))
+        self.zipped = QCheckBox(tr("the whole package as one zip, too"))
         self.folder, self.pattern, self.reason = QLineEdit(), QLineEdit(PATTERN), QLineEdit()
         for box in (*self.formats.values(), self.straight, self.by_operation, self.by_group, self.zipped):
             box.setFont(font(10))
             box.setChecked(box in self.formats.values())
-        for line, name in ((self.folder, "Folder"), (self.pattern, "Name"), (self.reason, "Reason")):
+        for line, name in ((self.folder, tr("Folder")), (self.pattern, tr("Name")), (self.reason, tr("Reason"))):
             line.setFont(font(10))
             line.setAccessibleName(name)
-        self.pattern.setToolTip("It may hold {job}, {source}, {size}, {date} and {revision}")
-        self.reason.setPlaceholderText("why it goes out although something holds; it goes on the inspection sheet")
-        self.browse = QPushButton("Choose…")
+        self.pattern.setToolTip(tr("It may hold {job}, {source}, {size}, {date} and {revision}"))
+        self.reason.setPlaceholderText(tr("why it goes out although something holds; it goes on the inspection sheet"))
+        self.browse = QPushButton(tr("Choose…"))
         self.browse.clicked.connect(self._browse)
         self.holds, self.written = ProofBox(), ProofBox()
-        self.release = QPushButton("Release")
+        self.release = QPushButton(tr("Release"))
         self.release.setProperty("role", "primary")
         self.release.setFont(font(11, 600))
         self.release.clicked.connect(self._ask)
@@ -79,19 +85,19 @@ class ReleaseView(QWidget):
 
     def _what(self) -> QWidget:
         card, column = _card()
-        for widget in (label("What goes out", 9.5, role="muted"), self.title, self.ticket, self.picture):
+        for widget in (label(tr("What goes out"), 9.5, role="muted"), self.title, self.ticket, self.picture):
             column.addWidget(widget)
-        column.addWidget(label("Files", 11, 600))
+        column.addWidget(label(tr("Files"), 11, 600))
         files = QGridLayout()
         files.setHorizontalSpacing(18)
         for at, box in enumerate(self.formats.values()):
             files.addWidget(box, at // 2, at % 2)
         files.setColumnStretch(1, 1)
         column.addLayout(files)
-        column.addWidget(label("On top of them", 11, 600))
+        column.addWidget(label(tr("On top of them"), 11, 600))
         for box in (self.straight, self.by_operation, self.by_group, self.zipped):
             column.addWidget(box)
-        words = (
+        words = tr(
             "With them go the inspection sheet to sign (PDF and HTML), recipe, ticket, a picture, check sums, and the original "
             "as it was received. Each file is read back before it is called released."
         )
@@ -101,17 +107,17 @@ class ReleaseView(QWidget):
 
     def _where(self) -> QWidget:
         card, column = _card()
-        column.addWidget(label("Where it goes", 9.5, role="muted"))
+        column.addWidget(label(tr("Where it goes"), 9.5, role="muted"))
         grid = QGridLayout()
         grid.setVerticalSpacing(8)
-        grid.addWidget(label("folder", 10, role="muted"), 0, 0)
+        grid.addWidget(label(tr("folder"), 10, role="muted"), 0, 0)
         grid.addWidget(self.folder, 0, 1)
         grid.addWidget(self.browse, 0, 2)
-        grid.addWidget(label("name", 10, role="muted"), 1, 0)
+        grid.addWidget(label(tr("name"), 10, role="muted"), 1, 0)
         grid.addWidget(self.pattern, 1, 1, 1, 2)
         grid.setColumnStretch(1, 1)
         column.addLayout(grid)
-        column.addWidget(label("What stands against it", 11, 600))
+        column.addWidget(label(tr("What stands against it"), 11, 600))
         column.addWidget(self.holds)
         column.addWidget(self.reason)
         column.addWidget(self.release)
@@ -126,23 +132,28 @@ class ReleaseView(QWidget):
             self.written.say("clean", [])
         self.job = job
         self.title.setText(job.title)
-        self.ticket.setText(job.ticket.in_one_line())
+        self.ticket.setText(said(job.ticket.in_one_line()))
         self.picture.look(drawing, drawing.everything, Lens.INK)
         holds = [finding for finding in findings if finding.level is Level.HOLD]
         accepted = [finding for finding in findings if finding.key in job.accepted]
         if holds:
-            self.holds.say("hold", [f"{len(holds)} on hold", *(f.headline for f in holds[:8])])
+            self.holds.say("hold", [tr("{count} on hold").format(count=len(holds)), *(f.headline for f in holds[:8])])
         else:
-            words = [f"{len(accepted)} accepted as they are, with their reasons"] if accepted else []
-            self.holds.say("clean", ["Nothing holds", *words])
+            words = (
+                [tr("{count} accepted as they are, with their reasons").format(count=len(accepted))] if accepted else []
+            )
+            self.holds.say("clean", [tr("Nothing holds"), *words])
         self.reason.setVisible(bool(holds))
 
     def show_package(self, package: Package) -> None:
         names = sorted(name for name in package.record.sums if "/" not in name)
-        self.written.say("clean", [f"Released: {package.folder.name}", str(package.folder), *names, *package.left_out])
+        self.written.say(
+            "clean",
+            [tr("Released: {name}").format(name=package.folder.name), str(package.folder), *names, *package.left_out],
+        )
 
     def _browse(self) -> None:
-        folder = QFileDialog.getExistingDirectory(self, "The folder that takes the package", self.folder.text())
+        folder = QFileDialog.getExistingDirectory(self, tr("The folder that takes the package"), self.folder.text())
         if folder:
             self.folder.setText(folder)
 
@@ -157,7 +168,9 @@ class ReleaseView(QWidget):
         }
         if not wanted["formats"] or not self.folder.text().strip():
             words = (
-                "Choose at least one kind of file." if not wanted["formats"] else "Say which folder takes the package."
+                tr("Choose at least one kind of file.")
+                if not wanted["formats"]
+                else tr("Say which folder takes the package.")
             )
             self.written.say("hold", [words])
             return

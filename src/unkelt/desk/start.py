@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QSc
 
 from unkelt.desk.parts import empty, label, named
 from unkelt.desk.theme import PAD, Palette
+from unkelt.language import tr
 from unkelt.session.keeping import Kept
 from unkelt.session.words import left_words
 
@@ -26,7 +27,7 @@ class StartView(QWidget):
     def __init__(self, palette: Palette) -> None:
         super().__init__()
         self.colours = palette
-        self.setAccessibleName("Start")
+        self.setAccessibleName(tr("Start"))
         inside = named(QWidget(), "intake")
         outer = QHBoxLayout(inside)
         outer.setContentsMargins(32, 44, 32, 28)
@@ -73,29 +74,33 @@ class StartView(QWidget):
         return card, layout
 
     def _begin_card(self) -> QFrame:
-        card, layout = self._card("Will this come in clean, at the right size, and cut once along the right line?", 15)
+        card, layout = self._card(
+            tr("Will this come in clean, at the right size, and cut once along the right line?"), 15
+        )
         layout.addWidget(
             label(
-                "Drop a lettering file anywhere in this window (SVG, PDF or DXF), or open one. It is looked over at once, "
-                "what stands in the way is shown, and each repair proves itself. The original is never changed.",
+                tr(
+                    "Drop a lettering file anywhere in this window (SVG, PDF or DXF), or open one. It is looked over at once, "
+                    "what stands in the way is shown, and each repair proves itself. The original is never changed."
+                ),
                 10.5,
                 role="muted",
                 wrap=True,
             )
         )
-        button = _button("Open a file…", primary=True)
+        button = _button(tr("Open a file…"), primary=True)
         button.clicked.connect(self.open_asked)
         layout.addSpacing(4)
         layout.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
         return card
 
     def _left_card(self, left: Sequence[Kept]) -> QFrame:
-        card, layout = self._card("Left open when Unkelt ended without being closed")
+        card, layout = self._card(tr("Left open when Unkelt ended without being closed"))
         for kept in left[:6]:
             name, words = left_words(kept)
             layout.addLayout(_named_row(name, words))
         row = QHBoxLayout()
-        take, throw = _button("Take it up again" if len(left) == 1 else "Take all up again", primary=True), _button("Throw away")  # fmt: skip
+        take, throw = _button(tr("Take it up again") if len(left) == 1 else tr("Take all up again"), primary=True), _button(tr("Throw away"))  # fmt: skip
         take.clicked.connect(lambda: self.taken_up.emit(tuple(left)))
         throw.clicked.connect(lambda: self.thrown_away.emit(tuple(left)))
         row.addWidget(take)
@@ -106,32 +111,34 @@ class StartView(QWidget):
         return card
 
     def _recent_card(self, recent: Sequence[Path]) -> QFrame:
-        card, layout = self._card("Opened last")
+        card, layout = self._card(tr("Opened last"))
         layout.setSpacing(2)
         if not recent:
-            layout.addWidget(label("Nothing yet.", 10, role="muted"))
+            layout.addWidget(label(tr("Nothing yet."), 10, role="muted"))
         for path in recent[:8]:
             button = QPushButton(path.name)
             button.setProperty("role", "link")
             button.setToolTip(str(path))
-            button.setAccessibleName(f"Open {path.name} again")
+            button.setAccessibleName(tr("Open {name} again").format(name=path.name))
             button.clicked.connect(lambda _=False, chosen=path: self.chosen.emit(chosen))
             layout.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
         layout.addStretch(1)
         return card
 
     def _demo_card(self) -> QFrame:
-        card, layout = self._card("Try it")
+        card, layout = self._card(tr("Try it"))
         layout.addWidget(
             label(
-                "A dozen jobs of Hollin Quay, an invented boatyard that letters boats: transom names in script, a port name on "
-                "an arc, berth tags to cut and engrave, a steel fascia. Between them they have every fault that is looked for.",
+                tr(
+                    "A dozen jobs of Hollin Quay, an invented boatyard that letters boats: transom names in script, a port name on "
+                    "an arc, berth tags to cut and engrave, a steel fascia. Between them they have every fault that is looked for."
+                ),
                 10,
                 role="muted",
                 wrap=True,
             )
         )
-        button = _button("Open the jobs of Hollin Quay")
+        button = _button(tr("Open the jobs of Hollin Quay"))
         button.clicked.connect(self.demo_asked)
         layout.addSpacing(4)
         layout.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)

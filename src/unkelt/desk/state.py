@@ -17,6 +17,7 @@ from unkelt.desk.worker import Bench, Progress
 from unkelt.errors import UnkeltError
 from unkelt.formats.files import write_whole
 from unkelt.formats.formats import write_sheet
+from unkelt.language import tr
 from unkelt.lettering.shelves import standard_shelf
 from unkelt.proof.burn import burn
 from unkelt.proof.imported import Body
@@ -174,10 +175,13 @@ class DeskState(QObject):
             if self.keeper.take(job.path, job.received):
                 return []
         except UnkeltError as problem:
-            return [f"{job.path.name} can't be kept in case of a crash: {problem}"]
+            return [
+                tr("{name} can't be kept in case of a crash: {problem}").format(name=job.path.name, problem=problem)
+            ]
         return [
-            f"{job.path.name} is open in another window too: what is done here isn't kept in case of a crash, and whoever "
-            "saves last wins."
+            tr(
+                "{name} is open in another window too: what is done here isn't kept in case of a crash, and whoever saves last wins."
+            ).format(name=job.path.name)
         ]
 
     def _keep(self) -> None:
@@ -394,7 +398,7 @@ class DeskState(QObject):
             if self.job is job:
                 self.change(result[0])
                 if result[1]:
-                    self.said.emit("Left out, since it no longer applies: " + " · ".join(result[1]))
+                    self.said.emit(tr("Left out, since it no longer applies: ") + " · ".join(result[1]))
 
         self.bench.start(
             "apply", "Taking the steps again…", lambda _: job.with_step_at(place, call), done, self.said.emit
@@ -409,7 +413,7 @@ class DeskState(QObject):
                 self.change(changed)
                 stale = [stage.refused for stage in changed.stages if stage.refused]
                 if stale:
-                    self.said.emit("No longer applies: " + " · ".join(stale))
+                    self.said.emit(tr("No longer applies: ") + " · ".join(stale))
 
         self.bench.start("apply", "Taking the steps again…", lambda _: change(), done, self.said.emit)
 
@@ -418,7 +422,7 @@ class DeskState(QObject):
         job = self.job
         stage = job.lettering_stage(item_id) if job else None
         if job is None or stage is None:
-            self.said.emit("The text behind these outlines is not in this recipe, so that it can't be shown.")
+            self.said.emit(tr("The text behind these outlines is not in this recipe, so that it can't be shown."))
         else:
             self.change(job.look_at(stage))
 
@@ -431,7 +435,7 @@ class DeskState(QObject):
 
         def done(tried: Preview) -> None:
             if tried.outcome is None:
-                self.said.emit(f"Not done: {tried.refusal}.")
+                self.said.emit(tr("Not done: {refusal}.").format(refusal=tried.refusal))
             elif self.job is job:
                 self.change(job.with_step(tried.call, tried.outcome))
 
@@ -453,9 +457,9 @@ class DeskState(QObject):
             if any(stage.outcome for stage in stages):
                 self.change(job.with_stages(tuple(stages)))
             if left:
-                self.said.emit("Left for you: " + " · ".join(left))
+                self.said.emit(tr("Left for you: ") + " · ".join(left))
             elif not stages:
-                self.said.emit("There is nothing that can safely be mended without you.")
+                self.said.emit(tr("There is nothing that can safely be mended without you."))
 
         self.bench.start("mend", "Mending…", lambda progress: mend(sheet, workshop, progress), done, self.said.emit)
 
@@ -466,7 +470,12 @@ class DeskState(QObject):
         def work(progress: Progress) -> list[tuple[Job, list[Stage]]]:
             found = []
             for number, job in enumerate(todo):
-                progress(number / len(todo), f"Mending {job.title}, {number + 1} of {len(todo)}")
+                progress(
+                    number / len(todo),
+                    tr("Mending {title}, {value} of {count}").format(
+                        title=job.title, value=number + 1, count=len(todo)
+                    ),
+                )
                 found.append((job, mend(job.sheet, job.workshop)))
             return found
 
@@ -484,7 +493,11 @@ class DeskState(QObject):
             self._show(fit=False)
             self.tray.emit()
             self._survey_others()
-            self.said.emit(f"{mended} of {len(found)} jobs mended; in {left} something was left for you.")
+            self.said.emit(
+                tr("{mended} of {count} jobs mended; in {left} something was left for you.").format(
+                    mended=mended, count=len(found), left=left
+                )
+            )
 
         self.bench.start("mend", "Mending all…", work, done, self.said.emit)
 
@@ -522,10 +535,12 @@ class DeskState(QObject):
             bodies = [Body(o.path, o.look.fill, o.look.stroke, o.look.even_odd) for o in sheet.outlines()]
             found = burn(bodies, ticket, pitch_mm)
             if found is None:
-                return "Nothing on this sheet is engraved."
+                return tr("Nothing on this sheet is engraved.")
             write_whole(path, found.png(), never_over=original)
-            twice = f", {found.twice_mm2:.1f} mm² of it more than once" if found.twice_mm2 else ""
-            return f"{path.name}: {found.burnt_mm2:.1f} mm² burnt{twice}, lines {found.pitch_mm:g} mm apart."
+            twice = tr(", {area:.1f} mm² of it more than once").format(area=found.twice_mm2) if found.twice_mm2 else ""
+            return tr("{name}: {area:.1f} mm² burnt{twice}, lines {pitch:g} mm apart.").format(
+                name=path.name, area=found.burnt_mm2, twice=twice, pitch=found.pitch_mm
+            )
 
         self.bench.start("save", "Burning…", work, self.said.emit, self.said.emit)
 
@@ -560,13 +575,13 @@ class DeskState(QObject):
                 if given := ask(result.holds):
                     self.release_to(folder, ask, given, tell, **wanted)
                 else:
-                    self.said.emit("Not released: nothing was written.")
+                    self.said.emit(tr("Not released: nothing was written."))
                 return
-            left = f" Not written: {' · '.join(result.left_out)}." if result.left_out else ""
+            left = tr(" Not written: {listed}.").format(listed=" · ".join(result.left_out)) if result.left_out else ""
             if tell is not None:
                 tell(result)
             else:
-                self.said.emit(f"Released: {result.folder}.{left}")
+                self.said.emit(tr("Released: {folder}.{left}").format(folder=result.folder, left=left))
 
         self.bench.start("save", "Releasing…", work, done, self.said.emit)
 
@@ -577,12 +592,12 @@ class DeskState(QObject):
         sheet, stages, ticket, original = job.sheet, job.stages, job.ticket, job.path
 
         def work(progress: Progress) -> Proof | None:
-            progress(0.1, "Writing")
+            progress(0.1, tr("Writing"))
             if path.suffix.lower() == ENDING:
                 save_working(job, path)
                 return None
             write_sheet(sheet, path, ticket, never_over=original)
-            progress(0.4, "Reading it back")
+            progress(0.4, tr("Reading it back"))
             return prove(path, ticket)
 
         def done(found: Proof | None) -> None:

@@ -8,6 +8,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QToolButton, QWidget
 
 from unkelt.desk.theme import font
+from unkelt.language import said
 
 
 class Switch(QFrame):
@@ -27,10 +28,10 @@ class Switch(QFrame):
         self._buttons: dict[str, QToolButton] = {}
         for key, words, tip in entries:
             button = QToolButton()
-            button.setText(words)
+            button.setText(said(words))
             button.setFont(font(10, 500))
             button.setCheckable(True)
-            button.setToolTip(tip)
+            button.setToolTip(said(tip))
             button.clicked.connect(lambda _=False, chosen=key: self.switched.emit(chosen))
             self._group.addButton(button)
             self._buttons[key] = button

@@ -26,6 +26,7 @@ from unkelt.desk.ruling import RULER, Dimensions, paint_grid, paint_guides, pain
 from unkelt.desk.running import Running
 from unkelt.desk.theme import LIGHT, Palette, colour, font
 from unkelt.geometry.measure import Box
+from unkelt.language import said, tr
 from unkelt.proof.dry_run import Mishaps
 from unkelt.proof.motion import DryRun
 from unkelt.session.dimensions import dimensions
@@ -91,7 +92,7 @@ class LightTable(QWidget):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(300, 240)
-        self.setAccessibleName("Light table")
+        self.setAccessibleName(tr("Light table"))
         self.setAutoFillBackground(False)
 
     # what is shown
@@ -364,13 +365,13 @@ class LightTable(QWidget):
         if event.type() == QEvent.Type.ToolTip:
             handle = self._handle_at(QPointF(event.pos()))  # type: ignore[attr-defined]
             if handle is not None:
-                QToolTip.showText(event.globalPos(), f"Drag: {handle.words}", self)  # type: ignore[attr-defined]
+                QToolTip.showText(event.globalPos(), tr("Drag: {words}").format(words=said(handle.words)), self)  # type: ignore[attr-defined]
                 return True
             index = self._finding_at(QPointF(event.pos()))  # type: ignore[attr-defined]
             if index is None:
                 QToolTip.hideText()
             else:
-                QToolTip.showText(event.globalPos(), self.findings[index].headline, self)  # type: ignore[attr-defined]
+                QToolTip.showText(event.globalPos(), said(self.findings[index].headline), self)  # type: ignore[attr-defined]
             return True
         pinch = Qt.NativeGestureType.ZoomNativeGesture
         if isinstance(event, QNativeGestureEvent) and event.gestureType() == pinch:
@@ -524,7 +525,7 @@ class LightTable(QWidget):
             painter.setBrush(colour(self.colours.raised))
             painter.drawRoundedRect(box, 6, 6)
             painter.setPen(colour(self.colours.text))
-            painter.drawText(box.adjusted(10, 6, -10, -6), Qt.AlignmentFlag.AlignLeft, "\n".join(lines))
+            painter.drawText(box.adjusted(10, 6, -10, -6), Qt.AlignmentFlag.AlignLeft, "\n".join(map(said, lines)))
 
     def _paint_marks(self, painter: QPainter) -> None:
         for index, finding in enumerate(self.findings):

@@ -9,10 +9,11 @@ from PySide6.QtWidgets import QComboBox, QFrame, QGridLayout, QHBoxLayout, QLine
 
 from unkelt.desk.parts import label, named
 from unkelt.desk.theme import PAD, font, px
-from unkelt.session.ticketing import FIELDS, Field, said
+from unkelt.language import said, tr
+from unkelt.session.ticketing import FIELDS, Field, written
 from unkelt.sheet.ticket import Ticket
 
-OWN = "this job's own ticket"
+OWN = tr("this job's own ticket")
 
 
 class TicketForm(QFrame):
@@ -29,11 +30,11 @@ class TicketForm(QFrame):
         self.ticket: Ticket | None = None
         self.inputs: dict[Field, QLineEdit | QComboBox] = {}
         self.shop = QComboBox()
-        self.shop.setAccessibleName("The shop's tickets")
+        self.shop.setAccessibleName(tr("The shop's tickets"))
         self.shop.activated.connect(self._choose)
-        self.keep = QPushButton("Keep for the shop…")
+        self.keep = QPushButton(tr("Keep for the shop…"))
         self.keep.clicked.connect(self.keep_asked)
-        self.colours = QPushButton("What each colour is for…")
+        self.colours = QPushButton(tr("What each colour is for…"))
         self.colours.clicked.connect(self.colours_asked)
         self.trouble = label("", 10, 500, "hold", True)
         self.trouble.hide()
@@ -41,7 +42,7 @@ class TicketForm(QFrame):
         layout.setContentsMargins(20, PAD, 20, PAD)
         layout.setSpacing(8)
         head = QHBoxLayout()
-        head.addWidget(label("Ticket", 12.5, 600))
+        head.addWidget(label(tr("Ticket"), 12.5, 600))
         head.addStretch(1)
         head.addWidget(self.shop)
         layout.addLayout(head)
@@ -67,15 +68,15 @@ class TicketForm(QFrame):
         if field.choices:
             made = QComboBox()
             for value, words in field.choices:
-                made.addItem(words, value)
+                made.addItem(said(words), value)
             made.activated.connect(lambda _, of=field: self.written.emit(of, self.text(of)))
         else:
             made = QLineEdit()
-            made.setPlaceholderText(field.example)
+            made.setPlaceholderText(said(field.example))
             made.editingFinished.connect(lambda of=field: self._leave(of))
         made.setFont(font(10))
         made.setMinimumWidth(px(84))
-        made.setAccessibleName(field.words.capitalize())
+        made.setAccessibleName(said(field.words).capitalize())
         self.inputs[field] = made
         return made
 
@@ -87,7 +88,7 @@ class TicketForm(QFrame):
     def show_ticket(self, ticket: Ticket, shop: Sequence[str]) -> None:
         self.ticket = ticket
         self.refuse("")
-        for field, words in zip(FIELDS, said(ticket).values(), strict=True):
+        for field, words in zip(FIELDS, written(ticket).values(), strict=True):
             of = self.inputs[field]
             if isinstance(of, QComboBox):
                 of.setCurrentIndex(max(0, of.findData(words)))
@@ -101,11 +102,11 @@ class TicketForm(QFrame):
 
     def refuse(self, sentence: str) -> None:
         """Says what is wrong with what was written, which stays there to be mended."""
-        self.trouble.setText(sentence)
+        self.trouble.setText(said(sentence))
         self.trouble.setVisible(bool(sentence))
 
     def _leave(self, field: Field) -> None:
-        if self.ticket is not None and self.text(field).strip() != said(self.ticket)[field.table, field.name]:
+        if self.ticket is not None and self.text(field).strip() != written(self.ticket)[field.table, field.name]:
             self.written.emit(field, self.text(field))
 
     def _choose(self, index: int) -> None:

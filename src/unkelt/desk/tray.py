@@ -22,6 +22,7 @@ from unkelt.desk.docket import Index
 from unkelt.desk.marks import draw_clear, level_colour, mark_path
 from unkelt.desk.parts import label, named
 from unkelt.desk.theme import LIGHT, PAD, RADIUS, Palette, colour, font, px
+from unkelt.language import tr, tr_count
 from unkelt.survey.finding import Finding, Level, Question
 
 PICTURE = QSize(76, 56)
@@ -39,9 +40,9 @@ class Entry:
     @property
     def words(self) -> str:
         if self.findings is None:
-            return f"{self.title}, {self.name}, not looked over yet"
+            return tr("{title}, {name}, not looked over yet").format(title=self.title, name=self.name)
         worst = [f"{q.short}: {sum(f.question is q for f in self.findings)}" for q in Question if self._of(q)]
-        return f"{self.title}, {self.name}, {', '.join(worst) or 'nothing found'}"
+        return f"{self.title}, {self.name}, {', '.join(worst) or tr('nothing found')}"
 
     def _of(self, question: Question) -> list[Finding]:
         return [finding for finding in self.findings or () if finding.question is question]
@@ -145,14 +146,14 @@ class Tray(QWidget):
         self.list.setModel(self.model)
         self._painter = _Painter(palette, self.model)
         self.list.setItemDelegate(self._painter)
-        self.list.setAccessibleName("Jobs on the desk")
+        self.list.setAccessibleName(tr("Jobs on the desk"))
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.selectionModel().currentChanged.connect(lambda now, _: self.chosen.emit(now.row()))
-        self.folder = QPushButton("Open a folder…")
+        self.folder = QPushButton(tr("Open a folder…"))
         self.folder.clicked.connect(self.folder_asked)
-        self.watch = QPushButton("Watch a folder…")
+        self.watch = QPushButton(tr("Watch a folder…"))
         self.watch.clicked.connect(self.watch_asked)
-        self.mend = QPushButton("Mend what is safe in all")
+        self.mend = QPushButton(tr("Mend what is safe in all"))
         self.mend.clicked.connect(self.mend_asked)
         self.watching = label("", 9.5, role="muted", wrap=True)
         self.watching.hide()
@@ -179,8 +180,10 @@ class Tray(QWidget):
     def show_jobs(self, entries: list[Entry], front: int) -> None:
         self.model.show(entries)
         looked = sum(entry.findings is not None for entry in entries)
-        jobs = f"{len(entries)} job{'' if len(entries) == 1 else 's'} on the desk"
-        self.count.setText(jobs if looked == len(entries) else f"{jobs} · {looked} looked over")
+        jobs = tr_count("{count} job on the desk", "{count} jobs on the desk", len(entries))
+        self.count.setText(
+            jobs if looked == len(entries) else tr("{jobs} · {looked} looked over").format(jobs=jobs, looked=looked)
+        )
         self.mend.setVisible(len(entries) > 1)
         selection = self.list.selectionModel()
         blocked = selection.blockSignals(True)
@@ -191,6 +194,6 @@ class Tray(QWidget):
 
     def show_watched(self, folder: str) -> None:
         """Which folder is watched, if any."""
-        self.watching.setText(f"Watching {folder}" if folder else "")
+        self.watching.setText(tr("Watching {folder}").format(folder=folder) if folder else "")
         self.watching.setVisible(bool(folder))
-        self.watch.setText("Stop watching" if folder else "Watch a folder…")
+        self.watch.setText(tr("Stop watching") if folder else tr("Watch a folder…"))

@@ -49,6 +49,7 @@ from unkelt.desk.table import LightTable
 from unkelt.desk.theme import DARK, LIGHT, Palette, font, px, set_text_size, style_sheet, system_text_size
 from unkelt.desk.watch import Watcher
 from unkelt.errors import UnkeltError
+from unkelt.language import said, tr
 from unkelt.session.availability import enabled, step_place
 from unkelt.session.keeping import Keeper, Kept
 from unkelt.session.offers import offers
@@ -99,7 +100,7 @@ class Desk(QMainWindow):
         self.resize(1280, 800)
         self.filing, self.helping = Filing(self), Helping(self)
         self.actions_by_id = make_actions(self, (self, self.filing, self.helping), palette.text)
-        self._files_menu = QMenu("Open files", self)
+        self._files_menu = QMenu(tr("Open files"), self)
         self._make_parts()
         for signal, slot in (
             (self.state.shown, self._show_sheet),
@@ -292,7 +293,7 @@ class Desk(QMainWindow):
             return
         self.state.try_step(self.panel.call(alike=False))
         if not self.state.at_latest:
-            words = "an earlier state:\nlook at the latest\nto mend it"
+            words = tr("an earlier state:\nlook at the latest\nto mend it")
             self.panel.after.look(None, None, self.table.lens, words)
         self._show_strip()
         self._enable()
@@ -352,7 +353,7 @@ class Desk(QMainWindow):
         if self.state.bench.is_busy():
             self.state.bench.stop()
             if self.state.findings is None:
-                self.docket.summary.setText("Stopped")
+                self.docket.summary.setText(tr("Stopped"))
         else:
             self.message.hide()
 
@@ -423,7 +424,7 @@ class Desk(QMainWindow):
         """Begins to measure on the table in front, or ends it."""
         if self.view in (View.INSPECT, View.COMPOSE) and self.state.job:
             measurer = self.composing_measure if self.composing else self.inspecting_measure
-            self.place.setText("Click two places; D ends measuring" if measurer.toggle() else "")
+            self.place.setText(tr("Click two places; D ends measuring") if measurer.toggle() else "")
 
     @property
     def _front_table(self) -> LightTable:
@@ -439,20 +440,20 @@ class Desk(QMainWindow):
         """Whether what is dragged is caught by what lies near."""
         self._choose(snap="no" if self.settings.snap == "yes" else "yes")
         self.composer.snapping = self.settings.snap == "yes"
-        self.place.setText(f"Snapping {'on' if self.composer.snapping else 'off'}")
+        self.place.setText(tr("Snapping {value}").format(value="on" if self.composer.snapping else "off"))
 
     def add_guide(self) -> None:
         """Asks where a guide line is to lie; they can also be dragged out of the rulers."""
         job = self.state.job
         if job is None:
             return
-        words = "Where? x is from the left, y from the top:"
-        text, sure = QInputDialog.getText(self, "Lay a guide line", words, text="x 20 mm")
+        words = tr("Where? x is from the left, y from the top:")
+        text, sure = QInputDialog.getText(self, tr("Lay a guide line"), words, text="x 20 mm")
         if sure:
             try:
                 self.state.lay_guides((*job.guides, parse_guide(text)))
             except (ValueError, UnkeltError) as problem:
-                self.message.say(f"No guide line: {problem}.")
+                self.message.say(tr("No guide line: {problem}.").format(problem=problem))
 
     def clear_guides(self) -> None:
         self.state.lay_guides(())
@@ -475,7 +476,7 @@ class Desk(QMainWindow):
             table = self._front_table
             mode = table.comparison.mode.next()
             table.comparison.show(self._drawing(job.original), mode)
-            self.place.setText(f"{mode.value} · W for the next" if mode else "")
+            self.place.setText(tr("{value} · W for the next").format(value=mode.value) if mode else "")
 
     def look_original(self) -> None:
         self.look_at(0)
@@ -533,9 +534,9 @@ class Desk(QMainWindow):
         job, finding = self.state.job, self.state.finding
         if job is None or finding is None:
             return
-        words = f"{finding.headline}.\n\nThe reason why it may stay as it is:"
+        words = tr("{headline}.\n\nThe reason why it may stay as it is:").format(headline=finding.headline)
         was = job.accepted.get(finding.key, "")
-        reason, sure = QInputDialog.getText(self, "Accept it as it is", words, text=was)
+        reason, sure = QInputDialog.getText(self, tr("Accept it as it is"), words, text=was)
         if sure:
             self.state.accept(reason.strip())
 
@@ -643,9 +644,11 @@ class Desk(QMainWindow):
         judged = verdict(job, self.state.findings, self.state.proof) if job else Verdict("open", "")
         self.verdict.show_verdict(judged)
         several = len(self.state.jobs) > 1
-        ticket = job.ticket.in_one_line() if job else "no file open"
+        ticket = job.ticket.in_one_line() if job else tr("no file open")
         self.head.show_job(job.title if job else "Unkelt", ticket, self._open_files_menu() if several else None)
-        self.setWindowTitle(f"{job.title} · {judged.words} · Unkelt" if job else "Unkelt")
+        self.setWindowTitle(
+            tr("{title} · {words} · Unkelt").format(title=job.title, words=judged.words) if job else "Unkelt"
+        )
 
     def _refresh(self) -> None:
         """Everything but the table's drawing and the panel follows from the state; this shows it."""
@@ -654,7 +657,7 @@ class Desk(QMainWindow):
         self.lamps.show_findings(self.state.findings if job else None)
         for part in (self.lamps, self.docket, self.panel, self.lens_holder, self.bar.views):
             part.setVisible(job is not None)
-        words = "" if job is None else "Looking…" if self.state.findings is None else summary(self.state.findings)
+        words = "" if job is None else tr("Looking…") if self.state.findings is None else summary(self.state.findings)
         self.docket.show_findings(self.state.findings or () if self.state.findings is not None else (), words)
         self.docket.list.setVisible(self.state.findings is not None)
         self.docket.mend.setVisible(bool(self.state.findings))
@@ -662,15 +665,17 @@ class Desk(QMainWindow):
         if job is None:
             self.panel.show_nothing("", "")
         elif self.state.findings is None:
-            self.panel.show_nothing("Looking it over…", "The drawing can already be looked at.")
+            self.panel.show_nothing(tr("Looking it over…"), tr("The drawing can already be looked at."))
         elif not self.state.findings:
             if self.state.proof is not None and job.saved:
                 self.panel.show_proof(self.state.proof)
             else:
                 self.panel.show_nothing(
-                    "Nothing found",
-                    "Save the result (Ctrl+S): the saved file is then read back by another reader, as importing software "
-                    "would, and judged.",
+                    tr("Nothing found"),
+                    tr(
+                        "Save the result (Ctrl+S): the saved file is then read back by another reader, as importing software "
+                        "would, and judged."
+                    ),
                 )
         self._show_strip()
         self._enable()
@@ -680,15 +685,15 @@ class Desk(QMainWindow):
         self.strip.setVisible(job is not None)
         if job is None:
             return
-        cards = [("as received", original_caption(job), "")]
+        cards = [(tr("as received"), original_caption(job), "")]
         cards += [(stage.call.name, stage_caption(stage), stage.refused or "") for stage in job.stages]
         shown = len(job.stages) if job.looking_at is None else job.looking_at
         tried = self.state.preview
         seen = self.view in (View.INSPECT, View.COMPOSE) and job.looking_at is None
         coming = tried.call.name if seen and tried and tried.outcome else None
         self.strip.show_stages(cards, shown, coming)
-        self.strip.totals.setText(totals(self.state.sums) if self.state.sums is not None else "")
-        self.strip.saved.setText(saved_words(job))
+        self.strip.totals.setText(said(totals(self.state.sums)) if self.state.sums is not None else "")
+        self.strip.saved.setText(said(saved_words(job)))
 
     def _enable(self) -> None:
         state = self.state
@@ -744,8 +749,8 @@ class Desk(QMainWindow):
         self.docket.progress.setVisible(True)
         self.docket.progress.setValue(60 if busy else 0)
         if busy and words:
-            self.docket.progress.setAccessibleDescription(words)
+            self.docket.progress.setAccessibleDescription(said(words))
 
     def _show_progress(self, share: float, words: str) -> None:
         self.docket.progress.setValue(int(1000 * share))
-        self.docket.progress.setAccessibleDescription(words)
+        self.docket.progress.setAccessibleDescription(said(words))

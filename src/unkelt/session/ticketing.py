@@ -39,7 +39,7 @@ FIELDS = (
 )  # fmt: skip
 
 
-def said(ticket: Ticket) -> dict[tuple[str, str], str]:
+def written(ticket: Ticket) -> dict[tuple[str, str], str]:
     """What the ticket says, field by field, as a person wrote it; a field that it doesn't have is empty."""
     document = tomlkit.parse(ticket.source).unwrap() if ticket.source else {}
     found: dict[tuple[str, str], str] = {}

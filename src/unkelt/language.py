@@ -1,0 +1,89 @@
+"""The language that people read. Sentences are looked up whole, in gettext catalogues; without one they stay as they are.
+
+Catalogues are `LANGUAGE/LC_MESSAGES/unkelt.mo`, in this package or in the user's data folder, chosen as gettext does (by
+LANGUAGE, LC_ALL, LC_MESSAGES, LANG). `assets/locale/unkelt.pot` holds everything that can be said (docs/translating.md).
+
+Deep rooms say what they find in English, with numbers and names put in. Where that is shown, `said` finds the template it was
+made from, and looks up the template and what stands in its gaps.
+"""
+
+from __future__ import annotations
+
+import gettext
+import re
+from functools import cache, lru_cache
+from importlib.resources import files
+from pathlib import Path
+
+from platformdirs import user_data_path
+
+DOMAIN = "unkelt"
+BUNDLED = Path(str(files("unkelt"))) / "assets" / "locale"
+TEMPLATES = BUNDLED / "templates.txt"
+"""Every sentence with gaps, one a line (a line break in it as \\n), gaps as {0}, {1}."""
+
+_FIGURE = re.compile(r"(?<![\w.,])(\d+)\.(\d+)(?![\w]*[.,]?\w)(?!\w)")
+"""A decimal number by itself: not a version, not in a name."""
+
+
+def _catalogue() -> gettext.NullTranslations:
+    for folder in (user_data_path(DOMAIN) / "locale", BUNDLED):
+        if gettext.find(DOMAIN, folder):
+            return gettext.translation(DOMAIN, folder)
+    return gettext.NullTranslations()
+
+
+_words = _catalogue()
+TRANSLATED = isinstance(_words, gettext.GNUTranslations)
+_decimal = "."
+
+
+def tr(words: str) -> str:
+    """A sentence or word in the reader's language. Gaps as in `str.format` are filled afterwards."""
+    return _words.gettext(words) if words else words
+
+
+def tr_count(one: str, several: str, count: int) -> str:
+    """As `tr`, of the form that goes with a count, which is put in as {count}."""
+    return _words.ngettext(one, several, count).format(count=count)
+
+
+def use_decimal(sign: str) -> None:
+    """Numbers are written with this sign from now on, as the reader's locale has it."""
+    global _decimal  # noqa: PLW0603 - one reader for the whole program
+    _decimal = sign
+    said.cache_clear()
+
+
+def figures(text: str) -> str:
+    """Decimal numbers in a text as the reader writes them."""
+    return text if _decimal == "." else _FIGURE.sub(lambda found: f"{found[1]}{_decimal}{found[2]}", text)
+
+
+@lru_cache(maxsize=20_000)
+def said(sentence: str) -> str:
+    """What a deep room said, in the reader's language and with numbers as the reader writes them."""
+    return figures(_found(sentence) if TRANSLATED else sentence)
+
+
+def _found(sentence: str) -> str:
+    known = tr(sentence)
+    if known != sentence or not re.search(r"[^\W\d_]{2}", sentence):
+        return known
+    for joint in (" · ", "\n"):  # several sentences as one
+        if joint in sentence:
+            return joint.join(_found(part) for part in sentence.split(joint))
+    for template, pattern in _patterns():
+        if found := pattern.fullmatch(sentence):
+            return tr(template).format(*(_found(gap) for gap in found.groups()))
+    return sentence
+
+
+@cache
+def _patterns() -> tuple[tuple[str, re.Pattern[str]], ...]:
+    """All templates, those that say most first."""
+    listed = TEMPLATES.read_text(encoding="utf-8").splitlines() if TEMPLATES.is_file() else []
+    templates = sorted(
+        (line.replace("\\n", "\n") for line in listed), key=lambda line: -len(re.sub(r"{\d+}", "", line))
+    )
+    return tuple((each, re.compile(re.sub(r"\\{\d+\\}", "(.+?)", re.escape(each)), re.DOTALL)) for each in templates)
