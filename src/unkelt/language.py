@@ -70,12 +70,18 @@ def _found(sentence: str) -> str:
     known = tr(sentence)
     if known != sentence or not re.search(r"[^\W\d_]{2}", sentence):
         return known
-    for joint in (" · ", "\n"):  # several sentences as one
-        if joint in sentence:
-            return joint.join(_found(part) for part in sentence.split(joint))
     for template, pattern in _patterns():
         if found := pattern.fullmatch(sentence):
             return tr(template).format(*(_found(gap) for gap in found.groups()))
+    for joint in (" · ", "\n\n", "\n"):  # several sentences as one
+        if joint in sentence:
+            return joint.join(_found(part) for part in sentence.split(joint))
+    if sentence[0].isupper() or sentence.endswith("."):  # a clause that was made a sentence of its own
+        clause = sentence[0].lower() + sentence[1:].removesuffix(".")
+        if clause != sentence and (known := _found(clause)) != clause:
+            return known[0].upper() + known[1:] + ("." if sentence.endswith(".") else "")
+    if quoted := re.fullmatch(r"(“[^”]*” )(.+)", sentence, re.DOTALL):  # what is said of a thing by its name
+        return quoted[1] + _found(quoted[2])
     return sentence
 
 
@@ -86,4 +92,4 @@ def _patterns() -> tuple[tuple[str, re.Pattern[str]], ...]:
     templates = sorted(
         (line.replace("\\n", "\n") for line in listed), key=lambda line: -len(re.sub(r"{\d+}", "", line))
     )
-    return tuple((each, re.compile(re.sub(r"\\{\d+\\}", "(.+?)", re.escape(each)), re.DOTALL)) for each in templates)
+    return tuple((each, re.compile(re.sub(r"\\{\d+\\}", "(.*?)", re.escape(each)), re.DOTALL)) for each in templates)

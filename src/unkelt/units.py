@@ -50,8 +50,9 @@ def parse_length(text: str) -> float:
     """A length in mm from "900 mm", "3 1/2 in", "36pt", and from simple sums: "90 mm + 1/8 in", "2 * 45 mm", "1 m / 3".
 
     The unit must be given, once for each length. Raises LengthError when there is no unit, or one that isn't a physical
-    length.
+    length. A comma may stand for the decimal point, as many write it, unless it might part thousands.
     """
+    text = _decimal_points(text)
     parts = _PLUS.split(text.replace("−", "-"))
     if len(parts) > 1 and not _LENGTH.fullmatch(text):
         total = parse_length(parts[0])
@@ -66,6 +67,14 @@ def parse_length(text: str) -> float:
             raise LengthError(text, "divides by zero")
         return parse_length(first) / float(after) if sign == "/" else parse_length(first) * float(after)
     return _single_length(text)
+
+
+def _decimal_points(text: str) -> str:
+    if re.search(r"\d,\d{3}(?!\d)", text):
+        raise LengthError(
+            text, "may be meant with thousands or with decimals; write it with a point, or without the comma"
+        )
+    return re.sub(r"(?<=\d),(?=\d)", ".", text)
 
 
 def _single_length(text: str) -> float:

@@ -7,12 +7,13 @@ from importlib.resources import files
 from pathlib import Path
 
 from platformdirs import user_config_path, user_state_path
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QLibraryInfo, QLocale, Qt, QTranslator
 from PySide6.QtGui import QGuiApplication, QIcon
 from PySide6.QtWidgets import QApplication
 
 from unkelt.desk.theme import DARK, LIGHT, Palette, font, load_faces, set_text_size, style_sheet, system_text_size
 from unkelt.desk.window import Desk
+from unkelt.language import TRANSLATED, use_decimal
 from unkelt.session.keeping import Keeper
 from unkelt.session.log import begin_log
 from unkelt.session.settings import read_settings
@@ -32,6 +33,11 @@ def make_application(text_size: str = "system") -> tuple[QApplication, Palette]:
     app.setWindowIcon(QIcon(str(files("unkelt") / "assets" / "app.unkelt.Unkelt.svg")))
     app.setStyle("Fusion")
     load_faces()
+    use_decimal(QLocale.system().decimalPoint())
+    if TRANSLATED:  # Qt's own words only where ours are in the same language
+        own = QTranslator(app)
+        if own.load(QLocale.system(), "qtbase", "_", QLibraryInfo.path(QLibraryInfo.LibraryPath.TranslationsPath)):
+            app.installTranslator(own)
     if text_size != "system":
         set_text_size(int(text_size) / 100)
     else:

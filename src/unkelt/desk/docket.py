@@ -182,12 +182,12 @@ class Docket(QWidget):
         self.level.setFont(font(9.5))
         self.level.setAccessibleName(tr("Which findings"))
         for words, level in (
-            ("all", None),
+            (tr("all"), None),
             (tr("on hold"), Level.HOLD),
-            ("warnings", Level.WARN),
-            ("notes", Level.NOTE),
+            (tr("warnings"), Level.WARN),
+            (tr("notes"), Level.NOTE),
         ):
-            self.level.addItem(said(words), level)
+            self.level.addItem(words, level)
         self.level.currentIndexChanged.connect(self._filter)
         self.word = QLineEdit()
         self.word.setFont(font(9.5))

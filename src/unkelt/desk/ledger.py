@@ -111,7 +111,7 @@ class Ledger(QWidget):
             (entry.name, None),
             (said(entry.what), None),
             (said(entry.operation), None),
-            (entry.size, (entry.box[2] - entry.box[0]) if entry.box else -1.0),
+            (said(entry.size), (entry.box[2] - entry.box[0]) if entry.box else -1.0),
             (entry.nodes, float(entry.nodes) if entry.nodes.isdigit() else -1.0),
             (f"{area:.0f}" if area is not None else "–", area if area is not None else -1.0),
             (f"{entry.length_mm:.0f}" if entry.length_mm is not None else "–", entry.length_mm or -1.0),

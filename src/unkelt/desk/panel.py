@@ -215,7 +215,7 @@ class FindingPanel(QWidget):
     def _offer_options(self, name: str | None) -> None:
         step = STEPS[name] if name else None
         if step:
-            self.here.setText(step.title if len(step.title) < 16 else tr("Apply here"))
+            self.here.setText(said(step.title) if len(step.title) < 16 else tr("Apply here"))
             self.here.setToolTip(said(step.promise))
         finding = self.finding
         offers = self.offers(finding.items) if finding and self.offers else None

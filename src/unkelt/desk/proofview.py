@@ -74,7 +74,7 @@ class ProofView(QWidget):
         self.importer.setFont(font(10))
         self.importer.setAccessibleName(tr("Importer"))
         for name, standin in stand_ins().items():
-            self.importer.addItem(standin.name, name)
+            self.importer.addItem(said(standin.name), name)
         self.importer.currentIndexChanged.connect(lambda _: self.ask())
         self.says = label("", 9.5, role="muted", wrap=True)
         self.verdict, self.differences = ProofBox(), ProofBox()
@@ -137,7 +137,7 @@ class ProofView(QWidget):
 
     def show_waiting(self) -> None:
         self.headline.setText(tr("Reading it back…"))
-        self.says.setText(stand_ins()[str(self.importer.currentData())].says)
+        self.says.setText(said(stand_ins()[str(self.importer.currentData())].says))
 
     def show_look(self, found: Look, workshop: Workshop) -> None:
         self.found = found
@@ -145,7 +145,7 @@ class ProofView(QWidget):
         self.headline.setText(
             tr("It comes in as it was meant") if clean and not found.differences else tr("It comes in otherwise")
         )
-        self.says.setText(stand_ins()[found.importer].says)
+        self.says.setText(said(stand_ins()[found.importer].says))
         self.verdict.say(found.proof.verdict, [tr("Clean")] if clean else [tr("On hold"), *found.proof.reasons])
         words = list(found.differences) or [tr("Bodies, pieces, counters, nodes and size are those that were meant.")]
         self.differences.say("hold" if found.differences else "clean", words)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from unkelt.language import figures
 from unkelt.units import MM_PER_UNIT
 
 
@@ -17,7 +18,7 @@ class Unit:
 
     def say(self, length_mm: float, finer: int = 0, *, bare: bool = False) -> str:
         """A length for people, with so many decimals more (or fewer) than a dimension has."""
-        return f"{length_mm / self.mm:.{self.places + finer}f}{'' if bare else f' {self.name}'}"
+        return figures(f"{length_mm / self.mm:.{self.places + finer}f}") + ("" if bare else f" {self.name}")
 
 
 MM = Unit("mm", 1.0, 2)

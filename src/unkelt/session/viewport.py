@@ -10,6 +10,7 @@ import numpy as np
 
 from unkelt.geometry.measure import Box
 from unkelt.geometry.path import LINE, Bools, Floats, Path, concat
+from unkelt.language import figures
 from unkelt.session.reading import MM, Unit
 from unkelt.survey.finding import Finding
 
@@ -119,7 +120,7 @@ def ticks(
     last = math.ceil((start_mm + extent_px / scale) / small)
     places = max(0, -math.floor(math.log10(step) + 1e-9))
     return [
-        Tick((k * small - start_mm) * scale, f"{k * small + 0.0:.{places}f}" if k % 5 == 0 else None)
+        Tick((k * small - start_mm) * scale, figures(f"{k * small + 0.0:.{places}f}") if k % 5 == 0 else None)
         for k in range(first, last + 1)
     ]
 
