@@ -146,3 +146,17 @@ def test_fewer_nodes_than_designed_at_a_wide_tolerance():
     designed = sum(path.node_count for path in paths)
     reduced = reduce_many([split(path) for path in paths], 0.05)
     assert sum(each.path.node_count for each in reduced) <= 0.45 * designed  # quadratics: two make about one cubic
+
+
+def test_letters_that_are_the_same_elsewhere_are_reduced_alike_and_keep_their_own_nodes():
+    (letter,) = glyph_paths("R", "Arvo", 60)
+    dense = split(letter)
+    there = dense.transformed(Transform(1, 0, 0, 1, 1234.56789, -7.1))
+    one, other = reduce_many([dense, there], 0.02)
+    assert other.path.node_count == one.path.node_count < dense.node_count
+    np.testing.assert_allclose(other.path.points - there.points[0, 0], one.path.points - dense.points[0, 0], atol=1e-9)
+    nodes = {node.tobytes() for node in there.points[:, 3]}
+    kept = {node.tobytes() for node in dense.points[:, 3]}
+    for here, moved in zip(one.path.points[:, 3], other.path.points[:, 3], strict=True):
+        assert (here.tobytes() in kept) == (moved.tobytes() in nodes)
+    assert hausdorff_distance(lines(there, 0.001), lines(other.path, 0.001)) <= other.bound_mm + 0.002

@@ -23,6 +23,10 @@ def piece_counts(path: Path, chord_mm: float) -> Ints:
     return np.maximum(1, np.ceil(np.sqrt(stray / chord_mm))).astype(np.intp)
 
 
+FEW_VERTICES = 3000
+"""Beyond so many, segments are taken by how many steps they need: it spares copying each for every vertex."""
+
+
 def flatten(path: Path, chord_mm: float, counts: Ints | None = None) -> tuple[Floats, Ints]:
     """Vertices (v, 2) and the subpath each belongs to (v,); `counts` (n,) asks for more steps than the chord needs.
 
@@ -40,6 +44,13 @@ def flatten(path: Path, chord_mm: float, counts: Ints | None = None) -> tuple[Fl
     vertices[np.cumsum(total) - 1] = path.points[path.stops - 1, 3]
     curved = np.flatnonzero(counts > 1)
     cubics = path.cubics()[curved]
+    inner = counts[curved] - 1
+    if inner.sum() < FEW_VERTICES:  # of a letter or two: all at once
+        segment = np.repeat(np.arange(len(curved)), inner)
+        step = np.arange(len(segment)) - np.repeat(np.cumsum(inner) - inner, inner) + 1
+        t = step / counts[curved][segment]
+        vertices[place[curved][segment] + step] = along(cubics[segment], t[:, None])[:, 0]
+        return vertices, np.repeat(np.arange(len(path)), total)
     for steps in np.unique(counts[curved]).tolist():
         chosen = np.flatnonzero(counts[curved] == steps)
         t = np.arange(1, steps) / steps

@@ -20,9 +20,11 @@ def evaluate(cubics: Floats, t: Floats) -> Floats:
 
 
 def along(cubics: Floats, t: Floats) -> Floats:
-    """Points of cubics (n, 4, 2) at the same parameters (k,) for all: (n, k, 2), to the last bit whatever stands beside."""
+    """Points of cubics (n, 4, 2) at parameters (n, k), or (k,) the same for all: (n, k, 2). The same to the last bit whatever
+    stands beside, which a product of matrices doesn't promise.
+    """
     u = 1 - t
-    weights = (u * u * u)[:, None], (3 * u * u * t)[:, None], (3 * u * t * t)[:, None], (t * t * t)[:, None]
+    weights = [each[..., None] for each in (u * u * u, 3 * u * u * t, 3 * u * t * t, t * t * t)]
     result: Floats = weights[0] * cubics[:, 0, None]
     for k in (1, 2, 3):
         result += weights[k] * cubics[:, k, None]

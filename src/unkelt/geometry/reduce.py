@@ -25,7 +25,8 @@ from unkelt.geometry.fit import Fit, Polylines, as_complex, as_pairs, as_segment
 from unkelt.geometry.flatten import flatten, piece_counts
 from unkelt.geometry.level import level_nodes, with_level_nodes
 from unkelt.geometry.measure import end_tangents, unit
-from unkelt.geometry.nesting import ring_nesting
+from unkelt.geometry.memo import PLACES, place_free
+from unkelt.geometry.nesting import ring_nesting, ring_nestings
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Path, concat
 from unkelt.geometry.removal import Cubic, Run, fewer
 
@@ -68,7 +69,9 @@ def reduce_nodes(path: Path, tolerance_mm: float, level: bool = False) -> Reduce
 
 
 def reduce_many(paths: Sequence[Path], tolerance_mm: float, level: bool = False) -> list[Reduced]:
-    """Each path reduced, as `reduce_nodes` does. Their fits are computed together, which takes a fraction of the time."""
+    """Each path reduced, as `reduce_nodes` does. Their fits are computed together, which takes a fraction of the time, and
+    once only for subpaths that are the same but for their place, as those of the letters of a long text are.
+    """
     found = {path: known for path in dict.fromkeys(paths) if (known := _KNOWN.get((path, tolerance_mm, level)))}
     new = [path for path in dict.fromkeys(paths) if path not in found]
     for share in SHARES:
@@ -81,6 +84,29 @@ def reduce_many(paths: Sequence[Path], tolerance_mm: float, level: bool = False)
     return [found[path] for path in paths]
 
 
+def shape_key(path: Path) -> bytes:
+    """What is the same for paths that differ only in their place."""
+    return place_free(path.points) + path.degrees.tobytes() + path.starts.tobytes() + path.closed.tobytes()
+
+
+def _moved(reduced: Path, first: Path, subpath: Path) -> Path:
+    """What came of one subpath, for another that is the same elsewhere: its own segments and nodes wherever they were kept."""
+    by = subpath.points[0, 0] - first.points[0, 0]
+    points = reduced.points + by
+    nodes = {node.tobytes(): index for index, node in enumerate(first.points[:, 3])}
+    whole = {segment.tobytes(): index for index, segment in enumerate(first.points)}
+    for row, segment in enumerate(reduced.points):
+        if (index := whole.get(segment.tobytes())) is not None:
+            points[row] = subpath.points[index]
+        elif (index := nodes.get(segment[3].tobytes())) is not None:
+            points[row, 3] = subpath.points[index, 3]
+    points[0, 0] = points[-1, 3] if reduced.closed[0] else subpath.points[0, 0]
+    points[1:, 0] = points[:-1, 3]
+    line = reduced.degrees == LINE
+    points[line, 1], points[line, 2] = points[line, 0], points[line, 3]
+    return Path(points, reduced.degrees, reduced.starts, reduced.closed)
+
+
 def forget() -> None:
     """Empties what is remembered between calls, so that benchmarks measure all the work."""
     _KNOWN.clear()
@@ -88,26 +114,37 @@ def forget() -> None:
 
 def _tried(paths: list[Path], tolerance_mm: float, level: bool) -> list[Reduced | None]:
     """Each path with fewer nodes, or as it was where none can go; None where its rings would touch or cross."""
-    groups = [[_Subpath(path.subpath(index), tolerance_mm, level) for index in range(len(path))] for path in paths]
-    parts = [part for group in groups for part in group if part.circle is None]
-    lines, firsts = Polylines.of([part.vertices for part in parts])
-    for part, first in zip(parts, firsts.tolist(), strict=True):
-        part.s = lines.s[first + part.at]
+    firsts: dict[bytes, Path] = {}
+    groups = [[(shape_key(each), each) for each in path.subpaths()] for path in paths]
+    for key, subpath in itertools.chain.from_iterable(groups):
+        firsts.setdefault(key, subpath)
+    shapes = {key: _Subpath(subpath, tolerance_mm, level) for key, subpath in firsts.items()}
+    parts = [part for part in shapes.values() if part.circle is None]
+    lines, begins = Polylines.of([part.vertices for part in parts])
+    for part, begin in zip(parts, begins.tolist(), strict=True):
+        part.s = lines.s[begin + part.at]
     budget = tolerance_mm * (1 - FLATTEN_SHARE)
     chains = [chain for part in parts for chain in part.chains]
     _search(chains, lines, budget)
     _remove(chains, lines, budget)
-    return [_rebuilt(path, group, tolerance_mm) for path, group in zip(paths, groups, strict=True)]
+    rebuilt = {key: part.rebuilt() for key, part in shapes.items()}
+    bounds = {key: max(part.bounds(), default=0.0) for key, part in shapes.items()}
 
-
-def _rebuilt(path: Path, parts: list[_Subpath], tolerance_mm: float) -> Reduced | None:
-    reduced = concat([part.rebuilt() for part in parts])
-    if reduced.node_count >= path.node_count:
-        return Reduced(path, 0.0)
-    if not _same_topology(path, reduced, tolerance_mm):
-        return None
-    worst = max((bound for part in parts for bound in part.bounds()), default=0.0)
-    return Reduced(reduced, worst + tolerance_mm * FLATTEN_SHARE)
+    results = []
+    for path, group in zip(paths, groups, strict=True):
+        reduced = concat(
+            rebuilt[key] if firsts[key] is each else _moved(rebuilt[key], firsts[key], each) for key, each in group
+        )
+        bound = max((bounds[key] for key, _ in group), default=0.0) + tolerance_mm * FLATTEN_SHARE
+        if any(firsts[key] is not each for key, each in group):
+            bound += 2 * 10.0**-PLACES  # what rounding to so many places hides
+        results.append((path, Reduced(reduced, bound) if reduced.node_count < path.node_count else Reduced(path, 0.0)))
+    changed = [both for path, result in results if result.path is not path for both in (path, result.path)]
+    ring_nestings(changed, tolerance_mm * FLATTEN_SHARE)  # all at once, for what follows
+    return [
+        result if result.path is path or _same_topology(path, result.path, tolerance_mm) else None
+        for path, result in results
+    ]
 
 
 def _same_topology(before: Path, after: Path, tolerance_mm: float) -> bool:

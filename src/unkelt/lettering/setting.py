@@ -21,7 +21,7 @@ from fontTools.misc.transform import Transform
 
 from unkelt.geometry.along import Along
 from unkelt.geometry.measure import Box, bounds, join_boxes
-from unkelt.geometry.path import Path, PathBuilder
+from unkelt.geometry.path import Path, PathBuilder, concat
 from unkelt.lettering.faces import Face, Shelf, open_face
 from unkelt.sheet.model import Lettering, Run
 
@@ -81,13 +81,20 @@ class Setting:
 
     def ink(self, placement: Transform) -> Box | None:
         """The exact box of the ink on the sheet."""
-        return join_boxes([box for _, _, path in self.letters(placement) if (box := bounds(path))])
+        if self.drawn:
+            return join_boxes([box for _, path in self.drawn if (box := bounds(path))])
+        return _ink(self, placement)
 
     def letters(self, placement: Transform) -> list[tuple[str, Run | None, Path]]:
         """Letters with their run and curves on the sheet: those the file carries itself, else the glyphs as set."""
         if self.drawn:
             return [(letter, None, path) for letter, path in self.drawn]
         return [(glyph.letters, glyph.run, glyph.path().transformed(placement)) for glyph in self.glyphs]
+
+
+@lru_cache(maxsize=20_000)
+def _ink(setting: Setting, placement: Transform) -> Box | None:
+    return bounds(concat([path for _, _, path in setting.letters(placement)]))
 
 
 @lru_cache(maxsize=20_000)

@@ -10,7 +10,7 @@ import shapely
 from unkelt.errors import GeometryRefused, StepRefused
 from unkelt.geometry.orient import oriented
 from unkelt.geometry.path import Path, concat
-from unkelt.geometry.region import apart_mm2, counters, pieces, region
+from unkelt.geometry.region import apart_mm2, counters, pieces, region, regions
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Group, Item, Outline, Sheet
 from unkelt.sheet.words import words
@@ -47,6 +47,7 @@ def bind(
     totals = {"pieces": 0, "counters_before": 0, "counters_after": 0}
     chord = tolerance.chord_mm / 2
     sole = _sole_groups(sheet)
+    regions([(each.path, each.look.even_odd) for body in bodies for each in body], chord)  # all at once
     for body in bodies:
         if len({workshop.ticket.operation(outline.look) for outline in body}) > 1:
             raise StepRefused("bind", "these outlines have different operations; a compound path has only one")

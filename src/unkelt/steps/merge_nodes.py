@@ -8,7 +8,7 @@ from unkelt.errors import StepRefused
 from unkelt.geometry.distance import line_distance
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.merge import merge_micro
-from unkelt.geometry.nesting import ring_nesting
+from unkelt.geometry.nesting import ring_nesting, ring_nestings
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
@@ -25,11 +25,11 @@ def merge_nodes(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Out
     changes: dict[str, tuple[Item, ...]] = {}
     before = after = 0
     moved, failed = 0.0, 0
-    for outline in targets("merge-nodes", sheet, items, Outline):
-        path = merge_micro(outline.path, chord)
-        if path.node_count == outline.path.node_count:
-            continue
-        fine = chord / 10
+    fine = chord / 10
+    merged = [(each, merge_micro(each.path, chord)) for each in targets("merge-nodes", sheet, items, Outline)]
+    merged = [(outline, path) for outline, path in merged if path.node_count != outline.path.node_count]
+    ring_nestings([both for outline, path in merged for both in (outline.path, path)], fine)  # all at once
+    for outline, path in merged:
         away = line_distance(lines(outline.path, fine), lines(path, fine)) + 2 * fine
         was, now = ring_nesting(outline.path, fine)[2], ring_nesting(path, fine)[2]
         if away > chord or (was is not None and (now is None or now.containers != was.containers)):

@@ -7,7 +7,7 @@ from dataclasses import replace
 from unkelt.errors import GeometryRefused, StepRefused
 from unkelt.geometry.engine import Operand
 from unkelt.geometry.path import Path
-from unkelt.geometry.weld import crosses_itself, weld
+from unkelt.geometry.weld import crosses_itself, operand_regions, weld
 from unkelt.lettering.faces import Face, open_face
 from unkelt.lettering.setting import set_lettering
 from unkelt.sheet.model import Group, Item, Lettering, Outline, Run, Sheet
@@ -50,7 +50,9 @@ def outline_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Ou
         faces |= {f"{glyph.face.name} {_version(glyph.face)}".strip(): None for glyph in setting.glyphs}
         faces |= {"as embedded in the file": None} if setting.drawn else {}
         line: Run | None = None
-        for letters, run, path in setting.letters(lettering.placement):
+        placed = setting.letters(lettering.placement)
+        operand_regions([Operand(path) for _, _, path in placed if len(path)], workshop.ticket.tolerance)  # all at once
+        for letters, run, path in placed:
             if run is not line and run is not None and run.at[1] is not None:
                 words.append([])  # a new line
             line = run

@@ -72,9 +72,7 @@ Progress = Callable[[float, str], None]
 def survey(sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -> tuple[Finding, ...]:
     """Everything that all checks find, in the order of the questions."""
     findings: list[Finding] = []
-    outlines = sheet.outlines()
-    remember_boxes([outline.path for outline in outlines])
-    regions([(each.path, each.look.even_odd) for each in outlines], workshop.ticket.tolerance.chord_mm / 2)
+    _look_once(sheet, workshop)
     for index, check in enumerate(CHECKS):
         if progress:
             progress(index / len(CHECKS), check.what)
@@ -82,7 +80,15 @@ def survey(sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -
     return tuple(findings)
 
 
+def _look_once(sheet: Sheet, workshop: Workshop) -> None:
+    """What nearly every check asks of every outline, found for all of them at once."""
+    outlines = sheet.outlines()
+    remember_boxes([outline.path for outline in outlines])
+    regions([(each.path, each.look.even_odd) for each in outlines], workshop.ticket.tolerance.chord_mm / 2)
+
+
 def find_code(code: str, sheet: Sheet, workshop: Workshop) -> tuple[Finding, ...]:
     """The findings of one code only."""
     looks = [check.look for check in CHECKS if code in check.codes]
+    _look_once(sheet, workshop)
     return tuple(finding for look in looks for finding in look(sheet, workshop) if finding.code == code)

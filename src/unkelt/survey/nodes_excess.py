@@ -8,10 +8,10 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 
 from unkelt.geometry.measure import Box, bounds, join_boxes
-from unkelt.geometry.memo import Memo, place_free
+from unkelt.geometry.memo import Memo
 from unkelt.geometry.mergeable import mergeable_nodes
 from unkelt.geometry.path import Ints, Path, concat
-from unkelt.geometry.reduce import reduce_many
+from unkelt.geometry.reduce import reduce_many, shape_key
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.sheet.words import words
@@ -103,12 +103,12 @@ def _needed(paths: list[Path], could_go: Ints, chord_mm: float) -> tuple[list[in
     The search is made once for paths that are the same but for their place, as the letters of a long text are.
     """
     lead: dict[bytes, int] = {}
-    same = [lead.setdefault(_shape(path), index) for index, path in enumerate(paths)]
+    same = [lead.setdefault(shape_key(path), index) for index, path in enumerate(paths)]
     leads = sorted(set(same))
     segments = np.array([len(paths[index].points) for index in leads])
     share = math.ceil(segments.sum() / SAMPLED) if segments.sum() > SEARCHED else 1
     searched = leads[::share]
-    keys = [(_shape(paths[index]), chord_mm) for index in searched]
+    keys = [(shape_key(paths[index]), chord_mm) for index in searched]
     counts = _COUNTED.get_many(
         keys, lambda new: [fewer.path.node_count for fewer in reduce_many([paths[searched[k]] for k in new], chord_mm)]
     )
@@ -119,11 +119,6 @@ def _needed(paths: list[Path], could_go: Ints, chord_mm: float) -> tuple[list[in
         if index not in needed:
             needed[index] = round(paths[index].node_count - rate * float(could_go[index]))
     return [needed[index] for index in same], share > 1
-
-
-def _shape(path: Path) -> bytes:
-    """What is the same for paths that differ only in their place."""
-    return place_free(path.points) + path.degrees.tobytes() + path.starts.tobytes() + path.closed.tobytes()
 
 
 def _nodes_of(outline: Outline, count: int = 24) -> Box:
