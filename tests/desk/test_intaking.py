@@ -192,3 +192,21 @@ def test_files_that_arrive_in_a_watched_folder_come_onto_the_desk(qtbot, desk, q
     assert [job.path.name for job in desk.state.jobs] == ["tags.svg", "late.svg"]
     desk.filing.watch_folder()
     assert not desk.intake.tray.watching.isVisible()
+
+
+def test_what_lay_on_the_desk_when_it_was_closed_can_be_opened_again(qtbot, quay, tmp_path, monkeypatch):
+    keeper = Keeper(tmp_path / "kept")
+    desk = Desk(LIGHT, keeper)
+    qtbot.addWidget(desk)
+    desk.show()
+    opened(qtbot, desk, quay / "kittiwake.svg", quay / "tags.svg")
+    desk.close()
+    assert keeper.together() == [quay / "kittiwake.svg", quay / "tags.svg"]
+    again = Desk(LIGHT, Keeper(tmp_path / "kept"))
+    qtbot.addWidget(again)
+    again.show()
+    (button,) = (b for b in again.starting.findChildren(QPushButton) if "2 files" in b.text())
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+    settle(qtbot, again)
+    assert [job.path.name for job in again.state.jobs] == ["kittiwake.svg", "tags.svg"]
+    again.close()

@@ -47,7 +47,7 @@ class StartView(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(scroll)
 
-    def show_start(self, left: Sequence[Kept], recent: Sequence[Path]) -> None:
+    def show_start(self, left: Sequence[Kept], recent: Sequence[Path], together: Sequence[Path] = ()) -> None:
         """What can be begun with."""
         empty(self._column)
         if left:
@@ -58,7 +58,7 @@ class StartView(QWidget):
         row = QGridLayout(pair)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(20)
-        row.addWidget(self._recent_card(recent), 0, 0)
+        row.addWidget(self._recent_card(recent, together), 0, 0)
         row.addWidget(self._demo_card(), 0, 1)
         row.setColumnStretch(0, 1)
         row.setColumnStretch(1, 1)
@@ -110,7 +110,7 @@ class StartView(QWidget):
         layout.addLayout(row)
         return card
 
-    def _recent_card(self, recent: Sequence[Path]) -> QFrame:
+    def _recent_card(self, recent: Sequence[Path], together: Sequence[Path]) -> QFrame:
         card, layout = self._card(tr("Opened last"))
         layout.setSpacing(2)
         if not recent:
@@ -120,8 +120,13 @@ class StartView(QWidget):
             button.setProperty("role", "link")
             button.setToolTip(str(path))
             button.setAccessibleName(tr("Open {name} again").format(name=path.name))
-            button.clicked.connect(lambda _=False, chosen=path: self.chosen.emit(chosen))
+            button.clicked.connect(lambda _=False, chosen=path: self.chosen.emit([chosen]))
             layout.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
+        if len(together) > 1:
+            again = _button(tr("Open the {count} files that lay here last").format(count=len(together)))
+            again.clicked.connect(lambda: self.chosen.emit(list(together)))
+            layout.addSpacing(6)
+            layout.addWidget(again, 0, Qt.AlignmentFlag.AlignLeft)
         layout.addStretch(1)
         return card
 

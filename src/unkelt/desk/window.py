@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import replace
 from enum import IntEnum
 from pathlib import Path
@@ -195,7 +196,7 @@ class Desk(QMainWindow):
         self.starting = StartView(p)
         self.starting.open_asked.connect(self.filing.open_file)
         self.starting.demo_asked.connect(self.filing.open_demo)
-        self.starting.chosen.connect(lambda path: self.state.open_paths([path]))
+        self.starting.chosen.connect(self.state.open_paths)
         self.starting.taken_up.connect(self.state.take_up)
         self.starting.thrown_away.connect(self._throw_away)
         for page in (self.intake, split, self.compose, self.proofing, self.releasing, self.starting):  # in View's order
@@ -226,7 +227,10 @@ class Desk(QMainWindow):
     def _show_start(self) -> None:
         """The page for when no file is open."""
         keeper = self.state.keeper
-        self.starting.show_start(keeper.left() if keeper else (), keeper.recent() if keeper else ())
+        if keeper:
+            self.starting.show_start(keeper.left(), keeper.recent(), keeper.together())
+        else:
+            self.starting.show_start((), ())
         self.pages.setCurrentIndex(View.START)
 
     def _show_empty(self) -> None:
@@ -618,6 +622,8 @@ class Desk(QMainWindow):
         self.state.bench.wait()
         self.state.behind.wait()
         if self.state.keeper is not None:
+            with suppress(UnkeltError):  # a list of names is not worth keeping a window open for
+                self.state.keeper.remember([job.comes_back_from for job in self.state.jobs], together=True)
             self.state.keeper.close()
         super().closeEvent(event)
 

@@ -144,18 +144,28 @@ class Keeper:
 
     def recent(self) -> list[Path]:
         """Files opened last, the latest first, as far as they are still there."""
+        return self._listed("paths")
+
+    def together(self) -> list[Path]:
+        """Files that were on the desk when the window was last closed, as far as they are still there."""
+        return self._listed("together")
+
+    def _listed(self, name: str) -> list[Path]:
         try:
             said = tomllib.loads((self.folder / f"{RECENT}.toml").read_text(encoding="utf-8"))
-            paths = [Path(str(path)) for path in said.get("paths", [])]
-        except (OSError, ValueError):
+            paths = [Path(str(path)) for path in said.get(name, [])]
+        except (OSError, ValueError, TypeError):
             return []
         return [path for path in paths if path.is_file()]
 
-    def remember(self, paths: Sequence[Path]) -> None:
-        """These files were opened just now. Raises InputError."""
+    def remember(self, paths: Sequence[Path], *, together: bool = False) -> None:
+        """These files were opened just now; or were on the desk `together` as it was closed. Raises InputError."""
         self._make()
-        known = list(dict.fromkeys([*(path.absolute() for path in paths), *self.recent()]))[:MOST_RECENT]
-        write_whole(self.folder / f"{RECENT}.toml", tomlkit.dumps({"paths": [str(path) for path in known]}).encode())
+        there = list(dict.fromkeys(path.absolute() for path in paths))
+        lists = {"paths": list(dict.fromkeys([*there, *self.recent()]))[:MOST_RECENT]}
+        lists["together"] = there if together else self.together()
+        text = tomlkit.dumps({name: [str(path) for path in listed] for name, listed in lists.items()})
+        write_whole(self.folder / f"{RECENT}.toml", text.encode())
 
     # files
 
