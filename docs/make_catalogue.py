@@ -36,11 +36,11 @@ def main() -> None:
         place = str(path.relative_to(SOURCE))
         tree = ast.parse(path.read_text(encoding="utf-8"))
         if place.startswith("desk"):
-            for words, line in marked(tree):
-                catalogue.add(words, locations=[(place, line)])
+            for words in marked(tree):
+                catalogue.add(words, locations=[(place, None)])
         elif place.split("/")[0] in SPEAKING:
-            for words, line in spoken(tree):
-                catalogue.add(words, locations=[(place, line)])
+            for words in spoken(tree):
+                catalogue.add(words, locations=[(place, None)])
                 if re.search(r"{\d+}", words):
                     templates.add(words)
     for words in registered():
@@ -68,16 +68,16 @@ def registered() -> Iterator[str]:
     yield from (lens.value for lens in Lens)
 
 
-def marked(tree: ast.AST) -> Iterator[tuple[str | tuple[str, str], int]]:
+def marked(tree: ast.AST) -> Iterator[str | tuple[str, str]]:
     """What is given to `tr` and `tr_count`."""
     for node in ast.walk(tree):
         if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in ("tr", "tr_count"):
             words = [each.value for each in node.args if isinstance(each, ast.Constant) and isinstance(each.value, str)]
             if words:
-                yield (words[0], words[1]) if node.func.id == "tr_count" else words[0], node.lineno
+                yield (words[0], words[1]) if node.func.id == "tr_count" else words[0]
 
 
-def spoken(tree: ast.AST) -> Iterator[tuple[str, int]]:
+def spoken(tree: ast.AST) -> Iterator[str]:
     """Sentences and names in the source: strings with words in them that are neither docstrings nor keys."""
     within: set[ast.AST] = set()
     for node in ast.walk(tree):
@@ -85,7 +85,7 @@ def spoken(tree: ast.AST) -> Iterator[tuple[str, int]]:
             within |= set(node.values)
             words = template(node)
             if has_words(re.sub(r"{\d+}", " ", words)):
-                yield words, node.lineno
+                yield words
         elif isinstance(node, ast.Expr) and isinstance(node.value, ast.Constant):
             within.add(node.value)
         elif (
@@ -94,7 +94,7 @@ def spoken(tree: ast.AST) -> Iterator[tuple[str, int]]:
             and node not in within
             and has_words(node.value)
         ):
-            yield node.value, node.lineno
+            yield node.value
 
 
 def template(node: ast.JoinedStr) -> str:

@@ -92,6 +92,7 @@ def test_a_name_on_an_arc_typed_set_dragged_outlined_welded_and_put_right(desk, 
     """The guide is dragged on the table; outlined and welded, the name is taken back, corrected, and all is taken again."""
     opened(qtbot, desk, quay / "kittiwake.svg")
     desk.view_compose()
+    settle(qtbot, desk)
     desk.compose.items.clearSelection()
     choose(desk, "set-text")
     desk.compose.options.put({"text": "Sandpeiper", "new": "yes", "family": "Pacifico", "capitals": "60 mm"})

@@ -159,6 +159,25 @@ class Lamps(QWidget):
             x += 12
 
 
+class ProgressLine(QWidget):
+    """How far long work is, as a thin line. (Qt's own bar paints at once whatever waits to be painted in all the window.)"""
+
+    def __init__(self, palette: Palette) -> None:
+        super().__init__()
+        self.colours, self.share = palette, 0.0
+        self.setFixedHeight(3)
+
+    def show_share(self, share: float) -> None:
+        self.share = share
+        self.setAccessibleDescription(f"{share:.0%}")
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:  # noqa: ARG002
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), colour(self.colours.line))
+        painter.fillRect(QRectF(0, 0, self.width() * self.share, self.height()), colour(self.colours.accent))
+
+
 class Card(QPushButton):
     """One state on the recipe strip."""
 

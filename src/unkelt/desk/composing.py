@@ -11,7 +11,7 @@ from unkelt.desk.compose import ComposeView
 from unkelt.desk.drawing import Drawing
 from unkelt.desk.state import DeskState
 from unkelt.session.handles import Handle, aligned, dragged, handles
-from unkelt.session.ledger import Entry, ledger, lengthy
+from unkelt.session.ledger import Entry, known_ledger, ledger, lengthy
 from unkelt.session.offers import Offers, offers
 from unkelt.session.picking import items_at, items_within, without
 from unkelt.session.preview import Preview
@@ -55,8 +55,9 @@ class Composing(QObject):
                 if self.state.job is not None and self.state.job.shown is sheet:
                     self.view.show_sheet(entries, self.offers, self._drawing(without(sheet, hidden)), fit=False)
 
-            if not lengthy(sheet):
-                done(ledger(sheet, workshop))
+            known = known_ledger(sheet, workshop)
+            if known is not None or not lengthy(sheet):
+                done(ledger(sheet, workshop) if known is None else known)
                 return
             self.state.bench.start(
                 "ledger", "Writing the ledger…", lambda _: ledger(sheet, workshop), done, self.state.said.emit

@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QLabel,
     QLineEdit,
     QListView,
-    QProgressBar,
     QPushButton,
     QStyle,
     QStyledItemDelegate,
@@ -22,6 +21,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from unkelt.desk.bars import ProgressLine
 from unkelt.desk.marks import draw_clear, level_colour, mark_path
 from unkelt.desk.theme import PAD, RADIUS, Palette, colour, font, px
 from unkelt.language import said, tr
@@ -165,9 +165,7 @@ class Docket(QWidget):
         self.mend.setFont(font(10, 600))
         self.mend.setToolTip(tr("Takes every step that proves itself, until none is left (Ctrl+M)"))
         self.mend.clicked.connect(self.mend_asked)
-        self.progress = QProgressBar()
-        self.progress.setRange(0, 1000)
-        self.progress.setTextVisible(False)
+        self.progress = ProgressLine(palette)
         self.progress.setAccessibleName(tr("Progress"))
         self.model = DocketModel()
         self.list = QListView()

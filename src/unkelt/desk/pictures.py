@@ -13,6 +13,7 @@ from PySide6.QtCore import (
     QRectF,
     QSize,
     Qt,
+    QTimer,
     Signal,
 )
 from PySide6.QtGui import QIcon, QPainter, QPainterPath, QPen, QPixmap
@@ -86,12 +87,16 @@ class FaceList(QWidget):
 
 
 class _FaceModel(QAbstractListModel):
-    """Specimens are set when a row is painted, and kept."""
+    """Specimens are set after a row was first painted, and kept."""
 
     def __init__(self, parent: QWidget, offers: Offers, faces: Sequence[Face]) -> None:
         super().__init__(parent)
         self.offers, self.faces = offers, faces
         self._kept: dict[Face, Specimen] = {}
+        self._wanted: list[Face] = []
+        self._turn = QTimer(self)
+        self._turn.setSingleShot(True)
+        self._turn.timeout.connect(self._set_next)
 
     def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
         return 0 if parent.isValid() else len(self.faces)
@@ -101,15 +106,26 @@ class _FaceModel(QAbstractListModel):
         if role == Qt.ItemDataRole.UserRole:
             return face
         if role == Qt.ItemDataRole.UserRole + 1:
-            return self.specimen(face)
+            if face not in self._kept:
+                self._want(face)
+            return self._kept.get(face)
         if role == Qt.ItemDataRole.ToolTipRole:
             return self.offers.about(face)
         return face.name if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole) else None
 
-    def specimen(self, face: Face) -> Specimen:
-        if face not in self._kept:
+    def _want(self, face: Face) -> None:
+        """To be set before long: one in a turn of the window's, so that nobody waits for a list to open."""
+        if face not in self._wanted:
+            self._wanted.append(face)
+            self._turn.start(0)
+
+    def _set_next(self) -> None:
+        if self._wanted:
+            face = self._wanted.pop(0)
             self._kept[face] = self.offers.specimen(face)
-        return self._kept[face]
+            row = self.index(self.faces.index(face), 0)
+            self.dataChanged.emit(row, row)
+            self._turn.start(0)
 
 
 class _SpecimenDelegate(QStyledItemDelegate):
@@ -119,18 +135,21 @@ class _SpecimenDelegate(QStyledItemDelegate):
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         palette, rect = option.palette, QRect(option.rect)
         chosen = bool(option.state & QStyle.StateFlag.State_Selected)
-        specimen: Specimen = index.data(Qt.ItemDataRole.UserRole + 1)
+        specimen: Specimen | None = index.data(Qt.ItemDataRole.UserRole + 1)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if chosen:
             painter.fillRect(rect, palette.highlight())
         ink = palette.highlightedText() if chosen else palette.text()
         picture = rect.adjusted(10, 6, -10, -px(25))
-        draw_path(painter, painter_path(specimen.path, False), specimen.box, picture, ink.color().name(), left=True)
+        if specimen is not None:
+            draw_path(painter, painter_path(specimen.path, False), specimen.box, picture, ink.color().name(), left=True)
         painter.setPen(ink.color())
         painter.setFont(font(9))
         line = rect.adjusted(10, px(ROW - 20), -10, -3)
-        words = tr("has no “{lacks}”").format(lacks=specimen.lacks) if specimen.lacks else specimen.words
+        words = said(specimen.words) if specimen else ""
+        if specimen and specimen.lacks:
+            words = tr("has no “{lacks}”").format(lacks=specimen.lacks)
         width = painter.fontMetrics().horizontalAdvance(words) + 8
         name = painter.fontMetrics().elidedText(str(index.data()), Qt.TextElideMode.ElideRight, line.width() - width)
         painter.drawText(line, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, name)

@@ -220,7 +220,5 @@ def style_sheet(p: Palette) -> str:
     QSlider::sub-page:horizontal {{ background: {p.accent}; border-radius: 2px; }}
     QSlider::handle:horizontal {{ background: {p.raised}; border: 2px solid {p.accent}; width: 14px; margin: -6px 0;
                    border-radius: 8px; }}
-    QProgressBar {{ background: {p.line}; border: none; max-height: 3px; min-height: 3px; }}
-    QProgressBar::chunk {{ background: {p.accent}; }}
     QSplitter::handle {{ background: {p.line}; }}
     """

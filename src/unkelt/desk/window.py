@@ -752,11 +752,10 @@ class Desk(QMainWindow):
             self.place.setText(f"{self.table.view.percent:.0f} %")
 
     def _show_busy(self, busy: bool, words: str) -> None:
-        self.docket.progress.setVisible(True)
-        self.docket.progress.setValue(60 if busy else 0)
+        self.docket.progress.show_share(0.06 if busy else 0.0)
         if busy and words:
             self.docket.progress.setAccessibleDescription(said(words))
 
     def _show_progress(self, share: float, words: str) -> None:
-        self.docket.progress.setValue(int(1000 * share))
+        self.docket.progress.show_share(share)
         self.docket.progress.setAccessibleDescription(said(words))
