@@ -60,7 +60,7 @@ from unkelt.session.settings import Settings, keep_settings, read_settings, text
 from unkelt.session.shop import Shop
 from unkelt.session.snapping import parse_guide
 from unkelt.session.words import Verdict, original_caption, saved_words, stage_caption, summary, totals, verdict
-from unkelt.sheet.model import Sheet
+from unkelt.sheet.model import Lettering, Outline, Picture, Sheet
 from unkelt.survey.check import Workshop
 
 
@@ -672,6 +672,13 @@ class Desk(QMainWindow):
             self.panel.show_nothing("", "")
         elif self.state.findings is None:
             self.panel.show_nothing(tr("Looking it over…"), tr("The drawing can already be looked at."))
+        elif not any(isinstance(item, Outline | Lettering | Picture) for item in job.shown.walk()):
+            self.panel.show_nothing(
+                tr("There is nothing on this sheet"),
+                tr(
+                    "The file was read to its end and draws nothing: the view Intake says what was left out of it, if anything."
+                ),
+            )
         elif not self.state.findings:
             if self.state.proof is not None and job.saved:
                 self.panel.show_proof(self.state.proof)
