@@ -5,8 +5,10 @@ import shutil
 import subprocess
 import sys
 import time
+import tomllib
 
 import pytest
+from PIL import ImageChops, ImageGrab
 
 from unkelt.demo import make_demo
 from unkelt.proof.proof import prove
@@ -89,3 +91,95 @@ def test_open_mend_save_in_a_real_window(screen, tmp_path):
     proof = prove(out, read_ticket(tmp_path / "sea-thrift.toml"))
     assert (proof.verdict, proof.bodies) == ("clean", 1)
     assert proof.size_mm[0] == pytest.approx(900, abs=0.05)
+
+
+class Hands:
+    """Keys given to a real window, and which windows there are."""
+
+    def __init__(self, screen, home, *words):
+        self.environment = {
+            **os.environ, "DISPLAY": screen, "QT_QPA_PLATFORM": "xcb", "LC_ALL": "C.UTF-8",
+            "XDG_CONFIG_HOME": str(home / "config"), "XDG_STATE_HOME": str(home / "state"),
+        }  # fmt: skip
+        command = [sys.executable, "-m", "unkelt.cli", "desk", *map(str, words)]
+        self.app = subprocess.Popen(command, env=self.environment, stderr=subprocess.PIPE)
+
+    def do(self, *words):
+        run = subprocess.run(["xdotool", *words], env=self.environment, capture_output=True, text=True, check=False)
+        return run.stdout.strip()
+
+    def windows(self, title):
+        return self.do("search", "--onlyvisible", "--name", title).split()
+
+    def press(self, window, *keys):
+        for key in keys:
+            self.do("key", "--window", window, key)
+            time.sleep(0.25)
+
+    def picture(self):
+        """The screen as it is."""
+        return ImageGrab.grab(xdisplay=self.environment["DISPLAY"])
+
+
+def test_the_whole_instrument_is_walked_by_keys_in_a_real_window(screen, tmp_path):
+    """Views, lenses, comparing, guide lines, units, theme, text, the command list, the guide, mending, closing."""
+    make_demo(tmp_path)
+    hands = Hands(screen, tmp_path, tmp_path / "kittiwake.svg", tmp_path / "tags.svg")
+    changed = []
+
+    def walk(*keys):
+        """The keys one after another; each must change what is to be seen."""
+        for key in keys:
+            before = hands.picture()
+            hands.press(first, key)
+            try:
+                wait_for(lambda was=before: ImageChops.difference(was, hands.picture()).getbbox(), 15)
+            except AssertionError:
+                changed.append(key)
+
+    def dialog(title, keys, *words, leave="Escape"):
+        hands.press(first, keys)
+        found = wait_for(lambda: hands.windows(title))[0]
+        hands.do("windowfocus", "--sync", found)
+        time.sleep(0.5)
+        for text in words:
+            hands.do("key", "--window", found, "ctrl+a")
+            hands.do("type", "--window", found, "--delay", "5", text)
+        time.sleep(0.5)
+        for _ in range(8):  # without a window manager the first keys may find no focus yet
+            hands.do("key", leave)
+            time.sleep(0.6)
+            if not hands.windows(title):
+                break
+            hands.do("windowfocus", "--sync", hands.windows(title)[-1])
+        assert not hands.windows(title), title
+        hands.do("windowfocus", "--sync", first)
+
+    try:
+        first = wait_for(lambda: hands.windows("Kittiwake transom · On hold · 5 to mend"))[0]
+        hands.do("windowfocus", "--sync", first)
+        time.sleep(1.5)
+        walk("j", "k", "1", "3", "4", "2", "plus", "minus", "9", "0", "f", "0", "g", "g", "w", "w", "w", "w", "d", "d")
+        dialog("Commands", "ctrl+j", "true size", leave="Escape")
+        walk("u", "u", "ctrl+l", "ctrl+l", "ctrl+shift+Up", "ctrl+shift+Down")
+        dialog("Guide", "F1")
+        dialog("Keys", "shift+F1")
+        walk("ctrl+1", "ctrl+3", "ctrl+4", "ctrl+5", "ctrl+2")
+        hands.press(first, "ctrl+m")
+        wait_for(lambda: hands.windows("Kittiwake transom · Nothing holds"))
+        time.sleep(1)
+        walk("b", "n", "ctrl+z", "ctrl+shift+z")
+        for _ in range(12):  # all steps taken back, so that nothing is lost by closing
+            hands.press(first, "ctrl+z")
+        wait_for(lambda: hands.windows("Kittiwake transom · On hold · 5 to mend"))
+        hands.press(first, "ctrl+w")  # the other job comes to the front
+        wait_for(lambda: hands.windows("Berth tags"))
+        hands.press(first, "ctrl+q")
+        assert hands.app.wait(30) == 0
+    finally:
+        hands.app.kill()
+        _, errors = hands.app.communicate()
+    assert b"Traceback" not in errors
+    assert changed == [], "these keys changed nothing that can be seen"
+    settings = tomllib.loads((tmp_path / "config" / "unkelt" / "settings.toml").read_text())
+    assert (settings["unit"], settings["theme"]) == ("mm", "light")

@@ -637,6 +637,9 @@ class Desk(QMainWindow):
             app.setStyleSheet(style_sheet(palette))
         colour_icons(self.actions_by_id, palette.text)
         lens = self.table.lens
+        self.state.behind.stop("picture")  # what is under way for parts that are about to go
+        for purpose in ("ledger", "look", "trial"):
+            self.state.bench.stop(purpose)
         self._make_parts()
         self._read_in(UNITS[self.settings.unit])
         self._set_lens(lens)
