@@ -85,7 +85,7 @@ def made_up(folder):
 def test_no_word_of_the_window_escapes_translation(tmp_path):
     made_up(tmp_path)
     where = os.environ | {"XDG_DATA_HOME": str(tmp_path), "LANGUAGE": "eo", "QT_QPA_PLATFORM": "offscreen"}
-    files = ("kittiwake.svg", "life-ring.svg", "tags.svg", "parcel.svg")
+    files = ("tags.svg", "parcel.svg")
     command = [sys.executable, "-c", WALK, *files]
     run = subprocess.run(command, check=False, cwd=ROOT, env=where, capture_output=True, text=True, timeout=300)
     assert run.returncode == 0, run.stderr
