@@ -110,7 +110,9 @@ def template(node: ast.JoinedStr) -> str:
 
 def has_words(text: str) -> bool:
     """Whether people would read it: not a key, a path, a colour, markup or a format."""
-    return bool(re.search(r"[A-Za-zäöü]{2}", text)) and not re.search(r"[<>_\\]|^[#./@-]|^https?:|^\w+[.:/]\w", text)
+    return bool(re.search(r"[A-Za-zäöü]{2}", text)) and not re.search(
+        r"[<>_\\]|=\"|;$|^[#./@-]|^https?:|^\w+[.:/]\w", text
+    )
 
 
 if __name__ == "__main__":

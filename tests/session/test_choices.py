@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.builders import circle, sheet, square
+from tests.session.places import views
 from unkelt.errors import InputError
 from unkelt.geometry.path import LINE
 from unkelt.session.colours import colours_of, ticket_with
@@ -23,18 +24,10 @@ from unkelt.sheet.machine import Machine, profiles
 from unkelt.sheet.model import Outline
 from unkelt.sheet.ticket import Ticket, parse_ticket
 
-VIEWS = st.builds(
-    Viewport,
-    st.floats(50, 3000),
-    st.floats(50, 2000),
-    st.floats(0.02, 4000),
-    st.floats(-2000, 2000),
-    st.floats(-2000, 2000),
-)
 NUMBERS = st.floats(-3000, 3000)
 
 
-@given(VIEWS, st.floats(0.01, 100), NUMBERS, NUMBERS)
+@given(views, st.floats(0.01, 100), NUMBERS, NUMBERS)
 def test_a_place_stays_under_the_pointer_while_one_looks_closer(view, factor, x, y):
     before = view.to_mm(x, y)
     after = view.zoomed(factor, x, y)
@@ -43,7 +36,7 @@ def test_a_place_stays_under_the_pointer_while_one_looks_closer(view, factor, x,
     assert after.to_px(*after.to_mm(x, y)) == pytest.approx((x, y), abs=1e-4)
 
 
-@given(VIEWS, NUMBERS, NUMBERS, st.floats(0.1, 500), st.floats(0.1, 500))
+@given(views, NUMBERS, NUMBERS, st.floats(0.1, 500), st.floats(0.1, 500))
 def test_a_box_that_is_fitted_lies_whole_and_in_the_middle(view, x, y, width, height):
     box = (x, y, x + width, y + height)
     fitted = view.fitted(box, 10)
@@ -57,7 +50,7 @@ def test_a_box_that_is_fitted_lies_whole_and_in_the_middle(view, x, y, width, he
     assert view.at_scale(3.0).scale == pytest.approx(3.0)
 
 
-@given(VIEWS, st.lists(st.tuples(NUMBERS, NUMBERS, st.floats(0, 90), st.floats(0, 90)), max_size=12))
+@given(views, st.lists(st.tuples(NUMBERS, NUMBERS, st.floats(0, 90), st.floats(0, 90)), max_size=12))
 def test_what_is_in_view_is_drawn_and_what_is_far_is_not(view, boxes):
     array = np.array([(x, y, x + w, y + h) for x, y, w, h in boxes]).reshape(-1, 4)
     seen = view.seen(array)

@@ -7,6 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.builders import lettering, sheet, workshop
+from tests.session.places import views
 from unkelt.demo import make_demo
 from unkelt.recipe import Call, apply, mend
 from unkelt.session.actions import ACTIONS
@@ -15,7 +16,7 @@ from unkelt.session.job import Job, open_job, ticket_beside
 from unkelt.session.ledger import ledger, steps_for
 from unkelt.session.preview import preview
 from unkelt.session.reading import INCH
-from unkelt.session.viewport import Viewport, nice_step, ticks
+from unkelt.session.viewport import nice_step, ticks
 from unkelt.session.words import given_value, original_caption, stage_caption, summary, verdict
 from unkelt.sheet.ticket import read_ticket
 from unkelt.steps.steps import STEPS
@@ -96,16 +97,6 @@ def test_dimension_lines_show_ink_against_the_ticket():
     assert (lines[1].start, lines[1].end) == (-5, 295)
     assert dimensions((0, 0, 300, 20), workshop(TICKET).ticket)[0].label == "ink 300.00 mm  ✓ ticket"
     assert dimensions(None, workshop(TICKET).ticket) == []
-
-
-views = st.builds(
-    Viewport,
-    st.floats(50, 4000),
-    st.floats(50, 4000),
-    st.floats(0.01, 5000),
-    st.floats(-1e4, 1e4),
-    st.floats(-1e4, 1e4),
-)
 
 
 @given(views, st.floats(0, 4000), st.floats(0, 4000), st.floats(0.2, 5))

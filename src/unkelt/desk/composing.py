@@ -99,9 +99,10 @@ class Composing(QObject):
         at = (x, y)
         if handle.node:
             x, y = aligned(table.handles.places, (handle.name, *table.picked), x, y, reach)
-        others = job.shown.replaced({entry.id: () for entry in self.view.chosen()}) if not handle.stem else None
+        others = None if handle.stem else job.shown
+        moving = {entry.id for entry in self.view.chosen()}
         grid = table.view.grid_step(table.unit) if table.grid else 0.0
-        found = caught(*at, reach, others, job.shown.page_mm, job.guides, grid)
+        found = caught(*at, reach, others, job.shown.page_mm, job.guides, grid, moving)
         return (x if x != at[0] else found[0]), (y if y != at[1] else found[1])
 
     def _pick_within(self, ring: list[tuple[float, float]]) -> None:

@@ -60,6 +60,7 @@ from unkelt.session.settings import Settings, keep_settings, read_settings, text
 from unkelt.session.shop import Shop
 from unkelt.session.snapping import parse_guide
 from unkelt.session.words import Verdict, original_caption, saved_words, stage_caption, summary, totals, verdict
+from unkelt.session.working_file import comes_back_from
 from unkelt.sheet.model import Lettering, Outline, Picture, Sheet
 from unkelt.survey.check import Workshop
 
@@ -623,7 +624,7 @@ class Desk(QMainWindow):
         self.state.behind.wait()
         if self.state.keeper is not None:
             with suppress(UnkeltError):  # a list of names is not worth keeping a window open for
-                self.state.keeper.remember([job.comes_back_from for job in self.state.jobs], together=True)
+                self.state.keeper.remember([comes_back_from(job) for job in self.state.jobs], together=True)
             self.state.keeper.close()
         super().closeEvent(event)
 

@@ -49,6 +49,31 @@ class Memo(Generic[R]):
             self._kept.clear()
 
 
+class ByIdentity(Generic[R]):
+    """Keeps answers about objects that never change, by which objects they are: they are kept with the answer, so that their
+    ids stay their own. From any thread.
+    """
+
+    def __init__(self, size: int) -> None:
+        self._kept: LRUCache[Hashable, tuple[tuple[object, ...], R]] = LRUCache(size)
+        self._lock = Lock()
+
+    def known(self, *objects: object, also: Hashable = None) -> R | None:
+        """The answer about these objects, in this order, where there is one."""
+        with self._lock:
+            found = self._kept.get((tuple(map(id, objects)), also))
+        return found[1] if found is not None else None
+
+    def get(self, find: Callable[[], R], *objects: object, also: Hashable = None) -> R:
+        """The answer about these objects, and what else it depends on; `find` is asked where it isn't known."""
+        known = self.known(*objects, also=also)
+        if known is None:
+            known = find()
+            with self._lock:
+                self._kept[tuple(map(id, objects)), also] = objects, known
+        return known
+
+
 def place_free(points: NDArray[Any]) -> bytes:
     """The same for points (…, 2) that differ only in where they lie."""
     return seen_from_first(points, PLACES).tobytes()

@@ -17,7 +17,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from cachetools import LRUCache
 from numpy.typing import NDArray
 
 from unkelt.geometry.arcs import QUARTER_ERROR
@@ -25,7 +24,7 @@ from unkelt.geometry.fit import Fit, Polylines, as_complex, as_pairs, as_segment
 from unkelt.geometry.flatten import flatten, piece_counts
 from unkelt.geometry.level import level_nodes, with_level_nodes
 from unkelt.geometry.measure import end_tangents, unit
-from unkelt.geometry.memo import PLACES, place_free, seen_from_first
+from unkelt.geometry.memo import PLACES, Memo, place_free, seen_from_first
 from unkelt.geometry.nesting import ring_nesting, ring_nestings
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Path, concat
 from unkelt.geometry.removal import Cubic, Run, fewer
@@ -55,7 +54,7 @@ class Reduced:
     bound_mm: float
 
 
-_KNOWN: LRUCache[tuple[Path, float, bool], Reduced] = LRUCache(4096)
+_KNOWN: Memo[Reduced] = Memo(4096)
 
 
 def reduce_nodes(path: Path, tolerance_mm: float, level: bool = False) -> Reduced:
@@ -72,16 +71,19 @@ def reduce_many(paths: Sequence[Path], tolerance_mm: float, level: bool = False)
     """Each path reduced, as `reduce_nodes` does. Their fits are computed together, which takes a fraction of the time, and
     once only for subpaths that are the same but for their place, as those of the letters of a long text are.
     """
-    found = {path: known for path in dict.fromkeys(paths) if (known := _KNOWN.get((path, tolerance_mm, level)))}
-    new = [path for path in dict.fromkeys(paths) if path not in found]
-    for share in SHARES:
-        tried = dict(zip(new, _tried(new, share * tolerance_mm, level), strict=True))
-        found |= {path: reduced for path, reduced in tried.items() if reduced is not None}
-        new = [path for path, reduced in tried.items() if reduced is None]
-    found |= {path: Reduced(path, 0.0) for path in new}
-    for path, reduced in found.items():
-        _KNOWN[path, tolerance_mm, level] = reduced
-    return [found[path] for path in paths]
+    unlike = list(dict.fromkeys(paths))
+
+    def find(places: list[int]) -> list[Reduced]:
+        found = {place: Reduced(unlike[place], 0.0) for place in places}
+        left = places
+        for share in SHARES:
+            tried = _tried([unlike[place] for place in left], share * tolerance_mm, level)
+            found |= {place: reduced for place, reduced in zip(left, tried, strict=True) if reduced is not None}
+            left = [place for place, reduced in zip(left, tried, strict=True) if reduced is None]
+        return [found[place] for place in places]
+
+    reduced = dict(zip(unlike, _KNOWN.get_many([(path, tolerance_mm, level) for path in unlike], find), strict=True))
+    return [reduced[path] for path in paths]
 
 
 def shape_key(path: Path) -> bytes:
@@ -147,7 +149,7 @@ class _Shape:
     bound_mm: float
 
 
-_SHAPES: LRUCache[tuple[bytes, float, bool], _Shape] = LRUCache(8192)
+_SHAPES: Memo[_Shape] = Memo(8192)
 """Letters come again in other words and on other sheets. What is kept depends on the shape alone, not on who asked first."""
 
 
@@ -162,20 +164,25 @@ def _key(shape: Path) -> bytes:
 def _shapes(asked: Sequence[Path], tolerance_mm: float, rounded_mm: float, level: bool) -> dict[bytes, _Shape]:
     """What comes of shapes, each once; their fits are computed together."""
     shapes = {_key(shape): shape for shape in asked}
-    found = {key: known for key in shapes if (known := _SHAPES.get((key, tolerance_mm, level)))}
     budget = tolerance_mm * (1 - FLATTEN_SHARE) - rounded_mm
-    new = {key: _Subpath(shape, tolerance_mm, budget, level) for key, shape in shapes.items() if key not in found}
-    parts = [part for part in new.values() if part.circle is None]
-    lines, begins = Polylines.of([part.vertices for part in parts])
-    for part, begin in zip(parts, begins.tolist(), strict=True):
-        part.s = lines.s[begin + part.at]
-    chains = [chain for part in parts for chain in part.chains]
-    _search(chains, lines, budget)
-    _remove(chains, lines, budget)
-    for key, part in new.items():
-        bound = max(part.bounds(), default=0.0) + tolerance_mm * FLATTEN_SHARE + rounded_mm
-        found[key] = _SHAPES[key, tolerance_mm, level] = _Shape(shapes[key], part.rebuilt(), bound)
-    return found
+
+    def find(places: list[int]) -> list[_Shape]:
+        new = [list(shapes.values())[place] for place in places]
+        subpaths = [_Subpath(shape, tolerance_mm, budget, level) for shape in new]
+        parts = [part for part in subpaths if part.circle is None]
+        lines, begins = Polylines.of([part.vertices for part in parts])
+        for part, begin in zip(parts, begins.tolist(), strict=True):
+            part.s = lines.s[begin + part.at]
+        chains = [chain for part in parts for chain in part.chains]
+        _search(chains, lines, budget)
+        _remove(chains, lines, budget)
+        beyond = tolerance_mm * FLATTEN_SHARE + rounded_mm
+        return [
+            _Shape(shape, part.rebuilt(), max(part.bounds(), default=0.0) + beyond)
+            for shape, part in zip(new, subpaths, strict=True)
+        ]
+
+    return dict(zip(shapes, _SHAPES.get_many([(key, tolerance_mm, level) for key in shapes], find), strict=True))
 
 
 def _same_topology(before: Path, after: Path, tolerance_mm: float) -> bool:

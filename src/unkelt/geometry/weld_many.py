@@ -75,12 +75,11 @@ def _weld_plain(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> 
     lines, line_of = shapely.get_exterior_ring(np.append(parts, seconds_holes)), np.append(part_of, seconds_hole_of)
     own_lines, own_line_of = shapely.get_parts(shapely.boundary(ours), return_index=True)
     chosen, own_chosen = well[line_of], well[own_line_of]
-    deviation = line_distance(own_lines[own_chosen], lines[chosen]) + 2 * chord
-    if deviation > tolerance.chord_mm:
+    deviations = np.full(count, line_distance(own_lines[own_chosen], lines[chosen]) + 2 * chord)
+    if deviations.max() > tolerance.chord_mm:  # somewhere: where, the clusters tell one by one
         for index in np.flatnonzero(well):
-            apart = line_distance(own_lines[own_line_of == index], lines[line_of == index]) + 2 * chord
-            well[index] = apart <= tolerance.chord_mm
-        deviation = tolerance.chord_mm
+            deviations[index] = line_distance(own_lines[own_line_of == index], lines[line_of == index]) + 2 * chord
+        well &= deviations <= tolerance.chord_mm
     before = np.bincount(hole_of, minlength=count)
     return {
         index: (
@@ -91,7 +90,7 @@ def _weld_plain(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> 
                 int(before[index]),
                 int(counters[index]),
                 int(pieces[index]),
-                deviation,
+                float(deviations[index]),
             ),
         )
         for index in np.flatnonzero(well).tolist()

@@ -73,11 +73,6 @@ class Job:
         return self.saved_stages is not None and self.saved_stages == self.stages
 
     @property
-    def comes_back_from(self) -> Path:
-        """The file that brings all of it back: its working file, where the job as it stands is saved in one."""
-        return self.saved_path if self.saved_path and self.saved and self.saved_path.suffix == ".unkelt" else self.path
-
-    @property
     def unsaved_changes(self) -> bool:
         return bool(self.stages) and not self.saved
 

@@ -6,9 +6,9 @@ import itertools
 from dataclasses import dataclass
 
 import numpy as np
-from cachetools import LRUCache
 
 from unkelt.geometry.measure import Box, bounds, lengths, signed_areas
+from unkelt.geometry.memo import ByIdentity
 from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import regions
 from unkelt.lettering.setting import set_lettering
@@ -105,17 +105,20 @@ def lengthy(sheet: Sheet) -> bool:
     return sum(len(outline.path.points) for outline in sheet.outlines()) > AT_ONCE
 
 
-_KNOWN: LRUCache[int, tuple[Sheet, Workshop, list[Entry]]] = LRUCache(8)
+_KNOWN: ByIdentity[list[Entry]] = ByIdentity(8)
 
 
 def known_ledger(sheet: Sheet, workshop: Workshop) -> list[Entry] | None:
     """A ledger that was written before."""
-    known = _KNOWN.get(id(sheet))
-    return known[2] if known is not None and known[0] is sheet and known[1] is workshop else None
+    return _KNOWN.known(sheet, workshop)
 
 
 def ledger(sheet: Sheet, workshop: Workshop) -> list[Entry]:
-    """All items but groups, in sheet order."""
+    """All items but groups, in sheet order; written once for a sheet."""
+    return _KNOWN.get(lambda: _ledger(sheet, workshop), sheet, workshop)
+
+
+def _ledger(sheet: Sheet, workshop: Workshop) -> list[Entry]:
     items = [item for item in sheet.walk() if isinstance(item, (Outline, Lettering))]
     outlines = [item for item in items if isinstance(item, Outline)]
     counted = sum(len(outline.path.points) for outline in outlines) <= COUNTED
@@ -128,9 +131,7 @@ def ledger(sheet: Sheet, workshop: Workshop) -> list[Entry]:
         outline.id: (float(abs(areas[a:b][outline.path.closed].sum())), float(long[a:b].sum()))
         for outline, (a, b) in zip(outlines, itertools.pairwise(edges), strict=True)
     }
-    entries = [_entry(item, workshop, measured.get(item.id, (0.0, 0.0)), counted=counted) for item in items]
-    _KNOWN[id(sheet)] = sheet, workshop, entries
-    return entries
+    return [_entry(item, workshop, measured.get(item.id, (0.0, 0.0)), counted=counted) for item in items]
 
 
 def _entry(item: Item, workshop: Workshop, measured: tuple[float, float], *, counted: bool) -> Entry:

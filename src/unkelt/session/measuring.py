@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Collection
 from dataclasses import dataclass
 
 import numpy as np
@@ -29,11 +30,13 @@ class Place:
     on: str = ""
 
 
-def snapped(sheet: Sheet, x: float, y: float, reach_mm: float) -> Place:
-    """The nearest node within reach; else the nearest place on a line; else the place itself."""
+def snapped(sheet: Sheet, x: float, y: float, reach_mm: float, but: Collection[str] = ()) -> Place:
+    """The nearest node within reach; else the nearest place on a line; else the place itself. Outlines in `but` don't count."""
     best: tuple[float, Place] | None = None
     node: tuple[float, Place] | None = None
     for outline in _near(sheet, x, y, reach_mm):
+        if outline.id in but:
+            continue
         nodes = np.concatenate([outline.path.points[:, 0], outline.path.points[:, 3]])
         off = np.hypot(*(nodes - (x, y)).T)
         at = int(off.argmin())

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -42,11 +42,13 @@ def caught(
     page_mm: tuple[float, float],
     guides: Iterable[GuideLine],
     grid_mm: float = 0.0,
+    but: Collection[str] = (),
 ) -> tuple[float, float]:
     """Where a dragged place comes to lie: on a node or line of the sheet within reach; else, each way for itself, on a guide
-    line, the page's edges and middle, or the grid, in this order. Without a sheet nothing that is drawn catches it.
+    line, the page's edges and middle, or the grid, in this order. Without a sheet nothing that is drawn catches it, nor ever
+    do the outlines in `but`, which move along.
     """
-    if sheet is not None and (place := snapped(sheet, x, y, reach_mm)).on:
+    if sheet is not None and (place := snapped(sheet, x, y, reach_mm, but)).on:
         return place.x, place.y
     guides = list(guides)
     width, height = page_mm

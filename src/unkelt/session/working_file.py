@@ -65,6 +65,11 @@ def save_working(job: Job, path: Path) -> None:
     write_whole(path, file.getvalue(), never_over=job.path if job.received is None else None)
 
 
+def comes_back_from(job: Job) -> Path:
+    """The file that brings all of a job back: its working file, where it is saved in one as it stands."""
+    return job.saved_path if job.saved and job.saved_path and job.saved_path.suffix == ENDING else job.path
+
+
 def open_working(path: Path, shelf: Shelf) -> tuple[Job, str]:
     """The job of a working file, and a sentence where it could not be made again from its recipe. Raises InputError."""
     members = _members(path)

@@ -6,9 +6,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from cachetools import LRUCache
 
 from unkelt.geometry.distance import repeated_subpaths
+from unkelt.geometry.memo import ByIdentity
 from unkelt.geometry.path import Path, concat
 from unkelt.sheet.model import Outline
 
@@ -24,7 +24,7 @@ class Repeat:
     apart_mm: float
 
 
-_KNOWN: LRUCache[tuple[float, tuple[int, ...]], tuple[list[Outline], list[Repeat]]] = LRUCache(8)
+_KNOWN: ByIdentity[list[Repeat]] = ByIdentity(8)
 
 
 def repeats(outlines: Sequence[Outline], within_mm: float) -> list[Repeat]:
@@ -32,13 +32,7 @@ def repeats(outlines: Sequence[Outline], within_mm: float) -> list[Repeat]:
 
     Several checks ask about the same outlines, and they are looked through once.
     """
-    if not outlines:
-        return []
-    key = within_mm, tuple(map(id, outlines))
-    known = _KNOWN.get(key)
-    if known is None:  # the outlines are kept with the answer, so that their ids stay their own
-        known = _KNOWN[key] = list(outlines), _repeats(outlines, within_mm)
-    return known[1]
+    return _KNOWN.get(lambda: _repeats(outlines, within_mm), *outlines, also=within_mm) if outlines else []
 
 
 def _repeats(outlines: Sequence[Outline], within_mm: float) -> list[Repeat]:

@@ -7,11 +7,11 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
-from cachetools import LRUCache
 
 from unkelt.geometry.measure import Box, bounds
+from unkelt.geometry.memo import ByIdentity
 from unkelt.geometry.region import region
-from unkelt.sheet.model import Group, Item, Outline, Sheet
+from unkelt.sheet.model import Group, Outline, Sheet
 from unkelt.tolerance import STANDARD
 
 FEWEST_LETTERS = 3
@@ -36,15 +36,12 @@ class Word:
         return tuple(outline.id for outline in self.outlines)
 
 
-_KNOWN: LRUCache[int, tuple[tuple[Item, ...], list[Word]]] = LRUCache(64)
+_KNOWN: ByIdentity[list[Word]] = ByIdentity(64)
 
 
 def words(sheet: Sheet) -> list[Word]:
     """As `_words`; several checks ask of one sheet, and it is looked for once."""
-    known = _KNOWN.get(id(sheet.items))
-    if known is None or known[0] is not sheet.items:  # kept with the answer, so that the id stays its own
-        known = _KNOWN[id(sheet.items)] = sheet.items, _words(sheet)
-    return known[1]
+    return _KNOWN.get(lambda: _words(sheet), sheet.items)
 
 
 def _words(sheet: Sheet) -> list[Word]:
