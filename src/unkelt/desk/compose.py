@@ -55,7 +55,7 @@ class ComposeView(QWidget):
         for part in (self.ledger, self.table, self._make_steps()):
             split.addWidget(part)
         split.setStretchFactor(1, 1)
-        split.setSizes([456, 506, 318])
+        split.setSizes([476, 486, 318])
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(split)

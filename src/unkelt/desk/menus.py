@@ -23,6 +23,7 @@ def make_actions(window: QMainWindow, doers: Sequence[object], colour: str) -> d
             menu.addSeparator()
         action = QAction(said(entry.words), window)
         action.setObjectName(entry.id)
+        action.setCheckable(entry.switches)
         action.setIconText(f" {said(entry.short)}" if entry.short else said(entry.words))
         keys = [key for name in entry.keys for key in _keys(name)]
         action.setShortcuts(list({key.toString(): key for key in keys}.values()))  # each once, or it is ambiguous

@@ -203,7 +203,7 @@ class Desk(QMainWindow):
         for page in (self.intake, split, self.compose, self.proofing, self.releasing, self.starting):  # in View's order
             self.pages.addWidget(page)
         self._show_start()
-        self.composer.snapping = self.settings.snap == "yes"
+        self._show_snapping()
         for table in (self.table, self.compose.table):
             table.guides_changed.connect(self.state.lay_guides)
         self.inspecting_measure = Measurer(self.table, self._measured)
@@ -438,14 +438,19 @@ class Desk(QMainWindow):
 
     def look_grid(self) -> None:
         self.grid = not self.grid
+        self.actions_by_id["look_grid"].setChecked(self.grid)
         for table in self._tables():
             table.show_grid(self.grid)
 
     def look_snap(self) -> None:
         """Whether what is dragged is caught by what lies near."""
         self._choose(snap="no" if self.settings.snap == "yes" else "yes")
-        self.composer.snapping = self.settings.snap == "yes"
+        self._show_snapping()
         self.place.setText(tr("Snapping {value}").format(value="on" if self.composer.snapping else "off"))
+
+    def _show_snapping(self) -> None:
+        self.composer.snapping = self.settings.snap == "yes"
+        self.actions_by_id["look_snap"].setChecked(self.composer.snapping)
 
     def add_guide(self) -> None:
         """Asks where a guide line is to lie; they can also be dragged out of the rulers."""

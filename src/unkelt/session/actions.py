@@ -18,6 +18,8 @@ class Action:
     icon: str | None = None
     separated: bool = False
     short: str | None = None
+    switches: bool = False
+    """Whether it turns something on and off, which its menu shows."""
 
 
 ACTIONS: tuple[Action, ...] = (
@@ -62,10 +64,10 @@ ACTIONS: tuple[Action, ...] = (
     Action("lens_burn", "Burn: what an engraver burns", "View", ("3",)),
     Action("lens_nodes", "Nodes: nodes and handles", "View", ("4",)),
     Action("measure", "Measure: distances, thickness, gaps", "View", ("D",), separated=True),
-    Action("look_grid", "Grid", "View", ("G",)),
+    Action("look_grid", "Grid", "View", ("G",), switches=True),
     Action("add_guide", "Lay a guide line…", "View", ("Shift+G",)),
     Action("clear_guides", "Take all guide lines away", "View"),
-    Action("look_snap", "Snapping to nodes, lines, guides and grid", "View", ("S",)),
+    Action("look_snap", "Snapping to nodes, lines, guides and grid", "View", ("S",), switches=True),
     Action("compare", "Compare with the original", "View", ("W",)),
     Action("look_original", "Look at it as received", "View", ("B",), separated=True),
     Action("look_latest", "Look at it as it stands", "View", ("N",)),

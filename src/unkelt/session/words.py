@@ -75,7 +75,9 @@ def original_caption(job: Job) -> str:
 
 
 def totals(sums: Figures) -> str:
-    return f"{grouped(sums.nodes)} nodes · {grouped(sums.subpaths)} subpaths · {sums.cut_length_mm / 1000:.2f} m to cut"
+    nodes = f"{grouped(sums.nodes)} node{'' if sums.nodes == 1 else 's'}"
+    subpaths = f"{grouped(sums.subpaths)} subpath{'' if sums.subpaths == 1 else 's'}"
+    return f"{nodes} · {subpaths} · {sums.cut_length_mm / 1000:.2f} m to cut"
 
 
 def saved_words(job: Job) -> str:
