@@ -22,7 +22,7 @@ BUNDLED = Path(str(files("unkelt"))) / "assets" / "locale"
 TEMPLATES = BUNDLED / "templates.txt"
 """Every sentence with gaps, one a line (a line break in it as \\n), gaps as {0}, {1}."""
 
-_FIGURE = re.compile(r"(?<![\w.,])(\d+)\.(\d+)(?![\w]*[.,]?\w)(?!\w)")
+_FIGURE = re.compile(r"(?<![\w.,])(\d+)\.(\d+)(?!\w|[.,]\w)")
 """A decimal number by itself: not a version, not in a name."""
 
 
