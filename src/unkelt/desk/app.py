@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import sys
 from importlib.resources import files
 from pathlib import Path
@@ -18,8 +19,9 @@ from unkelt.session.keeping import Keeper
 from unkelt.session.log import begin_log
 from unkelt.session.settings import read_settings
 
-SWITCH_S = 0.0005
-"""How long work in another thread may keep the interpreter from the window's: a tenth of Python's own choice."""
+SWITCH_S = 0.0001
+"""How long work in another thread may keep the interpreter from the window's: a fiftieth of Python's own choice. The window
+asks for it anew at nearly every call of Qt's."""
 
 
 def make_application(text_size: str = "system") -> tuple[QApplication, Palette]:
@@ -29,6 +31,7 @@ def make_application(text_size: str = "system") -> tuple[QApplication, Palette]:
     app.setApplicationName("unkelt")
     app.setApplicationDisplayName("Unkelt")
     sys.setswitchinterval(SWITCH_S)
+    _collect_when_nobody_waits(app)
     app.setDesktopFileName("app.unkelt.Unkelt")
     app.setWindowIcon(QIcon(str(files("unkelt") / "assets" / "app.unkelt.Unkelt.svg")))
     app.setStyle("Fusion")
@@ -47,6 +50,19 @@ def make_application(text_size: str = "system") -> tuple[QApplication, Palette]:
     palette = DARK if dark else LIGHT
     app.setStyleSheet(style_sheet(palette))
     return app, palette
+
+
+def _collect_when_nobody_waits(app: QApplication) -> None:
+    """All threads stand still while Python looks through everything for what is no longer used: a fifth of a second with a
+    large sheet on the desk. So it does it only while another program has the keyboard.
+    """
+    gc.set_threshold(5_000, 20, 1_000_000)
+
+    def collect(now: Qt.ApplicationState) -> None:
+        if now == Qt.ApplicationState.ApplicationInactive:
+            gc.collect()
+
+    app.applicationStateChanged.connect(collect)
 
 
 def start(files: list[Path], ticket: Path | None = None, *, demo: bool = False) -> int:

@@ -138,7 +138,7 @@ class Lamps(QWidget):
                 worst = next(level for level in Level if any(f.level is level for f in found))
                 painter.setPen(Qt.PenStyle.NoPen)
                 painter.setBrush(colour(level_colour(worst, self.colours)))
-                painter.drawPath(mark_path(question, x + 7, middle, 6))
+                painter.drawPath(mark_path(question, [(x + 7, middle)], 6))
                 ink = self.colours.text
             painter.setPen(colour(ink))
             painter.setFont(font(9.5))
@@ -260,12 +260,16 @@ class RecipeStrip(QWidget):
         layout = QHBoxLayout(self)
         layout.setContentsMargins(PAD, 6, PAD, 6)
         layout.setSpacing(12)
+        self._shown: tuple[list[tuple[str, str, str]], int, str | None] | None = None
         layout.addWidget(label(tr("Recipe"), 10, role="muted"))
         layout.addWidget(self._scroll, 1)
         layout.addLayout(right)
 
     def show_stages(self, cards: Sequence[tuple[str, str, str]], looking_at: int, preview: str | None) -> None:
         """Names, captions and, for a step that no longer applies, why; the first is the original."""
+        if self._shown == (cards, looking_at, preview):
+            return
+        self._shown = list(cards), looking_at, preview
         while (item := self._cards.takeAt(0)) is not None:
             if widget := item.widget():
                 widget.hide()  # not unparented: that would make a window of it for a moment

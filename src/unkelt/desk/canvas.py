@@ -1,5 +1,5 @@
-"""A drawing on a widget, quick however large it is: small ones are drawn at once; large ones in another thread, and until
-the new picture is there the last one is shown where its lines now lie.
+"""A drawing on a widget, quick however large it is: where little is in view it is drawn at once; else in another thread, and
+until the new picture is there the last one is shown where its lines now lie.
 """
 
 from __future__ import annotations
@@ -7,11 +7,12 @@ from __future__ import annotations
 import threading
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Protocol
 
 from PySide6.QtCore import QObject, QRectF, QRunnable, Qt, QThreadPool, Signal
 from PySide6.QtGui import QImage, QPainter
 
-from unkelt.desk.drawing import Drawing, Lens
+from unkelt.desk.drawing import Lens
 from unkelt.desk.theme import Palette
 from unkelt.session.log import LOG
 from unkelt.session.viewport import Viewport
@@ -20,15 +21,38 @@ LARGE = 4000
 """From so many segments on, a drawing takes longer than a frame may."""
 
 
+class Drawable(Protocol):
+    """What a canvas shows: a drawing, or the difference of two. Equal ones are the same to look at."""
+
+    def quick(self, most: int, lens: Lens, view: Viewport) -> bool:
+        """Whether no more than so many segments have to be drawn, and all is at hand."""
+
+    def paint(
+        self,
+        painter: QPainter,
+        view: Viewport,
+        lens: Lens,
+        palette: Palette,
+        *,
+        page: bool = True,
+        unwanted: Callable[[], bool] = lambda: False,
+    ) -> bool:
+        """Draws it, in any thread; False where it was given up."""
+
+    def paint_page(self, painter: QPainter, view: Viewport, lens: Lens, palette: Palette) -> None:
+        """What is to be seen until it is drawn."""
+
+
 @dataclass(frozen=True)
 class _Wish:
     """A picture that is wanted, or was made. Two of the same drawing, lens and palette differ by the view alone."""
 
-    drawing: Drawing
+    drawing: Drawable
     lens: Lens
     palette: Palette
     view: Viewport
     ratio: float
+    page: bool
 
     def like(self, other: _Wish) -> bool:
         return (self.drawing, self.lens, self.palette) == (other.drawing, other.lens, other.palette)
@@ -53,7 +77,9 @@ class _Work(QRunnable):
         image = blank(wish.view, wish.ratio)
         painter = QPainter(image)
         try:
-            done = wish.drawing.paint(painter, wish.view, wish.lens, wish.palette, unwanted=self.unwanted.is_set)
+            done = wish.drawing.paint(
+                painter, wish.view, wish.lens, wish.palette, page=wish.page, unwanted=self.unwanted.is_set
+            )
         except Exception:  # told in any case: whoever waits would wait for ever, and ask for ever
             LOG.exception("a fault while drawing")
             done = True
@@ -63,13 +89,14 @@ class _Work(QRunnable):
 
 
 class Canvas(QObject):
-    """`ready` when there is something sharper to show."""
+    """`ready` when there is something sharper to show. Without `page` the page isn't drawn."""
 
     ready = Signal()
     _made = Signal(object, object)
 
-    def __init__(self, parent: QObject) -> None:
+    def __init__(self, parent: QObject, *, page: bool = True) -> None:
         super().__init__(parent)
+        self._page = page
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(1)
         self._shown: tuple[_Wish, QImage] | None = None
@@ -78,15 +105,15 @@ class Canvas(QObject):
         self._unwanted = threading.Event()
         self._made.connect(self._take)
 
-    def paint(self, painter: QPainter, drawing: Drawing, view: Viewport, lens: Lens, palette: Palette) -> None:
+    def paint(self, painter: QPainter, drawing: Drawable, view: Viewport, lens: Lens, palette: Palette) -> None:
         """Draws at once, or what there is."""
-        if drawing.quick(LARGE, lens):
-            drawing.paint(painter, view, lens, palette)
+        if drawing.quick(LARGE, lens, view):
+            drawing.paint(painter, view, lens, palette, page=self._page)
             return
-        wish = _Wish(drawing, lens, palette, view, painter.device().devicePixelRatioF())
+        wish = _Wish(drawing, lens, palette, view, painter.device().devicePixelRatioF(), self._page)
         if self._shown is None or self._shown[0] != wish:
             self._want(wish)
-        if self._shown is not None and self._shown[0].drawing is drawing:
+        if self._shown is not None and self._shown[0].drawing == drawing:
             made, image = self._shown
             x, y = view.to_px(*made.view.to_mm(0, 0))
             x1, y1 = view.to_px(*made.view.to_mm(made.view.width_px, made.view.height_px))
@@ -94,7 +121,7 @@ class Canvas(QObject):
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, view.scale == made.view.scale)
             painter.drawImage(QRectF(x, y, x1 - x, y1 - y), image)
             painter.restore()
-        else:
+        elif self._page:
             drawing.paint_page(painter, view, lens, palette)
 
     @property

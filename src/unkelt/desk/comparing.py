@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from enum import StrEnum
 
 from PySide6.QtCore import QObject, QPointF, QRectF, Qt, QTimer, Signal
@@ -29,6 +30,43 @@ class Compare(StrEnum):
     def next(self) -> Compare:
         modes = list(Compare)
         return modes[(modes.index(self) + 1) % len(modes)]
+
+
+@dataclass(frozen=True)
+class Difference:
+    """What is only in the first of two drawings, and what is only in the second, each in its colour."""
+
+    first: Drawing
+    second: Drawing
+
+    def quick(self, most: int, lens: Lens, view: Viewport) -> bool:
+        return self.first.quick(most // 4, lens, view) and self.second.quick(most // 4, lens, view)
+
+    def paint_page(self, painter: QPainter, view: Viewport, lens: Lens, palette: Palette) -> None:
+        self.second.paint_page(painter, view, lens, palette)
+
+    def paint(
+        self,
+        painter: QPainter,
+        view: Viewport,
+        lens: Lens,
+        palette: Palette,
+        *,
+        page: bool = True,
+        unwanted: Callable[[], bool] = lambda: False,
+    ) -> bool:
+        """Draws both; each is drawn alone first, and what the other covers taken off."""
+        if page:
+            self.paint_page(painter, view, lens, palette)
+        ratio = painter.device().devicePixelRatioF()
+        for one, other, value in (
+            (self.first, self.second, palette.hold),
+            (self.second, self.first, palette.accent),
+        ):
+            if unwanted():
+                return False
+            painter.drawImage(QPointF(0, 0), _only(one, other, view, value, ratio))
+        return True
 
 
 class Comparison(QObject):
@@ -91,9 +129,7 @@ class Comparison(QObject):
             else:
                 now()
         else:
-            drawing.paint_page(painter, view, lens, palette)
-            for one, other, value in ((self.original, drawing, palette.hold), (drawing, self.original, palette.accent)):
-                painter.drawImage(QPointF(0, 0), _only(one, other, view, value, painter.device().devicePixelRatioF()))
+            self.canvas.paint(painter, Difference(self.original, drawing), view, lens, palette)
         self._say(painter, palette)
 
     def _say(self, painter: QPainter, palette: Palette) -> None:

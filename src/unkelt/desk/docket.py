@@ -124,7 +124,7 @@ class _Painter(QStyledItemDelegate):
         else:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(colour(level_colour(row.worst, self.colours)))
-            painter.drawPath(mark_path(row.question, PAD + 7, middle, 6))
+            painter.drawPath(mark_path(row.question, [(PAD + 7, middle)], 6))
         painter.setFont(font(10.5, 600 if row.count else 400))
         painter.setPen(colour(self.colours.text if row.count else self.colours.muted))
         words = area.adjusted(PAD + 24, 0, -PAD, 0)

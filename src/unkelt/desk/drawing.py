@@ -13,7 +13,9 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QTransfo
 
 from unkelt.desk.theme import LIGHT, Palette, colour
 from unkelt.geometry.measure import Box, bounds, join_boxes, remember_boxes
-from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Path
+from unkelt.geometry.memo import ByIdentity
+from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Ints, Path
+from unkelt.geometry.region import apart
 from unkelt.lettering.setting import set_lettering
 from unkelt.proof.burn import burn
 from unkelt.proof.imported import Body
@@ -23,6 +25,8 @@ from unkelt.sheet.extent import measured_box
 from unkelt.sheet.model import Picture, Sheet
 from unkelt.survey.check import Workshop
 
+AT_ONCE = 300
+"""An outline of more segments is drawn part by part: while Qt draws a path, nothing else can run."""
 PITCH_MM, LENS_CELLS = 0.15, 1_500_000
 """How far apart the raster lines of the Burn lens lie, on sheets small enough to be burnt while one looks."""
 
@@ -62,11 +66,20 @@ def painter_path(path: Path, even_odd: bool) -> QPainterPath:
 
 @dataclass(frozen=True)
 class _Shape:
-    path: QPainterPath
+    source: Path
+    even_odd: bool
     look: Appearance
     operation: Operation | None
-    source: Path
     live: bool = False
+
+    @property
+    def path(self) -> QPainterPath:
+        """Made when it first comes into view, and then known for every sheet that has the same outline."""
+        name = "drawn, even-odd" if self.even_odd else "drawn"
+        made: QPainterPath | None = self.source.kept.get(name)
+        if made is None:
+            made = self.source.kept[name] = painter_path(self.source, self.even_odd)
+        return made
 
 
 class Drawing:
@@ -77,15 +90,17 @@ class Drawing:
 
     @cached_property
     def shapes(self) -> list[_Shape]:
+        """What is drawn in one call each, in the order of the sheet."""
         ticket = self.workshop.ticket
         shapes = [
-            _Shape(painter_path(o.path, o.look.even_odd), o.look, ticket.operation(o.look), o.path)
+            _Shape(part, o.look.even_odd, o.look, ticket.operation(o.look))
             for o in self.sheet.outlines()
+            for part in (apart(o.path) if len(o.path.points) > AT_ONCE else (o.path,))
         ]
         for lettering in self.sheet.letterings():
             for _, run, path in set_lettering(lettering, self.workshop.shelf).letters(lettering.placement):
                 look = (run or lettering.runs[0]).look
-                shapes.append(_Shape(painter_path(path, False), look, ticket.operation(look), path, live=True))
+                shapes.append(_Shape(path, False, look, ticket.operation(look), live=True))
         return shapes
 
     @cached_property
@@ -107,10 +122,22 @@ class Drawing:
         remember_boxes([shape.source for shape in self.shapes])
         return np.array([bounds(shape.source) or (0.0, 0.0, 0.0, 0.0) for shape in self.shapes]).reshape(-1, 4)
 
-    def quick(self, most: int, lens: Lens) -> bool:
-        """Whether it has so few segments, and all that the lens needs, that it can be drawn while one waits."""
-        count = sum(len(outline.path.points) for outline in self.sheet.outlines())
-        return count <= most and (lens is not Lens.BURN or "burnt" in self.__dict__)
+    @cached_property
+    def _segments(self) -> Ints:
+        """(s,) how many segments each shape has."""
+        return np.array([len(shape.source.points) for shape in self.shapes], dtype=np.intp)
+
+    def quick(self, most: int, lens: Lens, view: Viewport) -> bool:
+        """Whether so few segments are in view, and all that the lens needs is at hand, that it can be drawn while one waits."""
+        if lens is Lens.BURN and "burnt" not in self.__dict__:
+            return False
+        if int(self._segments.sum()) <= most:
+            return True
+        return "boxes" in self.__dict__ and int(self._segments[view.seen(self.boxes)].sum()) <= most
+
+    def make_ready(self) -> None:
+        """Works out what the window asks for as soon as the sheet is shown: for the thread that the sheet comes from."""
+        _ = self.everything, self.boxes, self._segments
 
     def paint(
         self,
@@ -218,6 +245,14 @@ class Drawing:
         painter.setBrush(colour(palette.accent))
         painter.drawRects(nodes)
         painter.restore()
+
+
+_DRAWINGS: ByIdentity[Drawing] = ByIdentity(40)
+
+
+def drawing_of(sheet: Sheet, workshop: Workshop) -> Drawing:
+    """The drawing of a sheet as a workshop sees it, the same one however often it is asked for; from any thread."""
+    return _DRAWINGS.get(lambda: Drawing(sheet, workshop), sheet, workshop)
 
 
 def _placed(view: Viewport) -> QTransform:

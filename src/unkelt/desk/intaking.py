@@ -47,7 +47,9 @@ class Intaking(QObject):
         view.tray.show_watched(str(watcher.folder) if watcher.folder else "")
 
     def show(self) -> None:
-        """The job in front, and the tray."""
+        """The job in front, and the tray, where they are looked at."""
+        if not self.view.isVisible():
+            return
         job = self.state.job
         if job is not None:
             self.view.show_intake(intake(job.shown, job.ticket, job.workshop.shelf), job.path.name)
@@ -55,6 +57,8 @@ class Intaking(QObject):
         self.show_tray()
 
     def show_tray(self) -> None:
+        if not self.view.isVisible():
+            return
         entries = [
             Entry(job.title, job.path.name, self.state.judged(job), self._picture(job)) for job in self.state.jobs
         ]

@@ -6,6 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPainterPath, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
+from unkelt.desk.canvas import Canvas
 from unkelt.desk.drawing import Drawing, Lens, paper
 from unkelt.desk.theme import RADIUS, Palette, colour, font
 from unkelt.geometry.measure import Box
@@ -25,6 +26,8 @@ class Loupe(QWidget):
         self.box: Box | None = None
         self.lens = Lens.BLADE
         self.words = ""
+        self._canvas = Canvas(self, page=False)
+        self._canvas.ready.connect(self.update)
         self._drag: QPointF | None = None
         self.setToolTip(tr("Drag to look around, turn the wheel to look closer; both pictures move together"))
         self.setMinimumSize(120, 120)
@@ -68,7 +71,7 @@ class Loupe(QWidget):
             painter.save()
             painter.setClipPath(clip)
             view = Viewport(self.width(), self.height()).fitted(self.box, 0)
-            self.drawing.paint(painter, view, self.lens, self.colours, page=False)
+            self._canvas.paint(painter, self.drawing, view, self.lens, self.colours)
             painter.restore()
         elif self.words:
             painter.setPen(colour(self.colours.muted))

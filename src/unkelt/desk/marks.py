@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF
+from collections.abc import Iterable
+
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPolygonF
 
 from unkelt.desk.theme import Palette, colour
@@ -21,24 +23,31 @@ def level_colour(level: Level, palette: Palette) -> str:
     return {Level.HOLD: palette.hold, Level.WARN: palette.warn, Level.NOTE: palette.note}[level]
 
 
-def mark_path(question: Question, x: float, y: float, radius: float) -> QPainterPath:
-    """The shape of a question about a point."""
+def mark_path(question: Question, places: Iterable[tuple[float, float]], radius: float) -> QPainterPath:
+    """The shape of a question about each of some points."""
     path = QPainterPath()
-    if question not in _POLYGONS:
-        path.addEllipse(QPointF(x, y), radius, radius)
-    else:
-        path.addPolygon(QPolygonF([QPointF(x + radius * dx, y + radius * dy) for dx, dy in _POLYGONS[question]]))
-        path.closeSubpath()
+    path.setFillRule(Qt.FillRule.WindingFill)
+    for x, y in places:
+        if question not in _POLYGONS:
+            path.addEllipse(QPointF(x, y), radius, radius)
+        else:
+            path.addPolygon(QPolygonF([QPointF(x + radius * dx, y + radius * dy) for dx, dy in _POLYGONS[question]]))
+            path.closeSubpath()
     return path
 
 
-def draw_mark(
-    painter: QPainter, question: Question, level: Level, at: tuple[float, float], radius: float, palette: Palette
+def draw_marks(
+    painter: QPainter,
+    question: Question,
+    level: Level,
+    places: Iterable[tuple[float, float]],
+    radius: float,
+    palette: Palette,
 ) -> None:
-    """Filled in the level's colour, with a rim that keeps it apart from the art."""
+    """Filled in the level's colour, with a rim that keeps them apart from the art; all of a finding in one go."""
     painter.setBrush(colour(level_colour(level, palette)))
     painter.setPen(colour(palette.page))
-    painter.drawPath(mark_path(question, *at, radius))
+    painter.drawPath(mark_path(question, places, radius))
 
 
 def draw_clear(painter: QPainter, box: QRectF, palette: Palette) -> None:

@@ -14,7 +14,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from unkelt.desk.drawing import Drawing, Lens
+from unkelt.desk.drawing import Lens, drawing_of
 from unkelt.desk.evidence import FigureRows, ProofBox
 from unkelt.desk.parts import label, named
 from unkelt.desk.table import LightTable
@@ -157,8 +157,8 @@ class ProofView(QWidget):
         self.mishaps.setVisible(bool(wrong))
         self.mishaps.say("hold", wrong)
         self.read.show_mishaps(found.mishaps, found.run.pinched, workshop.ticket.machine.kerf_mm)
-        self.meant.show_drawing(Drawing(found.meant, workshop), fit=True)
-        self.read.show_drawing(Drawing(found.read, workshop), fit=True)
+        self.meant.show_drawing(drawing_of(found.meant, workshop), fit=True)
+        self.read.show_drawing(drawing_of(found.read, workshop), fit=True)
         self.slider.setValue(STEPS)
         self._scrub(STEPS)
 

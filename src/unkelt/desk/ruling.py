@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt
+from PySide6.QtCore import QLineF, QPointF, QRectF, QSizeF, Qt
 from PySide6.QtGui import QPainter, QPen
 
 from unkelt.desk.theme import Palette, colour, font
@@ -12,7 +12,7 @@ from unkelt.geometry.measure import Box
 from unkelt.session.dimensions import Dimension
 from unkelt.session.reading import Unit
 from unkelt.session.snapping import GuideLine
-from unkelt.session.viewport import Viewport, ticks
+from unkelt.session.viewport import Tick, Viewport, ticks
 
 RULER = 26
 
@@ -27,28 +27,33 @@ def paint_rulers(painter: QPainter, size: QSizeF, view: Viewport, unit: Unit, co
     painter.setFont(font(8, grows=False))
     painter.save()
     painter.setClipRect(QRectF(RULER, 0, view.width_px, RULER))
-    for tick in ticks(view.x, view.scale, view.width_px, unit):
-        at = RULER + tick.at_px
-        painter.setPen(colour(colours.muted if tick.label else colours.page_edge))
-        painter.drawLine(QPointF(at, RULER - (9 if tick.label else 5)), QPointF(at, RULER - 1))
+    along = ticks(view.x, view.scale, view.width_px, unit)
+    _draw_ticks(painter, along, colours, lambda at, length: QLineF(at, RULER - length, at, RULER - 1))
+    for tick in along:
         if tick.label:
-            painter.drawText(QPointF(at + 3, 12), tick.label)
+            painter.drawText(QPointF(RULER + tick.at_px + 3, 12), tick.label)
     painter.restore()
     painter.setClipRect(QRectF(0, RULER, RULER, view.height_px))
-    for tick in ticks(view.y, view.scale, view.height_px, unit):
-        at = RULER + tick.at_px
-        painter.setPen(colour(colours.muted if tick.label else colours.page_edge))
-        painter.drawLine(QPointF(RULER - (9 if tick.label else 5), at), QPointF(RULER - 1, at))
+    down = ticks(view.y, view.scale, view.height_px, unit)
+    _draw_ticks(painter, down, colours, lambda at, length: QLineF(RULER - length, at, RULER - 1, at))
+    painter.save()
+    painter.rotate(-90)
+    for tick in down:
         if tick.label:
-            painter.save()
-            painter.translate(11, at - 3)
-            painter.rotate(-90)
-            painter.drawText(QPointF(0, 0), tick.label)
-            painter.restore()
+            painter.drawText(QPointF(3 - RULER - tick.at_px, 11), tick.label)
+    painter.restore()
     painter.setClipping(False)
     painter.fillRect(QRectF(0, 0, RULER - 1, RULER - 1), colour(colours.raised))
     painter.setPen(colour(colours.muted))
     painter.drawText(QRectF(0, 0, RULER, RULER), Qt.AlignmentFlag.AlignCenter, unit.name)
+
+
+def _draw_ticks(painter: QPainter, found: list[Tick], colours: Palette, line: Callable[[float, float], QLineF]) -> None:
+    """Short lines, and longer ones where a figure stands; the pen is left as the figures want it."""
+    painter.setPen(colour(colours.page_edge))
+    painter.drawLines([line(RULER + tick.at_px, 5) for tick in found if not tick.label])
+    painter.setPen(colour(colours.muted))
+    painter.drawLines([line(RULER + tick.at_px, 9) for tick in found if tick.label])
 
 
 def paint_grid(painter: QPainter, view: Viewport, unit: Unit, colours: Palette) -> None:

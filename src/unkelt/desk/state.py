@@ -13,6 +13,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
+from unkelt.desk.drawing import drawing_of
 from unkelt.desk.worker import Bench, Progress
 from unkelt.errors import UnkeltError
 from unkelt.formats.files import write_whole
@@ -119,6 +120,7 @@ class DeskState(QObject):
     def _opening(self, path: Path, ticket: Path | None) -> tuple[Job, list[str]]:
         """In the bench's thread: the job, kept from now on, and what is to be known of it."""
         job, words = open_any(path, ticket)
+        drawing_of(job.shown, job.workshop).make_ready()
         return job, [*([words] if words else []), *self._take_keeping(job)]
 
     def _skip_job(self, sentence: str) -> None:
@@ -205,6 +207,7 @@ class DeskState(QObject):
             for each in kept:
                 try:
                     job, words = keeper.give_back(each, standard_shelf())
+                    drawing_of(job.shown, job.workshop).make_ready()
                     jobs.append(job)
                     said += [words] if words else []
                 except UnkeltError as problem:
@@ -351,7 +354,7 @@ class DeskState(QObject):
         self.bench.start(
             "preview",
             "Trying the step…",
-            lambda progress: preview(call, sheet, workshop, progress),
+            lambda progress: _tried(call, sheet, workshop, progress),
             self._take_preview,
             self.said.emit,
         )
@@ -366,7 +369,7 @@ class DeskState(QObject):
             self.bench.start(
                 "trial",
                 "Trying the step…",
-                lambda progress: preview(call, sheet, workshop, progress),
+                lambda progress: _tried(call, sheet, workshop, progress),
                 tell,
                 self.said.emit,
             )
@@ -440,7 +443,7 @@ class DeskState(QObject):
                 self.change(job.with_step(tried.call, tried.outcome))
 
         self.bench.start(
-            "apply", "Applying…", lambda progress: preview(call, sheet, workshop, progress), done, self.said.emit
+            "apply", "Applying…", lambda progress: _tried(call, sheet, workshop, progress), done, self.said.emit
         )
 
     def mend_safe(self) -> None:
@@ -461,7 +464,14 @@ class DeskState(QObject):
             elif not stages:
                 self.said.emit(tr("There is nothing that can safely be mended without you."))
 
-        self.bench.start("mend", "Mending…", lambda progress: mend(sheet, workshop, progress), done, self.said.emit)
+        def work(progress: Progress) -> list[Stage]:
+            stages = mend(sheet, workshop, progress)
+            for stage in stages:
+                if stage.outcome:
+                    drawing_of(stage.outcome.sheet, workshop).make_ready()
+            return stages
+
+        self.bench.start("mend", "Mending…", work, done, self.said.emit)
 
     def mend_all(self) -> None:
         """Takes all safe steps on every job on the desk, one after another."""
@@ -517,10 +527,17 @@ class DeskState(QObject):
         job = self.job
         assert job is not None
         sheet, original, workshop = job.shown, job.original, job.workshop
+
+        def work(_: Progress) -> Look:
+            found = look(sheet, original, workshop, importer)
+            for each in (found.meant, found.read):
+                drawing_of(each, workshop).make_ready()
+            return found
+
         self.bench.start(
             "look",
             "Reading it back…",
-            lambda _: look(sheet, original, workshop, importer),
+            work,
             lambda found: tell(found, workshop),
             self.said.emit,
         )
@@ -608,3 +625,11 @@ class DeskState(QObject):
                 self.proved.emit()
 
         self.bench.start("save", "Saving and reading back…", work, done, self.said.emit)
+
+
+def _tried(call: Call, sheet: Sheet, workshop: Workshop, progress: Progress) -> Preview:
+    """A step tried, and its outcome made ready to be looked at."""
+    tried = preview(call, sheet, workshop, progress)
+    if tried.outcome is not None:
+        drawing_of(tried.outcome.sheet, workshop).make_ready()
+    return tried

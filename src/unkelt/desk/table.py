@@ -21,7 +21,7 @@ from PySide6.QtWidgets import QToolTip, QWidget
 from unkelt.desk.canvas import Canvas
 from unkelt.desk.comparing import Comparison
 from unkelt.desk.drawing import Drawing, Lens, painter_path, paper
-from unkelt.desk.marks import draw_mark, level_colour, mark_path
+from unkelt.desk.marks import draw_marks, level_colour, mark_path
 from unkelt.desk.ruling import RULER, Dimensions, paint_grid, paint_guides, paint_rulers
 from unkelt.desk.running import Running
 from unkelt.desk.theme import LIGHT, Palette, colour, font
@@ -38,9 +38,12 @@ from unkelt.session.viewport import Viewport
 from unkelt.survey.finding import Finding
 from unkelt.units import MM_PER_UNIT
 
-MARK = 5.0
+MARK, MARKS = 5.0, 200
+"""How large the marks of findings are, in pixels, and how many of a finding are drawn at most."""
 GRIP = 9.0
 """Half the width, in pixels, of what a handle can be taken by."""
+FRAME_PX, MANY_FRAMES = 5.0, 200
+"""How far a frame keeps from what it frames, in pixels, and from how many on frames have plain corners."""
 GUIDE_REACH = 3.0
 """How near, in pixels, a guide line is taken hold of."""
 
@@ -189,11 +192,7 @@ class LightTable(QWidget):
         """Where a finding's marks stand in the widget, in pixels."""
         finding = self.findings[index]
         boxes = finding.marks or ((finding.box,) if finding.box else ())
-        places = []
-        for box in boxes:
-            x, y = self.view.to_px((box[0] + box[2]) / 2, (box[1] + box[3]) / 2)
-            places.append((x + RULER, y + RULER))
-        return places
+        return [(x + RULER, y + RULER) for x, y in self.view.middles(boxes, MARKS)]
 
     def _set_view(self, view: Viewport) -> None:
         self.view = view
@@ -405,10 +404,7 @@ class LightTable(QWidget):
     def _finding_at(self, at: QPointF) -> int | None:
         order = sorted(range(len(self.findings)), key=lambda index: index != self.chosen)
         for index in order:
-            if any(
-                mark_path(self.findings[index].question, x, y, MARK + 4).contains(at)
-                for x, y in self.mark_places(index)
-            ):
+            if mark_path(self.findings[index].question, self.mark_places(index), MARK + 4).contains(at):
                 return index
         return None
 
@@ -531,8 +527,7 @@ class LightTable(QWidget):
         for index, finding in enumerate(self.findings):
             if index == self.chosen:
                 continue
-            for place in self.mark_places(index)[:200]:
-                draw_mark(painter, finding.question, finding.level, place, MARK, self.colours)
+            draw_marks(painter, finding.question, finding.level, self.mark_places(index), MARK, self.colours)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(colour(self.colours.accent), 1.5))
         self._paint_frames(painter, self.chosen_boxes)
@@ -543,12 +538,16 @@ class LightTable(QWidget):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(colour(line), 1.5))
         self._paint_frames(painter, finding.marks or ((finding.box,) if finding.box else ()))
-        for place in self.mark_places(self.chosen)[:200]:
-            draw_mark(painter, finding.question, finding.level, place, MARK + 2, self.colours)
+        draw_marks(painter, finding.question, finding.level, self.mark_places(self.chosen), MARK + 2, self.colours)
 
     def _paint_frames(self, painter: QPainter, boxes: Sequence[Box]) -> None:
-        for box in boxes:
-            x0, y0 = self.view.to_px(box[0], box[1])
-            x1, y1 = self.view.to_px(box[2], box[3])
-            frame = QRectF(QPointF(x0, y0), QPointF(x1, y1)).adjusted(-5, -5, 5, 5).translated(RULER, RULER)
+        frames = [QRectF(*frame).translated(RULER, RULER) for frame in self.view.frames(boxes, FRAME_PX)]
+        if len(frames) > MANY_FRAMES:  # plain ones, in one call: there is no time for more, and more couldn't be seen
+            painter.save()
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+            painter.setPen(QPen(painter.pen().color(), 1))
+            painter.drawRects(frames)
+            painter.restore()
+            return
+        for frame in frames:
             painter.drawRoundedRect(frame, 4, 4)

@@ -118,7 +118,7 @@ class _Painter(QStyledItemDelegate):
         if worst is not None:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(colour(level_colour(worst, self.colours)))
-            painter.drawPath(mark_path(question, x, y, 5))
+            painter.drawPath(mark_path(question, [(x, y)], 5))
         elif entry.findings is not None:
             painter.setPen(Qt.PenStyle.SolidLine)
             draw_clear(painter, QRectF(x - 5.5, y - 5.5, 11, 11), self.colours)

@@ -31,7 +31,7 @@ from unkelt.desk.comparing import Compare
 from unkelt.desk.compose import ComposeView
 from unkelt.desk.composing import Composing
 from unkelt.desk.docket import Docket
-from unkelt.desk.drawing import Drawing, Lens
+from unkelt.desk.drawing import Drawing, Lens, drawing_of
 from unkelt.desk.filing import Filing
 from unkelt.desk.head import ActionRow, JobRow
 from unkelt.desk.helping import Helping
@@ -44,7 +44,7 @@ from unkelt.desk.parts import named
 from unkelt.desk.proofview import ProofView
 from unkelt.desk.releaseview import ReleaseView
 from unkelt.desk.start import StartView
-from unkelt.desk.state import KEPT, DeskState
+from unkelt.desk.state import DeskState
 from unkelt.desk.switch import Switch
 from unkelt.desk.table import LightTable
 from unkelt.desk.theme import DARK, LIGHT, Palette, font, px, set_text_size, style_sheet, system_text_size
@@ -95,7 +95,6 @@ class Desk(QMainWindow):
         self.state = DeskState(self, keeper)
         self.watcher = Watcher(self)
         self.watcher.arrived.connect(self.state.open_paths)
-        self._drawings: dict[int, Drawing] = {}
         self.grid = False
         self.setWindowTitle("Unkelt")
         self.setAcceptDrops(True)
@@ -273,12 +272,7 @@ class Desk(QMainWindow):
     def _drawing(self, sheet: Sheet) -> Drawing:
         job = self.state.job
         assert job is not None
-        known = self._drawings.get(id(sheet))
-        if known is None or known.sheet is not sheet or known.workshop is not job.workshop:
-            if len(self._drawings) > KEPT:
-                self._drawings.clear()
-            known = self._drawings[id(sheet)] = Drawing(sheet, job.workshop)
-        return known
+        return drawing_of(sheet, job.workshop)
 
     def _show_finding(self) -> None:
         job, finding = self.state.job, self.state.finding
@@ -364,6 +358,7 @@ class Desk(QMainWindow):
 
     def view_intake(self) -> None:
         self._turn_to(View.INTAKE)
+        self.intaking.show()
 
     def view_inspect(self) -> None:
         self._turn_to(View.INSPECT)

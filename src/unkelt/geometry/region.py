@@ -15,6 +15,7 @@ import shapely
 from cachetools import LRUCache
 
 from unkelt.geometry import nesting as nestings
+from unkelt.geometry.measure import subpath_bounds
 from unkelt.geometry.nesting import FEW_RINGS, Geometries, Nesting, boxes, linear, nest, ring_nestings
 from unkelt.geometry.path import Bools, Floats, Ints, Path
 
@@ -203,3 +204,14 @@ def clusters(shapes: Shapes, apart_mm: float = 0.0) -> list[list[int]]:
     for i in range(len(shapes)):
         groups.setdefault(find(i), []).append(i)
     return list(groups.values())
+
+
+def apart(path: Path) -> list[Path]:
+    """The parts of a path that lie so far apart that their boxes don't touch: each is filled as it is in the whole."""
+    known: list[Path] | None = path.kept.get("apart")
+    if known is None:
+        groups = clusters(shapely.box(*subpath_bounds(path).T)) if len(path) > 1 else []
+        whole = len(groups) < 2
+        known = [path] if whole else path.select([i for group in groups for i in group]).split([*map(len, groups)])
+        path.kept["apart"] = known
+    return known

@@ -54,6 +54,29 @@ class Viewport:
         high = (boxes[:, 2] >= self.x - margin) & (boxes[:, 3] >= self.y - margin)
         return [int(index) for index in np.flatnonzero(low & high)]
 
+    def middles(self, boxes: Sequence[Box], most: int) -> list[tuple[float, float]]:
+        """The middles in pixels of those boxes that are in view, as many as `most`; of several on one pixel the first."""
+        if not boxes:
+            return []
+        array = np.array(boxes)
+        array = array[self.seen(array)]
+        px = (array[:, :2] + array[:, 2:]) / 2 - (self.x, self.y)
+        px *= self.scale
+        _, first = np.unique(px.round(), axis=0, return_index=True)
+        return [(x, y) for x, y in px[np.sort(first)[:most]].tolist()]
+
+    def frames(self, boxes: Sequence[Box], apart_px: float) -> list[list[float]]:
+        """Frames about those boxes that are in view, as [left, top, width, height] in pixels; what is the same to look at is given
+        once.
+        """
+        if not boxes:
+            return []
+        array = np.array(boxes)
+        array = (array[self.seen(array)] - (self.x, self.y, self.x, self.y)) * self.scale
+        array[:, 2:] -= array[:, :2] - 2 * apart_px
+        array[:, :2] -= apart_px
+        return np.unique(array.round(1), axis=0).tolist()
+
     def nodes_in(self, paths: Sequence[Path]) -> tuple[list[list[float]], list[list[float]]]:
         """The nodes in the window as [x, y] in pixels, and the stems of handles whose node is in it as [x0, y0, x1, y1]."""
         whole = concat(paths)
