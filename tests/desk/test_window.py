@@ -321,7 +321,7 @@ def test_a_misspelt_name_is_put_right_after_it_was_outlined(desk, qtbot, quay):
     steps = [stage.call.name for stage in desk.state.job.stages]
     qtbot.keyClick(desk, Qt.Key.Key_3, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, desk)
-    assert desk.compose.items.item(0, 0).text() == "“Sea Thrift”"
+    assert desk.compose.items.model().index(0, 0).data() == "“Sea Thrift”"
     assert desk.compose.table.chosen_boxes
     qtbot.mouseClick(desk.compose.back, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
@@ -338,7 +338,7 @@ def test_a_misspelt_name_is_put_right_after_it_was_outlined(desk, qtbot, quay):
     job = desk.state.job
     assert [stage.call.name for stage in job.stages] == ["set-text", *steps]
     assert [item.letters for item in job.sheet.outlines()] == ["SeaSwift"]
-    assert desk.compose.items.item(0, 3).text().startswith("900.0 ×")
+    assert desk.compose.items.model().index(0, 3).data().startswith("900.0 ×")
 
 
 def test_thicken_from_the_ledger_is_previewed_and_refused_with_a_reason(desk, qtbot, quay):

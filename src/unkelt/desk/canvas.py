@@ -115,11 +115,9 @@ class Canvas(QObject):
             self._want(wish)
         if self._shown is not None and self._shown[0].drawing == drawing:
             made, image = self._shown
-            x, y = view.to_px(*made.view.to_mm(0, 0))
-            x1, y1 = view.to_px(*made.view.to_mm(made.view.width_px, made.view.height_px))
             painter.save()
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, view.scale == made.view.scale)
-            painter.drawImage(QRectF(x, y, x1 - x, y1 - y), image)
+            painter.drawImage(QRectF(*view.where(made.view)), image)
             painter.restore()
         elif self._page:
             drawing.paint_page(painter, view, lens, palette)

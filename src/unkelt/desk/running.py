@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QBrush, QPainter, QPen, QPolygonF
 
+from unkelt.desk.layer import Layer
 from unkelt.desk.theme import Palette, colour
 from unkelt.geometry.path import Floats
 from unkelt.proof.dry_run import Mishaps
@@ -23,53 +24,77 @@ class Running:
     mishaps: Mishaps = field(default_factory=Mishaps)
     pinched: tuple[tuple[float, float], ...] = ()
     kerf_mm: float = 0.0
+    _moves: Layer = field(default_factory=Layer)
+    _wrong: Layer = field(default_factory=Layer)
 
-    def paint(self, painter: QPainter, view: Viewport, colours: Palette) -> None:
-        """On a painter whose origin is the view's."""
-        if self.run is None:
-            return
-        x, y, number = self.run.at(self.seconds)
-        looks = {"travel": (colours.muted, 1.0), "lead": (colours.warn, 2.0)}
-        for index, move in enumerate(self.run.moves[: number + 1]):
-            if move.kind == "pierce":
-                continue
-            current = index == number
-            points = self._up_to(view, move, move.way, current, (x, y))
-            if move.head is not None:
-                kerf = self.kerf_mm * view.scale
-                tint = colour(colours.muted, 70 if kerf > 1 else 255)
-                solid, flat, round_ = Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap, Qt.PenJoinStyle.RoundJoin
-                painter.setPen(QPen(tint, max(1.0, kerf), solid, flat, round_))
-                painter.drawPolyline(QPolygonF(points))
-                points = self._up_to(view, move, move.points, current)
-            name, width = looks.get(move.kind, (colours.accent, 2.2))
-            style = Qt.PenStyle.DotLine if move.kind == "travel" else Qt.PenStyle.SolidLine
-            painter.setPen(QPen(colour(name), width, style))
-            painter.drawPolyline(QPolygonF(points))
-        self._paint_mishaps(painter, view, colours)
-        painter.setPen(QPen(colour(colours.page), 3))
-        painter.setBrush(colour(colours.hold))
-        painter.drawEllipse(QPointF(*view.to_px(x, y)), 6, 6)
-
-    def _up_to(
-        self, view: Viewport, move: Move, line: Floats, current: bool, end: tuple[float, float] | None = None
-    ) -> list[QPointF]:
-        """A move's line in pixels; of the one that is being made, what has been, and where that ends."""
-        points = [QPointF(*view.to_px(*point)) for point in line.tolist()]
-        if not current:
-            return points
-        done = points[: max(1, round(len(points) * move.share(self.seconds)))]
-        return [*done, QPointF(*view.to_px(*end))] if end else done
-
-    def _paint_mishaps(self, painter: QPainter, view: Viewport, colours: Palette) -> None:
-        painter.setPen(QPen(colour(colours.hold), 4.5))
-        for line in (*self.mishaps.twice, *self.mishaps.through):
-            painter.drawPolyline(QPolygonF([QPointF(*view.to_px(*point)) for point in line.tolist()]))
-        painter.setPen(QPen(colour(colours.hold), 1.5))
-        painter.setBrush(QBrush(colour(colours.hold), Qt.BrushStyle.BDiagPattern))
-        for ring in self.mishaps.falling:
-            painter.drawPolygon(QPolygonF([QPointF(*view.to_px(*point)) for point in ring.tolist()]))
+    def paint(self, painter: QPainter, view: Viewport, colours: Palette) -> bool:
+        """On a painter whose origin is the view's; False where it is to be called again, since not all is drawn."""
+        run = self.run
+        if run is None:
+            return True
+        x, y, number = run.at(self.seconds)
+        look = (id(run), self.kerf_mm, colours)
+        whole = self._moves.paint(painter, view, look, max(number, 0), lambda brush, at: self._move(brush, view, colours, run.moves[at]))  # fmt: skip
+        if number >= 0:
+            move = run.moves[number]
+            self._move(painter, view, colours, move, move.share(self.seconds), (x, y))
+        wrong = [*self.mishaps.twice, *self.mishaps.through, *self.mishaps.falling]
+        open_ones = len(wrong) - len(self.mishaps.falling)
+        seen = self._wrong.paint(painter, view, (id(self.mishaps), colours), len(wrong), lambda brush, at: _mishap(brush, view, colours, wrong[at], falls=at >= open_ones))  # fmt: skip
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(colour(colours.hold), 2))
         for place in self.pinched:
             painter.drawEllipse(QPointF(*view.to_px(*place)), 9, 9)
+        painter.setPen(QPen(colour(colours.page), 3))
+        painter.setBrush(colour(colours.hold))
+        painter.drawEllipse(QPointF(*view.to_px(x, y)), 6, 6)
+        return whole and seen
+
+    def _move(
+        self,
+        painter: QPainter,
+        view: Viewport,
+        colours: Palette,
+        move: Move,
+        share: float = 1.0,
+        end: tuple[float, float] | None = None,
+    ) -> None:
+        """One move, or that share of it which is done, and where that ends."""
+        if move.kind == "pierce":
+            return
+        points = _up_to(view, move.way, share, end)
+        if move.head is not None:
+            kerf = self.kerf_mm * view.scale
+            tint = colour(colours.muted, 70 if kerf > 1 else 255)
+            solid, flat, round_ = Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap, Qt.PenJoinStyle.RoundJoin
+            painter.setPen(QPen(tint, max(1.0, kerf), solid, flat, round_))
+            painter.drawPolyline(points)
+            points = _up_to(view, move.points, share)
+        looks = {"travel": (colours.muted, 1.0), "lead": (colours.warn, 2.0)}
+        name, width = looks.get(move.kind, (colours.accent, 2.2))
+        style = Qt.PenStyle.DotLine if move.kind == "travel" else Qt.PenStyle.SolidLine
+        painter.setPen(QPen(colour(name), width, style))
+        painter.drawPolyline(points)
+
+
+def _up_to(view: Viewport, line: Floats, share: float, end: tuple[float, float] | None = None) -> QPolygonF:
+    """That share of a line, in pixels, and where it ends."""
+    points = _polygon(view, line if share >= 1 else line[: max(1, round(len(line) * share))])
+    if end is not None:
+        points.append(QPointF(*view.to_px(*end)))
+    return points
+
+
+def _polygon(view: Viewport, line: Floats) -> QPolygonF:
+    return QPolygonF([QPointF(x, y) for x, y in view.line(line)])
+
+
+def _mishap(painter: QPainter, view: Viewport, colours: Palette, line: Floats, *, falls: bool) -> None:
+    """A line that is cut again or through something, or the ring of a piece that falls."""
+    if falls:
+        painter.setPen(QPen(colour(colours.hold), 1.5))
+        painter.setBrush(QBrush(colour(colours.hold), Qt.BrushStyle.BDiagPattern))
+        painter.drawPolygon(_polygon(view, line))
+    else:
+        painter.setPen(QPen(colour(colours.hold), 4.5))
+        painter.drawPolyline(_polygon(view, line))

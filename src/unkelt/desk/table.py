@@ -439,7 +439,8 @@ class LightTable(QWidget):
         self._paint_ring(painter)
         self._paint_marks(painter)
         painter.translate(RULER, RULER)
-        self.running.paint(painter, self.view, self.colours)
+        if not self.running.paint(painter, self.view, self.colours):
+            self.update()
         painter.translate(-RULER, -RULER)
         if self.measuring:
             self._paint_measure(painter)

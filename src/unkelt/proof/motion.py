@@ -85,7 +85,7 @@ class DryRun:
         """Where the head is, in mm, and which move it is on; speeds within a move are taken as even."""
         if not self.moves:
             return 0.0, 0.0, -1
-        number = min(bisect.bisect_right([move.stop_s for move in self.moves], seconds), len(self.moves) - 1)
+        number = min(bisect.bisect_right(self.moves, seconds, key=lambda move: move.stop_s), len(self.moves) - 1)
         move = self.moves[number]
         steps = np.linalg.norm(np.diff(move.way, axis=0), axis=1)
         run = np.concatenate([[0.0], np.cumsum(steps)])

@@ -46,6 +46,20 @@ class Viewport:
     def to_mm(self, x_px: float, y_px: float) -> tuple[float, float]:
         return x_px / self.scale + self.x, y_px / self.scale + self.y
 
+    def where(self, made: Viewport) -> tuple[float, float, float, float]:
+        """Where a picture made in another view lies in this one, as (left, top, width, height) in pixels."""
+        x0, y0 = self.to_px(made.x, made.y)
+        x1, y1 = self.to_px(*made.to_mm(made.width_px, made.height_px))
+        return x0, y0, x1 - x0, y1 - y0
+
+    def line(self, points: Floats) -> list[list[float]]:
+        """A polyline (p, 2) in mm as pixels, without points that can't be told from the one before."""
+        px = (points - (self.x, self.y)) * self.scale
+        cell = np.round(px * 2)
+        told = np.append(True, (cell[1:] != cell[:-1]).any(axis=1))
+        told[-1] = True
+        return px[told].tolist()
+
     def seen(self, boxes: Floats) -> list[int]:
         """Which of some boxes (n, 4) in mm lie in the window, at least in part, or a few pixels beside it."""
         margin = 12 / self.scale
