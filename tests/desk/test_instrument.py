@@ -150,7 +150,7 @@ def test_a_large_sheet_is_drawn_behind_and_comes_out_the_same(qtbot, desk, tmp_p
     opened(qtbot, desk, path)
     table = desk.table
     drawing = table.drawing
-    assert not drawing.quick(LARGE, table.lens)
+    assert not drawing.quick(LARGE, table.lens, table.view)
     table.show_findings((), None)
     drawn(qtbot, desk)
     behind = table.grab().toImage()

@@ -26,12 +26,13 @@ asks for it anew at nearly every call of Qt's."""
 
 def make_application(text_size: str = "system") -> tuple[QApplication, Palette]:
     """The application in its own look, light or dark as the system is, its text as large as is wanted."""
-    app = QApplication.instance() or QApplication(sys.argv[:1])
-    assert isinstance(app, QApplication)
+    app = QApplication.instance()
+    if not isinstance(app, QApplication):
+        app = QApplication(sys.argv[:1])
+        _collect_when_nobody_waits(app)
     app.setApplicationName("unkelt")
     app.setApplicationDisplayName("Unkelt")
     sys.setswitchinterval(SWITCH_S)
-    _collect_when_nobody_waits(app)
     app.setDesktopFileName("app.unkelt.Unkelt")
     app.setWindowIcon(QIcon(str(files("unkelt") / "assets" / "app.unkelt.Unkelt.svg")))
     app.setStyle("Fusion")

@@ -21,7 +21,7 @@ from unkelt.desk.table import LightTable
 from unkelt.desk.theme import PAD, Palette, font, px
 from unkelt.language import said, tr
 from unkelt.proof.standin import stand_ins
-from unkelt.session.proofing import Look, clock, head_words, run_rows, run_words
+from unkelt.session.proofing import Look, clock, head_words, run_words
 from unkelt.session.words import proof_rows
 from unkelt.survey.check import Workshop
 
@@ -150,7 +150,7 @@ class ProofView(QWidget):
         words = list(found.differences) or [tr("Bodies, pieces, counters, nodes and size are those that were meant.")]
         self.differences.say("hold" if found.differences else "clean", words)
         self.figures.show_rows([(name, "", value) for name, value in proof_rows(found.proof)])
-        self.run_figures.show_rows(run_rows(found))
+        self.run_figures.show_rows(list(found.run_rows))
         wrong = run_words(found, workshop.ticket)
         self.head.setText(said(head_words(workshop.ticket)))
         self.head.setVisible(bool(self.head.text()))

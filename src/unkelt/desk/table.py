@@ -84,6 +84,7 @@ class LightTable(QWidget):
         self.unit = MM
         self.grid = False
         self.view = Viewport(100, 100)
+        self._frames: dict[int, tuple[Sequence[Box], Viewport, list[QRectF]]] = {}
         self._fitted = True
         self._drag: QPointF | None = None
         self._moved = False
@@ -542,7 +543,14 @@ class LightTable(QWidget):
         draw_marks(painter, finding.question, finding.level, self.mark_places(self.chosen), MARK + 2, self.colours)
 
     def _paint_frames(self, painter: QPainter, boxes: Sequence[Box]) -> None:
-        frames = [QRectF(*frame).translated(RULER, RULER) for frame in self.view.frames(boxes, FRAME_PX)]
+        known = self._frames.get(id(boxes))
+        if known is None or known[0] is not boxes or known[1] != self.view:
+            if len(self._frames) > 4:
+                self._frames.clear()
+            found = self.view.frames(boxes, FRAME_PX)
+            known = boxes, self.view, [QRectF(*frame).translated(RULER, RULER) for frame in found]
+            self._frames[id(boxes)] = known
+        frames = known[2]
         if len(frames) > MANY_FRAMES:  # plain ones, in one call: there is no time for more, and more couldn't be seen
             painter.save()
             painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)

@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from contextlib import suppress
 from threading import Lock
-from typing import TypeAlias
+from typing import TypeAlias, TypeVar
 
 import numpy as np
 import shapely
@@ -19,7 +19,19 @@ from unkelt.geometry.measure import subpath_bounds
 from unkelt.geometry.nesting import FEW_RINGS, Geometries, Nesting, boxes, linear, nest, ring_nestings
 from unkelt.geometry.path import Bools, Floats, Ints, Path
 
+G = TypeVar("G", shapely.Geometry, Geometries)
 Shapes: TypeAlias = Sequence[shapely.Geometry] | Geometries
+
+
+def prepared(shapes: G) -> G:
+    """Copies of areas, made ready to be asked about many others.
+
+    Copies, since GEOS works out what speeds it up when it is first asked, without a lock, and the areas themselves are
+    remembered and so may be in the hands of another thread.
+    """
+    own: G = shapely.force_2d(shapes)
+    shapely.prepare(own)
+    return own
 
 
 def lying_inside(shapes: Shapes) -> list[tuple[int, int]]:
@@ -35,8 +47,8 @@ def lying_inside(shapes: Shapes) -> list[tuple[int, int]]:
         inner, outer = np.nonzero(((low[:, None] >= low) & (high[:, None] <= high)).all(axis=2))
     different = inner != outer
     inner, outer = inner[different], outer[different]
-    shapely.prepare(array[np.unique(outer)])
-    real = shapely.contains(array[outer], array[inner])
+    holders, which = np.unique(outer, return_inverse=True)
+    real = shapely.contains(prepared(array[holders])[which], array[inner])
     return list(zip(inner[real].tolist(), outer[real].tolist(), strict=True))
 
 
@@ -190,7 +202,6 @@ def clusters(shapes: Shapes, apart_mm: float = 0.0) -> list[list[int]]:
         return i
 
     if len(shapes):
-        shapely.prepare(shapes)
         tree = shapely.STRtree(shapes)
         pairs = (
             tree.query(shapes, predicate="dwithin", distance=apart_mm)

@@ -11,6 +11,7 @@ import shapely
 from unkelt.geometry.along import Along
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.path import Bools, Floats, Path, concat
+from unkelt.geometry.region import prepared
 
 Stretch = tuple[float, float]
 """From and to, in mm along a subpath."""
@@ -34,10 +35,10 @@ def common_line(a: Path, b: Path, within_mm: float, least_mm: float) -> shapely.
 def stretches_near(subpath: Path, line: shapely.Geometry, within_mm: float, least_mm: float) -> list[Stretch]:
     """Where a single subpath runs within a distance of a line for long enough; round the start of a closed one in one piece."""
     along = Along.of(subpath)
-    shapely.prepare(line)
+    own = prepared(line)
 
     def near(at: Floats) -> Bools:
-        return np.asarray(shapely.dwithin(shapely.points(along.places(at)), line, within_mm))
+        return np.asarray(shapely.dwithin(shapely.points(along.places(at)), own, within_mm))
 
     found = _stretches_where(along, near, least_mm / 4, bool(subpath.closed[0]))
     nodes = np.concatenate([[0.0], along.ends])
@@ -58,10 +59,10 @@ def stretches_near(subpath: Path, line: shapely.Geometry, within_mm: float, leas
 def stretches_inside(subpath: Path, area: shapely.Geometry, step_mm: float) -> list[Stretch]:
     """Where a single subpath runs inside an area; a stretch shorter than the step may be missed."""
     along = Along.of(subpath)
-    shapely.prepare(area)
+    own = prepared(area)
 
     def inside(at: Floats) -> Bools:
-        return np.asarray(shapely.contains_xy(area, *along.places(at).T))
+        return np.asarray(shapely.contains_xy(own, *along.places(at).T))
 
     return _stretches_where(along, inside, step_mm, bool(subpath.closed[0]))
 

@@ -99,7 +99,6 @@ def _weld_plain(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> 
 
 def _filled(holes: Geometries, unions: Geometries, sliver_mm2: float) -> Ints:
     """Which holes are filled by the unions, one for each."""
-    shapely.prepare(unions)
-    doubtful = np.flatnonzero(shapely.contains(unions, shapely.point_on_surface(holes)))
+    doubtful = np.flatnonzero(shapely.contains(regions.prepared(unions), shapely.point_on_surface(holes)))
     left = shapely.area(shapely.difference(holes[doubtful], unions[doubtful]))
     return doubtful[left < sliver_mm2]

@@ -22,7 +22,7 @@ from unkelt.geometry.distance import distances
 from unkelt.geometry.flatten import flatten, lines
 from unkelt.geometry.measure import bounds, lengths, segment_lengths
 from unkelt.geometry.path import Floats, Ints, Path, concat
-from unkelt.geometry.region import region
+from unkelt.geometry.region import prepared, region
 from unkelt.geometry.shape import mirrored_marks, ring_shapes, segment_marks
 from unkelt.lettering.faces import Face, Shelf, open_face
 from unkelt.lettering.prints import Prints, alike_rings, alike_segments, em_path, kept_prints, readable, transform_of
@@ -237,8 +237,7 @@ class _Target:
         )
         self._step = step
         self._tree = cKDTree(self._piece + step / 2)
-        self.material = region(path, False, self.chord)
-        shapely.prepare(self.material)
+        self.material = prepared(region(path, False, self.chord))
 
     def away(self, points: Floats) -> tuple[Floats, Floats]:
         """How far points (p, 2) lie from the lines, and the nearest places on them; of the two pieces whose middles are

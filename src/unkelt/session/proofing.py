@@ -45,6 +45,8 @@ class Look:
     mishaps: Mishaps
     nodes: tuple[int, int]
     """Of the file as it was received, and now."""
+    run_rows: tuple[tuple[str, str, str], ...] = ()
+    """The dry run in figures: as received, and now."""
 
 
 def look(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str, device: Device = STAND_IN) -> Look:
@@ -55,16 +57,19 @@ def look(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str, devic
     before = device.run(received, workshop.ticket)
     read = scattered(as_sheet(found), sheet, workshop)
     bodies = [Body(o.path, o.look.fill, o.look.stroke, o.look.even_odd) for o in read.outlines()]
+    run = device.run(bodies, workshop.ticket)
+    nodes = sum(body.path.node_count for body in received), sum(body.path.node_count for body in found.bodies)
     return Look(
         importer,
         sheet,
         read,
         tuple(differences(sheet, found, workshop)),
         judge("the sheet", found, workshop.ticket, device),
-        device.run(bodies, workshop.ticket),
+        run,
         before,
         mishaps(bodies, workshop.ticket),
-        (sum(body.path.node_count for body in received), sum(body.path.node_count for body in found.bodies)),
+        nodes,
+        tuple(_run_rows((before, run), nodes)),
     )
 
 
@@ -166,10 +171,7 @@ def head_words(ticket: Ticket) -> str:
     return ""
 
 
-def run_rows(look: Look) -> list[tuple[str, str, str]]:
-    """The dry run in figures: as received, and now."""
-    runs: Sequence[DryRun | None] = (look.before, look.run)
-
+def _run_rows(runs: Sequence[DryRun | None], nodes: tuple[int, int]) -> list[tuple[str, str, str]]:
     def row(name: str, of: str) -> tuple[str, str, str]:
         values = []
         for run in runs:
@@ -188,7 +190,7 @@ def run_rows(look: Look) -> list[tuple[str, str, str]]:
     return [
         ("", "received", "now"),
         row("time, about", "time"),
-        ("nodes", f"{look.nodes[0]:,}", f"{look.nodes[1]:,}"),
+        ("nodes", f"{nodes[0]:,}", f"{nodes[1]:,}"),
         row("lines, m", "line"),
         row("travel, m", "travel"),
         row("starts", "pierces"),

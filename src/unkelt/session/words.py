@@ -6,12 +6,14 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from unkelt.geometry.memo import ByIdentity
 from unkelt.proof.proof import Proof
 from unkelt.recipe import Stage
 from unkelt.session.job import Job
 from unkelt.session.keeping import Kept
 from unkelt.session.preview import grouped
 from unkelt.sheet.figures import Figures
+from unkelt.sheet.model import Sheet
 from unkelt.steps.step import Parameter
 from unkelt.steps.steps import STEPS
 from unkelt.survey.finding import Finding, Level
@@ -68,7 +70,14 @@ def stage_caption(stage: Stage) -> str:
 
 
 def original_caption(job: Job) -> str:
-    texts, outlines = len(job.original.letterings()), len(job.original.outlines())
+    return _CAPTIONS.get(lambda: _caption(job.original), job.original)
+
+
+_CAPTIONS: ByIdentity[str] = ByIdentity(100)
+
+
+def _caption(sheet: Sheet) -> str:
+    texts, outlines = len(sheet.letterings()), len(sheet.outlines())
     parts = [_count(texts, "text")] if texts else []
     parts += [_count(outlines, "outline")] if outlines or not texts else []
     return ", ".join(parts)
