@@ -84,6 +84,8 @@ class LightTable(QWidget):
         self.unit = MM
         self.grid = False
         self.view = Viewport(100, 100)
+        self.foot = 0.0
+        """How much of its height, in pixels, is covered by what lies over its lower edge."""
         self._frames: dict[int, tuple[Sequence[Box], Viewport, list[QRectF]]] = {}
         self._fitted = True
         self._drag: QPointF | None = None
@@ -159,7 +161,7 @@ class LightTable(QWidget):
 
     def zoom_fit(self) -> None:
         if self.drawing:
-            self._set_view(self.view.fitted(self.drawing.everything, 44))
+            self._set_view(self.view.fitted(self.drawing.everything, 44, self.foot))
         self._fitted = True
 
     def zoom_true(self) -> None:
@@ -554,7 +556,9 @@ class LightTable(QWidget):
         if len(frames) > MANY_FRAMES:  # plain ones, in one call: there is no time for more, and more couldn't be seen
             painter.save()
             painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-            painter.setPen(QPen(painter.pen().color(), 1))
+            faint = painter.pen().color()
+            faint.setAlpha(90)
+            painter.setPen(QPen(faint, 1))
             painter.drawRects(frames)
             painter.restore()
             return

@@ -220,6 +220,7 @@ class Desk(QMainWindow):
         self.lenses = Switch("lenses", entries, self.table.lens.value)
         self.lenses.switched.connect(lambda value: self._set_lens(Lens(value)))
         outer.addWidget(self.lenses)
+        self.table.foot = self.lenses.sizeHint().height()
         return holder
 
     # what the state says

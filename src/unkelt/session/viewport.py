@@ -69,7 +69,9 @@ class Viewport:
         return [int(index) for index in np.flatnonzero(low & high)]
 
     def middles(self, boxes: Sequence[Box], most: int) -> list[tuple[float, float]]:
-        """The middles in pixels of those boxes that are in view, as many as `most`; of several on one pixel the first."""
+        """The middles in pixels of those boxes that are in view, as many as `most`; of more, some from
+        everywhere, and of several on one pixel the first.
+        """
         if not boxes:
             return []
         array = np.array(boxes)
@@ -77,7 +79,10 @@ class Viewport:
         px = (array[:, :2] + array[:, 2:]) / 2 - (self.x, self.y)
         px *= self.scale
         _, first = np.unique(px.round(), axis=0, return_index=True)
-        return [(x, y) for x, y in px[np.sort(first)[:most]].tolist()]
+        chosen = np.sort(first)
+        if len(chosen) > most:
+            chosen = chosen[np.linspace(0, len(chosen) - 1, most).round().astype(np.intp)]
+        return [(x, y) for x, y in px[chosen].tolist()]
 
     def frames(self, boxes: Sequence[Box], apart_px: float) -> list[list[float]]:
         """Frames about those boxes that are in view, as [left, top, width, height] in pixels; what is the same to look at is given
@@ -128,13 +133,13 @@ class Viewport:
         x = box[0] if left else (box[0] + box[2]) / 2 - self.width_px / self.scale / 2
         return replace(self, x=x, y=(box[1] + box[3]) / 2 - self.height_px / self.scale / 2)
 
-    def fitted(self, box: Box, margin_px: float = 24.0) -> Viewport:
-        """All of a box in the middle."""
+    def fitted(self, box: Box, margin_px: float = 24.0, foot_px: float = 0.0) -> Viewport:
+        """All of a box in the middle of what is left above a foot."""
         width, height = max(box[2] - box[0], 1e-3), max(box[3] - box[1], 1e-3)
-        room_x, room_y = max(self.width_px - 2 * margin_px, 8), max(self.height_px - 2 * margin_px, 8)
+        room_x, room_y = max(self.width_px - 2 * margin_px, 8), max(self.height_px - foot_px - 2 * margin_px, 8)
         scale = min(CLOSEST, max(FARTHEST, min(room_x / width, room_y / height)))
         x = (box[0] + box[2]) / 2 - self.width_px / scale / 2
-        y = (box[1] + box[3]) / 2 - self.height_px / scale / 2
+        y = (box[1] + box[3]) / 2 - (self.height_px - foot_px) / scale / 2
         return replace(self, scale=scale, x=x, y=y)
 
 
