@@ -9,7 +9,7 @@ from PySide6.QtGui import QImage, QPainter
 from PySide6.QtWidgets import QFileDialog, QInputDialog
 
 from unkelt.batch.folder import files_in
-from unkelt.desk.drawing import Drawing, Lens
+from unkelt.desk.drawing import Lens, drawing_of
 from unkelt.desk.intake import IntakeView
 from unkelt.desk.state import DeskState
 from unkelt.desk.theme import Palette
@@ -155,7 +155,7 @@ def small_picture(sheet: Sheet, workshop: Workshop, palette: Palette, size: QSiz
     """A sheet as drawn, for the tray; made in any thread."""
     image = QImage(size, QImage.Format.Format_ARGB32_Premultiplied)
     image.fill(Qt.GlobalColor.transparent)
-    drawing = Drawing(sheet, workshop)
+    drawing = drawing_of(sheet, workshop)
     view = Viewport(size.width(), size.height()).fitted(drawing.everything, 6 * SHARP)
     painter = QPainter(image)
     try:
