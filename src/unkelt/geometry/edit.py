@@ -220,8 +220,7 @@ def _one_for(two: Path) -> tuple[Floats, int]:
     counts = np.full(2, 12, np.intp)
     samples, _ = flatten(two, 1.0, counts)
     start, end = end_tangents(two)
-    tangents = np.stack([start[0], -end[1]])[None]
-    found = fit_segments(samples[None], tangents, 1e9)[0]
+    found = fit_segments([samples], np.stack([start[0], end[1]])[None], 1e9)[0]
     if found is None:
         reach = np.linalg.norm(np.diff(samples, axis=0), axis=1).sum() / 3
         a, b = samples[0], samples[-1]

@@ -135,16 +135,15 @@ class _Limits:
         return np.asarray(self.ways * np.exp(1j * angle))
 
 
-def fit_segments(samples: Floats, tangents: Floats, budget_mm: float) -> list[Fit | None]:
-    """One segment for each run of samples (b, k, 2) with end tangents (b, 2, 2) that point into the run.
+def fit_segments(samples: Sequence[Floats], tangents: Floats, budget_mm: float) -> list[Fit | None]:
+    """One segment for each of b runs of samples (k, 2), with end tangents (b, 2, 2) in the direction of the run.
 
-    None where no segment is certified to stay within `budget_mm`. A shorter run repeats its last sample.
+    None where no segment is certified to stay within `budget_mm`.
     """
-    lines, firsts = Polylines.of(list(samples))
-    spans = np.stack([lines.s[firsts], lines.s[firsts + samples.shape[1] - 1]], axis=1)
-    ways = as_complex(tangents) * [1, -1]
-    ends = np.stack([lines.z[firsts], lines.z[firsts + samples.shape[1] - 1]], axis=1)
-    return as_segments(lines, spans, ends, ways, budget_mm)
+    lines, firsts = Polylines.of(samples)
+    lasts = np.append(firsts[1:], len(lines.z)) - 1
+    spans, ends = (np.stack([array[firsts], array[lasts]], axis=1) for array in (lines.s, lines.z))
+    return as_segments(lines, spans, ends, as_complex(tangents), budget_mm)
 
 
 def as_segments(

@@ -29,7 +29,18 @@ from unkelt.geometry.flatten import flatten
 from unkelt.geometry.measure import end_tangents, evaluate, signed_areas
 from unkelt.geometry.orient import orient_rings
 from unkelt.geometry.path import EMPTY, Floats, Path
-from unkelt.geometry.rails import Cap, Corner, Join, Rail, cap_rails, corners, normals, segment_rails, turn_counts
+from unkelt.geometry.rails import (
+    Cap,
+    Corner,
+    Join,
+    Rail,
+    Rails,
+    cap_rails,
+    corners,
+    normals,
+    segment_rails,
+    turn_counts,
+)
 from unkelt.geometry.trace import trace
 from unkelt.geometry.weld import crosses_itself, weld
 from unkelt.tolerance import Tolerance
@@ -108,7 +119,7 @@ def offset_path(
     if join == "miter":
         kites = [kite for corner in turns if (kite := corner.kite(distance_mm, mitre_limit)) is not None]
         grown = _with_kites(grown, kites, outward=distance_mm > 0)
-    rails: list[Rail] = list(segment_rails(path, distance_mm, counts))
+    rails: list[Rail] = segment_rails(path, distance_mm, counts)
     for corner in turns:
         rails += corner.rails(distance_mm, join, mitre_limit)
     whole = not any(corner.bevelled(distance_mm, join, mitre_limit) for corner in turns)
@@ -295,11 +306,8 @@ def _traced(
         raise GeometryRefused(f"the offset lies {apart:.4f} mm from the second engine's")
     deviation = _deviation(traced.path, traced.true, tree, distance) + chord if whole else 0.0
     if not whole:
-        sampled = [rail.at(rail.samples(chord / 4)) for rail in rails]
-        owner = np.repeat(np.arange(len(sampled)), [len(points) for points in sampled])
-        deviation = (
-            _deviation(traced.path, traced.true, shapely.STRtree(edges(np.concatenate(sampled), owner)), 0.0) + chord
-        )
+        sampled, _, owner = Rails(rails).sampled(chord / 4)
+        deviation = _deviation(traced.path, traced.true, shapely.STRtree(edges(sampled, owner)), 0.0) + chord
     deviation = max(deviation, traced.fitted_bound_mm)
     if deviation > tolerance.chord_mm:
         raise GeometryRefused(f"the offset would be out by {deviation:.4f} mm")

@@ -9,14 +9,14 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from typing import Literal, Protocol
+from typing import Any, Literal
 
 import numpy as np
 
 from unkelt.geometry.flatten import piece_counts
-from unkelt.geometry.measure import derivative, end_tangents, evaluate
+from unkelt.geometry.measure import along, derivative, end_tangents
 from unkelt.geometry.path import LINE, Floats, Ints, Path
 
 Join = Literal["round", "miter", "bevel"]
@@ -29,38 +29,15 @@ JOINT_MM = 5e-3
 """Rails whose ends lie this near are joined without one: the gap runs along the line, so that closing it moves nothing."""
 
 
-class Rail(Protocol):
-    """`true` says whether all of it lies at the offset's distance from the source: mitres, bevels and flat caps don't."""
-
-    @property
-    def true(self) -> bool: ...
-
-    def at(self, s: Floats) -> Floats:
-        """Points (k, 2) at parameters (k,)."""
-
-    def slope(self, s: Floats) -> Floats:
-        """Derivatives (k, 2) by the parameter."""
-
-    def samples(self, _chord_mm: float) -> Floats:
-        """Parameters (k,) from 0 to 1 between which the rail strays from its chord by no more than `_chord_mm`."""
-
-
 @dataclass(frozen=True, slots=True)
 class Straight:
-    """A straight rail from `start` to `end`."""
+    """A straight rail from `start` to `end`. `true` says of every rail whether all of it lies at the offset's distance from
+    the source: mitres, bevels and flat caps don't.
+    """
 
     start: Floats
     end: Floats
     true: bool = True
-
-    def at(self, s: Floats) -> Floats:
-        return self.start + s[:, None] * (self.end - self.start)
-
-    def slope(self, s: Floats) -> Floats:
-        return np.broadcast_to(self.end - self.start, (len(s), 2))
-
-    def samples(self, _chord_mm: float) -> Floats:
-        return np.array([0.0, 1.0])
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,18 +49,6 @@ class Arc:
     angle: float
     sweep: float
     true: bool = True
-
-    def at(self, s: Floats) -> Floats:
-        a = self.angle + s * self.sweep
-        return self.centre + self.radius * np.stack([np.cos(a), np.sin(a)], axis=1)
-
-    def slope(self, s: Floats) -> Floats:
-        a = self.angle + s * self.sweep
-        return self.radius * self.sweep * np.stack([-np.sin(a), np.cos(a)], axis=1)
-
-    def samples(self, _chord_mm: float) -> Floats:
-        step = math.sqrt(8 * _chord_mm / self.radius)
-        return np.linspace(0, 1, max(2, math.ceil(abs(self.sweep) / step)) + 1)
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,23 +62,100 @@ class Beside:
     steps: int
     true: bool = True
 
-    def _t(self, s: Floats) -> Floats:
-        # A handle that lies on its node leaves no tangent there; a hair further there is one.
-        return np.clip(self.t0 + s * (self.t1 - self.t0), 1e-7, 1 - 1e-7)
 
-    def at(self, s: Floats) -> Floats:
-        t = self._t(s)
-        return evaluate(self.cubic[None], (self.t0 + s * (self.t1 - self.t0))[None])[0] + self.distance * normals(
-            derivative(self.cubic[None], t[None])[0]
-        )
+Rail = Straight | Arc | Beside
 
-    def slope(self, s: Floats) -> Floats:
-        t = self._t(s)
-        speed = derivative(self.cubic[None], t[None])[0]
-        return speed * (1 - self.distance * curvatures(self.cubic, t))[:, None] * (self.t1 - self.t0)
 
-    def samples(self, _chord_mm: float) -> Floats:
-        return np.linspace(0, 1, max(4, math.ceil(self.steps * (self.t1 - self.t0))) + 1)
+class Rails:
+    """Many rails, asked about many places at once: `which` (k,) are their numbers, `s` (k,) the parameters on them."""
+
+    def __init__(self, rails: Sequence[Rail]) -> None:
+        self.rails = rails
+        self._straight = _Table(rails, Straight)
+        self._arc = _Table(rails, Arc)
+        self._beside = _Table(rails, Beside)
+
+    def __getitem__(self, number: int) -> Rail:
+        return self.rails[number]
+
+    def at(self, which: Ints, s: Floats) -> Floats:
+        """Points (k, 2)."""
+        result = np.empty((len(which), 2))
+        for rows, start, end in self._straight.of(which, "start", "end"):
+            result[rows] = start + s[rows, None] * (end - start)
+        for rows, centre, radius, angle, sweep in self._arc.of(which, "centre", "radius", "angle", "sweep"):
+            a = angle + s[rows] * sweep
+            result[rows] = centre + radius[:, None] * np.stack([np.cos(a), np.sin(a)], axis=1)
+        for rows, cubic, distance, t0, t1 in self._beside.of(which, "cubic", "distance", "t0", "t1"):
+            t = t0 + s[rows] * (t1 - t0)
+            side = normals(derivative(cubic, _inside(t)[:, None])[:, 0])
+            result[rows] = along(cubic, t[:, None])[:, 0] + distance[:, None] * side
+        return result
+
+    def slope(self, which: Ints, s: Floats) -> Floats:
+        """Derivatives (k, 2) by the parameter."""
+        result = np.empty((len(which), 2))
+        for rows, start, end in self._straight.of(which, "start", "end"):
+            result[rows] = end - start
+        for rows, radius, angle, sweep in self._arc.of(which, "radius", "angle", "sweep"):
+            a = angle + s[rows] * sweep
+            result[rows] = (radius * sweep)[:, None] * np.stack([-np.sin(a), np.cos(a)], axis=1)
+        for rows, cubic, distance, t0, t1 in self._beside.of(which, "cubic", "distance", "t0", "t1"):
+            t = _inside(t0 + s[rows] * (t1 - t0))[:, None]
+            slower = (1 - distance * curvatures(cubic, t)[:, 0]) * (t1 - t0)
+            result[rows] = derivative(cubic, t)[:, 0] * slower[:, None]
+        return result
+
+    def counts(self, chord_mm: float) -> Ints:
+        """(n,) how many steps each rail takes so that it strays from its chords by no more than `chord_mm`."""
+        result = np.ones(len(self.rails), np.intp)
+        every = np.arange(len(self.rails))
+        for rows, radius, sweep in self._arc.of(every, "radius", "sweep"):
+            result[rows] = np.maximum(2, np.ceil(np.abs(sweep) / np.sqrt(8 * chord_mm / radius)))
+        for rows, steps, t0, t1 in self._beside.of(every, "steps", "t0", "t1"):
+            result[rows] = np.maximum(4, np.ceil(steps * (t1 - t0)))
+        return result
+
+    def sampled(self, chord_mm: float) -> tuple[Floats, Floats, Ints]:
+        """Points (k, 2) along all rails, one after another, with their parameters (k,) and whose they are (k,)."""
+        counts = self.counts(chord_mm)
+        which, s = ragged(counts)
+        return self.at(which, s), s, which
+
+
+class _Table:
+    """The rails of one kind, each of their values in an array."""
+
+    def __init__(self, rails: Sequence[Rail], kind: type[Rail]) -> None:
+        own = [number for number, rail in enumerate(rails) if isinstance(rail, kind)]
+        self._row = np.full(len(rails), -1)
+        self._row[own] = np.arange(len(own))
+        self._rails = [rails[number] for number in own]
+        self._values: dict[str, Floats] = {}
+
+    def of(self, which: Ints, *names: str) -> Iterator[list[Any]]:
+        """Once: which of the places asked about lie on rails of this kind, and the values of their rails; never where none do."""
+        row = self._row[which]
+        rows = np.flatnonzero(row >= 0)
+        if len(rows):
+            yield [rows, *(self._value(name)[row[rows]] for name in names)]
+
+    def _value(self, name: str) -> Floats:
+        if name not in self._values:
+            self._values[name] = np.array([getattr(rail, name) for rail in self._rails])
+        return self._values[name]
+
+
+def ragged(counts: Ints) -> tuple[Ints, Floats]:
+    """For each of n things, parameters from 0 to 1 in so many steps (n,): whose each is (k,), and the parameter (k,)."""
+    which = np.repeat(np.arange(len(counts)), counts + 1)
+    step = np.arange(len(which)) - np.repeat(np.cumsum(counts + 1) - (counts + 1), counts + 1)
+    return which, step / counts[which]
+
+
+def _inside(t: Floats) -> Floats:
+    """A handle that lies on its node leaves no tangent there; a hair further there is one."""
+    return np.clip(t, 1e-7, 1 - 1e-7)
 
 
 def normals(directions: Floats) -> Floats:
@@ -122,13 +164,15 @@ def normals(directions: Floats) -> Floats:
     return np.stack([-directions[..., 1], directions[..., 0]], axis=-1) / length
 
 
-def curvatures(cubic: Floats, t: Floats) -> Floats:
-    """(k,) signed curvature, positive where the curve turns to the right as seen: x'y'' - y'x'' over |P'|³."""
-    d1 = derivative(cubic[None], t[None])[0]
-    second = np.diff(cubic, n=2, axis=0)
-    d2 = 6 * ((1 - t)[:, None] * second[0] + t[:, None] * second[1])
-    cross = d1[:, 0] * d2[:, 1] - d1[:, 1] * d2[:, 0]
-    return cross / np.maximum(np.linalg.norm(d1, axis=1) ** 3, 1e-300)
+def curvatures(cubics: Floats, t: Floats) -> Floats:
+    """Signed curvature of cubics (n, 4, 2) at parameters (n, k): (n, k), positive where the curve turns to the right as seen,
+    x'y'' - y'x'' over |P'|³.
+    """
+    d1 = derivative(cubics, t)
+    second = np.diff(cubics, n=2, axis=1)
+    d2 = 6 * ((1 - t)[..., None] * second[:, :1] + t[..., None] * second[:, 1:])
+    cross = d1[..., 0] * d2[..., 1] - d1[..., 1] * d2[..., 0]
+    return np.asarray(cross / np.maximum(np.linalg.norm(d1, axis=-1) ** 3, 1e-300))
 
 
 def turn_counts(path: Path, distance_mm: float, chord_mm: float) -> Ints:
@@ -144,35 +188,46 @@ def turn_counts(path: Path, distance_mm: float, chord_mm: float) -> Ints:
     return np.where(path.degrees == LINE, 1, counts)
 
 
-def segment_rails(path: Path, distance_mm: float, counts: Ints) -> Iterator[Rail]:
+def segment_rails(path: Path, distance_mm: float, counts: Ints) -> list[Rail]:
     """The rail beside each segment; of one that turns more tightly than the distance, what comes before and after."""
     cubics = path.cubics()
-    for index, cubic in enumerate(cubics):
+    chords = cubics[:, 3] - cubics[:, 0]
+    shifts = distance_mm * normals(chords)
+    cuts = _turning_back(cubics, distance_mm)
+    parts: list[tuple[int, float, float]] = []
+    for index, degree in enumerate(path.degrees.tolist()):
+        parts += [(index, *ends) for ends in itertools.pairwise([0.0, *cuts.get(index, ()), 1.0])] if degree != LINE else [(index, 0.0, 1.0)]  # fmt: skip
+    which = np.array([part[0] for part in parts], dtype=np.intp)
+    middle = np.array([(t0 + t1) / 2 for _, t0, t1 in parts]).reshape(-1, 1)
+    # Where the rail runs backwards all of it lies nearer to the source than the distance: no edge follows it.
+    forward = distance_mm * curvatures(cubics[which], middle)[:, 0] < 1
+    rails: list[Rail] = []
+    for (index, t0, t1), ahead in zip(parts, forward.tolist(), strict=True):
         if path.degrees[index] == LINE:
-            shift = distance_mm * normals(cubic[3] - cubic[0])
-            if (cubic[3] != cubic[0]).any():
-                yield Straight(cubic[0] + shift, cubic[3] + shift)
-            continue
-        cuts = [0.0, *_turning_back(cubic, distance_mm), 1.0]
-        for t0, t1 in itertools.pairwise(cuts):
-            # Where the rail runs backwards all of it lies nearer to the source than the distance: no edge follows it.
-            if distance_mm * curvatures(cubic, np.array([(t0 + t1) / 2]))[0] < 1:
-                yield Beside(cubic, distance_mm, t0, t1, int(counts[index]))
+            if chords[index].any():
+                rails.append(Straight(cubics[index, 0] + shifts[index], cubics[index, 3] + shifts[index]))
+        elif ahead:
+            rails.append(Beside(cubics[index], distance_mm, t0, t1, int(counts[index])))
+    return rails
 
 
-def _turning_back(cubic: Floats, distance: float) -> list[float]:
-    """Parameters where 1 - d κ changes its sign, by bisection between 64 samples."""
+def _turning_back(cubics: Floats, distance: float) -> dict[int, list[float]]:
+    """Parameters where 1 - d κ changes its sign, of the cubics that have such, by bisection between 64 samples."""
     t = np.linspace(1e-6, 1 - 1e-6, 65)
-    sign = 1 - distance * curvatures(cubic, t)
-    low = np.flatnonzero(sign[:-1] * sign[1:] < 0)
-    if not len(low):
-        return []
-    a, b, forward = t[low], t[low + 1], sign[low] > 0
+    sign = 1 - distance * curvatures(cubics, np.broadcast_to(t, (len(cubics), len(t))))
+    index, low = np.nonzero(sign[:, :-1] * sign[:, 1:] < 0)
+    if not len(index):
+        return {}
+    a, b, forward = t[low], t[low + 1], sign[index, low] > 0
     for _ in range(40):
         middle = (a + b) / 2
-        same = (1 - distance * curvatures(cubic, middle) > 0) == forward
+        same = (1 - distance * curvatures(cubics[index], middle[:, None])[:, 0] > 0) == forward
         a, b = np.where(same, middle, a), np.where(same, b, middle)
-    return [float(value) for value in a if 1e-5 < value < 1 - 1e-5]
+    found: dict[int, list[float]] = {}
+    for each, value in zip(index.tolist(), a.tolist(), strict=True):
+        if 1e-5 < value < 1 - 1e-5:
+            found.setdefault(each, []).append(value)
+    return found
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
@@ -17,8 +17,8 @@ import shapely
 from unkelt.geometry.arcs import pieces_for
 from unkelt.geometry.fit import fit_segments
 from unkelt.geometry.measure import unit
-from unkelt.geometry.path import CUBIC, LINE, Floats, Path, concat, polygon
-from unkelt.geometry.rails import JOINT_MM, Arc, Rail, Straight
+from unkelt.geometry.path import CUBIC, LINE, Floats, Ints, Path, concat, polygon
+from unkelt.geometry.rails import JOINT_MM, Arc, Rail, Rails, Straight, ragged
 from unkelt.geometry.reduce import reduce_nodes
 
 MICRO_MM = 1e-3
@@ -32,8 +32,6 @@ OVERRUN = 0.25
 DEEPEST_SPLIT = 7
 
 Segment = tuple[Floats, int]
-_Job = tuple[int, Rail, float, float, Floats, Floats]
-"""A stretch to fit: the number of its piece, its rail, the parameters and nodes of its ends."""
 
 
 class _Lost(Exception):
@@ -63,6 +61,39 @@ class _Stretch:
     length: float
 
 
+@dataclass(slots=True)
+class _Draft:
+    """A ring on its way: what is drawn of each piece, whether that lies at the distance, and the curves still to be fitted."""
+
+    drawn: list[list[Segment]]
+    true: list[bool]
+    curves: list[_Curve]
+    lost: bool = False
+
+    def path(self) -> tuple[Path, np.ndarray]:
+        segments = [segment for part in self.drawn for segment in part]
+        true = [flag for flag, part in zip(self.true, self.drawn, strict=True) for _ in part]
+        if len(self.drawn) > 1:
+            segments, true = _straightened(segments, true)
+        # Nodes were taken from one of two rails: both segments get the same number.
+        for index, (points, _) in enumerate(segments):
+            points[0] = segments[index - 1][0][3]
+        return _closed(segments), np.array(true)
+
+
+@dataclass(frozen=True, slots=True)
+class _Curve:
+    """A stretch to fit: the ring and the piece of it that it belongs to, its rail, the parameters and nodes of its ends."""
+
+    draft: _Draft
+    piece: int
+    rail: int
+    a: float
+    b: float
+    start: Floats
+    end: Floats
+
+
 def trace(
     area: shapely.Geometry,
     rails: Sequence[Rail],
@@ -83,17 +114,24 @@ def trace(
         if ring is not None and not ring.is_empty
     ]
     tracer = _Tracer(rails, near_mm, chord_mm, fit_mm)
+    drafts: list[_Draft | None] = []
+    for ring in rings:
+        try:
+            drafts.append(tracer.draft(ring))
+        except _Lost:
+            drafts.append(None)
+    tracer.fit_curves([draft for draft in drafts if draft is not None])
     paths: list[Path] = []
     true: list[np.ndarray] = []
     fitted, bound = 0, 0.0
-    for ring in rings:
-        try:
-            path, exact = tracer.ring(ring)
-        except _Lost:
+    for ring, draft in zip(rings, drafts, strict=True):
+        if draft is None or draft.lost:
             reduced = reduce_nodes(polygon(*map(tuple, snapped(ring[:-1]))), 2 * fit_mm)
             path, exact = reduced.path, np.zeros(len(reduced.path.points), bool)
             bound = max(bound, reduced.bound_mm + chord_mm)
             fitted += 1
+        else:
+            path, exact = draft.path()
         if len(path):
             paths.append(path)
             true.append(exact)
@@ -102,20 +140,23 @@ def trace(
 
 class _Tracer:
     def __init__(self, rails: Sequence[Rail], near_mm: float, chord_mm: float, fit_mm: float) -> None:
-        self.rails, self.near, self.chord, self.fit = rails, near_mm, chord_mm, fit_mm
-        self.parameters = [rail.samples(chord_mm) for rail in rails]
-        points = [rail.at(s) for rail, s in zip(rails, self.parameters, strict=True)]
-        self.ends = [(p[0], p[-1]) for p in points]
-        self.travelled = [
-            np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(p, axis=0), axis=1))]) for p in points
-        ]
-        owner = np.repeat(np.arange(len(points)), [len(p) for p in points])
-        self.lines = shapely.linestrings(np.concatenate(points), indices=owner) if len(points) else np.array([])
+        self.rails, self.near, self.chord, self.fit = Rails(rails), near_mm, chord_mm, fit_mm
+        points, parameters, owner = self.rails.sampled(chord_mm)
+        self.counts = self.rails.counts(chord_mm)
+        firsts = np.cumsum(self.counts + 1) - (self.counts + 1)
+        self.ends = np.stack([points[firsts], points[firsts + self.counts]], axis=1)
+        steps = np.linalg.norm(np.diff(points, axis=0, prepend=points[:1]), axis=1)
+        run = np.cumsum(steps)
+        travelled = run - run[firsts][owner]
+        self.parameters = np.split(parameters, firsts[1:])
+        self.travelled = np.split(travelled, firsts[1:])
+        self.lines = shapely.linestrings(points, indices=owner) if len(points) else np.array([])
         self.tree = shapely.STRtree(self.lines)
-        self.end_points = np.array([end for pair in self.ends for end in pair]).reshape(-1, 2)
+        self.end_points = self.ends.reshape(-1, 2)
         self.end_tree = shapely.STRtree(shapely.points(self.end_points))
 
-    def ring(self, ring: Floats) -> tuple[Path, np.ndarray]:
+    def draft(self, ring: Floats) -> _Draft:
+        """The pieces of a ring, its curves still to be fitted. Raises _Lost."""
         stretches = self._stretches(ring)
         if len(stretches) == 1:
             return self._whole(stretches[0])
@@ -261,130 +302,133 @@ class _Tracer:
 
     def _crossing(self, i: int, j: int, place: Floats) -> Floats | None:
         """Newton's method for the crossing of two rails, from the place where their polylines meet."""
-        one, other = self.rails[i], self.rails[j]
-        s, u = self._parameter(i, place), self._parameter(j, place)
+        both = np.array([i, j])
+        s = self._parameters(both, np.stack([place, place]))
         gap = math.inf
         for _ in range(30):
-            p, q = one.at(np.array([s]))[0], other.at(np.array([u]))[0]
+            p, q = self.rails.at(both, s)
             gap = float(np.abs(p - q).max())
             if gap < 1e-11 * (1 + float(np.abs(p).max())):
                 break
-            matrix = np.stack([one.slope(np.array([s]))[0], -other.slope(np.array([u]))[0]], axis=1)
-            determinant = float(np.linalg.det(matrix))
+            matrix = (self.rails.slope(both, s) * [[1], [-1]]).T
+            (a, b), (c, d) = matrix.tolist()
+            determinant = a * d - b * c
             if abs(determinant) < 1e-14 * float(np.abs(matrix).max()) ** 2:
                 return None
-            step = np.linalg.solve(matrix, q - p)
-            s, u = (min(1 + OVERRUN, max(-OVERRUN, value)) for value in (s + float(step[0]), u + float(step[1])))
-        if gap > 1e-7 or not all(-1e-9 <= value <= 1 + 1e-9 for value in (s, u)):
+            x, y = (q - p).tolist()
+            step = np.array([d * x - b * y, a * y - c * x]) / determinant
+            s = np.clip(s + step, -OVERRUN, 1 + OVERRUN)
+        if gap > 1e-7 or not ((s >= -1e-9) & (s <= 1 + 1e-9)).all():
             return None
-        node: Floats = one.at(np.array([s]))[0]
+        node: Floats = self.rails.at(both, s)[0]
         return node if float(np.linalg.norm(node - place)) <= 12 * self.near else None
 
-    def _parameter(self, rail: int, point: Floats) -> float:
-        along = float(shapely.line_locate_point(self.lines[rail], shapely.Point(point)))
-        return float(np.interp(along, self.travelled[rail], self.parameters[rail]))
+    def _parameters(self, which: Ints, points: Floats) -> Floats:
+        """About where points (k, 2) lie on rails (k,)."""
+        run = shapely.line_locate_point(self.lines[which], shapely.points(points))
+        return np.array(
+            [np.interp(at, self.travelled[rail], self.parameters[rail]) for rail, at in zip(which.tolist(), run.tolist(), strict=True)]
+        )  # fmt: skip
 
-    def _exact_parameter(self, rail: int, point: Floats) -> float:
-        """The parameter of a point on the rail."""
-        for end, value in zip(self.ends[rail], (0.0, 1.0), strict=True):
-            if np.abs(point - end).max() < JOINT_MM:
-                return value
-        s = self._parameter(rail, point)
+    def _exact_parameters(self, which: Ints, points: Floats) -> Floats:
+        """The parameters of points (k, 2) that lie on rails (k,)."""
+        s = self._parameters(which, points)
         for _ in range(8):
-            at, slope = self.rails[rail].at(np.array([s]))[0], self.rails[rail].slope(np.array([s]))[0]
-            speed = float(slope @ slope)
-            step = float((point - at) @ slope) / speed if speed > 1e-24 else 0.0
-            s = min(1.0, max(0.0, s + step))
-            if abs(step) < 1e-12:
+            at, slope = self.rails.at(which, s), self.rails.slope(which, s)
+            speed = (slope * slope).sum(axis=1)
+            step = np.where(speed > 1e-24, ((points - at) * slope).sum(axis=1) / np.maximum(speed, 1e-24), 0.0)
+            s = np.clip(s + step, 0.0, 1.0)
+            if np.abs(step).max(initial=0.0) < 1e-12:
                 break
+        for side in (1, 0):
+            s[np.abs(points - self.ends[which, side]).max(axis=1) < JOINT_MM] = side
         return s
 
-    def _whole(self, stretch: _Stretch) -> tuple[Path, np.ndarray]:
+    def _whole(self, stretch: _Stretch) -> _Draft:
         """A ring along a single rail, which can only be one that is closed in itself."""
         start, end = self.ends[stretch.rail]
         if np.abs(start - end).max() > JOINT_MM:
             raise _Lost
-        rail = self.rails[stretch.rail]
-        segments = (
-            _arc(rail, 0.0, 1.0, start, start)
-            if isinstance(rail, Arc)
-            else self._fitted([(0, rail, 0.0, 1.0, start, start)])[0]
-        )
-        return _closed(segments), np.full(len(segments), rail.true)
+        return self._draft([(stretch.rail, 0.0, 1.0, start, start)])
 
-    def _drawn(self, pieces: list[tuple[int, Floats, Floats, _Stretch]]) -> tuple[Path, np.ndarray]:
-        drawn: list[list[Segment]] = []
-        curved: list[_Job] = []
-        for rail, start, end, stretch in pieces:
-            a, b = self._exact_parameter(rail, start), self._exact_parameter(rail, end)
-            covered = abs(float(np.diff(np.interp([a, b], self.parameters[rail], self.travelled[rail]))[0]))
+    def _drawn(self, pieces: list[tuple[int, Floats, Floats, _Stretch]]) -> _Draft:
+        if not pieces:
+            raise _Lost
+        which = np.array([rail for rail, *_ in pieces])
+        starts, ends = (np.array([piece[k] for piece in pieces]) for k in (1, 2))
+        a, b = self._exact_parameters(which, starts).tolist(), self._exact_parameters(which, ends).tolist()
+        for (rail, _, _, stretch), *span in zip(pieces, a, b, strict=True):
+            covered = abs(float(np.diff(np.interp(span, self.parameters[rail], self.travelled[rail]))[0]))
             # A stretch drawn much longer or shorter than its polyline ran the wrong way round.
             if abs(covered - stretch.length) > 0.05 * stretch.length + 12 * self.near:
                 raise _Lost
-            line = self.rails[rail]
-            if isinstance(line, Straight):
-                drawn.append([_line(start, end)])
-            elif isinstance(line, Arc):
-                drawn.append(_arc(line, a, b, start, end))
-            else:
-                curved.append((len(drawn), line, a, b, start, end))
-                drawn.append([])
-        if not drawn:
-            raise _Lost
-        for index, fits in self._fitted(curved).items():
-            drawn[index] = fits
-        segments = [segment for part in drawn for segment in part]
-        true = [self.rails[piece[0]].true for piece, part in zip(pieces, drawn, strict=True) for _ in part]
-        segments, true = _straightened(segments, true)
-        # Nodes were taken from one of two rails: both segments get the same number.
-        for index, (points, _) in enumerate(segments):
-            points[0] = segments[index - 1][0][3]
-        return _closed(segments), np.array(true)
+        return self._draft([(piece[0], *span, *piece[1:3]) for piece, *span in zip(pieces, a, b, strict=True)])
 
-    def _fitted(self, jobs: list[_Job]) -> dict[int, list[Segment]]:
-        """Cubics for all curved stretches of a ring, by their number: one each, or those of its halves, side by side."""
-        found: dict[int, list[tuple[float, Segment]]] = {}
+    def _draft(self, spans: Sequence[tuple[int, float, float, Floats, Floats]]) -> _Draft:
+        """The lines and arcs of stretches, each a rail, its parameters and nodes at both ends; and the curves to be fitted."""
+        draft = _Draft([], [], [])
+        for rail, a, b, start, end in spans:
+            line = self.rails[rail]
+            draft.true.append(line.true)
+            if isinstance(line, Straight):
+                draft.drawn.append([_line(start, end)])
+            elif isinstance(line, Arc):
+                draft.drawn.append(self._arc(rail, a, b, start, end))
+            else:
+                draft.curves.append(_Curve(draft, len(draft.drawn), rail, a, b, start, end))
+                draft.drawn.append([])
+        return draft
+
+    def fit_curves(self, drafts: Sequence[_Draft]) -> None:
+        """Cubics for the curved stretches of all rings, side by side: one each, or those of its halves."""
+        found: dict[tuple[int, int], list[tuple[float, Segment]]] = {}
+        jobs = [curve for draft in drafts for curve in draft.curves]
         for _ in range(DEEPEST_SPLIT):
             if not jobs:
                 break
-            count = max(8, *(math.ceil(2 * len(rail.samples(self.chord)) * abs(b - a)) for _, rail, a, b, _, _ in jobs))
-            samples, tangents = np.empty((len(jobs), count + 1, 2)), np.empty((len(jobs), 2, 2))
-            for row, (_, rail, a, b, start, end) in enumerate(jobs):
-                s = np.linspace(a, b, count + 1)
-                samples[row] = rail.at(s)
-                samples[row, 0], samples[row, -1] = start, end
-                slopes = unit(rail.slope(s[[0, -1]])) * np.sign(b - a)
-                tangents[row] = slopes[0], -slopes[1]
-            split: list[_Job] = []
-            for (index, rail, a, b, start, end), fit in zip(
-                jobs, fit_segments(samples, tangents, self.fit), strict=True
-            ):
+            rail = np.array([job.rail for job in jobs])
+            span = np.array([(job.a, job.b) for job in jobs])
+            width = span[:, 1] - span[:, 0]
+            counts = np.maximum(8, np.ceil(2 * (self.counts[rail] + 1) * np.abs(width))).astype(np.intp)
+            owner, share = ragged(counts)
+            points = self.rails.at(rail[owner], span[owner, 0] + share * width[owner])
+            lasts = np.cumsum(counts + 1) - 1
+            firsts = lasts - counts
+            points[firsts], points[lasts] = [job.start for job in jobs], [job.end for job in jobs]
+            ways = unit(self.rails.slope(np.repeat(rail, 2), span.ravel())).reshape(-1, 2, 2)
+            ways *= np.sign(width)[:, None, None]
+            middles = span.mean(axis=1)
+            joints = self.rails.at(rail, middles)
+            split: list[_Curve] = []
+            fits = fit_segments(np.split(points, firsts[1:]), ways, self.fit)
+            for job, fit, middle, joint in zip(jobs, fits, middles.tolist(), joints, strict=True):
                 if fit is not None:
-                    found.setdefault(index, []).append((a if b > a else -a, (fit[0].copy(), fit[1])))
+                    order = job.a if job.b > job.a else -job.a
+                    found.setdefault((id(job.draft), job.piece), []).append((order, (fit[0].copy(), fit[1])))
                     continue
-                middle = (a + b) / 2
-                joint = rail.at(np.array([middle]))[0]
-                split += [(index, rail, a, middle, start, joint), (index, rail, middle, b, joint, end)]
+                split += [replace(job, b=middle, end=joint), replace(job, a=middle, start=joint)]
             jobs = split
-        if jobs:
-            raise _Lost
-        return {
-            index: [segment for _, segment in sorted(parts, key=lambda part: part[0])] for index, parts in found.items()
-        }
+        for job in jobs:
+            job.draft.lost = True
+        for draft in drafts:
+            for curve in draft.curves:
+                parts = sorted(found.get((id(draft), curve.piece), ()), key=lambda part: part[0])
+                draft.drawn[curve.piece] = [segment for _, segment in parts]
 
-
-def _arc(rail: Arc, a: float, b: float, start: Floats, end: Floats) -> list[Segment]:
-    """Cubics of an arc, each through the same angle, handles 4/3 tan(θ/4) of the radius."""
-    extent = (b - a) * rail.sweep
-    count = pieces_for(extent, rail.radius, ARC_ERROR_MM)
-    s = np.linspace(a, b, count + 1)
-    nodes, slopes = rail.at(s), unit(rail.slope(s)) * np.sign(b - a)
-    nodes[0], nodes[-1] = start, end
-    reach = 4 / 3 * math.tan(abs(extent) / count / 4) * rail.radius
-    return [
-        (np.stack([nodes[k], nodes[k] + reach * slopes[k], nodes[k + 1] - reach * slopes[k + 1], nodes[k + 1]]), CUBIC)
-        for k in range(count)
-    ]
+    def _arc(self, number: int, a: float, b: float, start: Floats, end: Floats) -> list[Segment]:
+        """Cubics of an arc, each through the same angle, handles 4/3 tan(θ/4) of the radius."""
+        rail = self.rails[number]
+        assert isinstance(rail, Arc)
+        extent = (b - a) * rail.sweep
+        count = pieces_for(extent, rail.radius, ARC_ERROR_MM)
+        s, which = np.linspace(a, b, count + 1), np.full(count + 1, number)
+        nodes, slopes = self.rails.at(which, s), unit(self.rails.slope(which, s)) * np.sign(b - a)
+        nodes[0], nodes[-1] = start, end
+        reach = 4 / 3 * math.tan(abs(extent) / count / 4) * rail.radius
+        return [
+            (np.stack([nodes[k], nodes[k] + reach * slopes[k], nodes[k + 1] - reach * slopes[k + 1], nodes[k + 1]]), CUBIC)
+            for k in range(count)
+        ]  # fmt: skip
 
 
 def _straightened(segments: list[Segment], true: list[bool]) -> tuple[list[Segment], list[bool]]:
