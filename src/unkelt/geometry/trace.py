@@ -7,6 +7,7 @@ written as lines, arcs and certified cubics. A ring for which this fails is fitt
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
@@ -59,6 +60,15 @@ class _Stretch:
     first: Floats
     last: Floats
     length: float
+
+
+@dataclass(frozen=True, slots=True)
+class _Piece:
+    """A stretch between the nodes at which its rail meets its neighbours'."""
+
+    stretch: _Stretch
+    start: Floats
+    end: Floats
 
 
 @dataclass(slots=True)
@@ -114,13 +124,7 @@ def trace(
         if ring is not None and not ring.is_empty
     ]
     tracer = _Tracer(rails, near_mm, chord_mm, fit_mm)
-    drafts: list[_Draft | None] = []
-    for ring in rings:
-        try:
-            drafts.append(tracer.draft(ring))
-        except _Lost:
-            drafts.append(None)
-    tracer.fit_curves([draft for draft in drafts if draft is not None])
+    drafts = tracer.drafts(rings)
     paths: list[Path] = []
     true: list[np.ndarray] = []
     fitted, bound = 0, 0.0
@@ -154,12 +158,31 @@ class _Tracer:
         self.tree = shapely.STRtree(self.lines)
         self.end_points = self.ends.reshape(-1, 2)
         self.end_tree = shapely.STRtree(shapely.points(self.end_points))
+        self.known: dict[tuple[int, int, bytes], Floats | None] = {}
+        """Crossings that were worked out."""
 
-    def draft(self, ring: Floats) -> _Draft:
-        """The pieces of a ring, its curves still to be fitted. Raises _Lost."""
-        stretches = self._stretches(ring)
-        if len(stretches) == 1:
-            return self._whole(stretches[0])
+    def drafts(self, rings: Sequence[Floats]) -> list[_Draft | None]:
+        """The rings drawn, None for those that can't be assigned to rails. What takes long is done for all of them at once."""
+        found = self._stretches(rings)
+        self._know_crossings([stretches for stretches in found if stretches])
+        pieces: list[list[_Piece] | None] = []
+        for stretches in found:
+            try:
+                pieces.append(self._pieces(stretches) if stretches else None)
+            except _Lost:
+                pieces.append(None)
+        spans = iter(self._spans([piece for ring in pieces if ring for piece in ring]))
+        drafts = [self._draft([(piece, next(spans)) for piece in ring]) if ring else None for ring in pieces]
+        self._fit_curves([draft for draft in drafts if draft is not None])
+        return drafts
+
+    def _pieces(self, stretches: list[_Stretch]) -> list[_Piece]:
+        """The stretches between the places where their rails meet. Raises _Lost."""
+        if len(stretches) == 1:  # a ring along a single rail, which can only be one that is closed in itself
+            start, end = self.ends[stretches[0].rail]
+            if np.abs(start - end).max() > JOINT_MM:
+                raise _Lost
+            return [_Piece(stretches[0], start, start)]
         nodes = self._nodes(stretches)
         pieces = []
         for index, stretch in enumerate(stretches):
@@ -168,16 +191,22 @@ class _Tracer:
                 if stretch.length > 4 * self.near + MICRO_MM:
                     raise _Lost
                 continue
-            pieces.append((stretch.rail, start, end, stretch))
-        return self._drawn(pieces)
+            pieces.append(_Piece(stretch, start, end))
+        if not pieces:
+            raise _Lost
+        return pieces
 
-    def _stretches(self, ring: Floats) -> list[_Stretch]:
-        """The ring's edges, each given to the rail that its ends and middle lie nearest to, and joined into stretches."""
-        ring = self._cut_at_ends(ring)
-        a, b = ring[:-1], ring[1:]
+    def _stretches(self, rings: Sequence[Floats]) -> list[list[_Stretch] | None]:
+        """Each ring's edges, given to the rail that their ends and middle lie nearest to, and joined into stretches; None for a
+        ring with an edge that has no rail.
+        """
+        vertices = np.concatenate([ring[:-1] for ring in rings])
+        ring_of = np.repeat(np.arange(len(rings)), [len(ring) - 1 for ring in rings])
+        vertices, ring_of = self._cut_at_ends(vertices, ring_of)
+        a, b = vertices, vertices[_following(ring_of)]
         length = np.linalg.norm(b - a, axis=1)
         real = length > 0
-        a, b, length = a[real], b[real], length[real]
+        a, b, length, ring_of = a[real], b[real], length[real], ring_of[real]
         middle = shapely.points((a + b) / 2)
         edge, rail = self.tree.query(middle, predicate="dwithin", distance=self.near)
         away = np.max(
@@ -189,14 +218,22 @@ class _Tracer:
         )
         order = np.lexsort((rail, away, edge))
         found, at = np.unique(edge[order], return_index=True)
-        if len(found) != len(a):
-            raise _Lost
-        choice = rail[order][at]
+        choices = np.full(len(a), -1)
+        choices[found] = rail[order][at]
+        cuts = np.searchsorted(ring_of, np.arange(len(rings) + 1)).tolist()
+        return [
+            self._joined(choices[i:j], a[i:j], b[i:j], length[i:j]) if j > i and (choices[i:j] >= 0).all() else None
+            for i, j in itertools.pairwise(cuts)
+        ]
+
+    @staticmethod
+    def _joined(choice: Ints, a: Floats, b: Floats, length: Floats) -> list[_Stretch]:
+        """Edges of a ring that follow the same rail one after another, as stretches."""
         breaks = np.flatnonzero(choice != np.roll(choice, 1))
         if not len(breaks):
             return [_Stretch(int(choice[0]), a[0], b[-1], float(length.sum()))]
-        turned = [np.roll(array, -breaks[0], axis=0) for array in (choice, a, b, length)]
-        choice, a, b, length = turned
+        choice = np.roll(choice, -breaks[0])
+        a, b, length = (np.roll(array, -breaks[0], axis=0) for array in (a, b, length))
         firsts = breaks - breaks[0]
         lasts = np.append(firsts[1:], len(choice)) - 1
         return [
@@ -204,9 +241,9 @@ class _Tracer:
             for i, j in zip(firsts.tolist(), lasts.tolist(), strict=True)
         ]
 
-    def _cut_at_ends(self, ring: Floats) -> Floats:
-        """The ring with a vertex wherever it passes the end of a rail, so that no edge belongs to two."""
-        a, b = ring[:-1], ring[1:]
+    def _cut_at_ends(self, vertices: Floats, ring_of: Ints) -> tuple[Floats, Ints]:
+        """The rings with a vertex wherever they pass the end of a rail, so that no edge belongs to two."""
+        a, b = vertices, vertices[_following(ring_of)]
         sides = shapely.linestrings(np.stack([a, b], axis=1))
         edge, end = self.end_tree.query(sides, predicate="dwithin", distance=self.near)
         along = b[edge] - a[edge]
@@ -216,7 +253,8 @@ class _Tracer:
         edge, share = edge[inside], share[inside]
         order = np.lexsort((share, edge))
         edge, share = edge[order], share[order]
-        return np.insert(ring, edge + 1, a[edge] + share[:, None] * (b - a)[edge], axis=0)
+        new = a[edge] + share[:, None] * (b - a)[edge]
+        return np.insert(vertices, edge + 1, new, axis=0), np.insert(ring_of, edge + 1, ring_of[edge])
 
     def _nodes(self, stretches: list[_Stretch]) -> list[Floats]:
         """The node after each stretch. Stretches that are noise at a place where two others meet are taken out."""
@@ -258,17 +296,22 @@ class _Tracer:
         place = one.last
         if one.rail == other.rail:
             return None
+        node = self._joint(one, other)
+        return self._crossing(one.rail, other.rail, place) if node is None else node
+
+    def _joint(self, one: _Stretch, other: _Stretch) -> Floats | None:
+        """Where the ends of their rails meet, near the vertex between them."""
+        place = one.last
         pairs = [
             (float(np.linalg.norm(p - place)), (p + q) / 2)
             for p in self.ends[one.rail]
             for q in self.ends[other.rail]
             if np.abs(p - q).max() < JOINT_MM
         ]
-        if pairs:
-            away, node = min(pairs, key=lambda pair: pair[0])
-            if away <= 3 * self.near:
-                return node
-        return self._crossing(one.rail, other.rail, place)
+        if not pairs:
+            return None
+        away, node = min(pairs, key=lambda pair: pair[0])
+        return node if away <= 3 * self.near else None
 
     def _between(self, one: _Stretch, other: _Stretch) -> list[_Stretch]:
         """The rails of a small corner that the polylines passed over: those that lead from one rail's end to the other's."""
@@ -300,28 +343,51 @@ class _Tracer:
     def _whole_stretch(self, rail: int, first: Floats, last: Floats) -> _Stretch:
         return _Stretch(rail, first, last, float(self.travelled[rail][-1]))
 
+    def _know_crossings(self, rings: Sequence[list[_Stretch]]) -> None:
+        """Works out the crossings of all neighbours in one go."""
+        pairs = [
+            (one.rail, other.rail, one.last)
+            for ring in rings
+            for one, other in zip(ring, [*ring[1:], ring[0]], strict=True)
+            if one.rail != other.rail and self._joint(one, other) is None
+        ]
+        if pairs:
+            i, j, places = (np.array([pair[k] for pair in pairs]) for k in range(3))
+            nodes = self._crossings(i, j, places)
+            self.known.update({(i, j, place.tobytes()): node for (i, j, place), node in zip(pairs, nodes, strict=True)})
+
     def _crossing(self, i: int, j: int, place: Floats) -> Floats | None:
-        """Newton's method for the crossing of two rails, from the place where their polylines meet."""
-        both = np.array([i, j])
-        s = self._parameters(both, np.stack([place, place]))
-        gap = math.inf
+        """The crossing of two rails, from the place where their polylines meet."""
+        key = i, j, place.tobytes()
+        if key not in self.known:
+            self.known[key] = self._crossings(np.array([i]), np.array([j]), place[None])[0]
+        return self.known[key]
+
+    def _crossings(self, i: Ints, j: Ints, places: Floats) -> list[Floats | None]:
+        """Newton's method for the crossings of pairs of rails (k,), from places (k, 2)."""
+        s, u = self._parameters(i, places), self._parameters(j, places)
+        on = np.arange(len(i))
+        lost = np.zeros(len(i), bool)
         for _ in range(30):
-            p, q = self.rails.at(both, s)
-            gap = float(np.abs(p - q).max())
-            if gap < 1e-11 * (1 + float(np.abs(p).max())):
+            p, q = self.rails.at(i[on], s[on]), self.rails.at(j[on], u[on])
+            short = np.abs(p - q).max(axis=1) >= 1e-11 * (1 + np.abs(p).max(axis=1))
+            on, p, q = on[short], p[short], q[short]
+            if not len(on):
                 break
-            matrix = (self.rails.slope(both, s) * [[1], [-1]]).T
-            (a, b), (c, d) = matrix.tolist()
-            determinant = a * d - b * c
-            if abs(determinant) < 1e-14 * float(np.abs(matrix).max()) ** 2:
-                return None
-            x, y = (q - p).tolist()
-            step = np.array([d * x - b * y, a * y - c * x]) / determinant
-            s = np.clip(s + step, -OVERRUN, 1 + OVERRUN)
-        if gap > 1e-7 or not ((s >= -1e-9) & (s <= 1 + 1e-9)).all():
-            return None
-        node: Floats = self.rails.at(both, s)[0]
-        return node if float(np.linalg.norm(node - place)) <= 12 * self.near else None
+            along, other = self.rails.slope(i[on], s[on]), -self.rails.slope(j[on], u[on])
+            determinant = along[:, 0] * other[:, 1] - along[:, 1] * other[:, 0]
+            level = np.abs(determinant) < 1e-14 * np.maximum(np.abs(along), np.abs(other)).max(axis=1) ** 2
+            lost[on[level]] = True
+            on, p, q, along, other, determinant = (array[~level] for array in (on, p, q, along, other, determinant))
+            (x, y), (a, c), (b, d) = (q - p).T, along.T, other.T
+            s[on] = np.clip(s[on] + (d * x - b * y) / determinant, -OVERRUN, 1 + OVERRUN)
+            u[on] = np.clip(u[on] + (a * y - c * x) / determinant, -OVERRUN, 1 + OVERRUN)
+        nodes = self.rails.at(i, s)
+        gap = np.abs(nodes - self.rails.at(j, u)).max(axis=1)
+        inside = np.minimum(np.minimum(s, 1 - s), np.minimum(u, 1 - u)) >= -1e-9
+        near = np.linalg.norm(nodes - places, axis=1) <= 12 * self.near
+        good = ~lost & (gap <= 1e-7) & inside & near
+        return [node if fine else None for node, fine in zip(nodes, good.tolist(), strict=True)]
 
     def _parameters(self, which: Ints, points: Floats) -> Floats:
         """About where points (k, 2) lie on rails (k,)."""
@@ -332,54 +398,56 @@ class _Tracer:
 
     def _exact_parameters(self, which: Ints, points: Floats) -> Floats:
         """The parameters of points (k, 2) that lie on rails (k,)."""
-        s = self._parameters(which, points)
-        for _ in range(8):
-            at, slope = self.rails.at(which, s), self.rails.slope(which, s)
-            speed = (slope * slope).sum(axis=1)
-            step = np.where(speed > 1e-24, ((points - at) * slope).sum(axis=1) / np.maximum(speed, 1e-24), 0.0)
-            s = np.clip(s + step, 0.0, 1.0)
-            if np.abs(step).max(initial=0.0) < 1e-12:
-                break
+        s = np.full(len(which), np.nan)
         for side in (1, 0):
             s[np.abs(points - self.ends[which, side]).max(axis=1) < JOINT_MM] = side
+        on = np.flatnonzero(np.isnan(s))
+        s[on] = self._parameters(which[on], points[on])
+        for _ in range(8):
+            at, slope = self.rails.at(which[on], s[on]), self.rails.slope(which[on], s[on])
+            speed = (slope * slope).sum(axis=1)
+            step = np.where(speed > 1e-24, ((points[on] - at) * slope).sum(axis=1) / np.maximum(speed, 1e-24), 0.0)
+            s[on] = np.clip(s[on] + step, 0.0, 1.0)
+            on = on[np.abs(step) >= 1e-12]
+            if not len(on):
+                break
         return s
 
-    def _whole(self, stretch: _Stretch) -> _Draft:
-        """A ring along a single rail, which can only be one that is closed in itself."""
-        start, end = self.ends[stretch.rail]
-        if np.abs(start - end).max() > JOINT_MM:
-            raise _Lost
-        return self._draft([(stretch.rail, 0.0, 1.0, start, start)])
-
-    def _drawn(self, pieces: list[tuple[int, Floats, Floats, _Stretch]]) -> _Draft:
-        if not pieces:
-            raise _Lost
-        which = np.array([rail for rail, *_ in pieces])
-        starts, ends = (np.array([piece[k] for piece in pieces]) for k in (1, 2))
-        a, b = self._exact_parameters(which, starts).tolist(), self._exact_parameters(which, ends).tolist()
-        for (rail, _, _, stretch), *span in zip(pieces, a, b, strict=True):
-            covered = abs(float(np.diff(np.interp(span, self.parameters[rail], self.travelled[rail]))[0]))
+    def _spans(self, pieces: Sequence[_Piece]) -> list[tuple[float, float] | None]:
+        """The parameters between which each piece runs along its rail; None where that isn't what its polyline does."""
+        which = np.array([piece.stretch.rail for piece in pieces], dtype=np.intp)
+        starts, ends = (np.array([getattr(piece, end) for piece in pieces]).reshape(-1, 2) for end in ("start", "end"))
+        a, b = self._exact_parameters(which, starts), self._exact_parameters(which, ends)
+        spans: list[tuple[float, float] | None] = []
+        for piece, *span in zip(pieces, a.tolist(), b.tolist(), strict=True):
+            stretch = piece.stretch
+            if piece.start is piece.end:
+                spans.append((0.0, 1.0))
+                continue
+            low, high = np.interp(span, self.parameters[stretch.rail], self.travelled[stretch.rail]).tolist()
             # A stretch drawn much longer or shorter than its polyline ran the wrong way round.
-            if abs(covered - stretch.length) > 0.05 * stretch.length + 12 * self.near:
-                raise _Lost
-        return self._draft([(piece[0], *span, *piece[1:3]) for piece, *span in zip(pieces, a, b, strict=True)])
+            fits = abs(abs(high - low) - stretch.length) <= 0.05 * stretch.length + 12 * self.near
+            spans.append((span[0], span[1]) if fits else None)
+        return spans
 
-    def _draft(self, spans: Sequence[tuple[int, float, float, Floats, Floats]]) -> _Draft:
-        """The lines and arcs of stretches, each a rail, its parameters and nodes at both ends; and the curves to be fitted."""
+    def _draft(self, pieces: Sequence[tuple[_Piece, tuple[float, float] | None]]) -> _Draft | None:
+        """The lines and arcs of a ring's pieces, and the curves to be fitted; None where a piece doesn't fit its rail."""
         draft = _Draft([], [], [])
-        for rail, a, b, start, end in spans:
-            line = self.rails[rail]
+        for piece, span in pieces:
+            if span is None:
+                return None
+            line = self.rails[piece.stretch.rail]
             draft.true.append(line.true)
             if isinstance(line, Straight):
-                draft.drawn.append([_line(start, end)])
+                draft.drawn.append([_line(piece.start, piece.end)])
             elif isinstance(line, Arc):
-                draft.drawn.append(self._arc(rail, a, b, start, end))
+                draft.drawn.append(self._arc(piece.stretch.rail, *span, piece.start, piece.end))
             else:
-                draft.curves.append(_Curve(draft, len(draft.drawn), rail, a, b, start, end))
+                draft.curves.append(_Curve(draft, len(draft.drawn), piece.stretch.rail, *span, piece.start, piece.end))
                 draft.drawn.append([])
         return draft
 
-    def fit_curves(self, drafts: Sequence[_Draft]) -> None:
+    def _fit_curves(self, drafts: Sequence[_Draft]) -> None:
         """Cubics for the curved stretches of all rings, side by side: one each, or those of its halves."""
         found: dict[tuple[int, int], list[tuple[float, Segment]]] = {}
         jobs = [curve for draft in drafts for curve in draft.curves]
@@ -429,6 +497,14 @@ class _Tracer:
             (np.stack([nodes[k], nodes[k] + reach * slopes[k], nodes[k + 1] - reach * slopes[k + 1], nodes[k + 1]]), CUBIC)
             for k in range(count)
         ]  # fmt: skip
+
+
+def _following(ring_of: Ints) -> Ints:
+    """(v,) the next vertex of each in its ring; rings (v,) lie one after another."""
+    following = np.arange(1, len(ring_of) + 1)
+    last = np.append(ring_of[1:] != ring_of[:-1], True)
+    following[last] = np.flatnonzero(np.append(True, last[:-1]))
+    return following
 
 
 def _straightened(segments: list[Segment], true: list[bool]) -> tuple[list[Segment], list[bool]]:
