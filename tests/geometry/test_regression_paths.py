@@ -24,16 +24,8 @@ DATA = json.loads((FilePath(__file__).parent / "skia" / "paths.json").read_text(
 
 PIECES = "two engines disagree"  # parts that meet in a point, or in a neck of a micrometre
 REFUSED = {
-    "fuzz763_1c": PIECES,
-    "fuzz_x1": PIECES,
     "testQuadratic35": PIECES,
-    "testQuad2": PIECES,
-    "testQuad3": PIECES,
-    "testQuad4": "two engines disagree on the area",  # the first engine loses a part
-    "testTriangles3x": PIECES,
     "testQuads73": PIECES,
-    "skpwww_mybuilder_com_1": PIECES,
-    "issue1418b": "two engines disagree on the area",  # the first engine loses a part
     "skpwww_cooksnaps_com_17": "would move",
 }
 OPERATIONS = {"difference": "difference", "intersect": "intersection", "xor": "exclusion"}

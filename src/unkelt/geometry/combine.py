@@ -18,7 +18,8 @@ from unkelt.geometry import region as regions
 from unkelt.geometry.engine import Frame, Operand, cleaned, from_engine, to_engine, wound_once
 from unkelt.geometry.orient import oriented
 from unkelt.geometry.path import EMPTY, Path, concat
-from unkelt.geometry.weld import PROOF_CHORD, WeldProof, judged, operand_regions
+from unkelt.geometry.retrace import fills
+from unkelt.geometry.weld import PROOF_CHORD, WeldProof, agreed, operand_regions
 from unkelt.tolerance import Tolerance
 
 Operation = Literal["difference", "intersection", "exclusion"]
@@ -44,12 +45,25 @@ def combine(
         return _side_by_side(
             combine("difference", first, second, tolerance), combine("difference", second, first, tolerance)
         )
-    chord = tolerance.chord_mm * PROOF_CHORD
     areas = [shapely.unary_union(operand_regions(group, tolerance)) for group in (first, second)]
     expected = _SECOND[operation](*areas)
     before = sum(len(regions.counters(each, tolerance.sliver_mm2)) for each in operand_regions(first, tolerance))
     if not regions.pieces(expected, tolerance.sliver_mm2):
         return EMPTY, WeldProof(0.0, float(expected.area), before, 0, 0, 0.0)
+    operands = [*first, *second]
+    inside, other = fills(first), fills(second)
+    result, (area, (pieces, counters), deviation) = agreed(
+        lambda: _by_engine(operation, first, second, tolerance),
+        expected,
+        operands,
+        lambda places: inside(places) & (other(places) == (operation == "intersection")),
+        tolerance,
+    )
+    return result, WeldProof(area, float(expected.area), before, counters, pieces, deviation)
+
+
+def _by_engine(operation: Operation, first: Sequence[Operand], second: Sequence[Operand], tolerance: Tolerance) -> Path:
+    chord = tolerance.chord_mm * PROOF_CHORD
     operands = [*first, *second]
     frame = Frame.around(np.concatenate([operand.path.points for operand in operands]))
     groups = wound_once([first, second], [frame, frame], chord)
@@ -59,10 +73,7 @@ def combine(
     except pathops.PathOpsError as problem:
         raise GeometryRefused(f"the engine gave up ({problem})") from problem
     source = np.concatenate([group.points for group in groups])
-    [result] = oriented(cleaned(from_engine([answer], [source], [frame]), tolerance), chord)
-    ours = regions.region(result, False, chord)
-    area, (pieces, counters), deviation = judged(result, ours, expected, operands, tolerance)
-    return result, WeldProof(area, float(expected.area), before, counters, pieces, deviation)
+    return oriented(cleaned(from_engine([answer], [source], [frame]), tolerance), chord)[0]
 
 
 def _side_by_side(a: tuple[Path, WeldProof], b: tuple[Path, WeldProof]) -> tuple[Path, WeldProof]:

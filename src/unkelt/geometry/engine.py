@@ -57,7 +57,7 @@ def wound_once(groups: Sequence[Sequence[Operand]], frames: Sequence[Frame], cho
     another; then the engine simplifies them.
     """
     operands = [operand for group in groups for operand in group]
-    paths = [operand.path if operand.path.closed.all() else _closed(operand.path) for operand in operands]
+    paths = [closed(operand.path) for operand in operands]
     found = ring_nestings(paths, chord)
     plain = [
         nesting is not None and (operand.even_odd or nesting.rules_agree())
@@ -74,8 +74,9 @@ def wound_once(groups: Sequence[Sequence[Operand]], frames: Sequence[Frame], cho
     return result
 
 
-def _closed(path: Path) -> Path:
-    return concat([closed_by_line(part) for part in path.subpaths()])
+def closed(path: Path) -> Path:
+    """Open subpaths closed by a line, as filling does."""
+    return path if path.closed.all() else concat([closed_by_line(part) for part in path.subpaths()])
 
 
 def simplified(paths: Sequence[Path], frames: Sequence[Frame], even_odd: bool = False) -> list[Path]:

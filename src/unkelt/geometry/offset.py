@@ -119,7 +119,7 @@ def offset_path(
     if join == "miter":
         kites = [kite for corner in turns if (kite := corner.kite(distance_mm, mitre_limit)) is not None]
         grown = _with_kites(grown, kites, outward=distance_mm > 0)
-    rails: list[Rail] = segment_rails(path, distance_mm, counts)
+    rails: list[Rail] = [*segment_rails(path, distance_mm, counts)]
     for corner in turns:
         rails += corner.rails(distance_mm, join, mitre_limit)
     whole = not any(corner.bevelled(distance_mm, join, mitre_limit) for corner in turns)

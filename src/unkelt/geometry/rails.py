@@ -188,7 +188,7 @@ def turn_counts(path: Path, distance_mm: float, chord_mm: float) -> Ints:
     return np.where(path.degrees == LINE, 1, counts)
 
 
-def segment_rails(path: Path, distance_mm: float, counts: Ints) -> list[Rail]:
+def segment_rails(path: Path, distance_mm: float, counts: Ints) -> list[Straight | Beside]:
     """The rail beside each segment; of one that turns more tightly than the distance, what comes before and after."""
     cubics = path.cubics()
     chords = cubics[:, 3] - cubics[:, 0]
@@ -201,7 +201,7 @@ def segment_rails(path: Path, distance_mm: float, counts: Ints) -> list[Rail]:
     middle = np.array([(t0 + t1) / 2 for _, t0, t1 in parts]).reshape(-1, 1)
     # Where the rail runs backwards all of it lies nearer to the source than the distance: no edge follows it.
     forward = distance_mm * curvatures(cubics[which], middle)[:, 0] < 1
-    rails: list[Rail] = []
+    rails: list[Straight | Beside] = []
     for (index, t0, t1), ahead in zip(parts, forward.tolist(), strict=True):
         if path.degrees[index] == LINE:
             if chords[index].any():

@@ -17,9 +17,9 @@ import shapely
 
 from unkelt.geometry.arcs import pieces_for
 from unkelt.geometry.fit import fit_segments
-from unkelt.geometry.measure import unit
+from unkelt.geometry.measure import part, unit
 from unkelt.geometry.path import CUBIC, LINE, Floats, Ints, Path, concat, polygon
-from unkelt.geometry.rails import JOINT_MM, Arc, Rail, Rails, Straight, ragged
+from unkelt.geometry.rails import JOINT_MM, Arc, Beside, Rail, Rails, Straight, ragged
 from unkelt.geometry.reduce import reduce_nodes
 
 MICRO_MM = 1e-3
@@ -440,6 +440,8 @@ class _Tracer:
             draft.true.append(line.true)
             if isinstance(line, Straight):
                 draft.drawn.append([_line(piece.start, piece.end)])
+            elif isinstance(line, Beside) and line.distance == 0:
+                draft.drawn.append([_stretch_of(line, *span, piece.start, piece.end)])
             elif isinstance(line, Arc):
                 draft.drawn.append(self._arc(piece.stretch.rail, *span, piece.start, piece.end))
             else:
@@ -523,6 +525,16 @@ def _straightened(segments: list[Segment], true: list[bool]) -> tuple[list[Segme
         flags[0] = flags[0] and flags[-1]
         del result[-1], flags[-1]
     return result, flags
+
+
+def _stretch_of(rail: Beside, a: float, b: float, start: Floats, end: Floats) -> Segment:
+    """A stretch of a curve itself, which takes no fitting; all of it to the last bit."""
+    low, high = (rail.t0 + s * (rail.t1 - rail.t0) for s in (min(a, b), max(a, b)))
+    cubic = rail.cubic.copy() if (low, high) == (0.0, 1.0) else part(rail.cubic, low, high)
+    if b < a:
+        cubic = cubic[::-1].copy()
+    cubic[0], cubic[3] = start, end
+    return cubic, CUBIC
 
 
 def _line(start: Floats, end: Floats) -> Segment:

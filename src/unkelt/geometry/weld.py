@@ -8,7 +8,7 @@ vertices (so its result is read by the even-odd rule and oriented here from the 
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -23,10 +23,15 @@ from unkelt.geometry.measure import lengths, signed_areas
 from unkelt.geometry.nesting import ring_nesting
 from unkelt.geometry.orient import oriented
 from unkelt.geometry.path import Path
+from unkelt.geometry.retrace import Wanted, fills, retraced
 from unkelt.tolerance import Tolerance
 
 PROOF_CHORD = 0.1
 """Chord error of the proof's polylines, as a share of the tolerance."""
+
+
+Judgement = tuple[float, tuple[int, int], float]
+"""Area in mm², pieces and counters, and deviation in mm."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,20 +79,46 @@ def weld(operands: Sequence[Operand], tolerance: Tolerance, guard: bool = True) 
     if guard:
         _refuse_swallowed(sources, before, second, tolerance)
 
-    [result] = oriented(cleaned(unions([operands], chord), tolerance), chord)
-    ours = regions.region(result, False, chord)
-    area, (pieces, counters), deviation = judged(result, ours, second, operands, tolerance)
+    result, (area, (pieces, counters), deviation) = agreed(
+        lambda: oriented(cleaned(unions([operands], chord), tolerance), chord)[0],
+        second,
+        operands,
+        fills(operands),
+        tolerance,
+    )
     return result, WeldProof(area, float(second.area), len(before), counters, pieces, deviation)
 
 
-def judged(
-    result: Path, ours: shapely.Geometry, second: shapely.Geometry, operands: Sequence[Operand], tolerance: Tolerance
-) -> tuple[float, tuple[int, int], float]:
+def agreed(
+    first: Callable[[], Path],
+    second: shapely.Geometry,
+    operands: Sequence[Operand],
+    wanted: Wanted,
+    tolerance: Tolerance,
+) -> tuple[Path, Judgement]:
+    """The first engine's answer where the second agrees; else the second's along the operands' curves, where that fills what
+    is wanted. Raises GeometryRefused, with what the engines disagree on, where neither can be proven.
+    """
+    try:
+        result = first()
+        return result, judged(result, second, operands, tolerance)
+    except GeometryRefused as refused:
+        chord = tolerance.chord_mm * PROOF_CHORD
+        try:
+            area = _without_slivers(regions.together(regions.pieces(second, tolerance.sliver_mm2)), tolerance)
+            [result] = oriented([retraced(area, operands, wanted, chord)], chord)
+            return result, judged(result, second, operands, tolerance)
+        except GeometryRefused:
+            raise refused from None
+
+
+def judged(result: Path, second: shapely.Geometry, operands: Sequence[Operand], tolerance: Tolerance) -> Judgement:
     """Area, pieces and counters, and deviation of a result, compared with the second engine's union.
 
     Raises GeometryRefused where they disagree.
     """
     chord = tolerance.chord_mm * PROOF_CHORD
+    ours = regions.region(result, False, chord)
     area = float(signed_areas(result).sum())
     slack = (float(lengths(result).sum()) + second.length) * chord + tolerance.sliver_mm2
     if abs(area - second.area) > slack:
