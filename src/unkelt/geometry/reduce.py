@@ -26,6 +26,7 @@ from unkelt.geometry.level import level_nodes, with_level_nodes
 from unkelt.geometry.measure import end_tangents, unit
 from unkelt.geometry.memo import PLACES, Memo, place_free, seen_from_first
 from unkelt.geometry.nesting import ring_nesting, ring_nestings
+from unkelt.geometry.noise import directions, is_noisy
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Path, concat
 from unkelt.geometry.removal import Cubic, Run, fewer
 
@@ -208,7 +209,7 @@ class _Subpath:
         if level:
             path = with_level_nodes(path)
         if self.closed:
-            path = _rolled(path)
+            path = _rolled(path, tolerance_mm)
         self.path = path
         chord = tolerance_mm * FLATTEN_SHARE
         self.vertices, _ = flatten(path, chord)
@@ -216,8 +217,8 @@ class _Subpath:
         self.s = np.zeros(0)
         """How far along the polylines each node lies, once they are laid end to end."""
         self.nodes = as_complex(np.concatenate([path.points[:, 0], path.points[-1:, 3]]))
-        corner = _corners(path)
-        self.into, self.out_of = map(as_complex, _joined_tangents(path, corner))
+        corner, into, out_of = _directions(path, tolerance_mm)
+        self.into, self.out_of = as_complex(into), as_complex(out_of)
         stop = corner
         if level:
             kept, way = level_nodes(path, self.nodes, self.out_of, corner, 5 * tolerance_mm)
@@ -276,17 +277,27 @@ def _circle(vertices: Floats, budget_mm: float) -> tuple[Path, float] | None:
     return Path(arcs, np.full(4, CUBIC, np.uint8), np.zeros(1, np.intp), np.ones(1, bool)), bound
 
 
-def _rolled(path: Path) -> Path:
+def _rolled(path: Path, tolerance_mm: float) -> Path:
     """A closed subpath started at a corner, or at its leftmost (then topmost) node where it has none.
 
     So the search sees the same chains whatever the start.
     """
-    choice = np.flatnonzero(_corners(path))
+    sigma = is_noisy(path, tolerance_mm)
+    choice = np.flatnonzero(directions(path, sigma)[0] if sigma else _corners(path))
     if not len(choice):
         choice = np.arange(len(path.points))
     first = path.points[choice, 0]
     start = int(choice[np.lexsort((first[:, 1], first[:, 0]))[0]])
     return Path(np.roll(path.points, -start, axis=0), np.roll(path.degrees, -start), path.starts, path.closed)
+
+
+def _directions(path: Path, tolerance_mm: float) -> tuple[NDArray[np.bool_], Floats, Floats]:
+    """Corners (n,) at the starts of segments, and tangents (n + 1, 2) into and out of each node."""
+    sigma = is_noisy(path, tolerance_mm)
+    if sigma:
+        return directions(path, sigma)
+    corner = _corners(path)
+    return corner, *_joined_tangents(path, corner)
 
 
 def _turns(into: Floats, out_of: Floats) -> Floats:
