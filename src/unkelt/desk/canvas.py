@@ -17,7 +17,7 @@ from unkelt.desk.theme import Palette
 from unkelt.session.log import LOG
 from unkelt.session.viewport import Viewport
 
-LARGE = 2000
+LARGE = 1200
 """From so many segments on, a drawing takes longer than a frame may."""
 
 

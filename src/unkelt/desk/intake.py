@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
+    QBoxLayout,
     QComboBox,
     QFrame,
     QGridLayout,
@@ -15,12 +17,15 @@ from PySide6.QtWidgets import (
 )
 
 from unkelt.desk.parts import empty, label, named
-from unkelt.desk.theme import PAD, Palette
+from unkelt.desk.theme import PAD, Palette, px
 from unkelt.desk.ticketform import TicketForm
 from unkelt.desk.tray import Tray
 from unkelt.language import said, tr, tr_count
 from unkelt.recipe import Call
 from unkelt.session.intake import Intake
+
+FACTS_PX = 220
+"""The facts of a file need so much beside the ticket, at 100 % text."""
 
 
 class IntakeView(QWidget):
@@ -37,7 +42,7 @@ class IntakeView(QWidget):
         self.tray = Tray(palette)
         self.form = TicketForm()
         inside = named(QWidget(), "intake")
-        columns = QHBoxLayout(inside)
+        self._columns = columns = QHBoxLayout(inside)
         columns.setContentsMargins(24, 20, 24, 20)
         columns.setSpacing(18)
         self._left, right = QVBoxLayout(), QVBoxLayout()
@@ -51,11 +56,18 @@ class IntakeView(QWidget):
         scroll = QScrollArea()
         scroll.setWidget(inside)
         scroll.setWidgetResizable(True)
+        self._scroll = scroll
         outer = QHBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.setSpacing(0)
         outer.addWidget(self.tray)
         outer.addWidget(scroll, 1)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Where there is no room for the facts and the ticket side by side, as with large text, they stand one above the other."""
+        super().resizeEvent(event)
+        beside = self._scroll.viewport().width() >= self.form.minimumSizeHint().width() + px(FACTS_PX)
+        self._columns.setDirection(QBoxLayout.Direction.LeftToRight if beside else QBoxLayout.Direction.TopToBottom)
 
     def show_intake(self, found: Intake, name: str) -> None:
         """Shows the facts of one file."""
