@@ -11,6 +11,7 @@ from PySide6.QtCore import QEventLoop, QTimer
 
 from unkelt.demo import make_demo
 from unkelt.desk.app import make_application
+from unkelt.desk.loupe import Loupe
 from unkelt.desk.table import LightTable
 from unkelt.desk.theme import DARK, LIGHT
 from unkelt.desk.window import Desk
@@ -41,6 +42,7 @@ def settle(desk: Desk) -> None:
 
 def busy(desk: Desk) -> bool:
     drawing = any(table.canvas.busy or table.comparison.canvas.busy for table in desk.findChildren(LightTable))
+    drawing = drawing or any(loupe.canvas.busy for loupe in desk.findChildren(Loupe))
     return desk.state.bench.is_busy() or desk.state.behind.is_busy() or drawing
 
 

@@ -1,5 +1,6 @@
 """What tests do in the window again and again."""
 
+from unkelt.desk.loupe import Loupe
 from unkelt.desk.table import LightTable
 
 
@@ -11,7 +12,10 @@ def drawn(qtbot, desk):
     """The window as a picture, once all of it has been drawn."""
     settle(qtbot, desk)
     desk.grab()
-    qtbot.waitUntil(lambda: not any(table.canvas.busy for table in desk.findChildren(LightTable)), timeout=60_000)
+    qtbot.waitUntil(
+        lambda: not any(table.canvas.busy for kind in (LightTable, Loupe) for table in desk.findChildren(kind)),
+        timeout=60_000,
+    )
     return desk.grab()
 
 

@@ -36,6 +36,7 @@ class ComposeView(QWidget):
     """Signals ask for a preview, for the step itself, and for the way back to the text that outlines came from."""
 
     tried = Signal()
+    trial_asked = Signal()
     apply_asked = Signal()
     lettering_asked = Signal(str)
     looks_changed = Signal()
@@ -83,7 +84,8 @@ class ComposeView(QWidget):
         self.apply = QPushButton(tr("Apply"))
         self.apply.setProperty("role", "primary")
         self.apply.setFont(font(10.5, 600))
-        self.apply.clicked.connect(self.apply_asked)
+        self.apply.clicked.connect(self._pressed)
+        self._untried = False
         inside = QWidget()
         layout = QVBoxLayout(inside)
         layout.setContentsMargins(PAD, PAD, PAD, PAD)
@@ -142,6 +144,26 @@ class ComposeView(QWidget):
         """Chooses all of some items, and no others."""
         self.ledger.pick_all(items)
 
+    def offer_trial(self) -> None:
+        """The step would take long: it is tried when the button is pressed, and taken when it is pressed again."""
+        self._untried = True
+        self.apply.setText(tr("Try it"))
+        self.apply.setEnabled(True)
+        self.proof.say("open", [tr("A lot of outlines"), tr("it is tried when you ask for it")])
+
+    def _pressed(self) -> None:
+        if self._untried:
+            self._set_tried()
+            self.trial_asked.emit()
+        else:
+            self.apply_asked.emit()
+
+    def _set_tried(self) -> None:
+        self._untried = False
+        self.apply.setText(tr("Apply"))
+        self.apply.setEnabled(False)
+        self.proof.say("clean", [])
+
     def show_preview(self, preview: Preview, drawing: Drawing | None) -> None:
         self.figures.show_preview(preview)
         self.proof.show_preview(preview)
@@ -185,8 +207,7 @@ class ComposeView(QWidget):
         self.nodes.setVisible(name == "edit-nodes")
         self.table.picked = ()
         self.figures.hide()
-        self.proof.say("clean", [])
-        self.apply.setEnabled(False)
+        self._set_tried()
         self.table.show_drawing(self._drawing, fit=False)
         self.tried.emit()
 

@@ -11,7 +11,7 @@ from unkelt.desk.compose import ComposeView
 from unkelt.desk.drawing import Drawing
 from unkelt.desk.state import DeskState
 from unkelt.session.handles import Handle, aligned, dragged, handles
-from unkelt.session.ledger import Entry, known_ledger, ledger, lengthy
+from unkelt.session.ledger import Entry, known_ledger, ledger, lengthy, takes_long
 from unkelt.session.offers import Offers, offers
 from unkelt.session.picking import items_at, items_within, without
 from unkelt.session.preview import Preview
@@ -30,6 +30,7 @@ class Composing(QObject):
         super().__init__(view)
         self.view, self.state, self._drawing, self._tried = view, state, drawing, tried
         view.tried.connect(self.try_step)
+        view.trial_asked.connect(self._try)
         view.apply_asked.connect(state.put_in)
         view.lettering_asked.connect(state.back_to_lettering)
         view.looks_changed.connect(lambda: self.show_ledger(fit=False))
@@ -68,10 +69,20 @@ class Composing(QObject):
         self.view.show_preview(tried, self._drawing(shown) if shown else None)
 
     def try_step(self) -> None:
-        if self.state.job and self.view.isVisible():
+        """Tries the step that is set, at once where that is quick, else when it is asked for."""
+        job, call = self.state.job, self.view.call()
+        if job and self.view.isVisible():
             self._show_handles()
-            self.state.try_step(self.view.call(), anywhere=True)
-            self._tried()
+            if call is not None and takes_long(job.shown, call.items):
+                self.state.try_step(None)
+                self.view.offer_trial()
+                self._tried()
+            else:
+                self._try()
+
+    def _try(self) -> None:
+        self.state.try_step(self.view.call(), anywhere=True)
+        self._tried()
 
     def _show_handles(self) -> None:
         job, call = self.state.job, self.view.call()

@@ -54,8 +54,10 @@ class Layer:
         brush = QPainter(self._image)
         try:
             brush.setRenderHint(QPainter.RenderHint.Antialiasing)
-            while self._done < count and time.perf_counter() < until:
+            while self._done < count:
                 draw(brush, self._done)
                 self._done += 1
+                if time.perf_counter() > until:
+                    break
         finally:
             brush.end()

@@ -26,8 +26,8 @@ class Loupe(QWidget):
         self.box: Box | None = None
         self.lens = Lens.BLADE
         self.words = ""
-        self._canvas = Canvas(self, page=False)
-        self._canvas.ready.connect(self.update)
+        self.canvas = Canvas(self, page=False)
+        self.canvas.ready.connect(self.update)
         self._drag: QPointF | None = None
         self.setToolTip(tr("Drag to look around, turn the wheel to look closer; both pictures move together"))
         self.setMinimumSize(120, 120)
@@ -71,7 +71,7 @@ class Loupe(QWidget):
             painter.save()
             painter.setClipPath(clip)
             view = Viewport(self.width(), self.height()).fitted(self.box, 0)
-            self._canvas.paint(painter, self.drawing, view, self.lens, self.colours)
+            self.canvas.paint(painter, self.drawing, view, self.lens, self.colours)
             painter.restore()
         elif self.words:
             painter.setPen(colour(self.colours.muted))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -73,6 +74,9 @@ ON_ANY = ("rename", "group", "ungroup")
 ON_ALL = ("set-text", "resize", "fit-page", "mirror", "rotate", "state-units")
 
 
+TRIED_UNASKED = 20_000
+"""A step on more segments than that is tried only when it is asked for."""
+
 AT_ONCE = 2_000
 """The ledger of so many segments is written while one waits: it takes some hundredths of a second."""
 
@@ -103,6 +107,13 @@ class Entry:
 def lengthy(sheet: Sheet) -> bool:
     """Whether its ledger takes longer to write than anybody should wait."""
     return sum(len(outline.path.points) for outline in sheet.outlines()) > AT_ONCE
+
+
+def takes_long(sheet: Sheet, items: Sequence[str]) -> bool:
+    """Whether a step on these items, or on all of a sheet, may take longer than anybody waits for what wasn't asked for."""
+    wanted = set(items)
+    outlines = [each for each in sheet.outlines() if not wanted or each.id in wanted]
+    return sum(len(outline.path.points) for outline in outlines) > TRIED_UNASKED
 
 
 _KNOWN: ByIdentity[list[Entry]] = ByIdentity(8)

@@ -265,17 +265,24 @@ def _interpret(steps: Iterator[Step], arc_error: float) -> Path:
     return builder.path()
 
 
+AT_ONCE = 20_000
+"""So many numbers are made words in one call: while it lasts no other thread has its turn."""
+
+
 def format_path_data(path: Path, places: int = 5) -> str:
     """Absolute path data, numbers rounded to `places`; the same path always gives the same text.
 
     A closing line is left to `Z`.
     """
     rounded = np.round(path.points, places) + 0.0  # so that no zero is negative
-    words = list(map(repr, rounded.ravel().tolist()))
+    numbers = rounded.ravel().tolist()
+    words: list[str] = []
+    for start in range(0, len(numbers), AT_ONCE):
+        words += map(repr, numbers[start : start + AT_ONCE])
     degrees = path.degrees.tolist()
-    parts: list[str] = []
+    subpaths: list[str] = []
     for a, b, closed in zip(path.starts.tolist(), path.stops.tolist(), path.closed.tolist(), strict=True):
-        parts += ("M", words[8 * a], " ", words[8 * a + 1])
+        parts = ["M", words[8 * a], " ", words[8 * a + 1]]
         for index in range(a, b):
             at, degree = 8 * index, degrees[index]
             if degree == CUBIC:
@@ -286,4 +293,5 @@ def format_path_data(path: Path, places: int = 5) -> str:
                 parts += ("L", words[at + 6], " ", words[at + 7])
         if closed:
             parts.append("Z")
-    return _WHOLE.sub("", "".join(parts))
+        subpaths.append(_WHOLE.sub("", "".join(parts)))
+    return "".join(subpaths)

@@ -1,0 +1,139 @@
+"""What keeps the window answering: pictures drawn a little at a time, tables asked for what is seen, long steps on request."""
+
+import pytest
+from PySide6.QtCore import QLineF, QPointF, Qt
+from PySide6.QtGui import QColor, QPainter, QPen
+
+from tests.builders import moved, outline, ring, sheet, square, workshop
+from tests.desk.hands import opened, settle
+from unkelt.desk import layer
+from unkelt.desk.canvas import blank
+from unkelt.desk.drawing import AT_ONCE, Drawing, Lens
+from unkelt.desk.ledger import Ledger
+from unkelt.desk.theme import LIGHT
+from unkelt.geometry.path import concat
+from unkelt.session import ledger as entries
+from unkelt.session.viewport import Viewport
+
+
+def stroke(painter, at):
+    painter.setPen(QPen(QColor("red"), 1.5))
+    painter.drawLine(QLineF(5, 3 * at + 5, 190, 3 * at + 9))
+
+
+def picture(made, view, key, count):
+    image = blank(view, 1.0)
+    painter = QPainter(image)
+    done = made.paint(painter, view, key, count, stroke)
+    painter.end()
+    return image, done
+
+
+def test_a_layer_is_drawn_a_little_at_a_time_and_comes_out_whole(qapp, monkeypatch):
+    view = Viewport(200, 200)
+    whole, done = picture(layer.Layer(), view, "a", 60)
+    assert done
+    monkeypatch.setattr(layer, "SLICE_S", -1.0)
+    made = layer.Layer()
+    turns = 0
+    while True:
+        image, done = picture(made, view, "a", 60)
+        turns += 1
+        if done:
+            break
+        assert image != whole
+    assert turns == 60
+    assert image == whole
+    less, _ = picture(made, view, "a", 3)  # back in time: drawn anew
+    assert less != whole
+    moved_on, done = picture(made, view.panned(10, 0), "a", 60)
+    assert not done
+    assert moved_on != blank(view, 1.0)  # until then the last whole one is shown where its lines now lie
+
+
+def test_a_large_outline_is_drawn_part_by_part_and_looks_the_same(qapp):
+    rings = concat([moved(ring(8, 4), 20 * (k % 8), 20 * (k // 8)) for k in range(64)])
+    assert len(rings.points) > AT_ONCE
+    drawing = Drawing(sheet(outline("all", rings), page=(170, 170)), workshop())
+    assert len(drawing.shapes) == 64
+    alone = Drawing(sheet(*(outline(f"r{k}", moved(ring(8, 4), 20 * (k % 8), 20 * (k // 8))) for k in range(64)), page=(170, 170)), workshop())  # fmt: skip
+    view = Viewport(340, 340).fitted((-10, -10, 170, 170))
+    images = []
+    for each in (drawing, alone):
+        image = blank(view, 1.0)
+        painter = QPainter(image)
+        assert each.paint(painter, view, Lens.INK, LIGHT)
+        painter.end()
+        images.append(image)
+    assert images[0] == images[1]
+
+
+@pytest.fixture
+def listed(qtbot):
+    made = Ledger()
+    qtbot.addWidget(made)
+    found = entries.ledger(
+        sheet(*(outline(f"s{k}", square(side, 30 * k, 0)) for k, side in enumerate((9, 5, 7, 6, 8, 20)))), workshop()
+    )
+    made.show_entries(found)
+    return made
+
+
+def column(made, number):
+    model = made.table.model()
+    return [model.index(row, number).data() for row in range(model.rowCount())]
+
+
+def test_the_ledger_sorts_by_figures_and_keeps_what_is_chosen(listed):
+    listed.choose(1)
+    header = listed.table.horizontalHeader()
+    header.setSortIndicator(5, Qt.SortOrder.AscendingOrder)
+    assert column(listed, 5) == ["25", "36", "49", "64", "81", "400"]
+    assert [entry.id for entry in listed.chosen()] == ["s1"]
+    assert [index.row() for index in listed.table.selectionModel().selectedRows()] == [0]
+    header.setSortIndicator(5, Qt.SortOrder.DescendingOrder)
+    assert column(listed, 5)[0] == "400"
+    listed.pick_all(["s0", "s5"])
+    assert [entry.id for entry in listed.chosen()] == ["s0", "s5"]  # in the sheet's order
+
+
+def test_what_the_filter_hides_is_no_longer_chosen(listed, qtbot):
+    listed.pick_all(["s0", "s5"])
+    with qtbot.waitSignal(listed.changed):
+        listed.filter.setText("s5")
+    assert [entry.id for entry in listed.chosen()] == ["s5"]
+    assert listed.table.model().rowCount() == 1
+    listed.filter.clear()
+    assert listed.table.model().rowCount() == 6
+
+
+def test_a_step_that_takes_long_is_tried_when_it_is_asked_for(desk, qtbot, quay, monkeypatch):
+    monkeypatch.setattr(entries, "TRIED_UNASKED", 10)
+    opened(qtbot, desk, quay / "berth-12.svg")
+    desk.view_compose()
+    settle(qtbot, desk)
+    desk.compose.choose(1)
+    desk.compose.choice.setCurrentIndex(desk.compose.choice.findData("thicken"))
+    settle(qtbot, desk)
+    assert desk.state.preview is None
+    assert desk.compose.apply.text() == "Try it"
+    qtbot.mouseClick(desk.compose.apply, Qt.MouseButton.LeftButton)
+    settle(qtbot, desk)
+    assert desk.state.preview is not None
+    assert desk.compose.apply.text() == "Apply"
+    steps = len(desk.state.job.stages)
+    qtbot.mouseClick(desk.compose.apply, Qt.MouseButton.LeftButton)
+    settle(qtbot, desk)
+    assert len(desk.state.job.stages) == steps + 1
+
+
+def test_frames_and_marks_out_of_view_are_left_out_and_the_others_spread():
+    view = Viewport(100, 100, 1.0)
+    boxes = [(10.0 * k, 10.0, 10.0 * k + 4, 14.0) for k in range(40)]
+    assert len(view.frames(boxes, 5)) == 12  # ten in the window, and those whose frames reach into it
+    places = view.middles(boxes, 4)
+    assert len(places) == 4
+    assert places[0][0] < 20
+    assert places[-1][0] > 80
+    assert QPointF(*places[0]).y() == 12
+    assert view.middles([(1, 1, 2, 2)] * 500, 200) == [(1.5, 1.5)]
