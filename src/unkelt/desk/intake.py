@@ -24,8 +24,8 @@ from unkelt.language import said, tr, tr_count
 from unkelt.recipe import Call
 from unkelt.session.intake import Intake
 
-FACTS_PX = 220
-"""The facts of a file need so much beside the ticket, at 100 % text."""
+FACTS_PX = 400
+"""The facts of a file and the margins need so much beside the ticket, at 100 % text."""
 
 
 class IntakeView(QWidget):
@@ -56,7 +56,6 @@ class IntakeView(QWidget):
         scroll = QScrollArea()
         scroll.setWidget(inside)
         scroll.setWidgetResizable(True)
-        self._scroll = scroll
         outer = QHBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.setSpacing(0)
@@ -66,7 +65,8 @@ class IntakeView(QWidget):
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Where there is no room for the facts and the ticket side by side, as with large text, they stand one above the other."""
         super().resizeEvent(event)
-        beside = self._scroll.viewport().width() >= self.form.minimumSizeHint().width() + px(FACTS_PX)
+        room = event.size().width() - self.tray.minimumWidth()
+        beside = room >= self.form.sizeHint().width() + px(FACTS_PX)
         self._columns.setDirection(QBoxLayout.Direction.LeftToRight if beside else QBoxLayout.Direction.TopToBottom)
 
     def show_intake(self, found: Intake, name: str) -> None:
