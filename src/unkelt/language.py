@@ -55,6 +55,11 @@ def use_decimal(sign: str) -> None:
     said.cache_clear()
 
 
+def grouped(value: float, places: int = 0) -> str:
+    """A figure for people: from 10,000 on its thousands are set off by a thin space, as ISO 80000-1 wants it (from memory)."""
+    return f"{value:,.{places}f}".replace(",", "\u2009") if abs(value) >= 10_000 else f"{value:.{places}f}"
+
+
 def figures(text: str) -> str:
     """Decimal numbers in a text as the reader writes them."""
     return text if _decimal == "." else _FIGURE.sub(lambda found: f"{found[1]}{_decimal}{found[2]}", text)

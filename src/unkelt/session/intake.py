@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from unkelt.language import grouped
 from unkelt.lettering.faces import Shelf
-from unkelt.session.preview import grouped
 from unkelt.sheet.extent import measured_box
 from unkelt.sheet.model import FaceQuery, Group, Picture, Sheet
 from unkelt.sheet.ticket import Ticket

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from unkelt.errors import StepRefused
+from unkelt.language import grouped
 from unkelt.lettering.prints import Progress, kept_prints
 from unkelt.recipe import Call, apply
 from unkelt.sheet.extent import measured_box
@@ -65,11 +66,6 @@ def _rows(now: Sheet, after: Sheet, workshop: Workshop) -> tuple[Row, ...]:
     widths = [f"{box[2] - box[0]:.2f}" if box else "–" for box in boxes]
     rows.append(Row("ink width, mm", widths[0], widths[1]))
     return tuple(row for row in rows if row.changed or row.name == "counters")
-
-
-def grouped(value: float, places: int = 0) -> str:
-    """A figure for people, thousands set off by a thin space."""
-    return f"{value:,.{places}f}".replace(",", "\u2009")
 
 
 def proof_lines(evidence: Evidence) -> tuple[str, ...]:

@@ -7,11 +7,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from unkelt.geometry.memo import ByIdentity
+from unkelt.language import grouped
 from unkelt.proof.proof import Proof
 from unkelt.recipe import Stage
 from unkelt.session.job import Job
 from unkelt.session.keeping import Kept
-from unkelt.session.preview import grouped
 from unkelt.sheet.figures import Figures
 from unkelt.sheet.model import Sheet
 from unkelt.steps.step import Parameter

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from unkelt.geometry.measure import bounds, join_boxes
+from unkelt.language import grouped
 from unkelt.sheet.model import Sheet
 from unkelt.sheet.words import words
 from unkelt.survey.check import Workshop, check
@@ -25,7 +26,7 @@ def compound_loose(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             box=join_boxes(list(marks)),
             value=float(len(word.outlines)),
             unit="outlines",
-            headline=f"{len(word.outlines)} outlines, not one compound path",
+            headline=f"{grouped(len(word.outlines))} outlines, not one compound path",
             detail="importing may scatter them",
             message="Importing takes every outline for a part of its own and may move, sort or nest them apart.",
             steps=("bind",),

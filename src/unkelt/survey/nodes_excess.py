@@ -12,6 +12,7 @@ from unkelt.geometry.memo import Memo
 from unkelt.geometry.mergeable import mergeable_nodes
 from unkelt.geometry.path import Ints, Path, concat
 from unkelt.geometry.reduce import reduce_many, shape_key
+from unkelt.language import grouped
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.sheet.words import words
@@ -65,7 +66,7 @@ def nodes_excess(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             box=join_boxes(list(marks)),
             value=float(now),
             unit="nodes",
-            headline=f"{now} nodes; {about}{needed} are enough",
+            headline=f"{grouped(now)} nodes; {about}{grouped(needed)} are enough",
             detail=f"at {tolerance.chord_mm:g} mm; about {seconds:.1f} s saved",
             message=f"The machine slows at every node: {about}{now - needed} of them, about {seconds:.1f} s, make no "
             f"difference of more than {tolerance.chord_mm:g} mm.",
