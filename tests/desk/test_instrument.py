@@ -405,3 +405,25 @@ def test_the_next_size_of_text_is_counted_from_the_systems_own():
     assert text_step("system", 1.1, 1) == "130"
     assert text_step("system", 1.0, -1) == "100"
     assert text_step("200", 1.0, 1) == "200"
+
+
+def test_true_size_is_true_once_a_ruler_was_held_against_the_screen(desk, qtbot, quay, tmp_path):
+    desk.settings_path = tmp_path / "settings.toml"
+    opened(qtbot, desk, quay / "sea-thrift.svg")
+
+    def read_the_ruler():
+        dialog = QApplication.activeModalWidget()
+        dialog.field.setText("3 mm")
+        qtbot.keyClick(dialog.field, Qt.Key.Key_Return)
+        assert dialog.isVisible()
+        assert "on any screen" in dialog.wrong.text()
+        dialog.field.setText("100 mm")
+        qtbot.keyClick(dialog.field, Qt.Key.Key_Return)
+
+    QTimer.singleShot(200, read_the_ruler)
+    desk.actions_by_id["measure_screen"].trigger()
+    assert desk.table.view.scale == pytest.approx(4.0)  # a line of 400 pixels is 100 mm long
+    desk.table.zoom(3)
+    desk.actions_by_id["zoom_true"].trigger()
+    assert desk.table.view.scale == pytest.approx(4.0)
+    assert list(read_settings(desk.settings_path).screens.values()) == [4.0]

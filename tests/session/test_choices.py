@@ -10,10 +10,11 @@ from hypothesis import strategies as st
 
 from tests.builders import circle, sheet, square
 from tests.session.places import views
-from unkelt.errors import InputError
+from unkelt.errors import InputError, LengthError
 from unkelt.geometry.path import LINE
 from unkelt.session.colours import colours_of, ticket_with
 from unkelt.session.reading import INCH, MM
+from unkelt.session.screens import line_length, measured, pixels_per_mm, screen_name
 from unkelt.session.settings import Settings, keep_settings, read_settings
 from unkelt.session.shop import Shop
 from unkelt.session.ticketing import FIELDS, filled_in, written
@@ -198,8 +199,11 @@ def test_settings_that_can_not_be_read_are_as_at_first(tmp_path, text):
 
 def test_settings_are_kept(tmp_path):
     path = tmp_path / "unkelt" / "settings.toml"
-    keep_settings(path, Settings("dark", "in"))
-    assert read_settings(path) == Settings("dark", "in")
+    kept = Settings("dark", "in", screens={"Maker 27 inch": 4.29, "HDMI-1": 3.5})
+    keep_settings(path, kept)
+    assert read_settings(path) == kept
+    path.write_text('[screens]\n"a" = "wide"\n"b" = 4000.0\n"c" = 4')
+    assert read_settings(path).screens == {"c": 4.0}
 
 
 def test_colours_are_counted_and_what_they_are_for_becomes_the_key():
@@ -214,3 +218,16 @@ def test_colours_are_counted_and_what_they_are_for_becomes_the_key():
     assert made.key == {"#aa0000": Operation.ENGRAVE, "#0b5d4c": Operation.CUT}
     assert parse_ticket(made.source).key == made.key
     assert made.source.startswith("# kept")
+
+
+def test_a_screen_is_as_it_was_measured_else_as_it_says():
+    """An inch is 25.4 mm (exact, international yard and pound agreement of 1959)."""
+    assert pixels_per_mm({}, "Maker 27 inch", 96.0) == pytest.approx(96 / 25.4)
+    assert pixels_per_mm({"Maker 27 inch": 4.29}, "Maker 27 inch", 96.0) == 4.29
+    assert measured(400, "4 in") == pytest.approx(400 / 101.6)
+    assert measured(400, line_length(400, 4.29)) == pytest.approx(4.29, rel=1e-3)
+    assert screen_name("Maker", "27 inch", "", "HDMI-1") == "Maker 27 inch"
+    assert screen_name("", "", "", "HDMI-1") == "HDMI-1"
+    for nonsense in ("0 mm", "2 mm", "3 m", "100", "wide"):
+        with pytest.raises(LengthError):
+            measured(400, nonsense)

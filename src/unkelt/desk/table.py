@@ -36,7 +36,6 @@ from unkelt.session.reading import MM, Unit
 from unkelt.session.snapping import Axis, GuideLine
 from unkelt.session.viewport import Viewport
 from unkelt.survey.finding import Finding
-from unkelt.units import MM_PER_UNIT
 
 MARK, MARKS = 5.0, 200
 """How large the marks of findings are, in pixels, and how many of a finding are drawn at most."""
@@ -164,9 +163,9 @@ class LightTable(QWidget):
             self._set_view(self.view.fitted(self.drawing.everything, 44, self.foot))
         self._fitted = True
 
-    def zoom_true(self) -> None:
-        """A millimetre of the sheet is one of the screen, as far as the screen tells its size."""
-        self._set_view(self.view.at_scale(self.physicalDpiX() / MM_PER_UNIT["in"]))
+    def zoom_true(self, pixels_per_mm: float) -> None:
+        """A millimetre of the sheet is one of the screen."""
+        self._set_view(self.view.at_scale(pixels_per_mm))
         self._fitted = False
 
     def show_grid(self, on: bool) -> None:

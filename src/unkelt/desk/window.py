@@ -7,6 +7,7 @@ from contextlib import suppress
 from dataclasses import replace
 from enum import IntEnum
 from pathlib import Path
+from typing import Any
 
 from platformdirs import user_config_path
 from PySide6.QtCore import QPoint, Qt
@@ -43,6 +44,7 @@ from unkelt.desk.panel import FindingPanel
 from unkelt.desk.parts import named
 from unkelt.desk.proofview import ProofView
 from unkelt.desk.releaseview import ReleaseView
+from unkelt.desk.screening import Screening
 from unkelt.desk.start import StartView
 from unkelt.desk.state import DeskState
 from unkelt.desk.switch import Switch
@@ -100,7 +102,9 @@ class Desk(QMainWindow):
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self.filing, self.helping = Filing(self), Helping(self)
-        self.actions_by_id = make_actions(self, (self, self.filing, self.helping), palette.text)
+        self.screening = Screening(self, lambda: self._front_table, lambda: self.settings, self._choose)
+        doers = (self, self.filing, self.helping, self.screening)
+        self.actions_by_id = make_actions(self, doers, palette.text)
         self._files_menu = QMenu(tr("Open files"), self)
         self._make_parts()
         for signal, slot in (
@@ -401,9 +405,6 @@ class Desk(QMainWindow):
     def zoom_fit(self) -> None:
         self._front_table.zoom_fit()
 
-    def zoom_true(self) -> None:
-        self._front_table.zoom_true()
-
     def zoom_finding(self) -> None:
         finding = self.state.finding
         if finding and finding.box:
@@ -526,7 +527,7 @@ class Desk(QMainWindow):
             table.set_unit(unit)
         self._show_scale()
 
-    def _choose(self, **chosen: str) -> None:
+    def _choose(self, **chosen: Any) -> None:
         """Remembers what was chosen for all jobs."""
         self.settings = replace(self.settings, **chosen)
         if self.settings_path is not None:

@@ -58,6 +58,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("zoom_out", "Farther", "View", ("StandardKey.ZoomOut", "-"), "zoom-out"),
     Action("zoom_fit", "Whole sheet", "View", ("0",), "maximize"),
     Action("zoom_true", "True size", "View", ("9",)),
+    Action("measure_screen", "Measure the screen, for true size…", "View"),
     Action("zoom_finding", "To the finding", "View", ("F",), "locate"),
     Action("lens_ink", "Ink: as drawn", "View", ("1",), separated=True),
     Action("lens_blade", "Blade: what the tool follows", "View", ("2",)),

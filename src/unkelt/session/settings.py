@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import tomllib
-from dataclasses import asdict, dataclass, fields
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass, field
 from pathlib import Path
 
 import tomlkit
 
 from unkelt.formats.files import write_whole
+from unkelt.session.screens import LEAST, MOST
 
 CHOICES = {
     "theme": ("system", "light", "dark"),
@@ -25,6 +27,8 @@ class Settings:
     snap: str = "yes"
     text: str = "system"
     """The size of the interface's text in per cent of its own, or as the system has it."""
+    screens: Mapping[str, float] = field(default_factory=dict)
+    """Pixels a millimetre of screens that were measured, by what they are called."""
 
 
 def text_step(now: str, system: float, step: int) -> str:
@@ -41,7 +45,13 @@ def read_settings(path: Path) -> Settings:
         said = tomllib.loads(path.read_text(encoding="utf-8"))
     except (OSError, ValueError):
         return Settings()
-    return Settings(**{f.name: said[f.name] for f in fields(Settings) if said.get(f.name) in CHOICES[f.name]})
+    screens = said.get("screens")
+    known = {
+        name: float(value)
+        for name, value in (screens.items() if isinstance(screens, dict) else ())
+        if isinstance(value, (int, float)) and LEAST <= value <= MOST
+    }
+    return Settings(**{name: said[name] for name, values in CHOICES.items() if said.get(name) in values}, screens=known)
 
 
 def keep_settings(path: Path, settings: Settings) -> None:

@@ -1,0 +1,108 @@
+"""True size: what is drawn a millimetre long is a millimetre on the screen, once somebody held a ruler against it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QLineF, QObject, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QLineEdit, QVBoxLayout, QWidget
+
+from unkelt.desk.parts import label
+from unkelt.desk.table import LightTable
+from unkelt.desk.theme import font
+from unkelt.errors import UnkeltError
+from unkelt.language import said, tr
+from unkelt.session.screens import line_length, measured, pixels_per_mm, screen_name
+from unkelt.session.settings import Settings
+
+LINE_PX = 400
+
+
+class Screening(QObject):
+    """`front` is the table in front, `settings` what was chosen, `choose` remembers a choice."""
+
+    def __init__(
+        self,
+        window: QWidget,
+        front: Callable[[], LightTable],
+        settings: Callable[[], Settings],
+        choose: Callable[..., None],
+    ) -> None:
+        super().__init__(window)
+        self._window, self._front, self._settings, self._choose = window, front, settings, choose
+
+    def zoom_true(self) -> None:
+        """A millimetre of the sheet is one of the screen."""
+        self._front().zoom_true(self._per_mm())
+
+    def measure_screen(self) -> None:
+        """Asks how long a line is on this screen, and remembers it for this screen."""
+        dialog = RulerDialog(self._window, line_length(LINE_PX, self._per_mm()))
+        if dialog.exec() and dialog.per_mm is not None:
+            self._choose(screens={**self._settings().screens, self._screen(): dialog.per_mm})
+            self.zoom_true()
+
+    def _screen(self) -> str:
+        screen = self._window.screen()
+        return screen_name(screen.manufacturer(), screen.model(), screen.serialNumber(), screen.name())
+
+    def _per_mm(self) -> float:
+        return pixels_per_mm(self._settings().screens, self._screen(), self._window.physicalDpiX())
+
+
+class RulerDialog(QDialog):
+    """A line to lay a ruler along, and a field for what the ruler says. `per_mm` is what follows from it."""
+
+    def __init__(self, parent: QWidget, likely: str) -> None:
+        super().__init__(parent)
+        self.per_mm: float | None = None
+        self.setWindowTitle(tr("Measure the screen"))
+        self.field = QLineEdit(likely)
+        self.field.setFont(font(10.5))
+        self.field.setAccessibleName(tr("Length of the line on the ruler"))
+        self.field.selectAll()
+        self.wrong = QLabel("")
+        self.wrong.setFont(font(10))
+        self.wrong.setProperty("role", "hold")
+        self.wrong.setWordWrap(True)
+        self.wrong.hide()
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
+        buttons.accepted.connect(self._take)
+        buttons.rejected.connect(self.reject)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(28, 24, 28, 20)
+        layout.setSpacing(12)
+        words = tr("Lay a ruler along this line and type how long it is. True size is then true on this screen.")
+        layout.addWidget(label(words, 10.5, wrap=True))
+        layout.addWidget(_Line())
+        layout.addWidget(self.field)
+        layout.addWidget(self.wrong)
+        layout.addWidget(buttons)
+
+    def _take(self) -> None:
+        try:
+            self.per_mm = measured(LINE_PX, self.field.text())
+        except UnkeltError as problem:
+            self.wrong.setText(f"{said(str(problem))}.")
+            self.wrong.show()
+            return
+        self.accept()
+
+
+class _Line(QWidget):
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedSize(LINE_PX + 24, 56)
+        self.setAccessibleName(tr("The line to be measured"))
+
+    def paintEvent(self, event: QPaintEvent) -> None:  # noqa: ARG002
+        painter = QPainter(self)
+        pen = QPen(self.palette().text().color(), 1)
+        pen.setCapStyle(Qt.PenCapStyle.FlatCap)
+        painter.setPen(pen)
+        middle, left = 28, 12
+        right = left + LINE_PX
+        painter.drawLine(QLineF(left, middle, right, middle))
+        for x in (left, right):
+            painter.drawLine(QLineF(x, middle - 16, x, middle + 16))
