@@ -130,7 +130,9 @@ def test_a_step_that_takes_long_is_tried_when_it_is_asked_for(desk, qtbot, quay,
 def test_frames_and_marks_out_of_view_are_left_out_and_the_others_spread():
     view = Viewport(100, 100, 1.0)
     boxes = [(10.0 * k, 10.0, 10.0 * k + 4, 14.0) for k in range(40)]
-    assert len(view.frames(boxes, 5)) == 12  # ten in the window, and those whose frames reach into it
+    assert len(view.frames(boxes, 5, 200)) == 12  # ten in the window, and those that all but reach into it
+    assert view.frames(boxes, 5, 200)[0] == (-5, 5, 14, 14)
+    assert len(view.frames(boxes, 5, 4)) == 4
     places = view.middles(boxes, 4)
     assert len(places) == 4
     assert places[0][0] < 20

@@ -8,8 +8,8 @@ from importlib.resources import files
 from pathlib import Path
 
 from platformdirs import user_config_path, user_state_path
-from PySide6.QtCore import QLibraryInfo, QLocale, Qt, QTranslator
-from PySide6.QtGui import QGuiApplication, QIcon
+from PySide6.QtCore import QItemSelectionModel, QLibraryInfo, QLocale, QRectF, QStringListModel, Qt, QTranslator
+from PySide6.QtGui import QColor, QGuiApplication, QIcon, QImage, QPainter
 from PySide6.QtWidgets import QApplication
 
 from unkelt.desk.theme import DARK, LIGHT, Palette, font, load_faces, set_text_size, style_sheet, system_text_size
@@ -50,7 +50,21 @@ def make_application(text_size: str = "system") -> tuple[QApplication, Palette]:
     dark = QGuiApplication.styleHints().colorScheme() == Qt.ColorScheme.Dark
     palette = DARK if dark else LIGHT
     app.setStyleSheet(style_sheet(palette))
+    _make_enums()
     return app, palette
+
+
+def _make_enums() -> None:
+    """Qt's enumerations come to be when they are first needed, which takes a frame's time each: so, before anybody waits."""
+    painter = QPainter(image := QImage(8, 8, QImage.Format.Format_ARGB32_Premultiplied))
+    painter.fillRect(image.rect(), QColor("white"))
+    painter.setClipRect(QRectF(image.rect()))
+    painter.drawRoundedRect(QRectF(image.rect()), 1, 1)
+    painter.drawText(QRectF(image.rect()), Qt.AlignmentFlag.AlignCenter, "")
+    painter.end()
+    model = QStringListModel(["a"])
+    chosen = QItemSelectionModel(model)
+    chosen.setCurrentIndex(model.index(0, 0), QItemSelectionModel.SelectionFlag.ClearAndSelect)
 
 
 def _collect_when_nobody_waits(app: QApplication) -> None:

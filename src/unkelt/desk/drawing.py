@@ -166,7 +166,7 @@ class Drawing:
         if lens is Lens.BURN:
             self._paint_burn(painter)
         given_up = False
-        for number in view.seen(self.boxes):
+        for number in view.seen(self.boxes).tolist():
             shape = self.shapes[number]
             if not shape.look.visible or (lens is Lens.BURN and self._is_burnt(shape)):
                 continue
@@ -194,7 +194,7 @@ class Drawing:
         painter.save()
         painter.setTransform(_placed(view), True)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for number in view.seen(self.boxes):
+        for number in view.seen(self.boxes).tolist():
             shape = self.shapes[number]
             if shape.look.visible:
                 painter.setBrush(value if shape.look.fill else Qt.BrushStyle.NoBrush)
@@ -230,7 +230,7 @@ class Drawing:
         """Nodes as squares, handles as small rings, in pixels so that they keep their size."""
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        seen = [self.shapes[number].source for number in view.seen(self.boxes)]
+        seen = [self.shapes[number].source for number in view.seen(self.boxes).tolist()]
         found, handles = view.nodes_in(seen)
         nodes = [QRectF(x - 2.2, y - 2.2, 4.4, 4.4) for x, y in found]
         stems = [QLineF(*stem) for stem in handles]

@@ -41,8 +41,8 @@ MARK, MARKS = 5.0, 200
 """How large the marks of findings are, in pixels, and how many of a finding are drawn at most."""
 GRIP = 9.0
 """Half the width, in pixels, of what a handle can be taken by."""
-FRAME_PX, MANY_FRAMES = 5.0, 200
-"""How far a frame keeps from what it frames, in pixels, and from how many on frames have plain corners."""
+FRAME_PX = 5.0
+"""How far a frame keeps from what it frames, in pixels."""
 GUIDE_REACH = 3.0
 """How near, in pixels, a guide line is taken hold of."""
 
@@ -85,7 +85,6 @@ class LightTable(QWidget):
         self.view = Viewport(100, 100)
         self.foot = 0.0
         """How much of its height, in pixels, is covered by what lies over its lower edge."""
-        self._frames: dict[int, tuple[Sequence[Box], Viewport, list[QRectF]]] = {}
         self._fitted = True
         self._drag: QPointF | None = None
         self._moved = False
@@ -544,22 +543,5 @@ class LightTable(QWidget):
         draw_marks(painter, finding.question, finding.level, self.mark_places(self.chosen), MARK + 2, self.colours)
 
     def _paint_frames(self, painter: QPainter, boxes: Sequence[Box]) -> None:
-        known = self._frames.get(id(boxes))
-        if known is None or known[0] is not boxes or known[1] != self.view:
-            if len(self._frames) > 4:
-                self._frames.clear()
-            found = self.view.frames(boxes, FRAME_PX)
-            known = boxes, self.view, [QRectF(*frame).translated(RULER, RULER) for frame in found]
-            self._frames[id(boxes)] = known
-        frames = known[2]
-        if len(frames) > MANY_FRAMES:  # plain ones, in one call: there is no time for more, and more couldn't be seen
-            painter.save()
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-            faint = painter.pen().color()
-            faint.setAlpha(90)
-            painter.setPen(QPen(faint, 1))
-            painter.drawRects(frames)
-            painter.restore()
-            return
-        for frame in frames:
-            painter.drawRoundedRect(frame, 4, 4)
+        for frame in self.view.frames(boxes, FRAME_PX, MARKS):
+            painter.drawRoundedRect(QRectF(*frame).translated(RULER, RULER), 4, 4)

@@ -9,7 +9,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from unkelt.geometry.measure import Box
-from unkelt.geometry.path import LINE, Bools, Floats, Path, concat
+from unkelt.geometry.memo import ByIdentity
+from unkelt.geometry.path import LINE, Bools, Floats, Ints, Path, concat
 from unkelt.language import figures
 from unkelt.session.reading import MM, Unit
 from unkelt.survey.finding import Finding
@@ -60,41 +61,37 @@ class Viewport:
         told[-1] = True
         return px[told].tolist()
 
-    def seen(self, boxes: Floats) -> list[int]:
+    def seen(self, boxes: Floats) -> Ints:
         """Which of some boxes (n, 4) in mm lie in the window, at least in part, or a few pixels beside it."""
         margin = 12 / self.scale
         x1, y1 = self.to_mm(self.width_px, self.height_px)
         low = (boxes[:, 0] <= x1 + margin) & (boxes[:, 1] <= y1 + margin)
         high = (boxes[:, 2] >= self.x - margin) & (boxes[:, 3] >= self.y - margin)
-        return [int(index) for index in np.flatnonzero(low & high)]
+        return np.flatnonzero(low & high)
 
     def middles(self, boxes: Sequence[Box], most: int) -> list[tuple[float, float]]:
-        """The middles in pixels of those boxes that are in view, as many as `most`; of more, some from
-        everywhere, and of several on one pixel the first.
-        """
-        if not boxes:
-            return []
-        array = np.array(boxes)
-        array = array[self.seen(array)]
-        px = (array[:, :2] + array[:, 2:]) / 2 - (self.x, self.y)
-        px *= self.scale
-        _, first = np.unique(px.round(), axis=0, return_index=True)
-        chosen = np.sort(first)
-        if len(chosen) > most:
-            chosen = chosen[np.linspace(0, len(chosen) - 1, most).round().astype(np.intp)]
-        return [(x, y) for x, y in px[chosen].tolist()]
+        """The middles in pixels of those boxes that are in view, as many as `most`; of more, some from everywhere."""
+        return [((x0 + x1) / 2, (y0 + y1) / 2) for x0, y0, x1, y1 in self._some(boxes, most)]
 
-    def frames(self, boxes: Sequence[Box], apart_px: float) -> list[list[float]]:
-        """Frames about those boxes that are in view, as [left, top, width, height] in pixels; what is the same to look at is given
-        once.
-        """
+    def frames(self, boxes: Sequence[Box], apart_px: float, most: int) -> list[tuple[float, float, float, float]]:
+        """Frames about those boxes that are in view, as (left, top, width, height) in pixels; of more than `most`, about some."""
+        return [
+            (x0 - apart_px, y0 - apart_px, x1 - x0 + 2 * apart_px, y1 - y0 + 2 * apart_px)
+            for x0, y0, x1, y1 in self._some(boxes, most)
+        ]
+
+    def _some(self, boxes: Sequence[Box], most: int) -> list[list[float]]:
+        """Boxes that are in view, in pixels; of several about one pixel the first, of more than `most` some from everywhere."""
         if not boxes:
             return []
-        array = np.array(boxes)
-        array = (array[self.seen(array)] - (self.x, self.y, self.x, self.y)) * self.scale
-        array[:, 2:] -= array[:, :2] - 2 * apart_px
-        array[:, :2] -= apart_px
-        return np.unique(array.round(1), axis=0).tolist()
+        array = _ARRAYS.get(lambda: np.array(boxes), boxes) if len(boxes) > most else np.array(boxes)
+        px = (array[self.seen(array)] - (self.x, self.y, self.x, self.y)) * self.scale
+        if len(px) > most:
+            across, down = ((px[:, :2] + px[:, 2:]) / 2).round().T
+            _, first = np.unique(across + 1j * down, return_index=True)
+            chosen = np.sort(first)
+            px = px[chosen[np.unique(np.linspace(0, len(chosen) - 1, most).round().astype(np.intp))]]
+        return px.tolist()
 
     def nodes_in(self, paths: Sequence[Path]) -> tuple[list[list[float]], list[list[float]]]:
         """The nodes in the window as [x, y] in pixels, and the stems of handles whose node is in it as [x0, y0, x1, y1]."""
@@ -141,6 +138,10 @@ class Viewport:
         x = (box[0] + box[2]) / 2 - self.width_px / scale / 2
         y = (box[1] + box[3]) / 2 - (self.height_px - foot_px) / scale / 2
         return replace(self, scale=scale, x=x, y=y)
+
+
+_ARRAYS: ByIdentity[Floats] = ByIdentity(16)
+"""Boxes of findings in many places, which are asked for at every painting."""
 
 
 @dataclass(frozen=True, slots=True)
