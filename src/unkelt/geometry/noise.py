@@ -99,16 +99,10 @@ class _Ways:
         excess = np.abs(turn) - np.where(sharp, 0, np.abs(left + right) / 2)
         likely = excess > np.radians(CORNER_DEG) + SIGMAS * np.hypot(doubt, more)
         # Of all that see the same corner, the one that turns most.
-        low, high = (
-            np.searchsorted(self.s, self.s - self.arm / 2),
-            np.searchsorted(self.s, self.s + self.arm / 2, "right"),
-        )
-        peak = np.array(
-            [
-                likely[i] and np.abs(turn[i]) >= np.abs(turn[a:b]).max()
-                for i, (a, b) in enumerate(zip(low, high, strict=True))
-            ]
-        )
+        low = np.searchsorted(self.s, self.s - self.arm / 2)
+        high = np.searchsorted(self.s, self.s + self.arm / 2, "right")
+        most = [np.abs(turn[a:b]).max() for a, b in zip(low, high, strict=True)]
+        peak = likely & (np.abs(turn) >= most)
         corner: Bools = peak[self.first : self.first + self.n]
         if not self.closed:
             corner[0] = True
@@ -116,14 +110,14 @@ class _Ways:
 
     def _slope(self, a: Ints, b: Ints) -> tuple[Floats, Floats]:
         """Directions (v, 2) of the straight lines of least squares through vertices a … b, and their standard deviations (v,)."""
-        sums = np.concatenate([[[0.0] * 6], np.cumsum(np.column_stack([np.ones_like(self.s), self.s, self.s**2, self.z, self.s * self.z[:, 0]]), axis=0)])  # fmt: skip
-        more = np.concatenate([[0.0], np.cumsum(self.s * self.z[:, 1])])
-        total = sums[b + 1] - sums[a]
-        n, s, ss, x, y, sx = total.T
-        sy = more[b + 1] - more[a]
-        slope = np.stack([n * sx - s * x, n * sy - s * y], axis=1)
+        # Differences of running sums: the wider numbers leave them exact enough however long the line is.
+        along, (across, down) = self.s.astype(np.longdouble), (self.z - self.z[:1]).astype(np.longdouble).T
+        terms = np.stack([np.ones_like(along), along, along**2, across, down, along * across, along * down])
+        sums = np.concatenate([np.zeros((7, 1), np.longdouble), np.cumsum(terms, axis=1)], axis=1)
+        n, s, ss, x, y, sx, sy = sums[:, b + 1] - sums[:, a]
+        slope = np.stack([n * sx - s * x, n * sy - s * y], axis=1).astype(float)
         length = np.linalg.norm(slope, axis=1, keepdims=True)
-        doubt = self.sigma / np.sqrt(np.maximum(ss - s * s / n, 1e-300))
+        doubt = self.sigma / np.sqrt(np.maximum((ss - s * s / n).astype(float), 1e-300))
         return np.asarray(slope / np.maximum(length, 1e-300)), doubt
 
     def tangents(self, corner: Bools) -> tuple[Floats, Floats]:
