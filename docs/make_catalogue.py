@@ -17,7 +17,7 @@ from babel.messages.catalog import Catalog
 from babel.messages.pofile import write_po
 
 from unkelt.desk.drawing import Lens
-from unkelt.desk.window import View
+from unkelt.desk.views import View
 from unkelt.language import BUNDLED, TEMPLATES
 from unkelt.proof.standin import stand_ins
 from unkelt.session.ledger import sentence

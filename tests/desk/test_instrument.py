@@ -116,7 +116,7 @@ def test_the_original_is_compared_behind_a_line_in_turn_and_as_a_difference(qtbo
         write_svg(sheet(outline("a", square(60, 10, 60)), outline("b", square(60, 150, 60)), page=(220, 180)))
     )
     opened(qtbot, desk, path)
-    desk.lens_ink()
+    desk.looking.lens_ink()
     desk.state.apply(Call("drop-item", ("b",)))
     settle(qtbot, desk)
     desk.state.apply(Call("move", ("a",), options={"right": "20 mm"}))
@@ -320,7 +320,7 @@ def test_guide_lines_come_out_of_the_rulers_and_go_back_into_them(qtbot, desk, q
     assert desk.compose.table.guides == desk.state.job.guides
     drag(QPointF(200, 400), QPointF(100, 400), QPointF(10, 400))  # back into the ruler
     assert [each.axis for each in desk.state.job.guides] == ["y"]
-    desk.clear_guides()
+    desk.looking.clear_guides()
     assert desk.state.job.guides == table.guides == ()
     was = table.view.scale
     drag(QPointF(200, 200), QPointF(260, 240), QPointF(260, 240), keys=Qt.KeyboardModifier.ShiftModifier)
@@ -332,7 +332,7 @@ def test_guide_lines_are_kept_in_the_working_file_and_can_be_typed(qtbot, desk, 
     said = iter([("x 12.5 mm", True), ("sideways", True), ("y 1 in", False)])
     monkeypatch.setattr(QInputDialog, "getText", lambda *_given, **_named: next(said))
     for _ in range(3):
-        desk.add_guide()
+        desk.looking.add_guide()
     assert desk.state.job.guides == (GuideLine("x", 12.5),)
     assert "x or y" in desk.message.words.text()
     save_working(desk.state.job, tmp_path / "a.unkelt")
@@ -352,7 +352,7 @@ def test_what_is_dragged_is_caught_by_a_guide_line_unless_snapping_is_off(qtbot,
     table.handle_dragged.emit(handle, 150.0 + table.reach_mm / 2, 3.21)
     settle(qtbot, desk)
     assert table.handles.places[0].x == pytest.approx(150, abs=0.01)
-    desk.look_snap()
+    desk.looking.look_snap()
     table.handle_dragged.emit(table.handles.places[0], 150.0 + table.reach_mm / 2, 3.21)
     settle(qtbot, desk)
     assert table.handles.places[0].x == pytest.approx(150 + table.reach_mm / 2, abs=0.01)

@@ -12,7 +12,8 @@ from PySide6.QtWidgets import QFileDialog, QInputDialog, QLabel, QPushButton
 
 from tests.desk.hands import found, opened, settle
 from unkelt.desk.theme import LIGHT
-from unkelt.desk.window import Desk, View
+from unkelt.desk.views import View
+from unkelt.desk.window import Desk
 from unkelt.session.keeping import Keeper
 from unkelt.session.shop import Shop
 from unkelt.session.ticketing import FIELDS

@@ -1,7 +1,7 @@
 """What keeps the window answering: pictures drawn a little at a time, tables asked for what is seen, long steps on request."""
 
 import pytest
-from PySide6.QtCore import QLineF, QPointF, Qt
+from PySide6.QtCore import QLineF, QPoint, QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from tests.builders import moved, outline, ring, sheet, square, workshop
@@ -84,10 +84,15 @@ def column(made, number):
     return [model.index(row, number).data() for row in range(model.rowCount())]
 
 
-def test_the_ledger_sorts_by_figures_and_keeps_what_is_chosen(listed):
+def test_the_ledger_sorts_by_figures_and_keeps_what_is_chosen(listed, qtbot):
     listed.choose(1)
     header = listed.table.horizontalHeader()
-    header.setSortIndicator(5, Qt.SortOrder.AscendingOrder)
+    listed.resize(900, 400)
+    listed.show()
+    place = QPoint(header.sectionPosition(5) + 8, header.height() // 2)
+    qtbot.mouseClick(header.viewport(), Qt.MouseButton.LeftButton, pos=place)
+    if header.sortIndicatorOrder() != Qt.SortOrder.AscendingOrder:
+        header.setSortIndicator(5, Qt.SortOrder.AscendingOrder)
     assert column(listed, 5) == ["25", "36", "49", "64", "81", "400"]
     assert [entry.id for entry in listed.chosen()] == ["s1"]
     assert [index.row() for index in listed.table.selectionModel().selectedRows()] == [0]

@@ -364,7 +364,7 @@ def test_a_step_on_the_strip_is_changed_moved_and_taken_out_by_key(desk, qtbot, 
     settle(qtbot, desk)
     names = [stage.call.name for stage in desk.state.job.stages]
     place = names.index("resize")
-    desk.look_at(place + 1)
+    desk.looking.look_at(place + 1)
 
     def answer():
         dialog = QApplication.activeModalWidget()
@@ -382,7 +382,7 @@ def test_a_step_on_the_strip_is_changed_moved_and_taken_out_by_key(desk, qtbot, 
     qtbot.waitUntil(desk.isActiveWindow)
     assert [stage.call.name for stage in job.stages] == names
     assert desk.state.job.sheet.drawn_box()[2] - desk.state.job.sheet.drawn_box()[0] == pytest.approx(450, abs=0.5)
-    desk.look_at(1)  # outline-text later than the weld: what follows finds nothing to work on, and says so
+    desk.looking.look_at(1)  # outline-text later than the weld: what follows finds nothing to work on, and says so
     qtbot.keyClick(desk, Qt.Key.Key_Right, Qt.KeyboardModifier.AltModifier)
     settle(qtbot, desk)
     assert desk.state.job.stages[0].outcome is None
@@ -390,7 +390,7 @@ def test_a_step_on_the_strip_is_changed_moved_and_taken_out_by_key(desk, qtbot, 
     qtbot.keyClick(desk, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, desk)
     assert [stage.call.name for stage in desk.state.job.stages] == names
-    desk.look_at(place + 1)
+    desk.looking.look_at(place + 1)
     qtbot.keyClick(desk, Qt.Key.Key_Backspace, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, desk)
     assert "resize" not in [stage.call.name for stage in desk.state.job.stages]

@@ -175,7 +175,9 @@ class Ledger(QWidget):
         header.setSortIndicator(-1, Qt.SortOrder.AscendingOrder)
         header.setToolTip(tr("Sorts by what is clicked; drag the table's edge for more columns"))
         header.setSectionsClickable(True)
-        header.setSortIndicatorShown(True)
+        header.setSortIndicatorShown(
+            False
+        )  # until something is sorted by: the room for its arrow would take a column away
         header.sortIndicatorChanged.connect(self._sort)
         self.table.verticalHeader().hide()
         self.table.verticalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
@@ -233,6 +235,7 @@ class Ledger(QWidget):
 
     def _sort(self, column: int, order: Qt.SortOrder) -> None:
         self._model.by = column, order
+        self.table.horizontalHeader().setSortIndicatorShown(column >= 0)
         self._quiet = True
         self._show(self.entries)
         self._quiet = False

@@ -12,7 +12,6 @@ from PySide6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
-    QPolygonF,
     QResizeEvent,
     QWheelEvent,
 )
@@ -20,11 +19,12 @@ from PySide6.QtWidgets import QToolTip, QWidget
 
 from unkelt.desk.canvas import Canvas
 from unkelt.desk.comparing import Comparison
-from unkelt.desk.drawing import Drawing, Lens, painter_path, paper
+from unkelt.desk.drawing import Drawing, Lens, paper
 from unkelt.desk.marks import draw_marks, level_colour, mark_path
+from unkelt.desk.overlay import GRIP, Measured, paint_handles, paint_measure, paint_ring
 from unkelt.desk.ruling import RULER, Dimensions, paint_grid, paint_guides, paint_rulers
 from unkelt.desk.running import Running
-from unkelt.desk.theme import LIGHT, Palette, colour, font
+from unkelt.desk.theme import LIGHT, Palette, colour
 from unkelt.geometry.measure import Box
 from unkelt.language import said, tr
 from unkelt.proof.dry_run import Mishaps
@@ -39,8 +39,6 @@ from unkelt.survey.finding import Finding
 
 MARK, MARKS = 5.0, 200
 """How large the marks of findings are, in pixels, and how many of a finding are drawn at most."""
-GRIP = 9.0
-"""Half the width, in pixels, of what a handle can be taken by."""
 FRAME_PX = 5.0
 """How far a frame keeps from what it frames, in pixels."""
 GUIDE_REACH = 3.0
@@ -79,7 +77,7 @@ class LightTable(QWidget):
         self.running = Running()
         self.guides: tuple[GuideLine, ...] = ()
         self._guide: GuideLine | None = None
-        self._measure: tuple[Place | None, Place | None, list[str]] = (None, None, [])
+        self._measure: Measured = (None, None, [])
         self.unit = MM
         self.grid = False
         self.view = Viewport(100, 100)
@@ -435,16 +433,16 @@ class LightTable(QWidget):
             lines = dimensions(drawing.ink, drawing.workshop.ticket, self.unit)
             Dimensions(painter, self.view, drawing.ink, self._ground).paint(lines)
         paint_guides(painter, self.view, self.guides, self._guide, self.unit, self.colours)
-        self._paint_handles(painter)
+        paint_handles(painter, self.view, self.handles, self.picked, self.colours)
         painter.translate(-RULER, -RULER)
-        self._paint_ring(painter)
+        if self._ring is not None:
+            paint_ring(painter, self._ring, self._lasso, self.colours)
         self._paint_marks(painter)
         painter.translate(RULER, RULER)
         if not self.running.paint(painter, self.view, self.colours):
             self.update()
-        painter.translate(-RULER, -RULER)
         if self.measuring:
-            self._paint_measure(painter)
+            paint_measure(painter, self.view, self._measure, self.colours)
         painter.restore()
         paint_rulers(painter, QSizeF(self.size()), self.view, self.unit, self.colours)
 
@@ -453,77 +451,6 @@ class LightTable(QWidget):
         width, height = self.drawing.sheet.page_mm if self.drawing else (0.0, 0.0)
         on_paper = 0 <= x <= width and 0 <= y <= height
         return LIGHT if on_paper and paper(self.colours, self.lens) == LIGHT.page else self.colours
-
-    def _paint_ring(self, painter: QPainter) -> None:
-        if self._ring is None:
-            return
-        painter.setPen(QPen(colour(self.colours.accent), 1, Qt.PenStyle.DashLine))
-        painter.setBrush(colour(self.colours.accent, 30))
-        if self._lasso:
-            painter.drawPolygon(QPolygonF(self._ring))
-        else:
-            painter.drawRect(QRectF(*self._ring).normalized())
-
-    def _paint_handles(self, painter: QPainter) -> None:
-        """What can be dragged: rings with a dot, on the dashed line they belong to."""
-        if self.handles.line is not None:
-            painter.save()
-            painter.scale(self.view.scale, self.view.scale)
-            painter.translate(-self.view.x, -self.view.y)
-            pen = QPen(colour(self.colours.accent), 1.2, Qt.PenStyle.DashLine)
-            pen.setCosmetic(True)
-            painter.strokePath(painter_path(self.handles.line, False), pen)
-            painter.restore()
-        for handle in self.handles.places:
-            at = QPointF(*self.view.to_px(handle.x, handle.y))
-            if handle.node:
-                picked = handle.name in self.picked
-                half = QPointF(4.5, 4.5) if picked else QPointF(3, 3)
-                painter.setPen(QPen(colour(self.colours.accent), 1.4))
-                painter.setBrush(colour(self.colours.accent if picked else self.colours.page))
-                painter.drawRect(QRectF(at - half, at + half))
-                continue
-            if handle.stem is not None:
-                painter.setPen(QPen(colour(self.colours.accent), 1.2))
-                painter.drawLine(QPointF(*self.view.to_px(*handle.stem)), at)
-                painter.setBrush(colour(self.colours.page))
-                painter.drawEllipse(at, 4, 4)
-                continue
-            painter.setPen(QPen(colour(self.colours.page), 4))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawEllipse(at, GRIP - 2, GRIP - 2)
-            painter.setPen(QPen(colour(self.colours.accent), 2))
-            painter.setBrush(colour(self.colours.page, 200))
-            painter.drawEllipse(at, GRIP - 2, GRIP - 2)
-            painter.setBrush(colour(self.colours.accent))
-            painter.drawEllipse(at, 1.5, 1.5)
-
-    def _paint_measure(self, painter: QPainter) -> None:
-        start, end, lines = self._measure
-        ends = []
-        for place in (start, end):
-            if place is None:
-                continue
-            x, y = self.view.to_px(place.x, place.y)
-            ends.append(QPointF(x + RULER, y + RULER))
-            painter.setPen(QPen(colour(self.colours.accent), 1.6))
-            painter.setBrush(colour(self.colours.accent if place.on == "node" else self.colours.page))
-            painter.drawEllipse(ends[-1], 4, 4)
-        if len(ends) == 2:
-            painter.drawLine(*ends)
-        if lines and ends:
-            painter.setFont(font(10, 600))
-            metrics = painter.fontMetrics()
-            width = max(metrics.horizontalAdvance(line) for line in lines) + 20
-            height = metrics.height() * len(lines) + 12
-            right, below = self.width() - width - 8, self.height() - height - 8
-            corner = ends[-1] + QPointF(16, 16)
-            box = QRectF(min(corner.x(), right), min(corner.y(), below), width, height)
-            painter.setPen(QPen(colour(self.colours.line), 1))
-            painter.setBrush(colour(self.colours.raised))
-            painter.drawRoundedRect(box, 6, 6)
-            painter.setPen(colour(self.colours.text))
-            painter.drawText(box.adjusted(10, 6, -10, -6), Qt.AlignmentFlag.AlignLeft, "\n".join(map(said, lines)))
 
     def _paint_marks(self, painter: QPainter) -> None:
         for index, finding in enumerate(self.findings):

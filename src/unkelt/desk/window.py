@@ -5,12 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import replace
-from enum import IntEnum
 from pathlib import Path
 from typing import Any
 
 from platformdirs import user_config_path
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import (
     QApplication,
@@ -26,7 +25,6 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from unkelt.desk.amend import changed_call
 from unkelt.desk.bars import MessageBar, RecipeStrip
 from unkelt.desk.comparing import Compare
 from unkelt.desk.compose import ComposeView
@@ -38,11 +36,12 @@ from unkelt.desk.head import ActionRow, JobRow
 from unkelt.desk.helping import Helping
 from unkelt.desk.intake import IntakeView
 from unkelt.desk.intaking import Intaking
-from unkelt.desk.measure import Measurer
+from unkelt.desk.looking import Looking
 from unkelt.desk.menus import colour_icons, make_actions
 from unkelt.desk.panel import FindingPanel
 from unkelt.desk.parts import named
 from unkelt.desk.proofview import ProofView
+from unkelt.desk.reciping import Reciping
 from unkelt.desk.releaseview import ReleaseView
 from unkelt.desk.screening import Screening
 from unkelt.desk.start import StartView
@@ -50,38 +49,19 @@ from unkelt.desk.state import DeskState
 from unkelt.desk.switch import Switch
 from unkelt.desk.table import LightTable
 from unkelt.desk.theme import DARK, LIGHT, Palette, font, px, set_text_size, style_sheet, system_text_size
+from unkelt.desk.views import View
 from unkelt.desk.watch import Watcher
 from unkelt.errors import UnkeltError
 from unkelt.language import said, tr
-from unkelt.session.availability import enabled, step_place
+from unkelt.session.availability import enabled
 from unkelt.session.keeping import Keeper, Kept
-from unkelt.session.offers import offers
 from unkelt.session.picking import items_at, said_about
-from unkelt.session.reading import UNITS, Unit
+from unkelt.session.reading import UNITS
 from unkelt.session.settings import Settings, keep_settings, read_settings, text_step
 from unkelt.session.shop import Shop
-from unkelt.session.snapping import parse_guide
 from unkelt.session.words import Verdict, original_caption, saved_words, stage_caption, summary, totals, verdict
 from unkelt.session.working_file import comes_back_from
 from unkelt.sheet.model import Lettering, Outline, Picture, Sheet
-from unkelt.survey.check import Workshop
-
-
-class View(IntEnum):
-    """The five views, in the order in which a job goes through them; each has its action `view_…`. START is when there is
-    none.
-    """
-
-    INTAKE = 0
-    INSPECT = 1
-    COMPOSE = 2
-    PROOF = 3
-    RELEASE = 4
-    START = 5
-
-    @property
-    def action(self) -> str:
-        return f"view_{self.name.lower()}"
 
 
 class Desk(QMainWindow):
@@ -97,13 +77,13 @@ class Desk(QMainWindow):
         self.state = DeskState(self, keeper)
         self.watcher = Watcher(self)
         self.watcher.arrived.connect(self.state.open_paths)
-        self.grid = False
         self.setWindowTitle("Unkelt")
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self.filing, self.helping = Filing(self), Helping(self)
-        self.screening = Screening(self, lambda: self._front_table, lambda: self.settings, self._choose)
-        doers = (self, self.filing, self.helping, self.screening)
+        self.looking, self.reciping = Looking(self), Reciping(self)
+        self.screening = Screening(self, lambda: self.looking.front_table, lambda: self.settings, self.choose)
+        doers = (self, self.filing, self.helping, self.looking, self.reciping, self.screening)
         self.actions_by_id = make_actions(self, doers, palette.text)
         self._files_menu = QMenu(tr("Open files"), self)
         self._make_parts()
@@ -116,13 +96,13 @@ class Desk(QMainWindow):
             (self.state.said, self._say),
             (self.state.emptied, self._show_empty),
             (self.state.tray, self._show_tray),
-            (self.state.guided, self._show_guides),
+            (self.state.guided, self.looking.show_guides),
             (self.state.bench.busy, self._show_busy),
             (self.state.bench.progressed, self._show_progress),
         ):
             signal.connect(slot)
         self._refresh()
-        self._read_in(UNITS[self.settings.unit])
+        self.looking.read_in(UNITS[self.settings.unit])
 
     # construction
 
@@ -146,9 +126,9 @@ class Desk(QMainWindow):
         self.table = LightTable(p)
         self.table.finding_chosen.connect(self.state.choose)
         self.table.clicked.connect(self._pick)
-        self.table.encircled.connect(self._zoom_to_ring)
-        self.table.pointed.connect(self._show_place)
-        self.table.view_changed.connect(self._show_scale)
+        self.table.encircled.connect(self.looking.zoom_to_ring)
+        self.table.pointed.connect(self.looking.show_place)
+        self.table.view_changed.connect(self.looking.show_scale)
         self.panel = FindingPanel(p)
         self.panel.apply_here.connect(self.apply_here)
         self.panel.apply_alike.connect(self.apply_alike)
@@ -156,8 +136,8 @@ class Desk(QMainWindow):
         self.panel.next_asked.connect(self.next_finding)
         self.panel.explain_asked.connect(self.helping.explain)
         self.strip = RecipeStrip(p)
-        self.strip.stage_chosen.connect(self.look_at)
-        self.strip.menu_asked.connect(self._show_step_menu)
+        self.strip.stage_chosen.connect(self.looking.look_at)
+        self.strip.menu_asked.connect(self.reciping.show_menu)
 
         middle = QWidget()
         over = QGridLayout(middle)
@@ -190,7 +170,7 @@ class Desk(QMainWindow):
         self.intake.form.colours_asked.connect(self.filing.set_colours)
         self.intaking = Intaking(self.intake, self.state, Shop(user_config_path("unkelt") / "tickets"), self.watcher)
         self.compose = ComposeView(p)
-        self.composer = Composing(self.compose, self.state, self._drawing, self._show_strip)
+        self.composer = Composing(self.compose, self.state, self.drawing, self._show_strip)
         self.panel.offers = self.composer.offers
         self.proofing = ProofView(p)
         self.proofing.asked.connect(self._look_as)
@@ -206,11 +186,10 @@ class Desk(QMainWindow):
         for page in (self.intake, split, self.compose, self.proofing, self.releasing, self.starting):  # in View's order
             self.pages.addWidget(page)
         self._show_start()
-        self._show_snapping()
+        self.looking.show_snapping()
         for table in (self.table, self.compose.table):
             table.guides_changed.connect(self.state.lay_guides)
-        self.inspecting_measure = Measurer(self.table, self._measured)
-        self.composing_measure = Measurer(self.compose.table, self._measured)
+        self.looking.take_parts()
         layout.addWidget(self.pages, 1)
         layout.addWidget(self.strip)
         self.setCentralWidget(whole)
@@ -222,7 +201,7 @@ class Desk(QMainWindow):
         outer.setContentsMargins(38, 0, 0, 12)
         entries = [(lens.value, lens.value, self.actions_by_id[f"lens_{lens.name.lower()}"].text()) for lens in Lens]
         self.lenses = Switch("lenses", entries, self.table.lens.value)
-        self.lenses.switched.connect(lambda value: self._set_lens(Lens(value)))
+        self.lenses.switched.connect(lambda value: self.looking.set_lens(Lens(value)))
         outer.addWidget(self.lenses)
         self.table.foot = self.lenses.sizeHint().height()
         return holder
@@ -260,12 +239,12 @@ class Desk(QMainWindow):
             self.message.hide()
         if self.view is View.START:
             self.view_inspect()
-        self.table.show_drawing(self._drawing(job.shown), fit=fit)
-        self._show_guides()
+        self.table.show_drawing(self.drawing(job.shown), fit=fit)
+        self.looking.show_guides()
         if fit or self.table.comparison.mode:
             for table in (self.table, self.compose.table):
                 mode = Compare.OFF if fit else table.comparison.mode
-                table.comparison.show(self._drawing(job.original), mode)
+                table.comparison.show(self.drawing(job.original), mode)
         self.composer.show_ledger(fit=fit)
         if self.view is View.PROOF:
             self.proofing.ask()
@@ -274,7 +253,7 @@ class Desk(QMainWindow):
         self.intaking.show()
         self._refresh()
 
-    def _drawing(self, sheet: Sheet) -> Drawing:
+    def drawing(self, sheet: Sheet) -> Drawing:
         job = self.state.job
         assert job is not None
         return drawing_of(sheet, job.workshop)
@@ -285,10 +264,10 @@ class Desk(QMainWindow):
         assert finding is not None
         self.docket.choose(self.state.chosen)
         self.table.show_findings(self.state.findings or (), self.state.chosen)
-        self.panel.show_finding(finding, self._drawing(job.shown), self._loupe_lens())
+        self.panel.show_finding(finding, self.drawing(job.shown), self.loupe_lens())
         self._try_step()
 
-    def _loupe_lens(self) -> Lens:
+    def loupe_lens(self) -> Lens:
         finding = self.state.finding
         return Lens.NODES if finding and finding.code.startswith("nodes.") else self.table.lens
 
@@ -305,12 +284,12 @@ class Desk(QMainWindow):
     def _show_preview(self) -> None:
         tried = self.state.preview
         assert tried is not None
-        drawing = self._drawing(tried.outcome.sheet) if tried.outcome else None
+        drawing = self.drawing(tried.outcome.sheet) if tried.outcome else None
         if self.composing:
             self.composer.show_preview(tried)
             self._show_strip()
             return
-        self.panel.show_preview(tried, drawing, self._loupe_lens())
+        self.panel.show_preview(tried, drawing, self.loupe_lens())
         self._show_strip()
         self._enable()
 
@@ -396,110 +375,9 @@ class Desk(QMainWindow):
             self.bar.views.turn_to(view.action)
             self._show_strip()
 
-    def zoom_in(self) -> None:
-        self._front_table.zoom(1.25)
-
-    def zoom_out(self) -> None:
-        self._front_table.zoom(0.8)
-
-    def zoom_fit(self) -> None:
-        self._front_table.zoom_fit()
-
-    def zoom_finding(self) -> None:
-        finding = self.state.finding
-        if finding and finding.box:
-            self.table.zoom_to(finding.box)
-
-    def lens_ink(self) -> None:
-        self._set_lens(Lens.INK)
-
-    def lens_blade(self) -> None:
-        self._set_lens(Lens.BLADE)
-
-    def lens_burn(self) -> None:
-        self._set_lens(Lens.BURN)
-
-    def lens_nodes(self) -> None:
-        self._set_lens(Lens.NODES)
-
-    def measure(self) -> None:
-        """Begins to measure on the table in front, or ends it."""
-        if self.view in (View.INSPECT, View.COMPOSE) and self.state.job:
-            measurer = self.composing_measure if self.composing else self.inspecting_measure
-            self.place.setText(tr("Click two places; D ends measuring") if measurer.toggle() else "")
-
-    @property
-    def _front_table(self) -> LightTable:
-        """The table that one looks at."""
-        return {View.COMPOSE: self.compose.table, View.PROOF: self.proofing.read}.get(self.view, self.table)
-
-    def look_grid(self) -> None:
-        self.grid = not self.grid
-        self.actions_by_id["look_grid"].setChecked(self.grid)
-        for table in self._tables():
-            table.show_grid(self.grid)
-
-    def look_snap(self) -> None:
-        """Whether what is dragged is caught by what lies near."""
-        self._choose(snap="no" if self.settings.snap == "yes" else "yes")
-        self._show_snapping()
-        self.place.setText(tr("Snapping {value}").format(value="on" if self.composer.snapping else "off"))
-
-    def _show_snapping(self) -> None:
-        self.composer.snapping = self.settings.snap == "yes"
-        self.actions_by_id["look_snap"].setChecked(self.composer.snapping)
-
-    def add_guide(self) -> None:
-        """Asks where a guide line is to lie; they can also be dragged out of the rulers."""
-        job = self.state.job
-        if job is None:
-            return
-        words = tr("Where? x is from the left, y from the top:")
-        text, sure = QInputDialog.getText(self, tr("Lay a guide line"), words, text="x 20 mm")
-        if sure:
-            try:
-                self.state.lay_guides((*job.guides, parse_guide(text)))
-            except (ValueError, UnkeltError) as problem:
-                self.message.say(tr("No guide line: {problem}.").format(problem=problem))
-
-    def clear_guides(self) -> None:
-        self.state.lay_guides(())
-
-    def _show_guides(self) -> None:
-        for table in self._tables():
-            table.show_guides(self.state.job.guides if self.state.job else ())
-
-    def _zoom_to_ring(self, ring: list[tuple[float, float]]) -> None:
-        xs, ys = zip(*ring, strict=True)
-        self.table.zoom_to((min(xs), min(ys), max(xs), max(ys)))
-
-    def _tables(self) -> tuple[LightTable, ...]:
-        return self.table, self.compose.table, self.proofing.meant, self.proofing.read
-
-    def compare(self) -> None:
-        """The original behind a line, in turn, as a difference, and not: one after another."""
-        job = self.state.job
-        if job is not None and self.view in (View.INSPECT, View.COMPOSE):
-            table = self._front_table
-            mode = table.comparison.mode.next()
-            table.comparison.show(self._drawing(job.original), mode)
-            self.place.setText(tr("{value} · W for the next").format(value=mode.value) if mode else "")
-
-    def look_original(self) -> None:
-        self.look_at(0)
-
-    def look_latest(self) -> None:
-        if self.state.job:
-            self.look_at(len(self.state.job.stages))
-
-    def look_at(self, stage: int) -> None:
-        job = self.state.job
-        if job and job.look_at(stage).looking_at != job.looking_at:
-            self.state.change(job.look_at(stage))
-
     def look_theme(self) -> None:
         self.set_palette(DARK if self.colours is LIGHT else LIGHT)
-        self._choose(theme="dark" if self.colours is DARK else "light")
+        self.choose(theme="dark" if self.colours is DARK else "light")
 
     def text_larger(self) -> None:
         self._resize_text(1)
@@ -510,24 +388,14 @@ class Desk(QMainWindow):
     def _resize_text(self, step: int) -> None:
         """The next size of text up or down; all parts are made anew in it."""
         size = text_step(self.settings.text, system_text_size(), step)
-        self._choose(text=size)
+        self.choose(text=size)
         set_text_size(int(size) / 100)
         app = QApplication.instance()
         if isinstance(app, QApplication):
             app.setFont(font())
         self.set_palette(self.colours)
 
-    def look_units(self) -> None:
-        """Millimetres or inches, on all tables."""
-        self._choose(unit="in" if self.settings.unit == "mm" else "mm")
-        self._read_in(UNITS[self.settings.unit])
-
-    def _read_in(self, unit: Unit) -> None:
-        for table in self._tables():
-            table.set_unit(unit)
-        self._show_scale()
-
-    def _choose(self, **chosen: Any) -> None:
+    def choose(self, **chosen: Any) -> None:
         """Remembers what was chosen for all jobs."""
         self.settings = replace(self.settings, **chosen)
         if self.settings_path is not None:
@@ -547,48 +415,6 @@ class Desk(QMainWindow):
         if sure:
             self.state.accept(reason.strip())
 
-    # the recipe
-
-    def _step_place(self) -> int | None:
-        return step_place(self.state.job)
-
-    def _show_step_menu(self, stage: int, at: QPoint) -> None:
-        self.look_at(stage)
-        if stage == 0:
-            return
-        menu = QMenu(self)
-        for name in ("change_step", "take_out_step", "step_earlier", "step_later"):
-            menu.addAction(self.actions_by_id[name])
-        menu.popup(at)
-
-    def change_step(self) -> None:
-        job, place = self.state.job, self._step_place()
-        if job is None or place is None:
-            return
-        before = job.look_at(place).shown
-        taken = job.stages[place].call
-        tried = self.state.trial(before)
-        call = changed_call(self, taken, offers(before, taken.items, job.workshop), tried)
-        self.state.bench.stop("trial")
-        if call is not None:
-            self.state.edit(lambda: job.with_changed(place, call))
-
-    def take_out_step(self) -> None:
-        job, place = self.state.job, self._step_place()
-        if job is not None and place is not None:
-            self.state.edit(lambda: job.with_changed(place, None))
-
-    def step_earlier(self) -> None:
-        self._move_step(-1)
-
-    def step_later(self) -> None:
-        self._move_step(1)
-
-    def _move_step(self, by: int) -> None:
-        job, place = self.state.job, self._step_place()
-        if job is not None and place is not None:
-            self.state.edit(lambda: job.with_moved(place, by))
-
     def release_job(self) -> None:
         """To where it is released from."""
         self.view_release()
@@ -597,7 +423,7 @@ class Desk(QMainWindow):
         job = self.state.job
         if job:
             self._turn_to(View.RELEASE)
-            self.releasing.show_job(job, self.state.findings or (), self._drawing(job.sheet))
+            self.releasing.show_job(job, self.state.findings or (), self.drawing(job.sheet))
 
     def _release(self, folder: str, reason: str, wanted: dict[str, object]) -> None:
         self.state.release_to(Path(folder), self.filing.ask_reason, reason, self.releasing.show_package, **wanted)
@@ -644,8 +470,8 @@ class Desk(QMainWindow):
         for purpose in ("ledger", "look", "trial"):
             self.state.bench.stop(purpose)
         self._make_parts()
-        self._read_in(UNITS[self.settings.unit])
-        self._set_lens(lens)
+        self.looking.read_in(UNITS[self.settings.unit])
+        self.looking.set_lens(lens)
         self._refresh()
         if self.state.job:
             self.state.bring_forward(self.state.front)
@@ -728,22 +554,10 @@ class Desk(QMainWindow):
             action.triggered.connect(lambda _=False, at=index: self.state.bring_forward(at))
         return self._files_menu
 
-    def _set_lens(self, lens: Lens) -> None:
-        self.table.set_lens(lens)
-        self.lenses.turn_to(lens.value)
-        if self.state.job and self.state.findings and self.state.chosen is not None:
-            self.panel.now.lens = self.panel.after.lens = self._loupe_lens()
-            self.panel.now.update()
-            self.panel.after.update()
-
     def _go_to_question(self, question: str) -> None:
         index = next((at for at, f in enumerate(self.state.findings or ()) if f.question.value == question), None)
         if index is not None:
             self.state.choose(index)
-
-    def _measured(self) -> tuple[Sheet, Workshop] | None:
-        job = self.state.job
-        return (job.shown, job.workshop) if job else None
 
     def _pick(self, x: float, y: float) -> None:
         """A finding about what lies there is chosen."""
@@ -754,15 +568,6 @@ class Desk(QMainWindow):
         number = said_about(items, self.state.findings or (), self.state.chosen)
         if number is not None:
             self.state.choose(number)
-
-    def _show_place(self, x: float, y: float) -> None:
-        unit = self.table.unit
-        if self.state.job:
-            self.place.setText(f"{self.table.view.percent:.0f} %  ·  {unit.say(x, -1, bare=True)}, {unit.say(y, -1)}")
-
-    def _show_scale(self) -> None:
-        if self.state.job:
-            self.place.setText(f"{self.table.view.percent:.0f} %")
 
     def _show_busy(self, busy: bool, words: str) -> None:
         self.docket.progress.show_share(0.06 if busy else 0.0)

@@ -1,0 +1,22 @@
+"""The views of the window."""
+
+from __future__ import annotations
+
+from enum import IntEnum
+
+
+class View(IntEnum):
+    """The five views, in the order in which a job goes through them; each has its action `view_…`. START is when there is
+    none.
+    """
+
+    INTAKE = 0
+    INSPECT = 1
+    COMPOSE = 2
+    PROOF = 3
+    RELEASE = 4
+    START = 5
+
+    @property
+    def action(self) -> str:
+        return f"view_{self.name.lower()}"
