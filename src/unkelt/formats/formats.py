@@ -4,29 +4,39 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from pkgutil import resolve_name
+from typing import Any
 
 from unkelt.errors import InputError
-from unkelt.formats.dxf.read import read_dxf
-from unkelt.formats.dxf.write import write_dxf
 from unkelt.formats.files import write_whole
 from unkelt.formats.hpgl.write import write_hpgl
-from unkelt.formats.pdf.read import read_pdf
-from unkelt.formats.pdf.write import write_pdf
 from unkelt.formats.svg.read import read_svg
 from unkelt.formats.svg.write import places_for, write_svg
 from unkelt.sheet.model import Sheet
 from unkelt.sheet.ticket import Ticket
 
+
+def _first_imported(name: str) -> Callable[..., Any]:
+    """A function of a module that is imported when it is first called: the libraries of some formats take a while."""
+
+    def call(*given: Any) -> Any:
+        return resolve_name(name)(*given)
+
+    return call
+
+
+_read_pdf = _first_imported("unkelt.formats.pdf.read:read_pdf")
+
 READERS: dict[str, Callable[[Path], Sheet]] = {
     ".svg": read_svg,
     ".svgz": read_svg,
-    ".pdf": read_pdf,
-    ".dxf": read_dxf,
+    ".pdf": _read_pdf,
+    ".dxf": _first_imported("unkelt.formats.dxf.read:read_dxf"),
 }
 WRITERS: dict[str, Callable[[Sheet, Ticket], bytes]] = {
     ".svg": lambda sheet, ticket: write_svg(sheet, places_for(ticket.tolerance.chord_mm)),
-    ".dxf": write_dxf,
-    ".pdf": write_pdf,
+    ".dxf": _first_imported("unkelt.formats.dxf.write:write_dxf"),
+    ".pdf": _first_imported("unkelt.formats.pdf.write:write_pdf"),
     ".plt": write_hpgl,
 }
 
@@ -37,7 +47,8 @@ def read_sheet(path: Path, page: int = 1) -> Sheet:
     A file without a known ending is tried as SVG.
     """
     if path.suffix.lower() == ".pdf":
-        return read_pdf(path, page)
+        sheet: Sheet = _read_pdf(path, page)
+        return sheet
     return READERS.get(path.suffix.lower(), read_svg)(path)
 
 

@@ -4,17 +4,29 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path as FilePath
+from pkgutil import resolve_name
 
-from unkelt.proof.import_dxf import import_dxf
 from unkelt.proof.import_hpgl import import_hpgl
-from unkelt.proof.import_pdf import import_pdf
 from unkelt.proof.import_svg import import_svg
 from unkelt.proof.imported import Imported
 
+# These two are imported when they are first called: their libraries take a while.
+
+
+def _import_dxf(path: FilePath) -> Imported:
+    found: Imported = resolve_name("unkelt.proof.import_dxf:import_dxf")(path)
+    return found
+
+
+def _import_pdf(path: FilePath) -> Imported:
+    found: Imported = resolve_name("unkelt.proof.import_pdf:import_pdf")(path)
+    return found
+
+
 IMPORTERS: dict[str, Callable[[FilePath], Imported]] = {
     ".svg": import_svg,
-    ".dxf": import_dxf,
-    ".pdf": import_pdf,
+    ".dxf": _import_dxf,
+    ".pdf": _import_pdf,
     ".plt": import_hpgl,
 }
 
