@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, QSizeF, Qt
-from PySide6.QtGui import QPainter, QPen
+from PySide6.QtGui import QPainter, QPen, QPixmap
 
 from unkelt.desk.theme import Palette, colour, font
 from unkelt.geometry.measure import Box
@@ -17,8 +17,40 @@ from unkelt.session.viewport import Tick, Viewport, ticks
 RULER = 26
 
 
-def paint_rulers(painter: QPainter, size: QSizeF, view: Viewport, unit: Unit, colours: Palette) -> None:
-    """Along the top and the left of a widget of this size."""
+class Rulers:
+    """Along the top and the left of a widget; drawn anew only where something about them changed: they are dozens of calls, and
+    at each of them work in another thread may take its turn.
+    """
+
+    def __init__(self) -> None:
+        self._key: object = None
+        self._strips = QPixmap(), QPixmap()
+
+    def paint(self, painter: QPainter, size: QSizeF, view: Viewport, unit: Unit, colours: Palette) -> None:
+        """On a painter whose origin is the widget's."""
+        ratio = painter.device().devicePixelRatioF()
+        key = size, view, unit, colours, ratio
+        if key != self._key:
+            self._key, self._strips = key, _strips(size, view, unit, colours, ratio)
+        for strip in self._strips:
+            painter.drawPixmap(QPointF(0, 0), strip)
+
+
+def _strips(size: QSizeF, view: Viewport, unit: Unit, colours: Palette, ratio: float) -> tuple[QPixmap, QPixmap]:
+    """The upper ruler, and the left one."""
+    made = []
+    for part in (QSizeF(size.width(), RULER), QSizeF(RULER, size.height())):
+        strip = QPixmap((part * ratio).toSize())
+        strip.setDevicePixelRatio(ratio)
+        painter = QPainter(strip)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        _paint_rulers(painter, size, view, unit, colours)
+        painter.end()
+        made.append(strip)
+    return made[0], made[1]
+
+
+def _paint_rulers(painter: QPainter, size: QSizeF, view: Viewport, unit: Unit, colours: Palette) -> None:
     painter.fillRect(QRectF(0, 0, size.width(), RULER), colour(colours.raised))
     painter.fillRect(QRectF(0, 0, RULER, size.height()), colour(colours.raised))
     painter.setPen(colour(colours.line))

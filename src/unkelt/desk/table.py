@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import QEvent, QPointF, QRectF, QSizeF, Qt, Signal
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSizeF, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QKeyEvent,
     QMouseEvent,
@@ -22,7 +22,7 @@ from unkelt.desk.comparing import Comparison
 from unkelt.desk.drawing import Drawing, Lens, paper
 from unkelt.desk.marks import draw_marks, level_colour, mark_path
 from unkelt.desk.overlay import GRIP, Measured, paint_handles, paint_measure, paint_ring
-from unkelt.desk.ruling import RULER, Dimensions, paint_grid, paint_guides, paint_rulers
+from unkelt.desk.ruling import RULER, Dimensions, Rulers, paint_grid, paint_guides
 from unkelt.desk.running import Running
 from unkelt.desk.theme import LIGHT, Palette, colour
 from unkelt.geometry.measure import Box
@@ -75,6 +75,7 @@ class LightTable(QWidget):
         self._lasso = False
         self.measuring = False
         self.running = Running()
+        self._rulers = Rulers()
         self.guides: tuple[GuideLine, ...] = ()
         self._guide: GuideLine | None = None
         self._measure: Measured = (None, None, [])
@@ -440,11 +441,11 @@ class LightTable(QWidget):
         self._paint_marks(painter)
         painter.translate(RULER, RULER)
         if not self.running.paint(painter, self.view, self.colours):
-            self.update()
+            QTimer.singleShot(1, self.update)  # not at once: that would come before all that was typed meanwhile
         if self.measuring:
             paint_measure(painter, self.view, self._measure, self.colours)
         painter.restore()
-        paint_rulers(painter, QSizeF(self.size()), self.view, self.unit, self.colours)
+        self._rulers.paint(painter, QSizeF(self.size()), self.view, self.unit, self.colours)
 
     def _ground(self, x: float, y: float) -> Palette:
         """The colours to be read at a place in mm: a sheet on light paper is light in a dark window too."""

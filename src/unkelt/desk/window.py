@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from platformdirs import user_config_path
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import (
     QApplication,
@@ -63,6 +63,9 @@ from unkelt.session.words import Verdict, original_caption, saved_words, stage_c
 from unkelt.session.working_file import comes_back_from
 from unkelt.sheet.model import Lettering, Outline, Picture, Sheet
 
+WARM_MS = 150
+"""Views are made ready one after another, so long apart."""
+
 
 class Desk(QMainWindow):
     """One window with one or more jobs, one of them in front."""
@@ -86,6 +89,9 @@ class Desk(QMainWindow):
         doers = (self, self.filing, self.helping, self.looking, self.reciping, self.screening)
         self.actions_by_id = make_actions(self, doers, palette.text)
         self._files_menu = QMenu(tr("Open files"), self)
+        self._warming = QTimer(self)
+        self._warming.setInterval(WARM_MS)
+        self._warming.timeout.connect(self._warm)
         self._make_parts()
         for signal, slot in (
             (self.state.shown, self._show_sheet),
@@ -190,10 +196,24 @@ class Desk(QMainWindow):
         for table in (self.table, self.compose.table):
             table.guides_changed.connect(self.state.lay_guides)
         self.looking.take_parts()
+        self._cold = [self.pages.widget(at) for at in range(self.pages.count())]
+        self._warming.start()
         layout.addWidget(self.pages, 1)
         layout.addWidget(self.strip)
         self.setCentralWidget(whole)
         self.table.setFocus()
+
+    def _warm(self) -> None:
+        """Lays one view out and draws it unseen, while nothing else is to be done: the first time takes longest."""
+        if self.state.bench.is_busy() or self.state.behind.is_busy():
+            return
+        if self._cold:
+            page = self._cold.pop()
+            if page is not None and not page.isVisible():
+                page.resize(self.pages.size())
+                page.grab()
+        if not self._cold:
+            self._warming.stop()
 
     def _make_lenses(self) -> QWidget:
         holder = named(QWidget(), "holder")

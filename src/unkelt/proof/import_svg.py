@@ -22,12 +22,23 @@ from unkelt.units import MM_PER_UNIT
 PX = MM_PER_UNIT["px"]
 
 
+AT_ONCE = 1 << 20
+"""The parser begins a long attribute again with every part of it that it is given, and lets no other thread have its turn while
+it reads one: so, neither in small parts nor as a whole.
+"""
+
+
+class _InParts(io.BytesIO):
+    def read(self, size: int | None = -1, /) -> bytes:  # noqa: ARG002
+        return super().read(AT_ONCE)
+
+
 def import_svg(path: FilePath) -> Imported:
     """Reads the file from the disk. Raises InputError in one sentence where that can't be done."""
     logging.getLogger("svgelements").setLevel(logging.CRITICAL)
     try:
         data = path.read_bytes()
-        document = svgelements.SVG.parse(io.BytesIO(data), reify=True, ppi=96)
+        document = svgelements.SVG.parse(_InParts(data), reify=True, ppi=96)
     except FileNotFoundError as problem:
         raise InputError(str(path), "there is no such file") from problem
     except OSError as problem:

@@ -265,7 +265,7 @@ def _interpret(steps: Iterator[Step], arc_error: float) -> Path:
     return builder.path()
 
 
-AT_ONCE = 20_000
+AT_ONCE = 1_000
 """So many numbers are made words in one call: while it lasts no other thread has its turn."""
 
 
@@ -275,10 +275,10 @@ def format_path_data(path: Path, places: int = 5) -> str:
     A closing line is left to `Z`.
     """
     rounded = np.round(path.points, places) + 0.0  # so that no zero is negative
-    numbers = rounded.ravel().tolist()
+    numbers = rounded.ravel()
     words: list[str] = []
     for start in range(0, len(numbers), AT_ONCE):
-        words += map(repr, numbers[start : start + AT_ONCE])
+        words += map(repr, numbers[start : start + AT_ONCE].tolist())
     degrees = path.degrees.tolist()
     subpaths: list[str] = []
     for a, b, closed in zip(path.starts.tolist(), path.stops.tolist(), path.closed.tolist(), strict=True):
