@@ -63,6 +63,8 @@ def rows() -> list[Row]:
         for name, path in (("a word", quay / "kittiwake.svg"), ("200,000 segments", large)):
             desk = Desk(LIGHT)
             desk.show()
+            for _ in range(5):  # the start page is looked at for a moment
+                gaps(desk, lambda: None)
             for what, begin in (
                 ("open and survey", lambda d=desk, p=path: d.state.open_paths([p])),
                 ("mend what is safe", lambda d=desk: d.mend_safe()),

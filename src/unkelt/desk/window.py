@@ -204,9 +204,9 @@ class Desk(QMainWindow):
         self.table.setFocus()
 
     def _warm(self) -> None:
-        """Lays one view out and draws it unseen, while nothing else is to be done: the first time takes longest."""
-        if self.state.bench.is_busy() or self.state.behind.is_busy():
-            return
+        """Lays one view out and draws it unseen, while no file is open yet: the first time takes longest."""
+        if self.state.jobs or self.state.bench.is_busy():
+            self._cold.clear()
         if self._cold:
             page = self._cold.pop()
             if page is not None and not page.isVisible():
