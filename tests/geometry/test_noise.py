@@ -4,10 +4,11 @@ import numpy as np
 import pytest
 
 from tests.builders import circle, glyph_paths, moved, square
+from unkelt.geometry import noise
 from unkelt.geometry.distance import line_distance
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import end_tangents
-from unkelt.geometry.noise import directions, is_noisy, noise_mm
+from unkelt.geometry.noise import noise_mm, noise_within
 from unkelt.geometry.path import Path, concat, polygon
 from unkelt.geometry.reduce import reduce_nodes
 
@@ -43,8 +44,8 @@ def test_what_is_shape_is_not_noise():
     teeth = polygon(*((0.5 * k, 0.2 * (k % 2)) for k in range(60)), (30.0, 10.0), (0.0, 10.0))
     steps = polygon(*((0.5 * (k // 2), 0.5 * ((k + 1) // 2)) for k in range(60)), (0.0, 15.0))
     for clean in (circle(10), traced(circle(10), 0.0), teeth, steps, square(10)):
-        assert is_noisy(clean, TOLERANCE) == 0.0
-        assert is_noisy(clean, 0.01) == 0.0
+        assert noise_within(clean, TOLERANCE) == 0.0
+        assert noise_within(clean, 0.01) == 0.0
 
 
 def test_the_corners_of_a_noisy_square_are_four_wherever_it_starts():
@@ -53,8 +54,9 @@ def test_the_corners_of_a_noisy_square_are_four_wherever_it_starts():
     ring += np.random.default_rng(2).normal(0, SIGMA, ring.shape)
     for start in (0, 25, 49, 117):
         path = polygon(*map(tuple, np.roll(ring, -start, axis=0)))
-        sigma = is_noisy(path, TOLERANCE)
-        corner, into, out_of = directions(path, sigma)
+        sigma = noise_within(path, TOLERANCE)
+        corner = noise.corners(path, sigma)
+        into, out_of = noise.directions(path, sigma, corner)
         assert sorted((np.flatnonzero(corner) + start) % 200) == [0, 50, 100, 150]
         assert np.abs(np.abs(into).max(axis=1) - 1).max() < 0.002  # within 3.6° of level or plumb
         assert np.abs(np.abs(out_of).max(axis=1) - 1).max() < 0.002

@@ -136,7 +136,7 @@ class Drawing:
         return "boxes" in self.__dict__ and int(self._segments[view.seen(self.boxes)].sum()) <= most
 
     def make_ready(self) -> None:
-        """Works out what the window asks for as soon as the sheet is shown: for the thread that the sheet comes from."""
+        """See the function of that name."""
         _ = self.everything, self.boxes, self._segments
 
     def paint(
@@ -253,6 +253,11 @@ _DRAWINGS: ByIdentity[Drawing] = ByIdentity(40)
 def drawing_of(sheet: Sheet, workshop: Workshop) -> Drawing:
     """The drawing of a sheet as a workshop sees it, the same one however often it is asked for; from any thread."""
     return _DRAWINGS.get(lambda: Drawing(sheet, workshop), sheet, workshop)
+
+
+def make_ready(sheet: Sheet, workshop: Workshop) -> None:
+    """Works out what the window asks for as soon as the sheet is shown: for the thread that the sheet comes from."""
+    drawing_of(sheet, workshop).make_ready()
 
 
 def _placed(view: Viewport) -> QTransform:

@@ -175,9 +175,8 @@ class Ledger(QWidget):
         header.setSortIndicator(-1, Qt.SortOrder.AscendingOrder)
         header.setToolTip(tr("Sorts by what is clicked; drag the table's edge for more columns"))
         header.setSectionsClickable(True)
-        header.setSortIndicatorShown(
-            False
-        )  # until something is sorted by: the room for its arrow would take a column away
+        # Until something is sorted by: the room for its arrow would take a column away.
+        header.setSortIndicatorShown(False)
         header.sortIndicatorChanged.connect(self._sort)
         self.table.verticalHeader().hide()
         self.table.verticalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Fixed)

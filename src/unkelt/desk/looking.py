@@ -36,6 +36,8 @@ class Looking(QObject):
         """The window's parts are there, or were made anew."""
         self._on_inspect = Measurer(self.window.table, self.measured)
         self._on_compose = Measurer(self.window.compose.table, self.measured)
+        for table in self.tables():
+            table.show_grid(self.grid)
 
     def zoom_in(self) -> None:
         self.front_table.zoom(1.25)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from PySide6.QtCore import QPointF, Qt
@@ -27,20 +28,31 @@ class Running:
     _moves: Layer = field(default_factory=Layer)
     _wrong: Layer = field(default_factory=Layer)
 
+    def show(self, run: DryRun | None, seconds: float) -> None:
+        """A run, up to a moment."""
+        if run is not self.run:
+            self.run, self._moves = run, Layer()
+        self.seconds = seconds
+
+    def show_mishaps(self, found: Mishaps, pinched: Sequence[tuple[float, float]], kerf_mm: float) -> None:
+        """What goes wrong in it, and how wide the kerf is drawn."""
+        self.mishaps, self.pinched, self.kerf_mm = found, tuple(pinched), kerf_mm
+        self._wrong = Layer()
+
     def paint(self, painter: QPainter, view: Viewport, colours: Palette) -> bool:
         """On a painter whose origin is the view's; False where it is to be called again, since not all is drawn."""
         run = self.run
         if run is None:
             return True
         x, y, number = run.at(self.seconds)
-        look = (id(run), self.kerf_mm, colours)
+        look = (self.kerf_mm, colours)
         whole = self._moves.paint(painter, view, look, max(number, 0), lambda brush, at: self._move(brush, view, colours, run.moves[at]))  # fmt: skip
         if number >= 0:
             move = run.moves[number]
             self._move(painter, view, colours, move, move.share(self.seconds), (x, y))
         wrong = [*self.mishaps.twice, *self.mishaps.through, *self.mishaps.falling]
         open_ones = len(wrong) - len(self.mishaps.falling)
-        seen = self._wrong.paint(painter, view, (id(self.mishaps), colours), len(wrong), lambda brush, at: _mishap(brush, view, colours, wrong[at], falls=at >= open_ones))  # fmt: skip
+        seen = self._wrong.paint(painter, view, colours, len(wrong), lambda brush, at: _mishap(brush, view, colours, wrong[at], falls=at >= open_ones))  # fmt: skip
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(colour(colours.hold), 2))
         for place in self.pinched:

@@ -2,53 +2,48 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QLineF, QObject, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from unkelt.desk.parts import label
-from unkelt.desk.table import LightTable
 from unkelt.desk.theme import font
 from unkelt.errors import UnkeltError
 from unkelt.language import said, tr
 from unkelt.session.screens import line_length, measured, pixels_per_mm, screen_name
-from unkelt.session.settings import Settings
+
+if TYPE_CHECKING:
+    from unkelt.desk.window import Desk
 
 LINE_PX = 400
 
 
 class Screening(QObject):
-    """`front` is the table in front, `settings` what was chosen, `choose` remembers a choice."""
+    """Joins what people do about the screen's size to the tables and the settings."""
 
-    def __init__(
-        self,
-        window: QWidget,
-        front: Callable[[], LightTable],
-        settings: Callable[[], Settings],
-        choose: Callable[..., None],
-    ) -> None:
+    def __init__(self, window: Desk) -> None:
         super().__init__(window)
-        self._window, self._front, self._settings, self._choose = window, front, settings, choose
+        self.window = window
 
     def zoom_true(self) -> None:
         """A millimetre of the sheet is one of the screen."""
-        self._front().zoom_true(self._per_mm())
+        self.window.looking.front_table.zoom_true(self._per_mm())
 
     def measure_screen(self) -> None:
         """Asks how long a line is on this screen, and remembers it for this screen."""
-        dialog = RulerDialog(self._window, line_length(LINE_PX, self._per_mm()))
+        dialog = RulerDialog(self.window, line_length(LINE_PX, self._per_mm()))
         if dialog.exec() and dialog.per_mm is not None:
-            self._choose(screens={**self._settings().screens, self._screen(): dialog.per_mm})
+            self.window.choose(screens={**self.window.settings.screens, self._screen(): dialog.per_mm})
             self.zoom_true()
 
     def _screen(self) -> str:
-        screen = self._window.screen()
+        screen = self.window.screen()
         return screen_name(screen.manufacturer(), screen.model(), screen.serialNumber(), screen.name())
 
     def _per_mm(self) -> float:
-        return pixels_per_mm(self._settings().screens, self._screen(), self._window.physicalDpiX())
+        return pixels_per_mm(self.window.settings.screens, self._screen(), self.window.physicalDpiX())
 
 
 class RulerDialog(QDialog):

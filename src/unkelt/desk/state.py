@@ -13,7 +13,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
-from unkelt.desk.drawing import drawing_of
+from unkelt.desk.drawing import make_ready
 from unkelt.desk.worker import Bench, Progress
 from unkelt.errors import UnkeltError
 from unkelt.formats.files import write_whole
@@ -120,7 +120,7 @@ class DeskState(QObject):
     def _opening(self, path: Path, ticket: Path | None) -> tuple[Job, list[str]]:
         """In the bench's thread: the job, kept from now on, and what is to be known of it."""
         job, words = open_any(path, ticket)
-        drawing_of(job.shown, job.workshop).make_ready()
+        make_ready(job.shown, job.workshop)
         return job, [*([words] if words else []), *self._take_keeping(job)]
 
     def _skip_job(self, sentence: str) -> None:
@@ -207,7 +207,7 @@ class DeskState(QObject):
             for each in kept:
                 try:
                     job, words = keeper.give_back(each, standard_shelf())
-                    drawing_of(job.shown, job.workshop).make_ready()
+                    make_ready(job.shown, job.workshop)
                     jobs.append(job)
                     said += [words] if words else []
                 except UnkeltError as problem:
@@ -468,7 +468,7 @@ class DeskState(QObject):
             stages = mend(sheet, workshop, progress)
             for stage in stages:
                 if stage.outcome:
-                    drawing_of(stage.outcome.sheet, workshop).make_ready()
+                    make_ready(stage.outcome.sheet, workshop)
             return stages
 
         self.bench.start("mend", "Mending…", work, done, self.said.emit)
@@ -531,7 +531,7 @@ class DeskState(QObject):
         def work(_: Progress) -> Look:
             found = look(sheet, original, workshop, importer)
             for each in (found.meant, found.read):
-                drawing_of(each, workshop).make_ready()
+                make_ready(each, workshop)
             return found
 
         self.bench.start(
@@ -631,5 +631,5 @@ def _tried(call: Call, sheet: Sheet, workshop: Workshop, progress: Progress) -> 
     """A step tried, and its outcome made ready to be looked at."""
     tried = preview(call, sheet, workshop, progress)
     if tried.outcome is not None:
-        drawing_of(tried.outcome.sheet, workshop).make_ready()
+        make_ready(tried.outcome.sheet, workshop)
     return tried

@@ -131,12 +131,12 @@ class LightTable(QWidget):
 
     def show_run(self, run: DryRun | None, seconds: float) -> None:
         """The dry run up to a moment, with the head where it then is."""
-        self.running.run, self.running.seconds = run, seconds
+        self.running.show(run, seconds)
         self.update()
 
     def show_mishaps(self, found: Mishaps, pinched: Sequence[tuple[float, float]], kerf_mm: float) -> None:
         """What would go wrong in the dry run, where; and how wide the kerf is drawn."""
-        self.running.mishaps, self.running.pinched, self.running.kerf_mm = found, tuple(pinched), kerf_mm
+        self.running.show_mishaps(found, pinched, kerf_mm)
         self.update()
 
     def show_guides(self, guides: tuple[GuideLine, ...]) -> None:

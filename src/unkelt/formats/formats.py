@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from pkgutil import resolve_name
-from typing import Any
 
 from unkelt.errors import InputError
 from unkelt.formats.files import write_whole
@@ -15,28 +13,43 @@ from unkelt.formats.svg.write import places_for, write_svg
 from unkelt.sheet.model import Sheet
 from unkelt.sheet.ticket import Ticket
 
-
-def _first_imported(name: str) -> Callable[..., Any]:
-    """A function of a module that is imported when it is first called: the libraries of some formats take a while."""
-
-    def call(*given: Any) -> Any:
-        return resolve_name(name)(*given)
-
-    return call
+# The libraries of DXF and PDF take a while to import: they are when a file needs them.
 
 
-_read_pdf = _first_imported("unkelt.formats.pdf.read:read_pdf")
+def _read_dxf(path: Path) -> Sheet:
+    from unkelt.formats.dxf.read import read_dxf
+
+    return read_dxf(path)
+
+
+def _write_dxf(sheet: Sheet, ticket: Ticket) -> bytes:
+    from unkelt.formats.dxf.write import write_dxf
+
+    return write_dxf(sheet, ticket)
+
+
+def _read_pdf(path: Path, page: int = 1) -> Sheet:
+    from unkelt.formats.pdf.read import read_pdf
+
+    return read_pdf(path, page)
+
+
+def _write_pdf(sheet: Sheet, ticket: Ticket) -> bytes:
+    from unkelt.formats.pdf.write import write_pdf
+
+    return write_pdf(sheet, ticket)
+
 
 READERS: dict[str, Callable[[Path], Sheet]] = {
     ".svg": read_svg,
     ".svgz": read_svg,
     ".pdf": _read_pdf,
-    ".dxf": _first_imported("unkelt.formats.dxf.read:read_dxf"),
+    ".dxf": _read_dxf,
 }
 WRITERS: dict[str, Callable[[Sheet, Ticket], bytes]] = {
     ".svg": lambda sheet, ticket: write_svg(sheet, places_for(ticket.tolerance.chord_mm)),
-    ".dxf": _first_imported("unkelt.formats.dxf.write:write_dxf"),
-    ".pdf": _first_imported("unkelt.formats.pdf.write:write_pdf"),
+    ".dxf": _write_dxf,
+    ".pdf": _write_pdf,
     ".plt": write_hpgl,
 }
 
@@ -47,8 +60,7 @@ def read_sheet(path: Path, page: int = 1) -> Sheet:
     A file without a known ending is tried as SVG.
     """
     if path.suffix.lower() == ".pdf":
-        sheet: Sheet = _read_pdf(path, page)
-        return sheet
+        return _read_pdf(path, page)
     return READERS.get(path.suffix.lower(), read_svg)(path)
 
 

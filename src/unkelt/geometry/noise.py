@@ -54,7 +54,7 @@ def noise_mm(path: Path) -> float:
     return float(np.median(found)) / 0.6745 if len(found) else 0.0
 
 
-def is_noisy(path: Path, tolerance_mm: float) -> float:
+def noise_within(path: Path, tolerance_mm: float) -> float:
     """The noise of a subpath that is to be smoothed away within this tolerance; 0 where there is none to speak of."""
     sigma = noise_mm(path)
     if not LOW * tolerance_mm < sigma < HIGH * tolerance_mm:
@@ -63,19 +63,21 @@ def is_noisy(path: Path, tolerance_mm: float) -> float:
     return sigma if sigma > np.radians(TELLING_DEG) * float(np.median(lengths)) / np.sqrt(6) else 0.0
 
 
-def directions(path: Path, sigma_mm: float) -> tuple[Bools, Floats, Floats]:
-    """Corners (n,) at the starts of a noisy subpath's segments, and unit directions (n + 1, 2) into and out of each node."""
-    ways = _Ways(path, ARM * sigma_mm, sigma_mm)
-    corner = ways.corners()
-    into, out_of = ways.tangents(corner)
-    return corner, into, out_of
+def corners(path: Path, sigma_mm: float) -> Bools:
+    """(n,) whether the start of each of a noisy subpath's segments is a corner. The first of an open one is."""
+    return _Ways(path, sigma_mm).corners()
+
+
+def directions(path: Path, sigma_mm: float, corner: Bools) -> tuple[Floats, Floats]:
+    """Unit directions (n + 1, 2) into and out of each node of a noisy subpath with these corners (n,)."""
+    return _Ways(path, sigma_mm).tangents(corner)
 
 
 class _Ways:
     """The vertices laid out along three laps of a closed line, so that no arm meets a seam; once for an open one."""
 
-    def __init__(self, path: Path, arm_mm: float, sigma_mm: float) -> None:
-        self.closed, self.arm, self.sigma = bool(path.closed[0]), arm_mm, sigma_mm
+    def __init__(self, path: Path, sigma_mm: float) -> None:
+        self.closed, self.arm, self.sigma = bool(path.closed[0]), ARM * sigma_mm, sigma_mm
         self.n = len(path.points)
         steps = np.linalg.norm(path.points[:, 3] - path.points[:, 0], axis=1)
         vertices = path.points[:, 0]
@@ -129,6 +131,8 @@ class _Ways:
         stops = np.unique(np.concatenate([[0], np.flatnonzero(marked), [len(self.s) - 1]]))
         into, out_of = np.zeros((len(self.s), 2)), np.zeros((len(self.s), 2))
         for a, b in itertools.pairwise(stops.tolist()):
+            if b < self.first or a >= self.first + self.n:
+                continue  # in another lap altogether
             s, z = self.s[a : b + 1], self.z[a : b + 1]
             for k in range(b - a + 1):
                 low, high = max(s[0], s[k] - self.arm), min(s[-1], s[k] + self.arm)

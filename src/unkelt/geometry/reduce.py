@@ -19,6 +19,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from unkelt.geometry import noise
 from unkelt.geometry.arcs import QUARTER_ERROR
 from unkelt.geometry.fit import Fit, Polylines, as_complex, as_pairs, as_segments
 from unkelt.geometry.flatten import flatten, piece_counts
@@ -26,7 +27,7 @@ from unkelt.geometry.level import level_nodes, with_level_nodes
 from unkelt.geometry.measure import end_tangents, unit
 from unkelt.geometry.memo import PLACES, Memo, place_free, seen_from_first
 from unkelt.geometry.nesting import ring_nesting, ring_nestings
-from unkelt.geometry.noise import directions, is_noisy
+from unkelt.geometry.noise import noise_within
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Path, concat
 from unkelt.geometry.removal import Cubic, Run, fewer
 
@@ -217,8 +218,10 @@ class _Subpath:
         self.s = np.zeros(0)
         """How far along the polylines each node lies, once they are laid end to end."""
         self.nodes = as_complex(np.concatenate([path.points[:, 0], path.points[-1:, 3]]))
-        corner, into, out_of = _directions(path, tolerance_mm)
-        self.into, self.out_of = as_complex(into), as_complex(out_of)
+        sigma = noise_within(path, tolerance_mm)
+        corner = noise.corners(path, sigma) if sigma else _corners(path)
+        ways = noise.directions(path, sigma, corner) if sigma else _joined_tangents(path, corner)
+        self.into, self.out_of = map(as_complex, ways)
         stop = corner
         if level:
             kept, way = level_nodes(path, self.nodes, self.out_of, corner, 5 * tolerance_mm)
@@ -282,22 +285,13 @@ def _rolled(path: Path, tolerance_mm: float) -> Path:
 
     So the search sees the same chains whatever the start.
     """
-    sigma = is_noisy(path, tolerance_mm)
-    choice = np.flatnonzero(directions(path, sigma)[0] if sigma else _corners(path))
+    sigma = noise_within(path, tolerance_mm)
+    choice = np.flatnonzero(noise.corners(path, sigma) if sigma else _corners(path))
     if not len(choice):
         choice = np.arange(len(path.points))
     first = path.points[choice, 0]
     start = int(choice[np.lexsort((first[:, 1], first[:, 0]))[0]])
     return Path(np.roll(path.points, -start, axis=0), np.roll(path.degrees, -start), path.starts, path.closed)
-
-
-def _directions(path: Path, tolerance_mm: float) -> tuple[NDArray[np.bool_], Floats, Floats]:
-    """Corners (n,) at the starts of segments, and tangents (n + 1, 2) into and out of each node."""
-    sigma = is_noisy(path, tolerance_mm)
-    if sigma:
-        return directions(path, sigma)
-    corner = _corners(path)
-    return corner, *_joined_tangents(path, corner)
 
 
 def _turns(into: Floats, out_of: Floats) -> Floats:

@@ -8,31 +8,26 @@ written as lines, arcs and certified cubics. A ring for which this fails is fitt
 from __future__ import annotations
 
 import itertools
-import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
 
-from unkelt.geometry.arcs import pieces_for
+from unkelt.geometry.draft import Curve, Draft, arc_segments, line_segment, stretch_of
 from unkelt.geometry.fit import fit_segments
-from unkelt.geometry.measure import part, unit
-from unkelt.geometry.path import CUBIC, LINE, Floats, Ints, Path, concat, polygon
+from unkelt.geometry.measure import unit
+from unkelt.geometry.path import Floats, Ints, Path, concat, polygon
 from unkelt.geometry.rails import JOINT_MM, Arc, Beside, Rail, Rails, Straight, ragged
 from unkelt.geometry.reduce import reduce_nodes
 
 MICRO_MM = 1e-3
 """A stretch shorter than this is noise of the polylines."""
 
-ARC_ERROR_MM = 5e-5
-
 OVERRUN = 0.25
 """How far Newton's method may run beyond a rail's ends on its way to a crossing between them."""
 
 DEEPEST_SPLIT = 7
-
-Segment = tuple[Floats, int]
 
 
 class _Lost(Exception):
@@ -67,39 +62,6 @@ class _Piece:
     """A stretch between the nodes at which its rail meets its neighbours'."""
 
     stretch: _Stretch
-    start: Floats
-    end: Floats
-
-
-@dataclass(slots=True)
-class _Draft:
-    """A ring on its way: what is drawn of each piece, whether that lies at the distance, and the curves still to be fitted."""
-
-    drawn: list[list[Segment]]
-    true: list[bool]
-    curves: list[_Curve]
-    lost: bool = False
-
-    def path(self) -> tuple[Path, np.ndarray]:
-        segments = [segment for part in self.drawn for segment in part]
-        true = [flag for flag, part in zip(self.true, self.drawn, strict=True) for _ in part]
-        if len(self.drawn) > 1:
-            segments, true = _straightened(segments, true)
-        # Nodes were taken from one of two rails: both segments get the same number.
-        for index, (points, _) in enumerate(segments):
-            points[0] = segments[index - 1][0][3]
-        return _closed(segments), np.array(true)
-
-
-@dataclass(frozen=True, slots=True)
-class _Curve:
-    """A stretch to fit: the ring and the piece of it that it belongs to, its rail, the parameters and nodes of its ends."""
-
-    draft: _Draft
-    piece: int
-    rail: int
-    a: float
-    b: float
     start: Floats
     end: Floats
 
@@ -161,7 +123,7 @@ class _Tracer:
         self.known: dict[tuple[int, int, bytes], Floats | None] = {}
         """Crossings that were worked out."""
 
-    def drafts(self, rings: Sequence[Floats]) -> list[_Draft | None]:
+    def drafts(self, rings: Sequence[Floats]) -> list[Draft | None]:
         """The rings drawn, None for those that can't be assigned to rails. What takes long is done for all of them at once."""
         found = self._stretches(rings)
         self._know_crossings([stretches for stretches in found if stretches])
@@ -430,28 +392,27 @@ class _Tracer:
             spans.append((span[0], span[1]) if fits else None)
         return spans
 
-    def _draft(self, pieces: Sequence[tuple[_Piece, tuple[float, float] | None]]) -> _Draft | None:
+    def _draft(self, pieces: Sequence[tuple[_Piece, tuple[float, float] | None]]) -> Draft | None:
         """The lines and arcs of a ring's pieces, and the curves to be fitted; None where a piece doesn't fit its rail."""
-        draft = _Draft([], [], [])
+        draft = Draft([], [], [])
         for piece, span in pieces:
             if span is None:
                 return None
             line = self.rails[piece.stretch.rail]
             draft.true.append(line.true)
             if isinstance(line, Straight):
-                draft.drawn.append([_line(piece.start, piece.end)])
+                draft.drawn.append([line_segment(piece.start, piece.end)])
             elif isinstance(line, Beside) and line.distance == 0:
-                draft.drawn.append([_stretch_of(line, *span, piece.start, piece.end)])
+                draft.drawn.append([stretch_of(line, *span, piece.start, piece.end)])
             elif isinstance(line, Arc):
-                draft.drawn.append(self._arc(piece.stretch.rail, *span, piece.start, piece.end))
+                draft.drawn.append(arc_segments(line, *span, piece.start, piece.end))
             else:
-                draft.curves.append(_Curve(draft, len(draft.drawn), piece.stretch.rail, *span, piece.start, piece.end))
+                draft.curves.append(Curve(draft, len(draft.drawn), piece.stretch.rail, *span, piece.start, piece.end))
                 draft.drawn.append([])
         return draft
 
-    def _fit_curves(self, drafts: Sequence[_Draft]) -> None:
+    def _fit_curves(self, drafts: Sequence[Draft]) -> None:
         """Cubics for the curved stretches of all rings, side by side: one each, or those of its halves."""
-        found: dict[tuple[int, int], list[tuple[float, Segment]]] = {}
         jobs = [curve for draft in drafts for curve in draft.curves]
         for _ in range(DEEPEST_SPLIT):
             if not jobs:
@@ -469,12 +430,12 @@ class _Tracer:
             ways *= np.sign(width)[:, None, None]
             middles = span.mean(axis=1)
             joints = self.rails.at(rail, middles)
-            split: list[_Curve] = []
+            split: list[Curve] = []
             fits = fit_segments(np.split(points, firsts[1:]), ways, self.fit)
             for job, fit, middle, joint in zip(jobs, fits, middles.tolist(), joints, strict=True):
                 if fit is not None:
                     order = job.a if job.b > job.a else -job.a
-                    found.setdefault((id(job.draft), job.piece), []).append((order, (fit[0].copy(), fit[1])))
+                    job.parts.append((order, (fit[0].copy(), fit[1])))
                     continue
                 split += [replace(job, b=middle, end=joint), replace(job, a=middle, start=joint)]
             jobs = split
@@ -482,23 +443,7 @@ class _Tracer:
             job.draft.lost = True
         for draft in drafts:
             for curve in draft.curves:
-                parts = sorted(found.get((id(draft), curve.piece), ()), key=lambda part: part[0])
-                draft.drawn[curve.piece] = [segment for _, segment in parts]
-
-    def _arc(self, number: int, a: float, b: float, start: Floats, end: Floats) -> list[Segment]:
-        """Cubics of an arc, each through the same angle, handles 4/3 tan(θ/4) of the radius."""
-        rail = self.rails[number]
-        assert isinstance(rail, Arc)
-        extent = (b - a) * rail.sweep
-        count = pieces_for(extent, rail.radius, ARC_ERROR_MM)
-        s, which = np.linspace(a, b, count + 1), np.full(count + 1, number)
-        nodes, slopes = self.rails.at(which, s), unit(self.rails.slope(which, s)) * np.sign(b - a)
-        nodes[0], nodes[-1] = start, end
-        reach = 4 / 3 * math.tan(abs(extent) / count / 4) * rail.radius
-        return [
-            (np.stack([nodes[k], nodes[k] + reach * slopes[k], nodes[k + 1] - reach * slopes[k + 1], nodes[k + 1]]), CUBIC)
-            for k in range(count)
-        ]  # fmt: skip
+                draft.drawn[curve.piece] = [segment for _, segment in sorted(curve.parts, key=lambda part: part[0])]
 
 
 def _following(ring_of: Ints) -> Ints:
@@ -507,51 +452,3 @@ def _following(ring_of: Ints) -> Ints:
     last = np.append(ring_of[1:] != ring_of[:-1], True)
     following[last] = np.flatnonzero(np.append(True, last[:-1]))
     return following
-
-
-def _straightened(segments: list[Segment], true: list[bool]) -> tuple[list[Segment], list[bool]]:
-    """Lines that go on in the same direction as one line: a side and the mitre that prolongs it."""
-    result: list[Segment] = []
-    flags: list[bool] = []
-    for segment, flag in zip(segments, true, strict=True):
-        if result and _collinear(result[-1], segment):
-            result[-1] = _line(result[-1][0][0], segment[0][3])
-            flags[-1] = flags[-1] and flag
-        else:
-            result.append(segment)
-            flags.append(flag)
-    if len(result) > 2 and _collinear(result[-1], result[0]):
-        result[0] = _line(result[-1][0][0], result[0][0][3])
-        flags[0] = flags[0] and flags[-1]
-        del result[-1], flags[-1]
-    return result, flags
-
-
-def _stretch_of(rail: Beside, a: float, b: float, start: Floats, end: Floats) -> Segment:
-    """A stretch of a curve itself, which takes no fitting; all of it to the last bit."""
-    low, high = (rail.t0 + s * (rail.t1 - rail.t0) for s in (min(a, b), max(a, b)))
-    cubic = rail.cubic.copy() if (low, high) == (0.0, 1.0) else part(rail.cubic, low, high)
-    if b < a:
-        cubic = cubic[::-1].copy()
-    cubic[0], cubic[3] = start, end
-    return cubic, CUBIC
-
-
-def _line(start: Floats, end: Floats) -> Segment:
-    return np.stack([start, start, end, end]), LINE
-
-
-def _collinear(one: Segment, other: Segment) -> bool:
-    if one[1] != LINE or other[1] != LINE:
-        return False
-    a, b = one[0][3] - one[0][0], other[0][3] - other[0][0]
-    across = abs(float(a[0] * b[1] - a[1] * b[0]))
-    return float(a @ b) > 0 and across <= 1e-9 * float(np.linalg.norm(a) * np.linalg.norm(b)) + 1e-12
-
-
-def _closed(segments: list[Segment]) -> Path:
-    points = np.array([points for points, _ in segments])
-    degrees = np.array([degree for _, degree in segments], np.uint8)
-    line = degrees == LINE
-    points[line, 1], points[line, 2] = points[line, 0], points[line, 3]
-    return Path(points, degrees, np.zeros(1, np.intp), np.ones(1, bool))

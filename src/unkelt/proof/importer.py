@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path as FilePath
-from pkgutil import resolve_name
 
 from unkelt.proof.import_hpgl import import_hpgl
 from unkelt.proof.import_svg import import_svg
@@ -14,13 +13,15 @@ from unkelt.proof.imported import Imported
 
 
 def _import_dxf(path: FilePath) -> Imported:
-    found: Imported = resolve_name("unkelt.proof.import_dxf:import_dxf")(path)
-    return found
+    from unkelt.proof.import_dxf import import_dxf
+
+    return import_dxf(path)
 
 
 def _import_pdf(path: FilePath) -> Imported:
-    found: Imported = resolve_name("unkelt.proof.import_pdf:import_pdf")(path)
-    return found
+    from unkelt.proof.import_pdf import import_pdf
+
+    return import_pdf(path)
 
 
 IMPORTERS: dict[str, Callable[[FilePath], Imported]] = {
