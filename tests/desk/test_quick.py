@@ -117,6 +117,8 @@ def test_a_step_that_takes_long_is_tried_when_it_is_asked_for(desk, qtbot, quay,
     opened(qtbot, desk, quay / "berth-12.svg")
     desk.view_compose()
     settle(qtbot, desk)
+    assert desk.focusWidget() is desk.compose.items  # so that single keys are commands
+    assert desk.compose.apply.text() == "Apply"  # what is done to the whole sheet only places it
     desk.compose.choose(1)
     desk.compose.choice.setCurrentIndex(desk.compose.choice.findData("thicken"))
     settle(qtbot, desk)

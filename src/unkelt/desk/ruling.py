@@ -125,10 +125,15 @@ def _across(painter: QPainter, axis: str, at: float, view: Viewport) -> None:
 
 
 class Dimensions:
-    """Dimension lines beneath and beside a box of ink. `ground` gives the colours to be read at a place in mm."""
+    """Dimension lines beneath and beside a box of ink. `ground` gives, for a place in mm, the colours that can be read there and
+    what they stand on.
+    """
 
-    def __init__(self, painter: QPainter, view: Viewport, ink: Box, ground: Callable[[float, float], Palette]) -> None:
+    def __init__(
+        self, painter: QPainter, view: Viewport, ink: Box, ground: Callable[[float, float], tuple[Palette, str]]
+    ) -> None:
         self.painter, self.view, self.ink, self.ground = painter, view, ink, ground
+        self._behind = ""
 
     def paint(self, lines: Sequence[Dimension]) -> None:
         painter, view = self.painter, self.view
@@ -140,7 +145,7 @@ class Dimensions:
             middle = (line.start + line.end) / 2
             x, y = view.to_px(middle, middle)
             place = (x, bottom + offset) if line.axis == "x" else (right + offset, y)
-            ground = self.ground(*view.to_mm(*place))
+            ground, self._behind = self.ground(*view.to_mm(*place))
             value = ground.hold if line.wanted else ground.text
             painter.setPen(QPen(colour(value), 1, Qt.PenStyle.DashLine if line.wanted else Qt.PenStyle.SolidLine))
             painter.setFont(font(9.5, 400 if line.wanted else 600))
@@ -160,14 +165,14 @@ class Dimensions:
             for y in (a, b):
                 painter.drawLine(QPointF(x - 5, y), QPointF(x + 5, y))
             beside = QRectF(x + 10, (a + b) / 2 - 10, width, 20)
-            painter.drawText(beside, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, label)
+            self._say(beside, label, Qt.AlignmentFlag.AlignLeft)
             return
         painter.save()
         painter.translate(x, 0)
         painter.rotate(90)
         if short:  # no room beside it either: along it
             self._level(a, b, 0, 0, "", view.height_px)
-            painter.drawText(QRectF((a + b - width) / 2, -22, width, 20), Qt.AlignmentFlag.AlignCenter, label)
+            self._say(QRectF((a + b - width) / 2, -22, width, 20), label)
         else:
             self._level(a, b, 0, width, label, view.height_px)
         painter.restore()
@@ -183,4 +188,10 @@ class Dimensions:
             painter.drawLine(QPointF(middle + width / 2, y), QPointF(b, y))
         for x in (a, b):
             painter.drawLine(QPointF(x, y - 5), QPointF(x, y + 5))
-        painter.drawText(QRectF(middle - width / 2, y - 10, width, 20), Qt.AlignmentFlag.AlignCenter, label)
+        self._say(QRectF(middle - width / 2, y - 10, width, 20), label)
+
+    def _say(self, box: QRectF, label: str, side: Qt.AlignmentFlag = Qt.AlignmentFlag.AlignHCenter) -> None:
+        """A figure on a ground of its own, so that the edge of the page doesn't run through it."""
+        painter = self.painter
+        painter.fillRect(painter.boundingRect(box, side | Qt.AlignmentFlag.AlignVCenter, label), colour(self._behind))
+        painter.drawText(box, side | Qt.AlignmentFlag.AlignVCenter, label)

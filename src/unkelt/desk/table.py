@@ -447,11 +447,14 @@ class LightTable(QWidget):
         painter.restore()
         self._rulers.paint(painter, QSizeF(self.size()), self.view, self.unit, self.colours)
 
-    def _ground(self, x: float, y: float) -> Palette:
-        """The colours to be read at a place in mm: a sheet on light paper is light in a dark window too."""
+    def _ground(self, x: float, y: float) -> tuple[Palette, str]:
+        """The colours to be read at a place in mm, and what is there: a sheet on light paper is light in a dark window too."""
         width, height = self.drawing.sheet.page_mm if self.drawing else (0.0, 0.0)
         on_paper = 0 <= x <= width and 0 <= y <= height
-        return LIGHT if on_paper and paper(self.colours, self.lens) == LIGHT.page else self.colours
+        if not on_paper:
+            return self.colours, self.colours.table
+        page = paper(self.colours, self.lens)
+        return LIGHT if page == LIGHT.page else self.colours, page
 
     def _paint_marks(self, painter: QPainter) -> None:
         for index, finding in enumerate(self.findings):

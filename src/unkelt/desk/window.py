@@ -369,6 +369,7 @@ class Desk(QMainWindow):
 
     def view_compose(self) -> None:
         self._turn_to(View.COMPOSE)
+        self.compose.items.setFocus()  # not the filter: single keys are commands
         self.composer.show_ledger(fit=True)
 
     def view_proof(self) -> None:

@@ -110,10 +110,11 @@ def lengthy(sheet: Sheet) -> bool:
 
 
 def takes_long(sheet: Sheet, items: Sequence[str]) -> bool:
-    """Whether a step on these items, or on all of a sheet, may take longer than anybody waits for what wasn't asked for."""
+    """Whether a step on these items may take longer than anybody waits for what wasn't asked for. Those on all of a sheet only
+    place it.
+    """
     wanted = set(items)
-    outlines = [each for each in sheet.outlines() if not wanted or each.id in wanted]
-    return sum(len(outline.path.points) for outline in outlines) > TRIED_UNASKED
+    return sum(len(each.path.points) for each in sheet.outlines() if each.id in wanted) > TRIED_UNASKED
 
 
 _KNOWN: ByIdentity[list[Entry]] = ByIdentity(8)

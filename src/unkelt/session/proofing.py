@@ -12,6 +12,7 @@ from fontTools.misc.transform import Transform
 
 from unkelt.formats.formats import write_sheet
 from unkelt.geometry.measure import Box, bounds, join_boxes
+from unkelt.language import grouped
 from unkelt.proof.dry_run import Mishaps, mishaps
 from unkelt.proof.imported import Body, Imported
 from unkelt.proof.motion import STAND_IN, Device, DryRun
@@ -190,7 +191,7 @@ def _run_rows(runs: Sequence[DryRun | None], nodes: tuple[int, int]) -> list[tup
     return [
         ("", "received", "now"),
         row("time, about", "time"),
-        ("nodes", f"{nodes[0]:,}", f"{nodes[1]:,}"),
+        ("nodes", grouped(nodes[0]), grouped(nodes[1])),
         row("lines, m", "line"),
         row("travel, m", "travel"),
         row("starts", "pierces"),
