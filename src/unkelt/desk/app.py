@@ -19,7 +19,7 @@ from unkelt.session.keeping import Keeper
 from unkelt.session.log import begin_log
 from unkelt.session.settings import read_settings
 
-SWITCH_S = 0.0001
+SWITCH_S = 2e-5
 """How long work in another thread may keep the interpreter from the window's: a fiftieth of Python's own choice. The window
 asks for it anew at nearly every call of Qt's."""
 

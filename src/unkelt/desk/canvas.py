@@ -14,6 +14,7 @@ from PySide6.QtGui import QImage, QPainter
 
 from unkelt.desk.drawing import Lens
 from unkelt.desk.theme import Palette
+from unkelt.desk.worker import step_behind
 from unkelt.session.log import LOG
 from unkelt.session.viewport import Viewport
 
@@ -73,6 +74,7 @@ class _Work(QRunnable):
         self.wish, self.tell, self.unwanted = wish, tell, unwanted
 
     def run(self) -> None:
+        step_behind()
         wish = self.wish
         image = blank(wish.view, wish.ratio)
         painter = QPainter(image)
