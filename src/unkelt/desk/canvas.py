@@ -14,7 +14,7 @@ from PySide6.QtGui import QImage, QPainter
 
 from unkelt.desk.drawing import Lens
 from unkelt.desk.theme import Palette
-from unkelt.desk.worker import step_behind
+from unkelt.desk.worker import after_this_turn, step_behind
 from unkelt.session.log import LOG
 from unkelt.session.viewport import Viewport
 
@@ -139,7 +139,8 @@ class Canvas(QObject):
         self._making, self._wanted = self._wanted, None
         self._unwanted = threading.Event()
         if self._making is not None:
-            self._pool.start(_Work(self._making, self._made.emit, self._unwanted))
+            work = _Work(self._making, self._made.emit, self._unwanted)
+            after_this_turn(self, lambda: self._pool.start(work))
 
     def _take(self, wish: _Wish, image: QImage) -> None:
         self._making = None

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QGridLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QVBoxLayout, QWidget
 
-from unkelt.desk.parts import empty, label
+from unkelt.desk.parts import drop, label, named, relabel, restyle
 from unkelt.desk.theme import px
 from unkelt.language import tr
 from unkelt.session.preview import Preview
@@ -20,33 +20,45 @@ class FigureRows(QWidget):
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setSpacing(0)
         self._grid.setColumnStretch(0, 1)
+        self._rows: list[list[QLabel]] = []
+        self._rules: list[QFrame | None] = []  # above each row but the first
 
     def show_preview(self, preview: Preview) -> None:
         self.show_rows([("", "now", "after"), *((row.name, row.now, row.after) for row in preview.rows)])
 
     def show_rows(self, rows: list[tuple[str, str, str]]) -> None:
-        empty(self._grid)
-        for number, (name, now, after) in enumerate(rows):
+        """Rows that are there already get other words: only those beyond are made, or go."""
+        self._make_rows(len(rows))
+        for number, (cells, (name, now, after)) in enumerate(zip(self._rows, rows, strict=True)):
             head = number == 0 and not name
             changed = now != after and not head and bool(now)
             weight, role = (600 if changed or not now else 400), ("muted" if head else "accent" if changed else "")
-            cells = (
-                (label(name, 9.5, 400, "muted"), Qt.AlignmentFlag.AlignLeft),
-                (label(now, 9.5 if head else 10, 400, "muted" if head else ""), Qt.AlignmentFlag.AlignRight),
-                (label(after, 9.5 if head else 10, weight, role), Qt.AlignmentFlag.AlignRight),
-            )
-            for column, (cell, side) in enumerate(cells):
-                cell.setMinimumHeight(px(21))
-                if column:
-                    cell.setMinimumWidth(px(82))
+            relabel(cells[0], name, 9.5, 400, "muted")
+            relabel(cells[1], now, 9.5 if head else 10, 400, "muted" if head else "")
+            relabel(cells[2], after, 9.5 if head else 10, weight, role)
+            for column, cell in enumerate(cells):
+                cell.setMinimumSize(px(82) if column else 0, px(21))
+        self.show()
+
+    def _make_rows(self, count: int) -> None:
+        for row, rule in zip(self._rows[count:], self._rules[count:], strict=True):
+            drop(*row, *([rule] if rule else []))
+        del self._rows[count:], self._rules[count:]
+        for number in range(len(self._rows), count):
+            line = None
+            if number:
+                line = named(QFrame(), "rule")
+                line.setFixedHeight(1)
+                self._grid.addWidget(line, 2 * number - 1, 0, 1, 3)
+            cells = []
+            for column in range(3):
+                cell = label()
+                side = Qt.AlignmentFlag.AlignRight if column else Qt.AlignmentFlag.AlignLeft
                 cell.setAlignment(side | Qt.AlignmentFlag.AlignVCenter)
                 self._grid.addWidget(cell, 2 * number, column)
-            if number < len(rows) - 1:
-                line = QFrame()
-                line.setFixedHeight(1)
-                line.setObjectName("rule")
-                self._grid.addWidget(line, 2 * number + 1, 0, 1, 3)
-        self.show()
+                cells.append(cell)
+            self._rows.append(cells)
+            self._rules.append(line)
 
 
 class ProofBox(QFrame):
@@ -58,6 +70,7 @@ class ProofBox(QFrame):
         self._lines = QVBoxLayout(self)
         self._lines.setContentsMargins(12, 9, 12, 9)
         self._lines.setSpacing(2)
+        self._labels: list[QLabel] = []
 
     def show_preview(self, preview: Preview) -> None:
         if preview.refusal:
@@ -66,11 +79,13 @@ class ProofBox(QFrame):
             self.say("clean", list(preview.proof))
 
     def say(self, state: str, lines: list[str]) -> None:
-        empty(self._lines)
-        self.setProperty("verdict", state)
-        self.style().unpolish(self)
-        self.style().polish(self)
+        restyle(self, "verdict", state)
+        drop(*self._labels[len(lines) :])
+        del self._labels[len(lines) :]
+        role = "hold" if state == "hold" else "accent"
         for number, line in enumerate(lines):
-            role = "hold" if state == "hold" else "accent"
-            self._lines.addWidget(label(line, 10, 600 if number == 0 else 400, role, True))
+            if number == len(self._labels):
+                self._labels.append(label(wrap=True))
+                self._lines.addWidget(self._labels[number])
+            relabel(self._labels[number], line, 10, 600 if number == 0 else 400, role)
         self.setVisible(bool(lines))

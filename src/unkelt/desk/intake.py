@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Hashable
+
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
@@ -16,7 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from unkelt.desk.parts import empty, label, named
+from unkelt.desk.parts import drop, label, named
 from unkelt.desk.theme import PAD, Palette, px
 from unkelt.desk.ticketform import TicketForm
 from unkelt.desk.tray import Tray
@@ -49,6 +51,9 @@ class IntakeView(QWidget):
         self._right = QVBoxLayout()
         for column in (self._left, self._right, right):
             column.setSpacing(18)
+        for column in (self._left, self._right):
+            column.addStretch(1)  # below the cards
+        self._cards: dict[tuple[QVBoxLayout, int], tuple[Hashable, QFrame]] = {}
         right.addWidget(self.form)
         right.addLayout(self._right)
         columns.addLayout(self._left, 4)
@@ -70,15 +75,23 @@ class IntakeView(QWidget):
         self._columns.setDirection(QBoxLayout.Direction.LeftToRight if beside else QBoxLayout.Direction.TopToBottom)
 
     def show_intake(self, found: Intake, name: str) -> None:
-        """Shows the facts of one file."""
-        empty(self._left)
-        empty(self._right)
-        self._left.addWidget(self._file_card(found, name))
-        self._left.addWidget(self._rows_card(tr("What is in it"), found.contents))
-        self._left.addStretch(1)
-        self._right.addWidget(self._faces_card(found))
-        self._right.addWidget(self._remarks_card(found))
-        self._right.addStretch(1)
+        """Shows the facts of one file. A card that says the same stays."""
+        facts = (name, found.file, found.sure, found.units, found.likely)
+        self._show_card(self._left, 0, facts, lambda: self._file_card(found, name))
+        self._show_card(self._left, 1, found.contents, lambda: self._rows_card(tr("What is in it"), found.contents))
+        self._show_card(self._right, 0, found.faces, lambda: self._faces_card(found))
+        self._show_card(self._right, 1, found.remarks, lambda: self._remarks_card(found))
+
+    def _show_card(self, column: QVBoxLayout, place: int, says: Hashable, make: Callable[[], QFrame]) -> None:
+        known = self._cards.get((column, place))
+        if known is not None and known[0] == says:
+            return
+        if known is not None:
+            column.removeWidget(known[1])
+            drop(known[1])
+        card = make()
+        column.insertWidget(place, card)
+        self._cards[column, place] = says, card
 
     def _card(self, title: str) -> tuple[QFrame, QVBoxLayout]:
         card = named(QFrame(), "card")

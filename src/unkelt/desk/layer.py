@@ -11,7 +11,7 @@ from PySide6.QtGui import QImage, QPainter
 from unkelt.desk.canvas import blank
 from unkelt.session.viewport import Viewport
 
-SLICE_S = 0.008
+SLICE_S = 0.004
 """So long it may draw before others have their turn."""
 
 

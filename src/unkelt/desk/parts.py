@@ -22,6 +22,23 @@ def label(words: str = "", points: float = 10, weight: int = 400, role: str = ""
     return made
 
 
+def relabel(old: QLabel, words: str, points: float, weight: int, role: str) -> None:
+    """Other words on a label that is there, which takes a fraction of the time that a new one does."""
+    old.setText(said(words))
+    wanted = font(points, weight)
+    if old.font() != wanted:
+        old.setFont(wanted)
+    restyle(old, "role", role)
+
+
+def restyle(widget: QWidget, name: str, value: str) -> None:
+    """Another value of a property that the style sheet looks at."""
+    if widget.property(name) != value:
+        widget.setProperty(name, value)
+        widget.style().unpolish(widget)
+        widget.style().polish(widget)
+
+
 def named(widget: W, name: str) -> W:
     """A widget under the name that the style sheet knows it by."""
     widget.setObjectName(name)
@@ -32,5 +49,11 @@ def empty(layout: QVBoxLayout | QGridLayout) -> None:
     """Takes everything out of a layout."""
     while (item := layout.takeAt(0)) is not None:
         if widget := item.widget():
-            widget.hide()  # not unparented: that would make a window of it for a moment
-            widget.deleteLater()
+            drop(widget)
+
+
+def drop(*widgets: QWidget) -> None:
+    """Done with these."""
+    for widget in widgets:
+        widget.hide()  # not unparented: that would make a window of it for a moment
+        widget.deleteLater()

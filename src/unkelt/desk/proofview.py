@@ -19,6 +19,7 @@ from unkelt.desk.evidence import FigureRows, ProofBox
 from unkelt.desk.parts import label, named
 from unkelt.desk.table import LightTable
 from unkelt.desk.theme import PAD, Palette, font, px
+from unkelt.desk.worker import after_this_turn
 from unkelt.language import said, tr
 from unkelt.proof.standin import stand_ins
 from unkelt.session.proofing import Look, clock, head_words, run_words
@@ -156,6 +157,12 @@ class ProofView(QWidget):
         self.head.setVisible(bool(self.head.text()))
         self.mishaps.setVisible(bool(wrong))
         self.mishaps.say("hold", wrong)
+        after_this_turn(self, lambda: self._show_tables(found, workshop))
+
+    def _show_tables(self, found: Look, workshop: Workshop) -> None:
+        """In a turn of their own: panel and tables together would keep the window from answering for too long."""
+        if found is not self.found:
+            return
         self.read.show_mishaps(found.mishaps, found.run.pinched, workshop.ticket.machine.kerf_mm)
         self.meant.show_drawing(drawing_of(found.meant, workshop), fit=True)
         self.read.show_drawing(drawing_of(found.read, workshop), fit=True)

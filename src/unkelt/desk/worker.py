@@ -9,7 +9,7 @@ from collections.abc import Callable
 from contextlib import suppress
 from typing import Any
 
-from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
+from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
 
 from unkelt.errors import UnkeltError
 from unkelt.session.log import LOG
@@ -29,6 +29,17 @@ def step_behind() -> None:
     """Lets the window's thread go first whenever it wants a processor. Called in the thread that works."""
     with suppress(OSError):
         os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), BEHIND)
+
+
+AFTER_MS = 2
+"""A timer's least wait that lets what was posted before it, layout and painting too, go first."""
+
+
+def after_this_turn(owner: QObject, begin: Callable[[], object]) -> None:
+    """Begins work in another thread once the window has shown what started it: until then both would only hinder each
+    other. Never, where its owner goes first.
+    """
+    QTimer.singleShot(AFTER_MS, owner, begin)
 
 
 class _Work(QObject):
@@ -114,7 +125,7 @@ class Bench(QObject):
         work.progressed.connect(self._on_progressed)
         work.ended.connect(self._on_ended)
         self.busy.emit(True, words)
-        self._pool.start(_Task(work))
+        after_this_turn(self, lambda: self._pool.start(_Task(work)))
 
     def stop(self, purpose: str | None = None) -> None:
         """Stops one purpose's work, or all; answers that still come are not taken."""

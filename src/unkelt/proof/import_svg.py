@@ -56,6 +56,8 @@ def import_svg(path: FilePath) -> Imported:
             body = _body(element)
             if len(body.path):
                 bodies.append(body)
+            if isinstance(element, svgelements.Path):
+                del element[:]  # here, so that they don't all go at once, which keeps every other thread waiting
     width, height = (float(value) * PX for value in (document.width, document.height))
     return Imported((width, height), tuple(bodies), text_left)
 
