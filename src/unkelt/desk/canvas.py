@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass
 from typing import Protocol
 
@@ -87,7 +88,8 @@ class _Work(QRunnable):
             done = True
         finally:
             painter.end()
-        self.tell(wish, image if done else QImage())
+        with suppress(RuntimeError):  # the canvas went meanwhile, with the window or an old look: nobody waits
+            self.tell(wish, image if done else QImage())
 
 
 class Canvas(QObject):

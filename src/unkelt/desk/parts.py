@@ -33,8 +33,10 @@ def relabel(old: QLabel, words: str, points: float, weight: int, role: str) -> N
 
 def restyle(widget: QWidget, name: str, value: str) -> None:
     """Another value of a property that the style sheet looks at."""
-    if widget.property(name) != value:
-        widget.setProperty(name, value)
+    if widget.property(name) == value:
+        return
+    widget.setProperty(name, value)
+    if widget.testAttribute(Qt.WidgetAttribute.WA_WState_Polished):  # else the style looks at it when it is first shown
         widget.style().unpolish(widget)
         widget.style().polish(widget)
 

@@ -31,7 +31,7 @@ def step_behind() -> None:
         os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), BEHIND)
 
 
-AFTER_MS = 2
+AFTER_MS = 12
 """A timer's least wait that lets what was posted before it, layout and painting too, go first."""
 
 

@@ -23,6 +23,9 @@ from unkelt.tolerance import STANDARD
 
 Geometries = NDArray[np.object_]
 
+AT_ONCE = 100_000
+"""Rings are made of about so many vertices in one call, which lets no other thread have its turn."""
+
 
 @dataclass(frozen=True, slots=True)
 class Nesting:
@@ -103,8 +106,14 @@ def linear(rings: Sequence[Floats]) -> Geometries:
     """Rings as GEOS knows them."""
     if not rings:
         return np.zeros(0, object)
-    shapes = shapely.linearrings(np.concatenate(rings), indices=np.repeat(np.arange(len(rings)), list(map(len, rings))))
-    return np.asarray(shapes)
+    counts = np.fromiter(map(len, rings), np.intp, len(rings))
+    turns = np.flatnonzero(np.diff((np.cumsum(counts) - counts) // AT_ONCE)) + 1
+    edges = [0, *turns.tolist(), len(rings)]
+    shapes = [
+        shapely.linearrings(np.concatenate(rings[a:b]), indices=np.repeat(np.arange(b - a), counts[a:b]))
+        for a, b in itertools.pairwise(edges)
+    ]
+    return np.concatenate(shapes)
 
 
 def _without_micro_loops(ring: Floats) -> Floats:
