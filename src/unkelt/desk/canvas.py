@@ -15,7 +15,7 @@ from PySide6.QtGui import QImage, QPainter
 
 from unkelt.desk.drawing import Lens
 from unkelt.desk.theme import Palette
-from unkelt.desk.worker import after_this_turn, step_behind
+from unkelt.desk.worker import after_this_turn
 from unkelt.session.log import LOG
 from unkelt.session.viewport import Viewport
 
@@ -75,7 +75,6 @@ class _Work(QRunnable):
         self.wish, self.tell, self.unwanted = wish, tell, unwanted
 
     def run(self) -> None:
-        step_behind()
         wish = self.wish
         image = blank(wish.view, wish.ratio)
         painter = QPainter(image)

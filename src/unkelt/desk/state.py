@@ -27,6 +27,7 @@ from unkelt.recipe import Call, Stage, mend
 from unkelt.release.package import Held, Package, release
 from unkelt.session.job import Job
 from unkelt.session.keeping import Keeper, Kept
+from unkelt.session.ledger import ledger, lengthy
 from unkelt.session.opening import open_any
 from unkelt.session.preview import Preview, preview
 from unkelt.session.proofing import Look, look
@@ -289,13 +290,14 @@ class DeskState(QObject):
             self.bench.stop("survey")
             self._take_findings(sheet, known[1])
             return
-        self.bench.start(
-            "survey",
-            "Surveying…",
-            lambda progress: (survey(sheet, workshop, progress), figures(sheet.outlines(), workshop.ticket.tolerance)),
-            lambda found: self._take_findings(sheet, found),
-            self.said.emit,
-        )
+
+        def work(progress: Progress) -> Surveyed:
+            found = survey(sheet, workshop, progress), figures(sheet.outlines(), workshop.ticket.tolerance)
+            if not lengthy(sheet):
+                ledger(sheet, workshop)  # remembered for whoever turns to Compose
+            return found
+
+        self.bench.start("survey", "Surveying…", work, lambda found: self._take_findings(sheet, found), self.said.emit)
 
     def _take_findings(self, sheet: Sheet, surveyed: Surveyed) -> None:
         if self.job is None or self.job.shown is not sheet:

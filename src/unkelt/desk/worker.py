@@ -2,11 +2,8 @@
 
 from __future__ import annotations
 
-import os
-import threading
 import traceback
 from collections.abc import Callable
-from contextlib import suppress
 from typing import Any
 
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
@@ -19,16 +16,6 @@ Progress = Callable[[float, str], None]
 
 class Stopped(Exception):
     """The person stopped the work, or its answer is no longer wanted."""
-
-
-BEHIND = 10
-"""How far work steps behind the window where both ask for a processor: a tenth of its weight."""
-
-
-def step_behind() -> None:
-    """Lets the window's thread go first whenever it wants a processor. Called in the thread that works."""
-    with suppress(OSError):
-        os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), BEHIND)
 
 
 AFTER_MS = 12
@@ -90,7 +77,6 @@ class _Task(QRunnable):
         self.work = work
 
     def run(self) -> None:
-        step_behind()
         self.work.run()
 
 
