@@ -3,14 +3,17 @@
 import pytest
 from PySide6.QtCore import QLineF, QPoint, QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
+from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from tests.builders import moved, outline, ring, sheet, square, workshop
 from tests.desk.hands import opened, settle
 from unkelt.desk import layer
 from unkelt.desk.canvas import blank
 from unkelt.desk.drawing import AT_ONCE, Drawing, Lens
+from unkelt.desk.evidence import FigureRows, ProofBox
 from unkelt.desk.ledger import Ledger
 from unkelt.desk.theme import LIGHT
+from unkelt.desk.worker import Bench
 from unkelt.geometry.path import concat
 from unkelt.session import ledger as entries
 from unkelt.session.viewport import Viewport
@@ -66,6 +69,55 @@ def test_a_large_outline_is_drawn_part_by_part_and_looks_the_same(qapp):
         painter.end()
         images.append(image)
     assert images[0] == images[1]
+
+
+def test_work_begins_once_what_started_it_is_painted_and_not_at_all_when_it_was_stopped(qtbot):
+    done = []
+
+    class Asking(QWidget):
+        def paintEvent(self, event):
+            done.append("painted")
+
+    asking = Asking()
+    qtbot.addWidget(asking)
+    bench = Bench(asking)
+    asking.show()
+    qtbot.waitExposed(asking)
+    done.clear()
+    bench.start("a", "", lambda _: done.append("worked"), lambda _: done.append("told"), pytest.fail)
+    bench.start("b", "", lambda _: done.append("in vain"), pytest.fail, pytest.fail)
+    bench.stop("b")
+    asking.update()
+    qtbot.waitUntil(lambda: "told" in done)
+    bench.wait()
+    assert done == ["painted", "worked", "told"]
+
+
+def test_rows_and_lines_that_are_there_get_other_words(qtbot):
+    holder = QWidget()
+    qtbot.addWidget(holder)
+    layout, rows, box = QVBoxLayout(holder), FigureRows(), ProofBox()
+    layout.addWidget(rows)
+    layout.addWidget(box)
+    holder.show()
+
+    def said(widget):
+        return [each.text() for each in widget.findChildren(QLabel) if not each.isHidden() and each.text()]
+
+    rows.show_rows([("", "now", "after"), ("nodes", "12", "8"), ("subpaths", "2", "2")])
+    kept = rows.findChildren(QLabel)
+    rows.show_rows([("width", "3.0", "4.0")])
+    assert said(rows) == ["width", "3.0", "4.0"]
+    rows.show_rows([("", "now", "after"), ("height", "5.0", "6.0")])
+    assert said(rows) == ["now", "after", "height", "5.0", "6.0"]
+    assert set(kept[:3]) < set(rows.findChildren(QLabel))
+    assert kept[2].property("role") == "muted"
+    box.say("hold", ["Not done", "since it is so"])
+    box.say("clean", ["Proven"])
+    assert said(box) == ["Proven"]
+    assert box.property("verdict") == "clean"
+    box.say("clean", [])
+    assert box.isHidden()
 
 
 @pytest.fixture

@@ -79,7 +79,13 @@ def test_open_mend_save_in_a_real_window(screen, tmp_path):
         xdo("windowfocus", "--sync", dialog)
         xdo("key", "ctrl+a")
         xdo("type", "--delay", "5", str(out))
-        xdo("key", "Return")
+
+        def confirmed():  # the first Return may only close the list of names that the dialog offers
+            xdo("key", "Return")
+            time.sleep(0.5)
+            return not window("Save the result")
+
+        wait_for(confirmed)
         wait_for(lambda: window("Clean · read back and proven"))
         xdo("windowfocus", "--sync", first)
         xdo("key", "--window", first, "ctrl+q")

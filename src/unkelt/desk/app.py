@@ -11,7 +11,7 @@ from pathlib import Path
 from platformdirs import user_config_path, user_state_path
 from PySide6.QtCore import QItemSelectionModel, QLibraryInfo, QLocale, QRectF, QStringListModel, Qt, QTranslator
 from PySide6.QtGui import QColor, QGuiApplication, QIcon, QImage, QPainter
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QScrollArea
 
 from unkelt.desk.theme import DARK, LIGHT, Palette, font, load_faces, set_text_size, style_sheet, system_text_size
 from unkelt.desk.window import Desk
@@ -68,6 +68,7 @@ def _make_enums() -> None:
     painter.drawRoundedRect(QRectF(image.rect()), 1, 1)
     painter.drawText(QRectF(image.rect()), Qt.AlignmentFlag.AlignCenter, "")
     painter.end()
+    QScrollArea().viewport()
     model = QStringListModel(["a"])
     chosen = QItemSelectionModel(model)
     chosen.setCurrentIndex(model.index(0, 0), QItemSelectionModel.SelectionFlag.ClearAndSelect)
@@ -77,7 +78,7 @@ def _collect_when_nobody_waits(app: QApplication) -> None:
     """All threads stand still while Python looks through everything for what is no longer used: a fifth of a second with a
     large sheet on the desk. So it does it only while another program has the keyboard.
     """
-    gc.set_threshold(5_000, 20, 1_000_000)
+    gc.set_threshold(5_000, 5, 1_000_000)
 
     def collect(now: Qt.ApplicationState) -> None:
         if now == Qt.ApplicationState.ApplicationInactive:

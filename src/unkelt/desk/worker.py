@@ -52,6 +52,8 @@ class _Work(QObject):
     def run(self) -> None:
         """Called in the pool's thread. Every ending is reported; a fault of ours is said as one."""
         try:
+            if self.stopped:  # before it began
+                raise Stopped
             answer = self.function(self.progress)
         except Stopped:
             pass

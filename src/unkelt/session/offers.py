@@ -118,8 +118,9 @@ class Offers:
 
 def offers(sheet: Sheet, items: Sequence[str], workshop: Workshop) -> Offers:
     """For the first text among the items; for a new one where there is none."""
-    found = [item for name in items if isinstance(item := sheet.find(name), Lettering)]
-    return Offers(workshop.shelf, found[0] if found else None)
+    texts = {each.id: each for each in reversed(sheet.letterings())}
+    first = next((texts[name] for name in items if name in texts), None) if texts else None
+    return Offers(workshop.shelf, first)
 
 
 def common_box(choices: Sequence[Choice]) -> Box:
