@@ -75,7 +75,7 @@ def test_work_begins_once_what_started_it_is_painted_and_not_at_all_when_it_was_
     done = []
 
     class Asking(QWidget):
-        def paintEvent(self, event):
+        def paintEvent(self, _):  # noqa: N802 - Qt's name
             done.append("painted")
 
     asking = Asking()
@@ -102,6 +102,7 @@ def test_rows_and_lines_that_are_there_get_other_words(qtbot):
     holder.show()
 
     def said(widget):
+        qtbot.wait(1)  # what was added is shown with the next turn
         return [each.text() for each in widget.findChildren(QLabel) if not each.isHidden() and each.text()]
 
     rows.show_rows([("", "now", "after"), ("nodes", "12", "8"), ("subpaths", "2", "2")])
