@@ -10,6 +10,8 @@ import numpy as np
 from cachetools import LRUCache
 from numpy.typing import NDArray
 
+from unkelt.geometry.path import Path
+
 R = TypeVar("R")
 
 PLACES = 5
@@ -77,6 +79,16 @@ class ByIdentity(Generic[R]):
 def place_free(points: NDArray[Any]) -> bytes:
     """The same for points (…, 2) that differ only in where they lie."""
     return seen_from_first(points, PLACES).tobytes()
+
+
+def shape_key(path: Path, places: int = PLACES) -> bytes:
+    """What is the same for paths that differ only in their place."""
+    return (
+        seen_from_first(path.points, places).tobytes()
+        + path.degrees.tobytes()
+        + path.starts.tobytes()
+        + path.closed.tobytes()
+    )
 
 
 def seen_from_first(points: NDArray[Any], places: int) -> NDArray[Any]:

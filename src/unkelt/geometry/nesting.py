@@ -18,6 +18,7 @@ from cachetools import LRUCache
 from numpy.typing import NDArray
 
 from unkelt.geometry.flatten import flatten
+from unkelt.geometry.memo import shape_key
 from unkelt.geometry.path import Bools, Floats, Ints, Path, concat
 from unkelt.tolerance import STANDARD
 
@@ -271,19 +272,37 @@ def ring_nesting(path: Path, chord_mm: float) -> Found:
 
 
 def ring_nestings(paths: Sequence[Path], chord_mm: float) -> list[Found]:
-    """`ring_nesting` of many paths, found in one go: flattening and nesting them singly takes several times as long."""
+    """`ring_nesting` of many paths, found in one go: flattening and nesting them singly takes several times as long. Of paths
+    that are the same but for their place, as a letter's are, one is looked at; the others' vertices are its, moved.
+    """
     with _LOCK:
         known = {path: _KNOWN.get((path, chord_mm)) for path in paths}
     new = [path for path, found in known.items() if found is None]
-    rings, owners, shapes, simple = _rings(concat(new), chord_mm)
-    edges = np.cumsum([0, *map(len, new)])
+    first: dict[bytes, Path] = {}
+    like = [first.setdefault(shape_key(path, EXACT_PLACES), path) for path in new] if len(new) > 1 else new
+    unlike = list(dict.fromkeys(like))
+    rings, owners, shapes, simple = _rings(concat(unlike), chord_mm)
+    edges = np.cumsum([0, *map(len, unlike)])
     stops = np.searchsorted(owners, edges).tolist()
     nestings = nest_groups(shapes, simple, np.diff(stops).tolist())
-    for path, nesting, (a, b), first in zip(new, nestings, itertools.pairwise(stops), edges.tolist(), strict=False):
-        fresh: Found = rings[a:b], [owner - first for owner in owners[a:b]], nesting
-        known[path] = fresh
-        remember(path, chord_mm, fresh)
+    for path, nesting, (a, b), begin in zip(unlike, nestings, itertools.pairwise(stops), edges.tolist(), strict=False):
+        known[path] = rings[a:b], [owner - begin for owner in owners[a:b]], nesting
+    for path, one in zip(new, like, strict=True):
+        found = known[one]
+        assert found is not None
+        if path is not one:
+            known[path] = found = _moved(found, path.points[0, 0] - one.points[0, 0])
+        remember(path, chord_mm, found)
     return [found for path in paths if (found := known[path]) is not None]
+
+
+EXACT_PLACES = 8
+"""Rings of shapes that agree to so many decimals of a millimetre stand for each other: far less than `SAME_VERTEX_MM`."""
+
+
+def _moved(found: Found, by: Floats) -> Found:
+    rings, owners, nesting = found
+    return [ring + by for ring in rings], owners, nesting
 
 
 def remember(path: Path, chord_mm: float, found: Found) -> None:

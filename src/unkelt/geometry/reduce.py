@@ -25,7 +25,7 @@ from unkelt.geometry.fit import Fit, Polylines, as_complex, as_pairs, as_segment
 from unkelt.geometry.flatten import flatten, piece_counts
 from unkelt.geometry.level import level_nodes, with_level_nodes
 from unkelt.geometry.measure import end_tangents, unit
-from unkelt.geometry.memo import PLACES, Memo, place_free, seen_from_first
+from unkelt.geometry.memo import PLACES, Memo, seen_from_first
 from unkelt.geometry.nesting import ring_nesting, ring_nestings
 from unkelt.geometry.noise import noise_within
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Path, concat
@@ -86,11 +86,6 @@ def reduce_many(paths: Sequence[Path], tolerance_mm: float, level: bool = False)
 
     reduced = dict(zip(unlike, _KNOWN.get_many([(path, tolerance_mm, level) for path in unlike], find), strict=True))
     return [reduced[path] for path in paths]
-
-
-def shape_key(path: Path) -> bytes:
-    """What is the same for paths that differ only in their place."""
-    return place_free(path.points) + path.degrees.tobytes() + path.starts.tobytes() + path.closed.tobytes()
 
 
 def _placed(shape: _Shape, subpath: Path) -> Path:

@@ -8,6 +8,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 
 import numpy as np
 import shapely
@@ -17,9 +18,10 @@ from unkelt.geometry import region as regions
 from unkelt.geometry.distance import line_distance
 from unkelt.geometry.engine import Operand, cleaned
 from unkelt.geometry.measure import signed_areas
+from unkelt.geometry.memo import PLACES, place_free
 from unkelt.geometry.nesting import Geometries, ring_nestings
 from unkelt.geometry.orient import oriented
-from unkelt.geometry.path import Ints, Path, concat
+from unkelt.geometry.path import Floats, Ints, Path, concat
 from unkelt.geometry.weld import PROOF_CHORD, WeldProof, operand_regions, unions, weld
 from unkelt.tolerance import Tolerance
 
@@ -27,9 +29,54 @@ Welded = tuple[Path, WeldProof] | GeometryRefused
 
 
 def weld_clusters(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> list[Welded]:
-    """Each cluster welded, or why it could not be. The clusters lie apart."""
-    plain = _weld_plain(clusters, tolerance) if len(clusters) > 1 else {}
-    return [plain.get(index) or _or_refused(cluster, tolerance) for index, cluster in enumerate(clusters)]
+    """Each cluster welded, or why it could not be. The clusters lie apart.
+
+    Of clusters that are the same but for their place, as those of a name that is cut several times, one is welded; the others
+    get its result moved, in their own numbers wherever a node or segment was kept. The rounding is part of their deviation.
+    """
+    copies: dict[bytes, list[int]] = {}
+    for index, cluster in enumerate(clusters):
+        copies.setdefault(_key(cluster), []).append(index)
+    unlike = [clusters[places[0]] for places in copies.values()]
+    plain = _weld_plain(unlike, tolerance) if len(unlike) > 1 else {}
+    result: dict[int, Welded] = {}
+    for place, (cluster, indices) in enumerate(zip(unlike, copies.values(), strict=True)):
+        welded = plain.get(place) or _or_refused(cluster, tolerance)
+        result |= {indices[0]: welded} | _copied(welded, cluster, {index: clusters[index] for index in indices[1:]})
+    return [result[index] for index in range(len(clusters))]
+
+
+def _points(cluster: Sequence[Operand]) -> Floats:
+    """(k, 2) all nodes and handles."""
+    return np.concatenate([each.path.points for each in cluster]).reshape(-1, 2)
+
+
+def _key(cluster: Sequence[Operand]) -> bytes:
+    """What is the same for clusters that differ only in their place."""
+    paths = [each.path for each in cluster]
+    rest = [(path.degrees.tobytes(), path.starts.tobytes(), path.closed.tobytes()) for path in paths]
+    return place_free(_points(cluster)) + repr((rest, [each.even_odd for each in cluster])).encode()
+
+
+def _copied(welded: Welded, cluster: Sequence[Operand], others: dict[int, Sequence[Operand]]) -> dict[int, Welded]:
+    """What was made of a cluster, for others of the same shape."""
+    if not others or isinstance(welded, GeometryRefused):
+        return {index: GeometryRefused(str(welded)) for index in others}
+    path, proof = welded
+    points, was = path.points.reshape(-1, 2), _points(cluster)
+    known, first = np.unique(was @ [1, 1j], return_index=True)
+    wanted = points @ [1, 1j]
+    at = np.minimum(np.searchsorted(known, wanted), len(known) - 1)
+    kept = np.flatnonzero(known[at] == wanted)
+    source = first[at[kept]]
+    proof = replace(proof, max_deviation_mm=proof.max_deviation_mm + 2 * 10.0**-PLACES)
+    result: dict[int, Welded] = {}
+    for index, other in others.items():
+        now = _points(other)
+        moved = points + (now[0] - was[0])
+        moved[kept] = now[source]
+        result[index] = Path(moved.reshape(-1, 4, 2), path.degrees, path.starts, path.closed), proof
+    return result
 
 
 def _or_refused(cluster: Sequence[Operand], tolerance: Tolerance) -> Welded:

@@ -8,10 +8,10 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 
 from unkelt.geometry.measure import Box, bounds, join_boxes
-from unkelt.geometry.memo import Memo
+from unkelt.geometry.memo import Memo, shape_key
 from unkelt.geometry.mergeable import mergeable_nodes
 from unkelt.geometry.path import Ints, Path, concat
-from unkelt.geometry.reduce import reduce_many, shape_key
+from unkelt.geometry.reduce import reduce_many
 from unkelt.language import grouped
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline, Sheet
