@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import random
+
 import pathops
 import shapely
 from tests.builders import SHELF, lettering, moved
@@ -19,10 +21,21 @@ from unkelt.tolerance import STANDARD
 LINE = "Kittiwake and Sea Thrift at Hollin Quay to"
 
 
-def script(lines: int) -> list[Path]:
-    """So many lines of 35 script glyphs with ink, 50 mm high, as one path a glyph."""
-    glyphs = [glyph.path() for glyph in set_lettering(lettering(LINE, "Pacifico", 50), SHELF).glyphs]
-    return [moved(path, 0, 100 * line) for line in range(lines) for path in glyphs if len(path)]
+def script(lines: int, unlike: bool = False) -> list[Path]:
+    """So many lines of 34 script glyphs with ink, 50 mm high, as one path a glyph; with `unlike`, each with its letters in an
+    order of its own, so that no two words are the same.
+    """
+    mixed = random.Random(7)
+    result = []
+    for line in range(lines):
+        letters = [letter for letter in LINE if letter != " "]
+        if unlike:
+            mixed.shuffle(letters)
+        taken = iter(letters)
+        words = "".join(letter if letter == " " else next(taken) for letter in LINE)
+        glyphs = [glyph.path() for glyph in set_lettering(lettering(words, "Pacifico", 50), SHELF).glyphs]
+        result += [moved(path, 0, 100 * line) for path in glyphs if len(path)]
+    return result
 
 
 def raw_union(paths: list[Path], clusters: list[list[int]]) -> None:
@@ -37,11 +50,11 @@ def raw_union(paths: list[Path], clusters: list[list[int]]) -> None:
 
 def rows() -> list[Row]:
     result = []
-    for lines in (2, 24):
-        paths = script(lines)
+    for lines, unlike in ((2, True), (24, True), (24, False)):
+        paths = script(lines, unlike)
         operands = [Operand(path) for path in paths]
         clusters = touching(operands, STANDARD)
-        size = f"{len(paths)} glyphs, {len(clusters)} clusters"
+        size = f"{len(paths)} glyphs, {len(clusters)} clusters" + ("" if unlike else ", lines alike")
 
         def ours(operands: list[Operand] = operands) -> None:
             regions.forget()

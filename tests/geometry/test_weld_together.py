@@ -1,11 +1,15 @@
 """Many clusters welded together: the same as one by one, and a bad one doesn't spoil the others."""
 
+import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from tests.builders import circle, glyph_paths, moved, ring
 from unkelt.errors import GeometryRefused
 from unkelt.geometry.engine import Operand
 from unkelt.geometry.measure import signed_areas
+from unkelt.geometry.path import concat
 from unkelt.geometry.weld import covers_itself, touching, weld
 from unkelt.geometry.weld_many import weld_clusters
 from unkelt.tolerance import STANDARD
@@ -22,17 +26,49 @@ def test_together_is_the_same_as_one_by_one():
     assert len(clusters) > 4
     for cluster, (path, proof) in zip(clusters, weld_clusters(clusters, STANDARD), strict=True):
         alone, own = weld(cluster, STANDARD)
-        assert path == alone
+        assert path.degrees.tolist() == alone.degrees.tolist()
+        assert np.abs(path.points - alone.points).max() < 2e-5
         assert (proof.pieces, proof.counters, proof.counters_before) == (own.pieces, own.counters, own.counters_before)
         assert proof.area_mm2 == pytest.approx(own.area_mm2)
         assert proof.area_second_mm2 == pytest.approx(own.area_second_mm2)
 
 
+@given(st.floats(-500, 500), st.floats(-500, 500))
+def test_a_copy_elsewhere_keeps_its_own_numbers(x, y):
+    word = [Operand(path) for path in glyph_paths("Tern", "Pacifico", 60)]
+    copy = [Operand(moved(operand.path, 2000 + x, y)) for operand in word]
+    (here, proof), (there, own) = weld_clusters([word, copy], STANDARD)
+    nodes = {tuple(node) for operand in word for node in operand.path.points[:, 3]}
+    kept = np.array([tuple(node) in nodes for node in here.points[:, 3]])
+    assert kept.sum() > 0.8 * len(kept)
+    assert not kept.all()
+    its_own = {tuple(node) for operand in copy for node in operand.path.points[:, 3]}
+    assert [tuple(node) in its_own for node in there.points[:, 3]] == kept.tolist()
+    ends = np.setdiff1d(np.arange(len(there.points)), there.starts)
+    assert (there.points[ends, 0] == there.points[ends - 1, 3]).all()
+    alone, _ = weld(copy, STANDARD)
+    assert np.abs(there.points - alone.points).max() < 2e-5
+    assert own.max_deviation_mm == pytest.approx(proof.max_deviation_mm + 2e-5)
+    assert (own.pieces, own.counters, own.counters_before) == (proof.pieces, proof.counters, proof.counters_before)
+
+
+def test_only_what_fills_the_same_is_a_copy():
+    crossed = glyph_paths("A", "Pacifico", 40)[0]
+    twice = concat([crossed, moved(crossed, 3, 0)])
+    nonzero, even_odd, other = weld_clusters(
+        [[Operand(twice)], [Operand(moved(twice, 100), even_odd=True)], [Operand(moved(twice, 200))]], STANDARD
+    )
+    assert signed_areas(nonzero[0]).sum() == pytest.approx(signed_areas(other[0]).sum(), rel=1e-6)
+    assert signed_areas(even_odd[0]).sum() < 0.9 * signed_areas(nonzero[0]).sum()
+
+
 def test_a_cluster_that_is_refused_leaves_the_others_welded():
     swallowed = [Operand(ring(20, 10)), Operand(circle(12))]  # a counter that was split off as a shape
     pair = [Operand(moved(circle(10), 100)), Operand(moved(circle(10), 110))]
-    bad, good = weld_clusters([swallowed, pair], STANDARD)
+    again = [Operand(moved(operand.path, 300)) for operand in swallowed]
+    bad, good, bad_too = weld_clusters([swallowed, pair, again], STANDARD)
     assert isinstance(bad, GeometryRefused)
+    assert str(bad_too) == str(bad)
     path, proof = good
     assert proof.pieces == 1
     assert signed_areas(path).sum() == pytest.approx(505.481561, rel=1e-3)

@@ -12,7 +12,7 @@ from scipy.spatial import cKDTree
 
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import lengths, signed_areas, subpath_bounds
-from unkelt.geometry.path import Floats, Path
+from unkelt.geometry.path import Bools, Floats, Ints, Path
 
 SAME_VERTEX_MM = 1e-6
 """Vertices this near count as the same; no distance between lines is given as less."""
@@ -77,7 +77,8 @@ def at_most(points: Floats, starts: Floats, ends: Floats) -> Floats:
     return away
 
 
-Lines: TypeAlias = shapely.Geometry | NDArray[np.object_]
+Geometries: TypeAlias = NDArray[np.object_]
+Lines: TypeAlias = shapely.Geometry | Geometries
 """Lines, areas by their boundaries, or an array of lines."""
 
 
@@ -94,6 +95,20 @@ def line_distance(a: Lines, b: Lines) -> float:
     return max(SAME_VERTEX_MM, one.departure(other, lone, others), other.departure(one, others, lone))
 
 
+def line_distances(a: Geometries, of_a: Ints, b: Geometries, of_b: Ints, count: int) -> Floats:
+    """(count,) `line_distance` of several pairs of sets of lines that lie apart, measured in one go: line i of `a` is of the
+    set `of_a[i]`.
+    """
+    one, other = _Edges.of(a), _Edges.of(b)
+    result = np.full(count, SAME_VERTEX_MM)
+    result[np.bincount(of_a, minlength=count).astype(bool) != np.bincount(of_b, minlength=count).astype(bool)] = np.inf
+    lone, others = _only_one_has(one.keys, other.keys)
+    for these, owner, against, own, theirs in ((one, of_a, other, lone, others), (other, of_b, one, others, lone)):
+        away, edge = these.away(against, own, theirs)
+        np.maximum.at(result, owner[these.line[edge]], away)
+    return result
+
+
 def departure(a: Lines, b: Lines) -> float:
     """One-sided: the greatest distance in mm from the lines of `a` to the lines of `b`."""
     one, other = _Edges.of(a), _Edges.of(b)
@@ -107,6 +122,8 @@ class _Edges:
     starts: Floats
     ends: Floats
     keys: NDArray[np.uint64]
+    line: Ints
+    """The line that each is of."""
 
     @classmethod
     def of(cls, shape: Lines) -> _Edges:
@@ -120,11 +137,16 @@ class _Edges:
             grid[:, 1] * np.uint64(0xC2B2AE3D27D4EB4F) >> np.uint64(1)
         )
         mixed = (mixed ^ (mixed >> np.uint64(29))) * np.uint64(0xBF58476D1CE4E5B9)
-        return cls(starts, ends, (mixed[:-1] + mixed[1:])[same])
+        return cls(starts, ends, (mixed[:-1] + mixed[1:])[same], owner[1:][same])
 
-    def departure(self, other: _Edges, lone: NDArray[np.bool_], others: NDArray[np.bool_]) -> float:
+    def departure(self, other: _Edges, lone: Bools, others: Bools) -> float:
         """The greatest distance from these edges to the others; `lone` are those that the others haven't, and `others`
         theirs.
+        """
+        return float(self.away(other, lone, others)[0].max(initial=0.0))
+
+    def away(self, other: _Edges, lone: Bools, others: Bools) -> tuple[Floats, Ints]:
+        """Distances in mm from places along these edges to the others, and the edge that each place is on.
 
         Edges that both have are passed over. What is left is near what is left of the others, if all is well: only
         points for which that isn't so are measured against everything.
@@ -141,7 +163,7 @@ class _Edges:
         far = away > CLOSE_MM
         if far.any():
             away[far] = other.nearest(points[far], away[far])
-        return float(away.max(initial=0.0))
+        return away, np.flatnonzero(lone)[np.append(edge, np.arange(len(ends)))]
 
     def nearest(self, points: Floats, at_most_mm: Floats) -> Floats:
         """(p,) distance in mm from points to these edges, each known to be no more than that."""
@@ -156,7 +178,7 @@ class _Edges:
         return np.array(found)
 
 
-def _only_one_has(a: NDArray[np.uint64], b: NDArray[np.uint64]) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+def _only_one_has(a: NDArray[np.uint64], b: NDArray[np.uint64]) -> tuple[Bools, Bools]:
     """Which keys of the first aren't among the second's, and the other way round; found by sorting all of them once."""
     keys = np.concatenate([a, b])
     order = np.argsort(keys)

@@ -143,8 +143,9 @@ def from_engine(answers: Sequence[pathops.Path], sources: Sequence[Floats], fram
     Contours without a segment are left out.
     """
     verbs = [answer.verbs for answer in answers]
-    verb = np.array([int(each) for each in itertools.chain.from_iterable(verbs)], np.intp)
-    points = np.array([point for answer in answers for point in answer.points], np.float64).reshape(-1, 2)
+    chain = itertools.chain.from_iterable
+    verb = np.fromiter(chain(verbs), np.intp)
+    points = np.fromiter(chain(chain(answer.points for answer in answers)), np.float64).reshape(-1, 2)
     after = np.cumsum(_POINTS[verb])
     drawn = np.flatnonzero(_DEGREE[verb])
     contour = np.cumsum(verb == 0)  # the contour that each verb belongs to, counted from 1

@@ -15,7 +15,7 @@ import shapely
 
 from unkelt.errors import GeometryRefused
 from unkelt.geometry import region as regions
-from unkelt.geometry.distance import line_distance
+from unkelt.geometry.distance import line_distances
 from unkelt.geometry.engine import Operand, cleaned
 from unkelt.geometry.measure import signed_areas
 from unkelt.geometry.memo import PLACES, place_free
@@ -122,11 +122,9 @@ def _weld_plain(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> 
     lines, line_of = shapely.get_exterior_ring(np.append(parts, seconds_holes)), np.append(part_of, seconds_hole_of)
     own_lines, own_line_of = shapely.get_parts(shapely.boundary(ours), return_index=True)
     chosen, own_chosen = well[line_of], well[own_line_of]
-    deviations = np.full(count, line_distance(own_lines[own_chosen], lines[chosen]) + 2 * chord)
-    if deviations.max() > tolerance.chord_mm:  # somewhere: where, the clusters tell one by one
-        for index in np.flatnonzero(well):
-            deviations[index] = line_distance(own_lines[own_line_of == index], lines[line_of == index]) + 2 * chord
-        well &= deviations <= tolerance.chord_mm
+    found = line_distances(own_lines[own_chosen], own_line_of[own_chosen], lines[chosen], line_of[chosen], count)
+    deviations = found + 2 * chord
+    well &= deviations <= tolerance.chord_mm
     before = np.bincount(hole_of, minlength=count)
     return {
         index: (
