@@ -34,7 +34,7 @@ from unkelt.geometry.removal import Cubic, Run, fewer
 CORNER_DEG = 8.0
 """Designers' kinks are bimodal: below 2° (meant smooth) or above 8° (a corner)."""
 
-FLATTEN_SHARE = 0.1
+FLATTEN_SHARE = 0.02
 """Share of the tolerance spent on the polyline that stands for the source."""
 
 
