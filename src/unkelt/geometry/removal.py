@@ -2,7 +2,7 @@
 and handles moving together, and taken if it is certified.
 
 Source for the joint fit: geometry/fit.py. That a pass of removals gains a fifth on outlines that were polylines was
-measured; windows of more than four cubics gained nothing more, and a beginning for each node that may go a fiftieth.
+measured; windows of more than four cubics gained nothing more, and a beginning for each node that may go, of three, a fiftieth.
 """
 
 from __future__ import annotations
@@ -17,6 +17,9 @@ from unkelt.geometry.path import Floats
 
 WINDOWS = (2, 3, 4)
 """So many neighbours are tried with one fewer, in this order."""
+
+ANEW = 3
+"""Of so many, each inner node may be the one to go. Of two there is but one, and of four it gains little for its time."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -69,12 +72,12 @@ def _untried(runs: list[Run], size: int, tried: set[tuple[int, ...]]) -> Iterato
 
 
 def _fitted(places: list[tuple[Run, int, int]], lines: Polylines, budget_mm: float) -> list[list[Cubic] | None]:
-    """Each window with one cubic fewer, where a fit is certified: begun with its nodes spread anew, then with each inner node
-    in turn taken out, since where a fit ends depends on where it began.
+    """Each window with one cubic fewer, where a fit is certified: begun with its nodes spread anew, then, if it is of `ANEW`,
+    with each inner node in turn taken out, since where a fit ends depends on where it began.
     """
     results: list[list[Cubic] | None] = [None] * len(places)
     size = places[0][2] - places[0][1]
-    for node in range(size if size > 2 else 1):  # of two cubics there is but one node to take out
+    for node in range(size if size == ANEW else 1):
         left = [row for row, result in enumerate(results) if result is None]
         if left:
             found = _fitted_from(node, [places[row] for row in left], lines, budget_mm)
