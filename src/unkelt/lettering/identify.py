@@ -23,7 +23,7 @@ from unkelt.geometry.flatten import flatten, lines
 from unkelt.geometry.measure import bounds, lengths, segment_lengths
 from unkelt.geometry.path import Floats, Ints, Path, concat
 from unkelt.geometry.region import prepared, region
-from unkelt.geometry.shape import mirrored_marks, ring_shapes, segment_marks
+from unkelt.geometry.shape import QUIET, mirrored_marks, ring_shapes, segment_marks
 from unkelt.lettering.faces import Face, Shelf, open_face
 from unkelt.lettering.prints import Prints, alike_rings, alike_segments, em_path, kept_prints, readable, transform_of
 
@@ -145,17 +145,21 @@ def _ring_votes(path: Path, prints: Prints, mirrored: bool) -> _Votes:
     marks = mirrored_marks(shapes.marks) if mirrored else shapes.marks
     marks = np.where(np.isfinite(marks), marks, 9.0)
     size = np.sqrt(np.maximum(shapes.area, 1e-12))
-    asker, at = alike_rings(prints, marks, np.minimum(0.003 + 2 * NOISE_MM / size, 0.03))
+    noise = np.minimum(0.003 + 2 * NOISE_MM / size, 0.03)
+    asker, at = alike_rings(prints, marks, _tolerances(marks, noise))
     scale = size[asker] / np.sqrt(prints.area[at])
     third, second = shapes.third[asker], shapes.second[asker]
     known_third, known_second = prints.third[at], prints.second[at]
     if mirrored:
         known_third, known_second = known_third.conj(), known_second.conj()
-    # A ring turns once where its third moment says, or half round and back where only its second one does.
+    # Its second moment says how a ring is turned, but for half round; its third one says which, or all where that is greater.
     clear, oblong = np.abs(third) > 0.004, np.abs(second) > 0.01
+    once, twice = np.angle(third * known_third.conj()), np.angle(second * known_second.conj()) / 2
+    other_way = clear & (np.cos(once - twice) < 0)
     turn = np.where(
-        clear, np.angle(third * known_third.conj()), np.where(oblong, np.angle(second * known_second.conj()) / 2, 0)
+        clear & (np.abs(third) > 2 * np.abs(second)), once, np.where(oblong, twice + math.pi * other_way, 0)
     )
+    turn = np.where(clear & ~oblong, once, turn)
     half = oblong & ~clear
     rows = np.concatenate([np.arange(len(asker)), np.flatnonzero(half)])
     turn = np.concatenate([turn, turn[half] + math.pi])
@@ -164,6 +168,16 @@ def _ring_votes(path: Path, prints: Prints, mirrored: bool) -> _Votes:
     b = shapes.centre[asker[rows]] - a * (centre.conj() if mirrored else centre)
     weight = lengths(path)
     return _Votes(asker[rows], weight[asker[rows]], prints.ring_face[at][rows], prints.ring_glyph[at][rows], a, b)
+
+
+def _tolerances(marks: Floats, noise: Floats) -> Floats:
+    """(r, 8) by how much each mark may differ: those that hold a phase by more where the third moment, which it is seen from, is
+    small and so turns with little.
+    """
+    second, third, other = marks[:, 1:4].T
+    turned = noise / (3 * (third + QUIET))
+    phases = np.stack([2 * second * turned] * 2 + [3 * other * turned] * 2, axis=1)
+    return np.maximum(noise[:, None], np.concatenate([np.zeros((len(marks), 4)), phases], axis=1))
 
 
 def _segment_votes(path: Path, prints: Prints, mirrored: bool, first: int) -> _Votes:

@@ -166,7 +166,7 @@ def readable(face: Face) -> dict[int, str]:
 
 
 def alike_rings(prints: Prints, marks: Floats, tolerance: Floats) -> tuple[Ints, Ints]:
-    """Pairs (which of the rings asked for, which of the prints) whose marks differ by no more than a tolerance (r,) each."""
+    """Pairs (which of the rings asked for, which of the prints) whose marks differ by no more than a tolerance (r, 8) each."""
     return _alike(prints.marks, prints.marks[:, 0], marks, marks[:, 0], tolerance)
 
 
@@ -174,20 +174,20 @@ def alike_segments(prints: Prints, handles: Complexes, tolerance: Floats) -> tup
     """The same for segments by their handles, (s, 2) with a tolerance (s,) each."""
     flat = np.ascontiguousarray(handles).view(float).reshape(len(handles), 4)
     known = np.ascontiguousarray(prints.handles).view(np.float32).reshape(len(prints.handles), 4)
-    return _alike(known, known[:, 0], flat, flat[:, 0], tolerance)
+    return _alike(known, known[:, 0], flat, flat[:, 0], np.repeat(tolerance[:, None], 4, axis=1))
 
 
 def _alike(
     known: NDArray[Any], keys: NDArray[Any], asked: Floats, asked_keys: Floats, tolerance: Floats
 ) -> tuple[Ints, Ints]:
-    low = np.searchsorted(keys, asked_keys - tolerance)
-    high = np.searchsorted(keys, asked_keys + tolerance)
+    low = np.searchsorted(keys, asked_keys - tolerance[:, 0])
+    high = np.searchsorted(keys, asked_keys + tolerance[:, 0])
     which, found = [np.zeros(0, np.intp)], [np.zeros(0, np.intp)]
     for number, (a, b) in enumerate(zip(low.tolist(), high.tolist(), strict=True)):
         if b > a:
             near = np.arange(a, b)
             for column in range(1, known.shape[1]):  # each leaves a few of those before
-                near = near[np.abs(known[near, column] - asked[number, column]) <= tolerance[number]]
+                near = near[np.abs(known[near, column] - asked[number, column]) <= tolerance[number, column]]
             which.append(np.full(len(near), number, np.intp))
             found.append(near)
     return np.concatenate(which), np.concatenate(found)
