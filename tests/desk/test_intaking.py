@@ -30,7 +30,7 @@ desk = Desk(palette, Keeper(Path(sys.argv[2])))
 desk.show()
 desk.state.open_paths([Path(sys.argv[1])])
 def go():
-    if desk.state.findings is None or desk.state.bench.is_busy() or desk.state.behind.has("keep"):
+    if desk.state.findings is None or desk.state.bench.is_busy() or desk.state.keeping.is_busy():
         return
     if desk.state.job.stages:
         print(len(desk.state.job.stages), flush=True)
@@ -126,7 +126,7 @@ def test_all_jobs_on_the_desk_are_mended_at_once(qtbot, kept_desk, quay, tmp_pat
     settle(qtbot, desk)
     assert "3 of 3 jobs mended; in 1 something was left for you" in desk.message.words.text()
     assert all(job.stages for job in desk.state.jobs)
-    qtbot.waitUntil(lambda: not desk.state.behind.is_busy(), timeout=60_000)
+    qtbot.waitUntil(lambda: not (desk.state.behind.is_busy() or desk.state.keeping.is_busy()), timeout=60_000)
     holds = [any(f.level.value == "hold" for f in desk.state.judged(job)) for job in desk.state.jobs]
     assert holds == [False, False, True]
     assert len(list((tmp_path / "state").glob("*.toml"))) == 4  # three jobs, and what was opened last

@@ -71,8 +71,8 @@ class DeskState(QObject):
         self.chosen: int | None = None
         self.preview: Preview | None = None
         self.proof: Proof | None = None
-        self.bench, self.behind = Bench(self), Bench(self, threads=1)
-        """What is waited for, and what nobody waits for."""
+        self.bench, self.behind, self.keeping = Bench(self), Bench(self, threads=1), Bench(self, threads=1)
+        """What is waited for, what nobody waits for, and what is kept of it all, which never waits for the others."""
         self._coming: list[tuple[Path, Path | None]] = []
         self._opened: list[Path] = []
         self._refused: list[str] = []
@@ -518,11 +518,11 @@ class DeskState(QObject):
         if keeper is None:
             return
 
-        def work(_: Progress) -> None:
-            for job in jobs:
-                keeper.keep(job)
+        def keep(job: Job) -> Callable[[Progress], None]:
+            return lambda _: keeper.keep(job)
 
-        self.behind.start("keep", "", work, lambda _: None, self.said.emit)
+        for job in jobs:  # each by itself: a later state of one doesn't stop the others from being kept
+            self.keeping.start(str(job.path), "", keep(job), lambda _: None, self.said.emit)
 
     def look_as(self, importer: str, tell: Callable[[Look, Workshop], None]) -> None:
         """Writes the sheet shown, reads it as a stand-in does, and tells what came of it."""

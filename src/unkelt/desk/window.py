@@ -470,6 +470,7 @@ class Desk(QMainWindow):
             return
         self.state.bench.wait()
         self.state.behind.wait()
+        self.state.keeping.wait()
         if self.state.keeper is not None:
             with suppress(UnkeltError):  # a list of names is not worth keeping a window open for
                 self.state.keeper.remember([comes_back_from(job) for job in self.state.jobs], together=True)

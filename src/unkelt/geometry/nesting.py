@@ -290,7 +290,7 @@ def ring_nestings(paths: Sequence[Path], chord_mm: float) -> list[Found]:
     for path, one in zip(new, like, strict=True):
         found = known[one]
         assert found is not None
-        if path is not one:
+        if path is not one and len(path):
             known[path] = found = _moved(found, path.points[0, 0] - one.points[0, 0])
         remember(path, chord_mm, found)
     return [found for path in paths if (found := known[path]) is not None]

@@ -37,6 +37,9 @@ CORNER_DEG = 8.0
 FLATTEN_SHARE = 0.02
 """Share of the tolerance spent on the polyline that stands for the source."""
 
+NESTING_SHARE = 0.1
+"""Share of the tolerance by which the polylines may stray that tell whether rings touch."""
+
 
 REACH = (0.25, 0.5, 0.75, 1.0, 1.5, 2.0, 3.0, 4.0)
 """Multiples of the last segment's reach that are tried for the next, all at once."""
@@ -125,7 +128,7 @@ def _tried(paths: list[Path], tolerance_mm: float, level: bool) -> list[Reduced 
         bound = max((shapes[_key(shape)].bound_mm for shape in group), default=0.0)
         results.append((path, Reduced(reduced, bound) if reduced.node_count < path.node_count else Reduced(path, 0.0)))
     changed = [both for path, result in results if result.path is not path for both in (path, result.path)]
-    ring_nestings(changed, tolerance_mm * FLATTEN_SHARE)  # all at once, for what follows
+    ring_nestings(changed, tolerance_mm * NESTING_SHARE)  # all at once, for what follows
     return [
         result if result.path is path or _same_topology(path, result.path, tolerance_mm) else None
         for path, result in results
@@ -184,7 +187,7 @@ def _shapes(asked: Sequence[Path], tolerance_mm: float, rounded_mm: float, level
 
 def _same_topology(before: Path, after: Path, tolerance_mm: float) -> bool:
     """Whether rings that were simple and apart still are, in the same nesting."""
-    chord = tolerance_mm * FLATTEN_SHARE
+    chord = tolerance_mm * NESTING_SHARE
     _, owners, nesting = ring_nesting(before, chord)
     if nesting is None:
         return True  # crossing already: nothing to keep but the distance, which is certified
