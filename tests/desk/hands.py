@@ -2,9 +2,11 @@
 
 from unkelt.desk.loupe import Loupe
 from unkelt.desk.table import LightTable
+from unkelt.desk.worker import AFTER_MS
 
 
 def settle(qtbot, desk):
+    qtbot.wait(2 * AFTER_MS)  # what begins in a turn of its own
     qtbot.waitUntil(lambda: not desk.state.bench.is_busy(), timeout=60_000)
 
 

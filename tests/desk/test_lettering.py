@@ -66,6 +66,7 @@ def test_a_missing_face_is_chosen_from_pictures_of_the_word(desk, qtbot, tmp_pat
 def test_a_letter_is_swapped_by_its_picture_and_nudged_by_key(desk, qtbot, quay):
     opened(qtbot, desk, quay / "sea-thrift.svg")
     desk.view_compose()
+    settle(qtbot, desk)
     choose(desk, "set-letters")
     before = [glyph.glyph for glyph in set_lettering(text_on(desk), desk.state.job.workshop.shelf).glyphs]
     options = desk.compose.options

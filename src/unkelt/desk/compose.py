@@ -23,6 +23,7 @@ from unkelt.desk.options import OptionForm
 from unkelt.desk.parts import label, named
 from unkelt.desk.table import LightTable
 from unkelt.desk.theme import PAD, Palette, font, px
+from unkelt.desk.worker import after_this_turn
 from unkelt.language import said, tr, tr_count
 from unkelt.recipe import Call
 from unkelt.session.handles import edits_of, with_edit
@@ -86,6 +87,8 @@ class ComposeView(QWidget):
         self.apply.setFont(font(10.5, 600))
         self.apply.clicked.connect(self._pressed)
         self._untried = False
+        self._behind = False
+        """Whether the panel hasn't caught up with the sheet yet."""
         inside = QWidget()
         layout = QVBoxLayout(inside)
         layout.setContentsMargins(PAD, PAD, PAD, PAD)
@@ -124,7 +127,12 @@ class ComposeView(QWidget):
         self._offers, self._drawing = offers, drawing
         self.ledger.show_entries(entries)
         self.table.show_drawing(drawing, fit=fit)
-        self._selected()
+        self._behind = True
+        after_this_turn(self, self._catch_up)  # the panel in a turn of its own, so that both are there soon
+
+    def _catch_up(self) -> None:
+        if self._behind:
+            self._selected()
 
     @property
     def entries(self) -> list[Entry]:
@@ -180,6 +188,7 @@ class ComposeView(QWidget):
     # reactions
 
     def _selected(self) -> None:
+        self._behind = False
         chosen = self.chosen()
         self.table.show_chosen([entry.box for entry in chosen if entry.box])
         self.headline.setText(_headline(chosen, len(self.entries)))
