@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 from tests.builders import moved, outline, ring, sheet, square, workshop
 from tests.desk.hands import opened, settle
 from unkelt.desk import layer
+from unkelt.desk.app import make_application
 from unkelt.desk.canvas import blank
 from unkelt.desk.drawing import AT_ONCE, Drawing, Lens
 from unkelt.desk.evidence import FigureRows, ProofBox
@@ -94,6 +95,7 @@ def test_work_begins_once_what_started_it_is_painted_and_not_at_all_when_it_was_
 
 
 def test_rows_and_lines_that_are_there_get_other_words(qtbot):
+    make_application()  # with its style sheet, which has a word in fonts
     holder = QWidget()
     qtbot.addWidget(holder)
     layout, rows, box = QVBoxLayout(holder), FigureRows(), ProofBox()
@@ -113,6 +115,17 @@ def test_rows_and_lines_that_are_there_get_other_words(qtbot):
     assert said(rows) == ["now", "after", "height", "5.0", "6.0"]
     assert set(kept[:3]) < set(rows.findChildren(QLabel))
     assert kept[2].property("role") == "muted"
+
+    def bold():
+        qtbot.wait(1)
+        return [
+            each.text() for each in rows.findChildren(QLabel) if each.font().weight() == 600 and not each.isHidden()
+        ]
+
+    rows.show_rows([("", "now", "after"), ("counters", "3", "2"), ("area", "7", "7")])
+    assert bold() == ["2"]
+    rows.show_rows([("", "now", "after"), ("counters", "3", "3"), ("area", "7", "8")])
+    assert bold() == ["8"]
     box.say("hold", ["Not done", "since it is so"])
     box.say("clean", ["Proven"])
     assert said(box) == ["Proven"]

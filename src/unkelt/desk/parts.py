@@ -25,10 +25,10 @@ def label(words: str = "", points: float = 10, weight: int = 400, role: str = ""
 def relabel(old: QLabel, words: str, points: float, weight: int, role: str) -> None:
     """Other words on a label that is there, which takes a fraction of the time that a new one does."""
     old.setText(said(words))
-    wanted = font(points, weight)
-    if old.font() != wanted:
-        old.setFont(wanted)
     restyle(old, "role", role)
+    wanted = font(points, weight)
+    if old.font() != wanted:  # afterwards: a style that lets go of a widget gives back the font it found
+        old.setFont(wanted)
 
 
 def restyle(widget: QWidget, name: str, value: str) -> None:
