@@ -12,6 +12,7 @@ from scipy.spatial import cKDTree
 
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import lengths, signed_areas, subpath_bounds
+from unkelt.geometry.nesting import Geometries
 from unkelt.geometry.path import Bools, Floats, Ints, Path
 
 SAME_VERTEX_MM = 1e-6
@@ -77,7 +78,6 @@ def at_most(points: Floats, starts: Floats, ends: Floats) -> Floats:
     return away
 
 
-Geometries: TypeAlias = NDArray[np.object_]
 Lines: TypeAlias = shapely.Geometry | Geometries
 """Lines, areas by their boundaries, or an array of lines."""
 

@@ -18,7 +18,7 @@ from unkelt.geometry import region as regions
 from unkelt.geometry.distance import line_distances
 from unkelt.geometry.engine import Operand, cleaned
 from unkelt.geometry.measure import signed_areas
-from unkelt.geometry.memo import PLACES, place_free
+from unkelt.geometry.memo import PLACES, shape_key
 from unkelt.geometry.nesting import Geometries, ring_nestings
 from unkelt.geometry.orient import oriented
 from unkelt.geometry.path import Floats, Ints, Path, concat
@@ -53,9 +53,8 @@ def _points(cluster: Sequence[Operand]) -> Floats:
 
 def _key(cluster: Sequence[Operand]) -> bytes:
     """What is the same for clusters that differ only in their place."""
-    paths = [each.path for each in cluster]
-    rest = [(path.degrees.tobytes(), path.starts.tobytes(), path.closed.tobytes()) for path in paths]
-    return place_free(_points(cluster)) + repr((rest, [each.even_odd for each in cluster])).encode()
+    rules = [(len(each.path), each.even_odd) for each in cluster]
+    return shape_key(concat([each.path for each in cluster])) + repr(rules).encode()
 
 
 def _copied(welded: Welded, cluster: Sequence[Operand], others: dict[int, Sequence[Operand]]) -> dict[int, Welded]:

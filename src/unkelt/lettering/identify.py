@@ -156,10 +156,8 @@ def _ring_votes(path: Path, prints: Prints, mirrored: bool) -> _Votes:
     clear, oblong = np.abs(third) > 0.004, np.abs(second) > 0.01
     once, twice = np.angle(third * known_third.conj()), np.angle(second * known_second.conj()) / 2
     other_way = clear & (np.cos(once - twice) < 0)
-    turn = np.where(
-        clear & (np.abs(third) > 2 * np.abs(second)), once, np.where(oblong, twice + math.pi * other_way, 0)
-    )
-    turn = np.where(clear & ~oblong, once, turn)
+    by_third = clear & (~oblong | (np.abs(third) > 2 * np.abs(second)))
+    turn = np.where(by_third, once, np.where(oblong, twice + math.pi * other_way, 0))
     half = oblong & ~clear
     rows = np.concatenate([np.arange(len(asker)), np.flatnonzero(half)])
     turn = np.concatenate([turn, turn[half] + math.pi])
