@@ -9,6 +9,7 @@ import shapely
 from tests.builders import SHELF, lettering, moved
 
 from benchmarks.timing import Row, best
+from unkelt.geometry import aside
 from unkelt.geometry import region as regions
 from unkelt.geometry.engine import Frame, Operand, to_engine
 from unkelt.geometry.path import Path
@@ -58,6 +59,7 @@ def rows() -> list[Row]:
 
         def ours(operands: list[Operand] = operands) -> None:
             regions.forget()
+            aside.forget()
             weld_clusters([[operands[i] for i in cluster] for cluster in touching(operands, STANDARD)], STANDARD)
 
         def geos(paths: list[Path] = paths) -> None:

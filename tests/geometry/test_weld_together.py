@@ -30,7 +30,7 @@ def test_together_is_the_same_as_one_by_one():
         assert np.abs(path.points - alone.points).max() < 2e-5
         assert (proof.pieces, proof.counters, proof.counters_before) == (own.pieces, own.counters, own.counters_before)
         assert proof.area_mm2 == pytest.approx(own.area_mm2)
-        assert proof.area_second_mm2 == pytest.approx(own.area_second_mm2)
+        assert proof.area_second_mm2 == pytest.approx(own.area_second_mm2, rel=1e-3)
 
 
 @given(st.floats(-500, 500), st.floats(-500, 500))

@@ -15,7 +15,7 @@ import shapely
 
 from unkelt.errors import GeometryRefused
 from unkelt.geometry import region as regions
-from unkelt.geometry.engine import Frame, Operand, cleaned, from_engine, to_engine, wound_once
+from unkelt.geometry.engine import Frame, Operand, cleaned, closed, from_engine, to_engine, wound_once
 from unkelt.geometry.orient import oriented
 from unkelt.geometry.path import EMPTY, Path, concat
 from unkelt.geometry.retrace import fills
@@ -53,7 +53,7 @@ def combine(
     operands = [*first, *second]
     inside, other = fills(first), fills(second)
     result, (area, (pieces, counters), deviation) = agreed(
-        lambda: _by_engine(operation, first, second, tolerance),
+        lambda drawn: _by_engine(operation, drawn[: len(first)], drawn[len(first) :], tolerance),
         expected,
         operands,
         lambda places: inside(places) & (other(places) == (operation == "intersection")),
@@ -72,8 +72,8 @@ def _by_engine(operation: Operation, first: Sequence[Operand], second: Sequence[
         answer = pathops.op(*engines, _ENGINE[operation], fix_winding=False)
     except pathops.PathOpsError as problem:
         raise GeometryRefused(f"the engine gave up ({problem})") from problem
-    source = np.concatenate([group.points for group in groups])
-    return oriented(cleaned(from_engine([answer], [source], [frame]), tolerance), chord)[0]
+    made = from_engine([answer], [concat(groups)], [frame])
+    return oriented(cleaned(made, [concat(closed(operand.path) for operand in operands)], tolerance), chord)[0]
 
 
 def _side_by_side(a: tuple[Path, WeldProof], b: tuple[Path, WeldProof]) -> tuple[Path, WeldProof]:

@@ -63,7 +63,7 @@ def at_most(points: Floats, starts: Floats, ends: Floats) -> Floats:
     if not len(points) or not len(starts):
         return np.full(len(points), np.inf)
     # Where lines go on, an edge's end is the next one's start: that vertex stands for both.
-    last = np.flatnonzero(np.append((starts[1:] != ends[:-1]).any(axis=1), True))
+    last = _last_of_runs(starts, ends)
     edge_of = np.append(np.arange(len(starts)), last)
     tree = cKDTree(np.concatenate([starts, ends[last]]))
     away = np.full(len(points), np.inf)
@@ -76,6 +76,12 @@ def at_most(points: Floats, starts: Floats, ends: Floats) -> Floats:
         away[left] = to_edges(points[left, None], starts[beside], ends[beside]).min(axis=1)
         left = left[away[left] > CLOSE_MM]
     return away
+
+
+def _last_of_runs(starts: Floats, ends: Floats) -> Ints:
+    """The edges after which no edge goes on where they end."""
+    goes_on = (starts[1:] == ends[:-1]).all(axis=1)
+    return np.flatnonzero(~np.append(goes_on, False)[: len(starts)])
 
 
 Lines: TypeAlias = shapely.Geometry | Geometries
@@ -158,12 +164,14 @@ class _Edges:
         edge = np.repeat(np.arange(len(counts)), counts)
         share = (np.arange(len(edge)) - np.repeat(np.cumsum(counts) - counts, counts)) / counts[edge]
         points = starts[edge] + share[:, None] * (ends - starts)[edge]
-        points = np.concatenate([points, ends])
+        # Where the next edge begins, it is measured as that one's start.
+        last = _last_of_runs(starts, ends)
+        points = np.concatenate([points, ends[last]])
         away = at_most(points, other.starts[others], other.ends[others])
         far = away > CLOSE_MM
         if far.any():
             away[far] = other.nearest(points[far], away[far])
-        return away, np.flatnonzero(lone)[np.append(edge, np.arange(len(ends)))]
+        return away, np.flatnonzero(lone)[np.append(edge, last)]
 
     def nearest(self, points: Floats, at_most_mm: Floats) -> Floats:
         """(p,) distance in mm from points to these edges, each known to be no more than that."""
@@ -183,7 +191,7 @@ def _only_one_has(a: NDArray[np.uint64], b: NDArray[np.uint64]) -> tuple[Bools, 
     keys = np.concatenate([a, b])
     order = np.argsort(keys)
     sorted_keys, of_b = keys[order], order >= len(a)
-    run = np.cumsum(np.append(True, sorted_keys[1:] != sorted_keys[:-1])) - 1  # which keys are the same
+    run = np.cumsum(np.append(True, sorted_keys[1:] != sorted_keys[:-1])[: len(keys)]) - 1  # which keys are the same
     count, from_b = np.bincount(run), np.bincount(run, weights=of_b)
     lone = np.empty(len(keys), bool)
     lone[order] = ((from_b == 0) | (from_b == count))[run]

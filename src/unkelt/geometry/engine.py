@@ -13,18 +13,24 @@ from dataclasses import dataclass
 
 import numpy as np
 import pathops
-from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 
 from unkelt.errors import GeometryRefused
+from unkelt.geometry.known import Known
 from unkelt.geometry.measure import signed_areas
 from unkelt.geometry.merge import merge_micro
 from unkelt.geometry.nesting import ring_nestings
 from unkelt.geometry.orient import oriented, run_by_nesting
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Ints, Path, closed_by_line, concat
+from unkelt.geometry.rejoin import rejoined
 from unkelt.tolerance import Tolerance
 
 ENGINE_EXTENT = 512.0
 """Half the extent that a cluster is scaled to: the engine's own absolute tolerances expect font-like magnitudes."""
+
+
+ROUNDING = 1e-4
+"""How far, so scaled, the engine may set a node that it keeps: three steps of a 32-bit float."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,7 +96,7 @@ def simplified(paths: Sequence[Path], frames: Sequence[Frame], even_odd: bool = 
             engine.simplify(fix_winding=False, keep_starting_points=False)
         except pathops.PathOpsError as problem:
             raise GeometryRefused(f"the weld engine gave up ({problem})") from problem
-    return from_engine(answers, [path.points for path in paths], frames)
+    return from_engine(answers, paths, frames)
 
 
 def to_engine(paths: Sequence[Path], frames: Sequence[Frame], even_odd: bool = False) -> list[pathops.Path]:
@@ -137,8 +143,8 @@ _DEGREE = np.array([0, LINE, QUAD, 0, CUBIC, 0], np.uint8)
 _CLOSE = int(pathops.PathVerb.CLOSE)
 
 
-def from_engine(answers: Sequence[pathops.Path], sources: Sequence[Floats], frames: Sequence[Frame]) -> list[Path]:
-    """The engine's answers back on the sheet, in the numbers of the sources (n, 4, 2) wherever it kept them.
+def from_engine(answers: Sequence[pathops.Path], sources: Sequence[Path], frames: Sequence[Frame]) -> list[Path]:
+    """The engine's answers back on the sheet, in the numbers of the sources, which are closed, wherever it kept them.
 
     Contours without a segment are left out.
     """
@@ -171,62 +177,68 @@ def from_engine(answers: Sequence[pathops.Path], sources: Sequence[Floats], fram
     return _restored(path, counts, sources, frames).split(np.bincount(owner_of[starts], minlength=len(answers)))
 
 
-def _restored(path: Path, counts: Ints, sources: Sequence[Floats], frames: Sequence[Frame]) -> Path:
+def _restored(path: Path, counts: Ints, sources: Sequence[Path], frames: Sequence[Frame]) -> Path:
     """Back in sheet coordinates; nodes and segments that came through unchanged take the source's 64-bit numbers."""
-    held = [len(source) for source in sources]
-    source = np.concatenate(sources)
+    held = [len(source.points) for source in sources]
+    source, degrees = (np.concatenate([getattr(each, name) for each in sources]) for name in ("points", "degrees"))
     engine = _framed(source, frames, held).astype(np.float32) + np.float32(0)  # no negative zero, which has other bits
     of_source, of_result = np.repeat(np.arange(len(frames)), held), np.repeat(np.arange(len(frames)), counts)
     keys = path.points.astype(np.float32) + np.float32(0)
     centre, scale = _each(frames, counts.tolist())
     result = path.points / scale + centre
 
-    nodes = _Known(np.concatenate([engine[:, :1], engine[:, 3:]]), np.tile(of_source, 2))
-    ends = np.concatenate([source[:, 0], source[:, 3]])
-    for end in (0, 3):
-        place = nodes.find(keys[:, end : end + 1], of_result)
-        result[place >= 0, end] = ends[place[place >= 0]]
-    whole = _Known(np.concatenate([engine, engine[:, ::-1]]), np.tile(of_source, 2)).find(keys, of_result)
-    result[whole >= 0] = np.concatenate([source, source[:, ::-1]])[whole[whole >= 0]]
-    line = path.degrees == LINE
-    result[line, 2] = result[line, 3]
+    # Each node of a closed source is the end of a segment, and the handles of lines follow their nodes.
+    node: Ints = Known(engine[:, 3:], of_source).find(keys[:, 3:], of_result)
+    astray = np.flatnonzero(node < 0)
+    owners = of_source[:, None] * 4 * ENGINE_EXTENT, of_result[astray, None] * 4 * ENGINE_EXTENT
+    tree = cKDTree(np.concatenate([engine[:, 3], owners[0]], axis=1))
+    away, nearest = map(np.asarray, tree.query(np.concatenate([keys[astray, 3], owners[1]], axis=1)))
+    kept = away < ROUNDING
+    node[astray[kept]] = nearest[kept]
+    came = np.flatnonzero(node >= 0)
+    result[came, 3], keys[came, 3] = source[node[came], 3], engine[node[came], 3]
     # A node shared by two segments must be one number: the later segment's start follows the earlier one's end.
     previous = np.arange(len(result)) - 1
     previous[path.starts] = path.stops - 1
+    keys[:, 0] = keys[previous, 3]
+    curved, curves = np.flatnonzero(path.degrees != LINE), np.flatnonzero(degrees != LINE)
+    known = Known(np.concatenate([engine[curves], engine[curves, ::-1]]), np.tile(of_source[curves], 2))
+    whole = known.find(keys[curved], of_result[curved])
+    result[curved[whole >= 0]] = np.concatenate([source[curves], source[curves, ::-1]])[whole[whole >= 0]]
+    line = path.degrees == LINE
+    result[line, 2] = result[line, 3]
     result[:, 0] = result[previous, 3]
     result[line, 1] = result[line, 0]
     return Path(result, path.degrees, path.starts, path.closed)
 
 
-class _Known:
-    """Rows of 32-bit numbers (n, k, 2), each of one owner, to be found again by all their bits."""
-
-    def __init__(self, rows: NDArray[np.float32], owner: Ints) -> None:
-        keys = _mixed(rows, owner)
-        self._order = np.argsort(keys, kind="stable")
-        self._keys, self._rows, self._owner = keys[self._order], rows, owner
-
-    def find(self, rows: NDArray[np.float32], owner: Ints) -> Ints:
-        """(m,) the place of an equal row of the same owner, or -1."""
-        keys = _mixed(rows, owner)
-        place = self._order[np.minimum(np.searchsorted(self._keys, keys), len(self._keys) - 1)]
-        same = (self._rows[place] == rows).all(axis=(1, 2)) & (self._owner[place] == owner)
-        return np.where(same, place, -1)
-
-
-def _mixed(rows: NDArray[np.float32], owner: Ints) -> NDArray[np.uint64]:
-    """(n,) a number that rows with other bits or another owner hardly ever share."""
-    bits = np.ascontiguousarray(rows).view(np.uint64).reshape(len(rows), rows.shape[1])
-    mixed = owner.astype(np.uint64)
-    for column in bits.T:
-        mixed = (mixed ^ column ^ (mixed >> np.uint64(29))) * np.uint64(0xBF58476D1CE4E5B9)
-    return mixed
-
-
-def cleaned(paths: Sequence[Path], tolerance: Tolerance) -> list[Path]:
-    """Each without the slivers and micro segments that the engine's rounding leaves at joints."""
+def cleaned(paths: Sequence[Path], sources: Sequence[Path], tolerance: Tolerance) -> list[Path]:
+    """Each of the engine's answers without the slivers and micro segments that its rounding leaves at joints, and without the
+    nodes that are neither its source's nor crossings.
+    """
     whole, counts = concat(paths), list(map(len, paths))
     keep = (np.abs(signed_areas(whole)) > tolerance.sliver_mm2) & whole.closed
     owner = np.repeat(np.arange(len(paths)), counts)
     left = whole if keep.all() else whole.select(keep)
-    return merge_micro(left, tolerance.engine_noise_mm).split(np.bincount(owner[keep], minlength=len(paths)))
+    merged = merge_micro(left, tolerance.engine_noise_mm)
+    held = np.bincount(owner[keep], minlength=len(paths))
+    return _without_cuts(merged, np.repeat(np.arange(len(paths)), held), sources, tolerance).split(held)
+
+
+def _without_cuts(path: Path, owner: Ints, sources: Sequence[Path], tolerance: Tolerance) -> Path:
+    """The engine cuts curves where they bend inward or most; those pieces are made one again, and the source's where they can."""
+    of_result = np.repeat(owner, path.counts)
+    of_source = np.repeat(np.arange(len(sources)), [len(source.points) for source in sources])
+    source = concat(sources)
+    points = source.points + 0.0
+    keep = Known(points[:, 3:], of_source).find(path.points[:, 3:] + 0.0, of_result) >= 0
+    result = rejoined(path, keep, tolerance.engine_noise_mm)
+    if result is path:
+        return path
+    of_result = np.repeat(owner, result.counts)
+    ends = Known(np.concatenate([points[:, ::3], points[:, ::-3]]), np.tile(of_source, 2))
+    place = ends.find(result.points[:, ::3] + 0.0, of_result)
+    like = np.concatenate([source.points, source.points[:, ::-1]])[place]
+    same = (place >= 0) & (np.tile(source.degrees, 2)[place] == result.degrees)
+    same &= np.abs(like - result.points).max(axis=(1, 2)) <= tolerance.engine_noise_mm
+    return Path(np.where(same[:, None, None], like, result.points), result.degrees, result.starts, result.closed)

@@ -16,19 +16,22 @@ import shapely
 
 from unkelt.errors import GeometryRefused
 from unkelt.geometry import region as regions
+from unkelt.geometry.aside import Chorded
 from unkelt.geometry.distance import departure, line_distance
-from unkelt.geometry.engine import Frame, Operand, cleaned, simplified, wound_once
+from unkelt.geometry.engine import Frame, Operand, cleaned, closed, simplified, wound_once
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import lengths, signed_areas
 from unkelt.geometry.nesting import ring_nesting
 from unkelt.geometry.orient import oriented
-from unkelt.geometry.path import Path
+from unkelt.geometry.path import Path, concat
 from unkelt.geometry.retrace import Wanted, fills, retraced
 from unkelt.tolerance import Tolerance
 
 PROOF_CHORD = 0.1
 """Chord error of the proof's polylines, as a share of the tolerance."""
 
+AWAY_CHORDS = 4
+"""A curve stands aside when nothing comes nearer to it than so many times that."""
 
 Judgement = tuple[float, tuple[int, int], float]
 """Area in mm², pieces and counters, and deviation in mm."""
@@ -79,8 +82,11 @@ def weld(operands: Sequence[Operand], tolerance: Tolerance, guard: bool = True) 
     if guard:
         _refuse_swallowed(sources, before, second, tolerance)
 
+    def union(operands: Sequence[Operand]) -> Path:
+        return oriented(unions([operands], tolerance), chord)[0]
+
     result, (area, (pieces, counters), deviation) = agreed(
-        lambda: oriented(cleaned(unions([operands], chord), tolerance), chord)[0],
+        union,
         second,
         operands,
         fills(operands),
@@ -90,7 +96,7 @@ def weld(operands: Sequence[Operand], tolerance: Tolerance, guard: bool = True) 
 
 
 def agreed(
-    first: Callable[[], Path],
+    first: Callable[[Sequence[Operand]], Path],
     second: shapely.Geometry,
     operands: Sequence[Operand],
     wanted: Wanted,
@@ -98,18 +104,34 @@ def agreed(
 ) -> tuple[Path, Judgement]:
     """The first engine's answer where the second agrees; else the second's along the operands' curves, where that fills what
     is wanted. Raises GeometryRefused, with what the engines disagree on, where neither can be proven.
+
+    The first engine is asked with chords for the curves that nothing comes near, which it can't cut in places of its own then,
+    and where that isn't proven, with all curves.
     """
-    try:
-        result = first()
-        return result, judged(result, second, operands, tolerance)
-    except GeometryRefused as refused:
-        chord = tolerance.chord_mm * PROOF_CHORD
+    chord = tolerance.chord_mm * PROOF_CHORD
+
+    def retrace() -> Path:
+        area = _without_slivers(regions.together(regions.pieces(second, tolerance.sliver_mm2)), tolerance)
+        return oriented([retraced(area, operands, wanted, chord)], chord)[0]
+
+    ways: list[Callable[[], Path]] = [lambda: _by_chords(first, operands, chord), lambda: first(operands), retrace]
+    refusals = []
+    for way in ways:
         try:
-            area = _without_slivers(regions.together(regions.pieces(second, tolerance.sliver_mm2)), tolerance)
-            [result] = oriented([retraced(area, operands, wanted, chord)], chord)
+            result = way()
             return result, judged(result, second, operands, tolerance)
-        except GeometryRefused:
-            raise refused from None
+        except GeometryRefused as refused:
+            refusals.append(refused)
+    raise refusals[1]
+
+
+def _by_chords(engine: Callable[[Sequence[Operand]], Path], operands: Sequence[Operand], chord: float) -> Path:
+    chorded = Chorded.of([[closed(each.path) for each in operands]], AWAY_CHORDS * chord)
+    made = engine([Operand(path, each.even_odd) for path, each in zip(chorded.paths, operands, strict=True)])
+    [result] = chorded.restored([made], np.array([regions.region(made, False, chord)]))
+    if result is None:
+        raise GeometryRefused("the engine changed a line that nothing comes near")
+    return result
 
 
 def judged(result: Path, second: shapely.Geometry, operands: Sequence[Operand], tolerance: Tolerance) -> Judgement:
@@ -192,7 +214,7 @@ def _refuse_swallowed(
             )
 
 
-def unions(clusters: Sequence[Sequence[Operand]], chord: float) -> list[Path]:
+def unions(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> list[Path]:
     """The first engine's results, in the sources' own numbers where it kept them. Their fill rule is even-odd.
 
     All operands are first run so that their material has winding number 1, and then simplified together by the nonzero
@@ -200,4 +222,7 @@ def unions(clusters: Sequence[Sequence[Operand]], chord: float) -> list[Path]:
     has a counter.
     """
     frames = [Frame.around(np.concatenate([operand.path.points for operand in cluster])) for cluster in clusters]
-    return simplified(wound_once(clusters, frames, chord), frames)
+    sources = wound_once(clusters, frames, tolerance.chord_mm * PROOF_CHORD)
+    return cleaned(
+        simplified(sources, frames), [concat(closed(each.path) for each in cluster) for cluster in clusters], tolerance
+    )

@@ -8,6 +8,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
 from dataclasses import replace
 
 import numpy as np
@@ -15,14 +16,15 @@ import shapely
 
 from unkelt.errors import GeometryRefused
 from unkelt.geometry import region as regions
+from unkelt.geometry.aside import Chorded
 from unkelt.geometry.distance import line_distances
-from unkelt.geometry.engine import Operand, cleaned
+from unkelt.geometry.engine import Operand, closed
 from unkelt.geometry.measure import signed_areas
 from unkelt.geometry.memo import PLACES, shape_key
 from unkelt.geometry.nesting import Geometries, ring_nestings
 from unkelt.geometry.orient import oriented
-from unkelt.geometry.path import Floats, Ints, Path, concat
-from unkelt.geometry.weld import PROOF_CHORD, WeldProof, operand_regions, unions, weld
+from unkelt.geometry.path import EMPTY, Floats, Ints, Path, concat
+from unkelt.geometry.weld import AWAY_CHORDS, PROOF_CHORD, WeldProof, judged, operand_regions, unions, weld
 from unkelt.tolerance import Tolerance
 
 Welded = tuple[Path, WeldProof] | GeometryRefused
@@ -38,7 +40,7 @@ def weld_clusters(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -
     for index, cluster in enumerate(clusters):
         copies.setdefault(_key(cluster), []).append(index)
     unlike = [clusters[places[0]] for places in copies.values()]
-    plain = _weld_plain(unlike, tolerance) if len(unlike) > 1 else {}
+    plain = _by_chords(unlike, tolerance)
     result: dict[int, Welded] = {}
     for place, (cluster, indices) in enumerate(zip(unlike, copies.values(), strict=True)):
         welded = plain.get(place) or _or_refused(cluster, tolerance)
@@ -85,7 +87,29 @@ def _or_refused(cluster: Sequence[Operand], tolerance: Tolerance) -> Welded:
         return problem
 
 
-def _weld_plain(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> dict[int, Welded]:
+def _by_chords(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> dict[int, Welded]:
+    """As `_weld_plain`, with chords for the curves that nothing comes near: they are the result's where their chords are."""
+    chord = tolerance.chord_mm * PROOF_CHORD
+    chorded = Chorded.of([[closed(each.path) for each in cluster] for cluster in clusters], AWAY_CHORDS * chord)
+    drawn = iter(chorded.paths)
+    found = _weld_plain([[Operand(next(drawn), each.even_odd) for each in cluster] for cluster in clusters], tolerance)
+    made = [found[index][0] if index in found else EMPTY for index in range(len(clusters))]
+    filled = np.array(regions.regions([(path, False) for path in made], chord), object)
+    results = {index: path for index, path in enumerate(chorded.restored(made, filled)) if path and index in found}
+    counts = [len(path) for path in results.values()]
+    areas = np.bincount(np.repeat(np.arange(len(results)), counts), weights=signed_areas(concat(results.values())))
+    return {
+        index: (path, _with_area(found[index][1], area))
+        for (index, path), area in zip(results.items(), areas.tolist(), strict=True)
+    }
+
+
+def _with_area(proof: WeldProof, area_mm2: float) -> WeldProof:
+    """The proof of a result in curves, from that of the same in chords: both engines' areas grow by what curves enclose more."""
+    return replace(proof, area_mm2=area_mm2, area_second_mm2=proof.area_second_mm2 + area_mm2 - proof.area_mm2)
+
+
+def _weld_plain(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> dict[int, tuple[Path, WeldProof]]:
     """By their place, the clusters to whose weld nothing at all can be objected."""
     chord, sliver = tolerance.chord_mm * PROOF_CHORD, tolerance.sliver_mm2
     count, sizes = len(clusters), list(map(len, clusters))
@@ -95,7 +119,7 @@ def _weld_plain(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> 
     with ThreadPoolExecutor(1) as other:  # the second engine lets go of the interpreter: both work at once
         asked = other.map(lambda edge: shapely.union_all(sources[edge[0] : edge[1]]), list(itertools.pairwise(edges)))
         try:
-            results = oriented(cleaned(unions(clusters, chord), tolerance), chord)
+            results = oriented(unions(clusters, tolerance), chord)
         except GeometryRefused:
             return {}
         second = np.array(list(asked), object)
@@ -123,6 +147,9 @@ def _weld_plain(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> 
     chosen, own_chosen = well[line_of], well[own_line_of]
     found = line_distances(own_lines[own_chosen], own_line_of[own_chosen], lines[chosen], line_of[chosen], count)
     deviations = found + 2 * chord
+    for index in np.flatnonzero(well & (deviations > tolerance.chord_mm)).tolist():
+        with suppress(GeometryRefused):  # where outlines graze each other, a single result is measured another way
+            deviations[index] = judged(results[index], second[index], clusters[index], tolerance)[2]
     well &= deviations <= tolerance.chord_mm
     before = np.bincount(hole_of, minlength=count)
     return {
