@@ -89,6 +89,8 @@ def _or_refused(cluster: Sequence[Operand], tolerance: Tolerance) -> Welded:
 
 def _by_chords(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> dict[int, Welded]:
     """As `_weld_plain`, with chords for the curves that nothing comes near: they are the result's where their chords are."""
+    if not clusters:
+        return {}
     chord = tolerance.chord_mm * PROOF_CHORD
     chorded = Chorded.of([[closed(each.path) for each in cluster] for cluster in clusters], AWAY_CHORDS * chord)
     drawn = iter(chorded.paths)
