@@ -11,12 +11,15 @@ from collections.abc import Iterator, Sequence
 from pathlib import Path as FilePath
 
 import numpy as np
+import shapely
 from fontTools.misc.transform import Transform
 
 from benchmarks.timing import Row, best
+from benchmarks.welding import script
+from unkelt.geometry import region as regions
 from unkelt.geometry.flatten import straightened
 from unkelt.geometry.measure import along, derivative, end_tangents, part
-from unkelt.geometry.path import LINE, Floats, Path, concat
+from unkelt.geometry.path import LINE, Floats, Path
 from unkelt.geometry.reduce import forget, reduce_many
 from unkelt.lettering.faces import Face, open_face
 from unkelt.lettering.index import faces_in
@@ -28,6 +31,7 @@ CAPITALS_MM = 50.0
 TOLERANCES_MM = (0.01, 0.02, 0.05)
 CORNER = np.radians(8)
 CHORD_MM = 0.005
+FINE_MM = 0.001
 MOST_SAMPLES = 120
 
 
@@ -72,7 +76,7 @@ def _stretches(outline: Path) -> Iterator[Floats]:
     into = np.roll(end, 1, axis=0)
     turn = np.arctan2(into[:, 0] * start[:, 1] - into[:, 1] * start[:, 0], (into * start).sum(axis=1))
     corners = {tuple(node) for node in outline.points[np.abs(turn) > CORNER, 0]}
-    fine = straightened(outline, CHORD_MM).points
+    fine = straightened(outline, FINE_MM).points
     vertices = np.concatenate([fine[:, 0], fine[:, 0], fine[:1, 0]])
     places = [index for index in range(len(fine)) if tuple(fine[index, 0]) in corners] or [0]
     for a, b in itertools.pairwise([*places, places[0] + len(fine)]):
@@ -169,7 +173,7 @@ def shares(faces: Sequence[Face]) -> None:
     """Prints, over all faces, the nodes left as shares of those drawn."""
     drawn = [path for face in faces for path in glyphs(face)]
     nodes = sum(path.node_count for path in drawn)
-    print(f"{len(faces)} faces, {len(drawn)} glyphs, {nodes} nodes; shares of them that are left")
+    print(f"{', '.join(face.name for face in faces)}: {len(drawn)} glyphs, {nodes} nodes; shares of them that are left")
     print(f"{'source':44}" + "".join(f"{tolerance:>9} mm" for tolerance in TOLERANCES_MM))
     sources = {
         "every segment cut in eight": [cut_in_eight(path) for path in drawn],
@@ -183,16 +187,23 @@ def shares(faces: Sequence[Face]) -> None:
 
 
 def rows() -> list[Row]:
-    given = [FilePath(name) for name in sys.argv[2:]]
+    given = [FilePath(name) for name in sys.argv[2:] if name.endswith((".otf", ".ttf"))]
     faces = [face for name in given for face in faces_in(name)] or [
         face for face in bundled_faces() if face.name == "Dancing Script"
     ]
     shares(faces)
-    over_noded = [cut_in_eight(path) for path in glyphs(faces[0])]
+    word = script(1)
+    return [row for paths in (word, [cut_in_eight(path) for path in word]) for row in timed(paths)]
 
+
+def timed(paths: Sequence[Path]) -> Iterator[Row]:
     def reduce() -> None:
         forget()
-        reduce_many(over_noded, 0.02)
+        reduce_many(paths, 0.02)
 
-    nodes = concat(over_noded).node_count
-    return [Row("reduce nodes, certified", f"{nodes} nodes", best(reduce, 1), "nothing else that certifies", 0.0)]
+    def simplify() -> None:
+        for path in paths:
+            shapely.simplify(regions.region(path, False, 0.002), 0.02)
+
+    size = f"{sum(path.node_count for path in paths)} nodes"
+    yield Row("reduce nodes, certified", size, best(reduce, 1), "GEOS simplify, polylines", best(simplify, 1))

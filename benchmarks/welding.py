@@ -13,7 +13,6 @@ from unkelt.geometry import aside
 from unkelt.geometry import region as regions
 from unkelt.geometry.engine import Frame, Operand, to_engine
 from unkelt.geometry.path import Path
-from unkelt.geometry.reduce import forget, reduce_many
 from unkelt.geometry.weld import touching
 from unkelt.geometry.weld_many import weld_clusters
 from unkelt.lettering.setting import set_lettering
@@ -77,23 +76,4 @@ def rows() -> list[Row]:
             )
         )
         result.append(Row("weld with proof", size, ours_s, "GEOS on polylines", best(geos, 1)))
-    word = script(1)
-
-    def reduce() -> None:
-        forget()
-        reduce_many(word, 0.02)
-
-    def simplify() -> None:
-        for path in word:
-            shapely.simplify(regions.region(path, False, 0.002), 0.02)
-
-    result.append(
-        Row(
-            "reduce nodes, certified",
-            f"{sum(p.node_count for p in word)} nodes",
-            best(reduce, 1),
-            "GEOS simplify, polylines",
-            best(simplify, 1),
-        )
-    )
     return result
