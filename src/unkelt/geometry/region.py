@@ -13,6 +13,7 @@ from typing import TypeAlias, TypeVar
 import numpy as np
 import shapely
 from cachetools import LRUCache
+from scipy.spatial import cKDTree
 
 from unkelt.geometry import nesting as nestings
 from unkelt.geometry.measure import subpath_bounds
@@ -156,7 +157,7 @@ def _region_of_crossing_rings(rings: Sequence[Floats], even_odd: bool) -> shapel
     return shapely.unary_union(faces[winding % 2 == 1 if even_odd else winding != 0])
 
 
-def together(parts: Sequence[shapely.Polygon]) -> shapely.MultiPolygon:
+def together(parts: Sequence[shapely.Polygon] | Geometries) -> shapely.MultiPolygon:
     """Polygons as one geometry; of none, an empty one."""
     return shapely.multipolygons(list(parts)) if len(parts) else shapely.MultiPolygon()
 
@@ -184,11 +185,23 @@ def parts(shapes: Shapes, sliver_mm2: float) -> tuple[Geometries, Ints, Geometri
     return found, owner, holes[keep], hole_owner[keep]
 
 
+SAME_MM = 1e-10
+"""Vertices this near are one: arithmetic on a sheet of some metres. On all its boundary that is less than any sliver."""
+
+
 def apart_mm2(a: shapely.Geometry, b: shapely.Geometry) -> float:
-    """How much lies in one area only; at once where both are bounded by the same rings."""
-    if shapely.equals_identical(shapely.normalize(a), shapely.normalize(b)):
-        return 0.0
-    return float(shapely.symmetric_difference(a, b).area)
+    """How much lies in one area only. Of the parts that both have vertex by vertex, only what rounding can hide is counted."""
+    one, other = (parts([shapely.normalize(each)], 0.0)[0] for each in (a, b))
+    if not len(one) or not len(other):
+        return float(shapely.area(one).sum() + shapely.area(other).sum())
+    away, place = cKDTree(shapely.bounds(other)).query(shapely.bounds(one), distance_upper_bound=4 * SAME_MM)
+    i = np.flatnonzero(away < np.inf)
+    j = np.asarray(place)[i]
+    same = shapely.equals_exact(one[i], other[j], SAME_MM)
+    i, j = i[same], j[same]
+    hidden = SAME_MM * float(shapely.length(one[i]).sum())
+    left = [together(np.delete(each, known)) for each, known in ((one, i), (other, j))]
+    return hidden + float(shapely.symmetric_difference(*left).area)
 
 
 def clusters(shapes: Shapes, apart_mm: float = 0.0) -> list[list[int]]:

@@ -12,6 +12,7 @@ from fontTools.misc.transform import Transform
 
 from unkelt.formats.formats import write_sheet
 from unkelt.geometry.measure import Box, bounds, join_boxes
+from unkelt.geometry.memo import ByIdentity
 from unkelt.language import grouped
 from unkelt.proof.dry_run import Mishaps, mishaps
 from unkelt.proof.imported import Body, Imported
@@ -54,8 +55,9 @@ def look(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str, devic
     """Writes the sheet as SVG, reads it as this importer does and has this device run it. Raises InputError where it can't be read at all."""
     standin = stand_ins()[importer]
     found = _read(sheet, workshop.ticket, standin)
-    received = _read(original, workshop.ticket, standin).bodies
-    before = device.run(received, workshop.ticket)
+    received, before = _RECEIVED.get(
+        lambda: _run(original, workshop.ticket, standin, device), original, workshop.ticket, device, also=importer
+    )
     read = scattered(as_sheet(found), sheet, workshop)
     bodies = [Body(o.path, o.look.fill, o.look.stroke, o.look.even_odd) for o in read.outlines()]
     run = device.run(bodies, workshop.ticket)
@@ -72,6 +74,15 @@ def look(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str, devic
         nodes,
         tuple(_run_rows((before, run), nodes)),
     )
+
+
+_RECEIVED: ByIdentity[tuple[tuple[Body, ...], DryRun]] = ByIdentity(2)
+"""A file as it was received stays the same, whatever is looked at."""
+
+
+def _run(sheet: Sheet, ticket: Ticket, standin: StandIn, device: Device) -> tuple[tuple[Body, ...], DryRun]:
+    bodies = _read(sheet, ticket, standin).bodies
+    return bodies, device.run(bodies, ticket)
 
 
 def _read(sheet: Sheet, ticket: Ticket, standin: StandIn) -> Imported:
