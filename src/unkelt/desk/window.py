@@ -106,6 +106,8 @@ class Desk(QMainWindow):
             (self.state.bench.progressed, self._show_progress),
         ):
             signal.connect(slot)
+        for bench in (self.state.bench, self.state.behind):
+            bench.held = lambda: self.table.canvas.busy
         self._refresh()
         self.looking.read_in(UNITS[self.settings.unit])
 

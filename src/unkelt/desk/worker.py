@@ -82,8 +82,16 @@ class _Task(QRunnable):
         self.work.run()
 
 
+MOST_TURNS = 50
+"""For more turns of `AFTER_MS` work isn't held back: a drawing that takes longer is drawn beside it."""
+
+
 class Bench(QObject):
-    """Runs work by purpose: starting one replaces what was running for the same purpose."""
+    """Runs work by purpose: starting one replaces what was running for the same purpose.
+
+    While `held` says so, as while something large is being drawn, work doesn't begin: on few processors the window would wait
+    for one until either is done.
+    """
 
     busy = Signal(bool, str)
     progressed = Signal(float, str)
@@ -94,6 +102,7 @@ class Bench(QObject):
         self._pool.setMaxThreadCount(threads)
         self._current: dict[str, _Work] = {}
         self._alive: set[_Work] = set()
+        self.held: Callable[[], bool] = lambda: False
 
     def start(
         self,
@@ -113,7 +122,16 @@ class Bench(QObject):
         work.progressed.connect(self._on_progressed)
         work.ended.connect(self._on_ended)
         self.busy.emit(True, words)
-        after_this_turn(self, lambda: self._pool.start(_Task(work)))
+        self._begin(work, MOST_TURNS)
+
+    def _begin(self, work: _Work, turns: int) -> None:
+        def begin() -> None:
+            if turns and not work.stopped and self.held():
+                self._begin(work, turns - 1)
+            else:
+                self._pool.start(_Task(work))
+
+        after_this_turn(self, begin)
 
     def stop(self, purpose: str | None = None) -> None:
         """Stops one purpose's work, or all; answers that still come are not taken."""

@@ -49,7 +49,15 @@ def import_svg(path: FilePath) -> Imported:
         raise InputError(str(path), "is not SVG")
     bodies: list[Body] = []
     text_left = 0
-    for element in document.elements():
+    # Forgotten one after the other: all that was read would go at once, which keeps every other thread waiting.
+    elements = list(document.elements())
+    document.objects.clear()
+    for element in elements:
+        if isinstance(element, svgelements.Group):
+            del element[:]
+    elements.reverse()
+    while elements:
+        element = elements.pop()
         if isinstance(element, svgelements.Text):
             text_left += 1
         elif isinstance(element, svgelements.Shape):
@@ -57,7 +65,7 @@ def import_svg(path: FilePath) -> Imported:
             if len(body.path):
                 bodies.append(body)
             if isinstance(element, svgelements.Path):
-                del element[:]  # here, so that they don't all go at once, which keeps every other thread waiting
+                del element[:]
     width, height = (float(value) * PX for value in (document.width, document.height))
     return Imported((width, height), tuple(bodies), text_left)
 
