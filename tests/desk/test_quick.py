@@ -7,17 +7,19 @@ from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from tests.builders import moved, outline, ring, sheet, square, workshop
 from tests.desk.hands import opened, settle
-from unkelt.desk import layer
+from unkelt.desk import layer, worker
 from unkelt.desk.app import make_application
 from unkelt.desk.canvas import blank
 from unkelt.desk.drawing import AT_ONCE, Drawing, Lens
 from unkelt.desk.evidence import FigureRows, ProofBox
 from unkelt.desk.ledger import Ledger
+from unkelt.desk.marks import draw_marks
 from unkelt.desk.theme import LIGHT
-from unkelt.desk.worker import Bench
+from unkelt.desk.worker import AFTER_MS, Bench
 from unkelt.geometry.path import concat
 from unkelt.session import ledger as entries
 from unkelt.session.viewport import Viewport
+from unkelt.survey.finding import Level, Question
 
 
 def stroke(painter, at):
@@ -92,6 +94,34 @@ def test_work_begins_once_what_started_it_is_painted_and_not_at_all_when_it_was_
     qtbot.waitUntil(lambda: "told" in done)
     bench.wait()
     assert done == ["painted", "worked", "told"]
+
+
+def test_work_waits_while_something_large_is_drawn_but_not_for_ever(qtbot, monkeypatch):
+    owner, done, drawing = QWidget(), [], [True]
+    qtbot.addWidget(owner)
+    bench = Bench(owner)
+    bench.held = lambda: drawing[0]
+    bench.start("a", "", lambda _: "answer", done.append, pytest.fail)
+    qtbot.wait(4 * AFTER_MS)
+    assert not done
+    drawing[0] = False
+    qtbot.waitUntil(lambda: done == ["answer"])
+    drawing[0] = True
+    monkeypatch.setattr(worker, "MOST_TURNS", 3)
+    bench.start("b", "", lambda _: "all the same", done.append, pytest.fail)
+    qtbot.waitUntil(lambda: "all the same" in done)
+    bench.wait()
+
+
+def test_a_mark_looks_the_same_wherever_it_is_stamped(qapp):
+    image = blank(Viewport(200, 100), 2.0)
+    painter = QPainter(image)
+    draw_marks(painter, Question.ONE_BODY, Level.WARN, [(40, 50), (140.2, 50.3)], 6, LIGHT)
+    painter.end()
+    one, other = image.copy(60, 80, 40, 40), image.copy(260, 81, 40, 40)
+    assert one == other
+    assert {one.pixelColor(20, 20).name()} == {LIGHT.warn}
+    assert one.pixelColor(0, 0).alpha() == 0
 
 
 def test_rows_and_lines_that_are_there_get_other_words(qtbot):

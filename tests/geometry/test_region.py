@@ -2,13 +2,16 @@
 
 import numpy as np
 import pytest
+import shapely
+from hypothesis import given
+from hypothesis import strategies as st
 
 from tests.builders import circle, ring, square
 from unkelt.errors import GeometryRefused
 from unkelt.formats.svg.pathdata import parse_path_data
 from unkelt.geometry.orient import orient_rings
 from unkelt.geometry.path import concat
-from unkelt.geometry.region import clusters, counters, pieces, region, winding_numbers
+from unkelt.geometry.region import apart_mm2, clusters, counters, pieces, region, together, winding_numbers
 
 
 @pytest.mark.parametrize(
@@ -60,3 +63,12 @@ def test_clusters_join_what_touches():
 
 def test_a_ring_has_one_counter():
     assert len(counters(region(ring(), False, 0.01), 1e-3)) == 1
+
+
+@given(st.lists(st.sampled_from([0.0, 1e-12, 1e-9, 0.3]), min_size=1, max_size=6), st.integers(0, 6), st.booleans())
+def test_what_lies_in_one_area_only_is_what_geos_says(shifts, left_out, turned):
+    whole = [shapely.Polygon(circle(9 - k).points[:, 0] + [30 * k, 5], [[(30 * k, 5), (30 * k + 1, 5), (30 * k, 6)]]) for k in range(len(shifts))]  # fmt: skip
+    moved = [shapely.transform(part, lambda p, d=d: p + d) for part, d in zip(whole, shifts, strict=True)][left_out:]
+    a, b = together(whole), together([each.reverse() for each in moved] if turned else moved)
+    assert apart_mm2(a, b) == pytest.approx(a.symmetric_difference(b).area, abs=1e-6)
+    assert apart_mm2(b, a) == pytest.approx(apart_mm2(a, b), abs=1e-6)

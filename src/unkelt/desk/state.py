@@ -14,7 +14,7 @@ from typing import Any
 from PySide6.QtCore import QObject, Signal
 
 from unkelt.desk.drawing import make_ready
-from unkelt.desk.worker import Bench, Progress
+from unkelt.desk.worker import Bench, Progress, after_this_turn
 from unkelt.errors import UnkeltError
 from unkelt.formats.files import write_whole
 from unkelt.formats.formats import write_sheet
@@ -311,8 +311,16 @@ class DeskState(QObject):
             self.tray.emit()
         self.findings = with_accepted(found, self.job.accepted)
         self.found.emit()
-        if found:
-            self.choose(0)
+        shown = self.findings
+
+        def choose_first() -> None:
+            if self.findings is shown and self.chosen is None:
+                self.choose(0)
+
+        if found and lengthy(sheet):  # its marks and rows are enough for one turn
+            after_this_turn(self, choose_first)
+        elif found:
+            choose_first()
         self._survey_others()
 
     def accept(self, reason: str) -> None:

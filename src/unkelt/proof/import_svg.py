@@ -22,15 +22,16 @@ from unkelt.units import MM_PER_UNIT
 PX = MM_PER_UNIT["px"]
 
 
-AT_ONCE = 1 << 20
-"""The parser begins a long attribute again with every part of it that it is given, and lets no other thread have its turn while
-it reads one: so, neither in small parts nor as a whole.
+AT_ONCE = 1 << 18, 1 << 20
+"""Bytes given to the parser at once: at the beginning, and at most. It lets no other thread have its turn while it reads them, but
+begins a long attribute again with every part of it, so that the parts grow with what was read.
 """
 
 
 class _InParts(io.BytesIO):
     def read(self, size: int | None = -1, /) -> bytes:  # noqa: ARG002
-        return super().read(AT_ONCE)
+        least, most = AT_ONCE
+        return super().read(min(max(least, self.tell() >> 4), most))
 
 
 def import_svg(path: FilePath) -> Imported:
