@@ -6,11 +6,11 @@ import shapely
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.builders import circle, ring, square
+from tests.builders import circle, moved, ring, square
 from unkelt.errors import GeometryRefused
 from unkelt.formats.svg.pathdata import parse_path_data
 from unkelt.geometry.orient import orient_rings
-from unkelt.geometry.path import concat
+from unkelt.geometry.path import concat, polygon
 from unkelt.geometry.region import apart_mm2, clusters, counters, pieces, region, together, winding_numbers
 
 
@@ -72,3 +72,13 @@ def test_what_lies_in_one_area_only_is_what_geos_says(shifts, left_out, turned):
     a, b = together(whole), together([each.reverse() for each in moved] if turned else moved)
     assert apart_mm2(a, b) == pytest.approx(a.symmetric_difference(b).area, abs=1e-6)
     assert apart_mm2(b, a) == pytest.approx(apart_mm2(a, b), abs=1e-6)
+
+
+def test_rings_beside_one_that_crosses_itself_are_filled_as_by_themselves():
+    bow = polygon((-50, 0), (-30, 20), (-30, 0), (-50, 20))
+    rings = [moved(ring(8, 4), 20 * k, 0) for k in range(30)]
+    for even_odd in (False, True):
+        both = region(concat([*rings, bow]), even_odd, 0.01)
+        assert both.is_valid
+        assert both.area == pytest.approx(region(bow, even_odd, 0.01).area + 30 * region(rings[0], even_odd, 0.01).area)
+        assert len(pieces(both, 1e-3)) == 32

@@ -9,7 +9,8 @@ from tests.builders import circle, glyph_paths, moved, ring
 from unkelt.errors import GeometryRefused
 from unkelt.geometry.engine import Operand
 from unkelt.geometry.measure import signed_areas
-from unkelt.geometry.path import concat
+from unkelt.geometry.path import concat, polygon
+from unkelt.geometry.region import region
 from unkelt.geometry.weld import covers_itself, touching, weld
 from unkelt.geometry.weld_many import weld_clusters
 from unkelt.tolerance import STANDARD
@@ -79,3 +80,20 @@ def test_what_lies_hidden_in_its_own_outline_is_told_by_the_rule():
     assert covers_itself(both, STANDARD)
     assert not covers_itself(Operand(ring(20, 10)), STANDARD)
     assert not covers_itself(Operand(both.path, even_odd=True), STANDARD)
+
+
+def test_an_outline_of_many_subpaths_is_welded_in_its_parts():
+    rings = [moved(ring(8, 4), 20 * (k % 9), 20 * (k // 9)) for k in range(70)]
+    bow = polygon((-50, 0), (-30, 20), (-30, 0), (-50, 20))
+    pair = [moved(ring(8, 4), -40, 60), moved(ring(8, 4), -30, 60)]
+    operands = [Operand(concat([*rings, bow, pair[0]])), Operand(pair[1])]
+    [(path, proof)] = weld_clusters([operands], STANDARD)
+    whole, own = weld(operands, STANDARD)
+    assert (proof.pieces, proof.counters, proof.counters_before) == (own.pieces, own.counters, own.counters_before)
+    assert proof.pieces == 70 + 2 + 1
+    assert proof.area_mm2 == pytest.approx(own.area_mm2)
+    assert len(path.points) == len(whole.points)
+    assert region(path, True, 0.002).symmetric_difference(region(whole, True, 0.002)).area < 1e-3
+    swallowed = concat([*rings, moved(ring(20, 10), -60, 200)])
+    [refused] = weld_clusters([[Operand(swallowed), Operand(moved(circle(12), -60, 200))]], STANDARD)
+    assert isinstance(refused, GeometryRefused)

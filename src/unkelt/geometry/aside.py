@@ -56,8 +56,9 @@ class Chorded:
         drawn = Path(points, degrees, whole.starts, whole.closed).split(list(map(len, paths)))
         return cls(drawn, curves, whole.degrees[chosen], group_of, apart_mm)
 
-    def restored(self, results: Sequence[Path], filled: Geometries) -> list[Path | None]:
-        """What was made of each group, with curves for chords; None where a chord bounds it that isn't there as it was.
+    def restored(self, results: Sequence[Path], filled: Geometries, union: bool = False) -> list[Path | None]:
+        """What was made of each group, with curves for chords; None where a chord bounds it that isn't there as it was, or,
+        of a `union`, isn't inside it either.
 
         `filled` are the areas of the results, by polylines that leave them by no more than a quarter of `apart_mm`.
         """
@@ -73,10 +74,12 @@ class Chorded:
         degrees[lines] = np.tile(self.degrees, 2)[place]
         covered = np.ones(len(self.curves), bool)
         covered[place % max(len(covered), 1)] = False
-        # No line comes so near to a chord that isn't its own.
         group_of, middle = self.group_of[covered], shapely.points(ends[covered].mean(axis=1))
-        bounds = prepared(shapely.boundary(filled))
-        lost = set(group_of[shapely.dwithin(bounds[group_of], middle, self.apart_mm / 2)].tolist())
+        # No line comes so near to a chord that isn't its own.
+        wrong = shapely.dwithin(prepared(shapely.boundary(filled))[group_of], middle, self.apart_mm / 2)
+        if union:
+            wrong |= ~shapely.contains(prepared(filled)[group_of], middle)
+        lost = set(group_of[wrong].tolist())
         drawn = Path(points, degrees, whole.starts, whole.closed).split(list(map(len, results)))
         return [None if group in lost else path for group, path in enumerate(drawn)]
 
@@ -115,7 +118,7 @@ def _reached(low: Floats, high: Floats, path_of: Ints, group_of: Ints) -> Ints:
     """Segments that come into the box of another path of their group."""
     firsts = np.flatnonzero(np.append(True, path_of[1:] != path_of[:-1]))
     lows, highs = np.minimum.reduceat(low, firsts), np.maximum.reduceat(high, firsts)
-    shapes = shapely.box(*lows.T, *highs.T)
+    shapes, group_of = shapely.box(*lows.T, *highs.T), group_of[path_of[firsts]]
     one, other = shapely.STRtree(shapes).query(shapes)
     chosen = (one != other) & (group_of[one] == group_of[other])
     one, other = one[chosen], other[chosen]

@@ -19,7 +19,7 @@ from unkelt.geometry.engine import Frame, Operand, cleaned, closed, from_engine,
 from unkelt.geometry.orient import oriented
 from unkelt.geometry.path import EMPTY, Path, concat
 from unkelt.geometry.retrace import fills
-from unkelt.geometry.weld import PROOF_CHORD, WeldProof, agreed, operand_regions
+from unkelt.geometry.weld import PROOF_CHORD, WeldProof, agreed, operand_regions, side_by_side
 from unkelt.tolerance import Tolerance
 
 Operation = Literal["difference", "intersection", "exclusion"]
@@ -42,8 +42,8 @@ def combine(
     Raises GeometryRefused when the engines disagree.
     """
     if operation == "exclusion":
-        return _side_by_side(
-            combine("difference", first, second, tolerance), combine("difference", second, first, tolerance)
+        return side_by_side(
+            [combine("difference", first, second, tolerance), combine("difference", second, first, tolerance)]
         )
     areas = [shapely.unary_union(operand_regions(group, tolerance)) for group in (first, second)]
     expected = _SECOND[operation](*areas)
@@ -74,15 +74,3 @@ def _by_engine(operation: Operation, first: Sequence[Operand], second: Sequence[
         raise GeometryRefused(f"the engine gave up ({problem})") from problem
     made = from_engine([answer], [concat(groups)], [frame])
     return oriented(cleaned(made, [concat(closed(operand.path) for operand in operands)], tolerance), chord)[0]
-
-
-def _side_by_side(a: tuple[Path, WeldProof], b: tuple[Path, WeldProof]) -> tuple[Path, WeldProof]:
-    (one, left), (other, right) = a, b
-    return concat([one, other]), WeldProof(
-        left.area_mm2 + right.area_mm2,
-        left.area_second_mm2 + right.area_second_mm2,
-        left.counters_before + right.counters_before,
-        left.counters + right.counters,
-        left.pieces + right.pieces,
-        max(left.max_deviation_mm, right.max_deviation_mm),
-    )

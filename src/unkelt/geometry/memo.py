@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Sequence
+from hashlib import blake2b
 from threading import Lock
 from typing import Any, Generic, TypeVar
 
@@ -78,17 +79,20 @@ class ByIdentity(Generic[R]):
 
 def place_free(points: NDArray[Any]) -> bytes:
     """The same for points (…, 2) that differ only in where they lie."""
-    return seen_from_first(points, PLACES).tobytes()
+    return _digest(seen_from_first(points, PLACES))
 
 
 def shape_key(path: Path, places: int = PLACES) -> bytes:
     """What is the same for paths that differ only in their place."""
-    return (
-        seen_from_first(path.points, places).tobytes()
-        + path.degrees.tobytes()
-        + path.starts.tobytes()
-        + path.closed.tobytes()
-    )
+    return _digest(seen_from_first(path.points, places), path.degrees, path.starts, path.closed)
+
+
+def _digest(*arrays: NDArray[Any]) -> bytes:
+    """Sixteen bytes for numbers of any count, so that keys don't fill the memory (BLAKE2, RFC 7693)."""
+    digest = blake2b(digest_size=16)
+    for array in arrays:
+        digest.update(array.tobytes())
+    return digest.digest()
 
 
 def seen_from_first(points: NDArray[Any], places: int) -> NDArray[Any]:

@@ -17,7 +17,7 @@ from scipy.spatial import cKDTree
 
 from unkelt.geometry import nesting as nestings
 from unkelt.geometry.measure import subpath_bounds
-from unkelt.geometry.nesting import FEW_RINGS, Geometries, Nesting, boxes, linear, nest, ring_nestings
+from unkelt.geometry.nesting import FEW_RINGS, Geometries, Nesting, boxes, linear, nest, nest_groups, ring_nestings
 from unkelt.geometry.path import Bools, Floats, Ints, Path
 
 G = TypeVar("G", shapely.Geometry, Geometries)
@@ -147,7 +147,18 @@ def _shells(nesting: Nesting, even_odd: bool) -> list[list[int]]:
 
 
 def _region_of_crossing_rings(rings: Sequence[Floats], even_odd: bool) -> shapely.Geometry:
-    """Cuts the plane into faces along all rings and keeps the faces whose winding number is filled."""
+    """Cuts the plane into faces along all rings and keeps the faces whose winding number is filled.
+
+    Rings whose boxes don't meet are looked at by themselves: most of them don't cross.
+    """
+    low, high = (np.array([take(ring, axis=0) for ring in rings]) for take in (np.min, np.max))
+    groups = clusters(shapely.box(*low.T, *high.T))
+    if len(groups) > 1:
+        parts = [[rings[index] for index in group] for group in groups]
+        shapes = linear([ring for part in parts for ring in part])
+        nested = nest_groups(shapes, shapely.is_simple(shapes), list(map(len, parts)))
+        areas = _filled([(part, nesting, even_odd) for part, nesting in zip(parts, nested, strict=True)])
+        return together(shapely.get_parts(np.array(areas, object)))
     edges = shapely.unary_union([shapely.LineString(ring) for ring in rings])
     faces = np.array(shapely.get_parts(shapely.polygonize([edges])))
     if not len(faces):
@@ -191,17 +202,22 @@ SAME_MM = 1e-10
 
 def apart_mm2(a: shapely.Geometry, b: shapely.Geometry) -> float:
     """How much lies in one area only. Of the parts that both have vertex by vertex, only what rounding can hide is counted."""
+    one, other, common_mm = unlike(a, b)
+    return SAME_MM * common_mm + float(shapely.symmetric_difference(one, other).area)
+
+
+def unlike(a: shapely.Geometry, b: shapely.Geometry) -> tuple[shapely.MultiPolygon, shapely.MultiPolygon, float]:
+    """The parts of two areas without those that both have vertex by vertex, and the length in mm around the latter."""
     one, other = (parts([shapely.normalize(each)], 0.0)[0] for each in (a, b))
     if not len(one) or not len(other):
-        return float(shapely.area(one).sum() + shapely.area(other).sum())
+        return together(one), together(other), 0.0
     away, place = cKDTree(shapely.bounds(other)).query(shapely.bounds(one), distance_upper_bound=4 * SAME_MM)
     i = np.flatnonzero(away < np.inf)
     j = np.asarray(place)[i]
     same = shapely.equals_exact(one[i], other[j], SAME_MM)
     i, j = i[same], j[same]
-    hidden = SAME_MM * float(shapely.length(one[i]).sum())
-    left = [together(np.delete(each, known)) for each, known in ((one, i), (other, j))]
-    return hidden + float(shapely.symmetric_difference(*left).area)
+    left, others_left = (together(np.delete(each, known)) for each, known in ((one, i), (other, j)))
+    return left, others_left, float(shapely.length(one[i]).sum())
 
 
 def clusters(shapes: Shapes, apart_mm: float = 0.0) -> list[list[int]]:

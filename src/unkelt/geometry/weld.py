@@ -49,6 +49,21 @@ class WeldProof:
     max_deviation_mm: float
 
 
+def side_by_side(results: Sequence[tuple[Path, WeldProof]]) -> tuple[Path, WeldProof]:
+    """Results that have nothing but points in common as one, and what is proven of all of them."""
+    if len(results) == 1:
+        return results[0]
+    proofs = [proof for _, proof in results]
+    return concat([path for path, _ in results]), WeldProof(
+        sum(proof.area_mm2 for proof in proofs),
+        sum(proof.area_second_mm2 for proof in proofs),
+        sum(proof.counters_before for proof in proofs),
+        sum(proof.counters for proof in proofs),
+        sum(proof.pieces for proof in proofs),
+        max(proof.max_deviation_mm for proof in proofs),
+    )
+
+
 def touching(operands: Sequence[Operand], tolerance: Tolerance) -> list[list[int]]:
     """Indices of operands that overlap or touch, cluster by cluster."""
     return regions.clusters(operand_regions(operands, tolerance))

@@ -19,19 +19,63 @@ from unkelt.geometry import region as regions
 from unkelt.geometry.aside import Chorded
 from unkelt.geometry.distance import line_distances
 from unkelt.geometry.engine import Operand, closed
-from unkelt.geometry.measure import signed_areas
+from unkelt.geometry.measure import signed_areas, subpath_bounds
 from unkelt.geometry.memo import PLACES, shape_key
 from unkelt.geometry.nesting import Geometries, ring_nestings
 from unkelt.geometry.orient import oriented
 from unkelt.geometry.path import EMPTY, Floats, Ints, Path, concat
-from unkelt.geometry.weld import AWAY_CHORDS, PROOF_CHORD, WeldProof, judged, operand_regions, unions, weld
+from unkelt.geometry.weld import (
+    AWAY_CHORDS,
+    PROOF_CHORD,
+    WeldProof,
+    judged,
+    operand_regions,
+    side_by_side,
+    unions,
+    weld,
+)
 from unkelt.tolerance import Tolerance
 
 Welded = tuple[Path, WeldProof] | GeometryRefused
 
 
+MANY = 64
+"""An outline of more subpaths is welded in parts that lie apart: the engine's time grows faster than what it is given."""
+
+
 def weld_clusters(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> list[Welded]:
-    """Each cluster welded, or why it could not be. The clusters lie apart.
+    """Each cluster welded, or why it could not be. The clusters lie apart."""
+    parts = [_parts(cluster) for cluster in clusters]
+    found = iter(_weld_all([part for each in parts for part in each], tolerance))
+    return [_together([next(found) for _ in each]) for each in parts]
+
+
+def _parts(cluster: Sequence[Operand]) -> list[Sequence[Operand]]:
+    """A cluster of many subpaths as clusters whose boxes don't meet, so that nothing one fills has to do with another."""
+    counts = [len(each.path) for each in cluster]
+    if sum(counts) <= MANY:
+        return [cluster]
+    groups = regions.clusters(shapely.box(*subpath_bounds(concat([each.path for each in cluster])).T))
+    if len(groups) < 2:
+        return [cluster]
+    owner, first = np.repeat(np.arange(len(cluster)), counts), np.cumsum([0, *counts])
+    result: list[Sequence[Operand]] = []
+    for group in groups:
+        members: dict[int, list[int]] = {}
+        for place in group:
+            members.setdefault(int(owner[place]), []).append(place - int(first[owner[place]]))
+        result.append([Operand(cluster[k].path.select(own), cluster[k].even_odd) for k, own in members.items()])
+    return result
+
+
+def _together(results: Sequence[Welded]) -> Welded:
+    """The parts of a cluster side by side, or the first refusal."""
+    refused = next((each for each in results if isinstance(each, GeometryRefused)), None)
+    return refused or side_by_side([each for each in results if not isinstance(each, GeometryRefused)])
+
+
+def _weld_all(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> list[Welded]:
+    """Each cluster welded, or why it could not be.
 
     Of clusters that are the same but for their place, as those of a name that is cut several times, one is welded; the others
     get its result moved, in their own numbers wherever a node or segment was kept. The rounding is part of their deviation.
@@ -97,7 +141,8 @@ def _by_chords(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> d
     found = _weld_plain([[Operand(next(drawn), each.even_odd) for each in cluster] for cluster in clusters], tolerance)
     made = [found[index][0] if index in found else EMPTY for index in range(len(clusters))]
     filled = np.array(regions.regions([(path, False) for path in made], chord), object)
-    results = {index: path for index, path in enumerate(chorded.restored(made, filled)) if path and index in found}
+    drawn_again = chorded.restored(made, filled, union=True)
+    results = {index: path for index, path in enumerate(drawn_again) if path and index in found}
     counts = [len(path) for path in results.values()]
     areas = np.bincount(np.repeat(np.arange(len(results)), counts), weights=signed_areas(concat(results.values())))
     return {

@@ -9,7 +9,7 @@ import shapely
 from unkelt.geometry.distance import repeated_subpaths
 from unkelt.geometry.measure import Box, bounds
 from unkelt.geometry.nesting import cross_by_rounding, ring_nesting
-from unkelt.geometry.region import region
+from unkelt.geometry.region import region, unlike
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Sheet
 from unkelt.survey.areas import box_of
@@ -35,7 +35,8 @@ def overlap_self(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
                 continue
         if cross_by_rounding(ring_nesting(path, chord)[0]):
             continue
-        twice = region(path, False, chord).symmetric_difference(region(path, True, chord))
+        by_rule = unlike(region(path, False, chord), region(path, True, chord))
+        twice = shapely.symmetric_difference(*by_rule[:2])
         marks = tuple(box_of(part) for part in shapely.get_parts(twice) if part.area > ticket.tolerance.graze_mm2)
         box: Box | None = box_of(twice) if marks else bounds(path)
         yield Finding(
