@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Sequence
+from collections.abc import Generator, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -15,6 +15,7 @@ from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.geometry.memo import ByIdentity
 from unkelt.language import grouped
 from unkelt.proof.dry_run import Mishaps, mishaps
+from unkelt.proof.elsewhere import begin_reading
 from unkelt.proof.imported import Body, Imported
 from unkelt.proof.motion import STAND_IN, Device, DryRun
 from unkelt.proof.proof import Proof, judge
@@ -53,11 +54,17 @@ class Look:
 
 def look(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str, device: Device = STAND_IN) -> Look:
     """Writes the sheet as SVG, reads it as this importer does and has this device run it. Raises InputError where it can't be read at all."""
-    standin = stand_ins()[importer]
-    found = _read(sheet, workshop.ticket, standin)
-    received, before = _RECEIVED.get(
-        lambda: _run(original, workshop.ticket, standin, device), original, workshop.ticket, device, also=importer
-    )
+    ticket = workshop.ticket
+    known = _RECEIVED.known(original, ticket, device, also=importer)
+    answers = _read([sheet] if known else [sheet, original], ticket, stand_ins()[importer])
+    found = next(answers)
+
+    def run_before() -> tuple[tuple[Body, ...], DryRun]:
+        bodies = next(answers).bodies
+        return bodies, device.run(bodies, ticket)
+
+    received, before = known or _RECEIVED.get(run_before, original, ticket, device, also=importer)
+    answers.close()
     read = scattered(as_sheet(found), sheet, workshop)
     bodies = [Body(o.path, o.look.fill, o.look.stroke, o.look.even_odd) for o in read.outlines()]
     run = device.run(bodies, workshop.ticket)
@@ -80,16 +87,16 @@ _RECEIVED: ByIdentity[tuple[tuple[Body, ...], DryRun]] = ByIdentity(2)
 """A file as it was received stays the same, whatever is looked at."""
 
 
-def _run(sheet: Sheet, ticket: Ticket, standin: StandIn, device: Device) -> tuple[tuple[Body, ...], DryRun]:
-    bodies = _read(sheet, ticket, standin).bodies
-    return bodies, device.run(bodies, ticket)
-
-
-def _read(sheet: Sheet, ticket: Ticket, standin: StandIn) -> Imported:
+def _read(sheets: Sequence[Sheet], ticket: Ticket, standin: StandIn) -> Generator[Imported, None, None]:
+    """Each sheet written and read back; large ones at once, each in a process of its own."""
     with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / "sheet.svg"
-        write_sheet(sheet, path, ticket)
-        return standin.read(path)
+        answers = []
+        for number, sheet in enumerate(sheets):
+            path = Path(folder) / f"sheet-{number}.svg"
+            write_sheet(sheet, path, ticket)
+            answers.append(begin_reading(standin, path))
+        for answer in answers:
+            yield answer()
 
 
 def as_sheet(found: Imported) -> Sheet:

@@ -1,0 +1,69 @@
+"""Large files read in a process of their own: the objects that independent readers make by the hundred thousand would keep every
+other thread of this one waiting.
+"""
+
+from __future__ import annotations
+
+import multiprocessing
+import os
+from collections.abc import Callable
+from contextlib import suppress
+from multiprocessing.connection import Connection
+from pathlib import Path as FilePath
+from typing import Any
+
+from unkelt.geometry.path import Path, concat
+from unkelt.proof.imported import Body, Imported
+from unkelt.proof.standin import StandIn
+
+LARGE_BYTES = 2_000_000
+
+NICENESS = 5
+"""The window comes first where processors are few."""
+
+
+def begin_reading(standin: StandIn, path: FilePath) -> Callable[[], Imported]:
+    """Begins to read a file as this importer does; the answer waits for the end of it, and raises InputError as `read` does.
+
+    A small file is read when the answer is asked for. So is a large one, once more, where its process came to no answer.
+    """
+    if path.stat().st_size < LARGE_BYTES:
+        return lambda: standin.read(path)
+    context = multiprocessing.get_context("forkserver")
+    receiver, sender = context.Pipe(duplex=False)
+    process = context.Process(target=_work, args=(sender, standin, path), daemon=True)
+    process.start()
+    sender.close()
+
+    def answer() -> Imported:
+        try:
+            found = _unpacked(*receiver.recv())
+        except EOFError:
+            found = None
+        finally:
+            receiver.close()
+            process.join()
+        return standin.read(path) if found is None else found
+
+    return answer
+
+
+def _work(sender: Connection, standin: StandIn, path: FilePath) -> None:
+    """In the other process. Whatever goes wrong is found again, and said, by whoever asked."""
+    os.nice(NICENESS)
+    with suppress(Exception):
+        sender.send(_packed(standin.read(path)))
+    sender.close()
+
+
+def _packed(found: Imported) -> tuple[Any, ...]:
+    """A few large arrays: many small ones would be unpacked in one call."""
+    whole = concat([body.path for body in found.bodies])
+    looks = [(len(body.path), body.fill, body.stroke, body.even_odd) for body in found.bodies]
+    return found.page_mm, found.text_left, looks, whole.points, whole.degrees, whole.starts, whole.closed
+
+
+def _unpacked(page_mm: tuple[float, float], text_left: int, looks: list[Any], *arrays: Any) -> Imported:
+    paths = Path(*arrays).split([count for count, *_ in looks])
+    bodies = (Body(path, *look) for path, (_, *look) in zip(paths, looks, strict=True))
+    return Imported(page_mm, tuple(bodies), text_left)
