@@ -20,6 +20,9 @@ from unkelt.desk.window import Desk
 from unkelt.formats.svg.write import write_svg
 
 WANTED_S = 0.05
+SETTLED_S = 0.3
+"""Nothing has been under way for so long when the next thing is done, as by somebody who looks first."""
+
 MOST_S = 90.0
 """What takes longer is stopped and counted so far."""
 
@@ -27,16 +30,16 @@ MOST_S = 90.0
 def gaps(desk: Desk, begin: Callable[[], object]) -> tuple[float, float]:
     """The longest gap and the time of it all, from `begin` until nothing is under way."""
     longest, last = 0.0, time.perf_counter()
-    start = last
+    start = busy = last
     loop = QEventLoop()
 
     def turn() -> None:
-        nonlocal longest, last
+        nonlocal longest, last, busy
         now = time.perf_counter()
         longest, last = max(longest, now - last), now
-        if now - start > MOST_S or (
-            now - start > 0.3 and not desk.state.bench.is_busy() and not desk.table.canvas.busy
-        ):
+        if desk.state.bench.is_busy() or desk.table.canvas.busy:
+            busy = now
+        if now - start > MOST_S or now - busy > SETTLED_S:
             loop.quit()
 
     timer = QTimer()

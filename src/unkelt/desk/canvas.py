@@ -8,6 +8,7 @@ import threading
 from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass
+from functools import cache
 from typing import Protocol
 
 from PySide6.QtCore import QObject, QRectF, QRunnable, Qt, QThreadPool, Signal
@@ -91,6 +92,19 @@ class _Work(QRunnable):
             self.tell(wish, image if done else QImage())
 
 
+@cache
+def _pool() -> QThreadPool:
+    """One thread for the drawings of all canvases: two at once would leave the window no processor where there are two."""
+    pool = QThreadPool()
+    pool.setMaxThreadCount(1)
+    return pool
+
+
+def finish_drawing() -> None:
+    """Waits for what is being drawn: before the program goes."""
+    _pool().waitForDone(5_000)
+
+
 class Canvas(QObject):
     """`ready` when there is something sharper to show. Without `page` the page isn't drawn."""
 
@@ -100,8 +114,6 @@ class Canvas(QObject):
     def __init__(self, parent: QObject, *, page: bool = True) -> None:
         super().__init__(parent)
         self._page = page
-        self._pool = QThreadPool(self)
-        self._pool.setMaxThreadCount(1)
         self._shown: tuple[_Wish, QImage] | None = None
         self._wanted: _Wish | None = None
         self._making: _Wish | None = None
@@ -141,7 +153,7 @@ class Canvas(QObject):
         self._unwanted = threading.Event()
         if self._making is not None:
             work = _Work(self._making, self._made.emit, self._unwanted)
-            after_this_turn(self, lambda: self._pool.start(work))
+            after_this_turn(self, lambda: _pool().start(work))
 
     def _take(self, wish: _Wish, image: QImage) -> None:
         self._making = None

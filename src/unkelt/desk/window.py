@@ -26,6 +26,7 @@ from PySide6.QtWidgets import (
 )
 
 from unkelt.desk.bars import MessageBar, RecipeStrip
+from unkelt.desk.canvas import finish_drawing
 from unkelt.desk.comparing import Compare
 from unkelt.desk.compose import ComposeView
 from unkelt.desk.composing import Composing
@@ -473,6 +474,7 @@ class Desk(QMainWindow):
         self.state.bench.wait()
         self.state.behind.wait()
         self.state.keeping.wait()
+        finish_drawing()
         if self.state.keeper is not None:
             with suppress(UnkeltError):  # a list of names is not worth keeping a window open for
                 self.state.keeper.remember([comes_back_from(job) for job in self.state.jobs], together=True)

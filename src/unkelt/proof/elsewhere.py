@@ -10,7 +10,8 @@ from collections.abc import Callable
 from contextlib import suppress
 from multiprocessing.connection import Connection
 from pathlib import Path as FilePath
-from typing import Any
+
+import numpy as np
 
 from unkelt.geometry.path import Path, concat
 from unkelt.proof.imported import Body, Imported
@@ -37,7 +38,7 @@ def begin_reading(standin: StandIn, path: FilePath) -> Callable[[], Imported]:
 
     def answer() -> Imported:
         try:
-            found = _unpacked(*receiver.recv())
+            found = _received(receiver)
         except EOFError:
             found = None
         finally:
@@ -52,18 +53,23 @@ def _work(sender: Connection, standin: StandIn, path: FilePath) -> None:
     """In the other process. Whatever goes wrong is found again, and said, by whoever asked."""
     os.nice(NICENESS)
     with suppress(Exception):
-        sender.send(_packed(standin.read(path)))
+        _send(sender, standin.read(path))
     sender.close()
 
 
-def _packed(found: Imported) -> tuple[Any, ...]:
-    """A few large arrays: many small ones would be unpacked in one call."""
+def _send(sender: Connection, found: Imported) -> None:
+    """Its numbers as they lie in memory: many small arrays would be made again in one call, which no other thread interrupts."""
     whole = concat([body.path for body in found.bodies])
     looks = [(len(body.path), body.fill, body.stroke, body.even_odd) for body in found.bodies]
-    return found.page_mm, found.text_left, looks, whole.points, whole.degrees, whole.starts, whole.closed
+    sender.send((found.page_mm, found.text_left, looks))
+    for array in (whole.points, whole.degrees, whole.starts, whole.closed):
+        sender.send_bytes(array.tobytes())
 
 
-def _unpacked(page_mm: tuple[float, float], text_left: int, looks: list[Any], *arrays: Any) -> Imported:
-    paths = Path(*arrays).split([count for count, *_ in looks])
-    bodies = (Body(path, *look) for path, (_, *look) in zip(paths, looks, strict=True))
-    return Imported(page_mm, tuple(bodies), text_left)
+def _received(receiver: Connection) -> Imported:
+    page_mm, text_left, looks = receiver.recv()
+    types = (np.float64, np.uint8, np.intp, np.bool_)
+    points, degrees, starts, closed = (np.frombuffer(receiver.recv_bytes(), each) for each in types)
+    whole = Path(points.reshape(-1, 4, 2), degrees, starts, closed)  # type: ignore[arg-type]
+    paths = whole.split([count for count, *_ in looks])
+    return Imported(page_mm, tuple(Body(path, *look) for path, (_, *look) in zip(paths, looks, strict=True)), text_left)
