@@ -104,6 +104,7 @@ def test_recent_files_are_on_the_first_page_and_another_window_is_noticed(qtbot,
 def test_the_tray_shows_every_job_with_its_lamps_and_brings_one_forward(qtbot, desk, quay):
     opened(qtbot, desk, quay / "kittiwake.svg", quay / "sea-thrift.svg", quay / "tags.svg")
     qtbot.keyClick(desk, Qt.Key.Key_1, Qt.KeyboardModifier.ControlModifier)
+    settle(qtbot, desk)
     tray = desk.intake.tray
     qtbot.waitUntil(lambda: all(entry.findings is not None and entry.picture for entry in tray.model.entries), timeout=60_000)  # fmt: skip
     assert tray.count.text() == "3 jobs on the desk"
@@ -137,6 +138,7 @@ def test_the_ticket_is_filled_in_and_what_it_says_is_looked_at_anew(qtbot, desk,
     shutil.copy(quay / "kittiwake.svg", tmp_path / "plain.svg")
     opened(qtbot, desk, tmp_path / "plain.svg")
     desk.view_intake()
+    settle(qtbot, desk)
     form = desk.intake.form
     inputs = {field.name: widget for field, widget in form.inputs.items()}
     inputs["width"].setFocus()
@@ -161,6 +163,7 @@ def test_the_ticket_is_filled_in_and_what_it_says_is_looked_at_anew(qtbot, desk,
     qtbot.mouseClick(form.keep, Qt.MouseButton.LeftButton)
     opened(qtbot, desk, quay / "tags.svg")
     desk.view_intake()
+    settle(qtbot, desk)
     form.shop.setCurrentIndex(1)
     form.shop.activated.emit(1)
     settle(qtbot, desk)

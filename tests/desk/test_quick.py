@@ -1,5 +1,7 @@
 """What keeps the window answering: pictures drawn a little at a time, tables asked for what is seen, long steps on request."""
 
+import time
+
 import pytest
 from PySide6.QtCore import QLineF, QPoint, QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
@@ -9,7 +11,7 @@ from tests.builders import moved, outline, ring, sheet, square, workshop
 from tests.desk.hands import opened, settle
 from unkelt.desk import layer, worker
 from unkelt.desk.app import make_application
-from unkelt.desk.canvas import blank
+from unkelt.desk.canvas import Canvas, blank
 from unkelt.desk.drawing import AT_ONCE, Drawing, Lens
 from unkelt.desk.evidence import FigureRows, ProofBox
 from unkelt.desk.ledger import Ledger
@@ -122,6 +124,45 @@ def test_a_mark_looks_the_same_wherever_it_is_stamped(qapp):
     assert one == other
     assert {one.pixelColor(20, 20).name()} == {LIGHT.warn}
     assert one.pixelColor(0, 0).alpha() == 0
+
+
+def test_what_goes_out_of_sight_is_given_up_and_drawn_when_it_comes_back(qtbot):
+    done, patient = [], [True]
+
+    class Slow:
+        def quick(self, *_):
+            return False
+
+        def paint(self, *_, unwanted, **__):
+            done.append("begun")
+            while patient[0] and not unwanted():
+                time.sleep(0.001)
+            done.append("given up" if unwanted() else "drawn")
+            return not unwanted()
+
+        def paint_page(self, *_):
+            done.append("page")
+
+    owner, drawing, image = QWidget(), Slow(), blank(Viewport(40, 40), 1.0)
+    qtbot.addWidget(owner)
+    canvas = Canvas(owner)
+
+    def paint():
+        painter = QPainter(image)
+        canvas.paint(painter, drawing, Viewport(40, 40), Lens.INK, LIGHT)
+        painter.end()
+
+    paint()
+    qtbot.waitUntil(lambda: "begun" in done)
+    canvas.rest()
+    qtbot.waitUntil(lambda: not canvas.busy)
+    assert done == ["page", "begun", "given up"]
+    patient[0] = False
+    paint()
+    qtbot.waitUntil(lambda: not canvas.busy)
+    assert done[3:] == ["page", "begun", "drawn"]
+    paint()
+    assert not canvas.busy
 
 
 def test_rows_and_lines_that_are_there_get_other_words(qtbot):

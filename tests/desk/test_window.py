@@ -272,6 +272,7 @@ def test_intake_shows_what_came_in_and_the_units_can_be_stated(qtbot, desk, tmp_
     opened(qtbot, desk, path)
     qtbot.keyClick(desk, Qt.Key.Key_1, Qt.KeyboardModifier.ControlModifier)
     assert desk.pages.currentWidget() is desk.intake
+    settle(qtbot, desk)
     words = " ".join(part.text() for part in desk.intake.findChildren(QLabel))
     for said in (
         "none given",

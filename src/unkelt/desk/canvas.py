@@ -141,6 +141,11 @@ class Canvas(QObject):
     def busy(self) -> bool:
         return self._making is not None
 
+    def rest(self) -> None:
+        """Gives up what is being drawn: it went out of sight, and is asked for again when it comes back."""
+        self._wanted = None
+        self._unwanted.set()
+
     def _want(self, wish: _Wish) -> None:
         self._wanted = wish
         if self._making is None:

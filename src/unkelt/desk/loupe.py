@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPainterPath, QPaintEvent, QWheelEvent
+from PySide6.QtGui import QHideEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from unkelt.desk.canvas import Canvas
@@ -58,6 +58,10 @@ class Loupe(QWidget):
 
     def hasHeightForWidth(self) -> bool:
         return True
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        self.canvas.rest()
+        super().hideEvent(event)
 
     def paintEvent(self, event: QPaintEvent) -> None:  # noqa: ARG002
         painter = QPainter(self)

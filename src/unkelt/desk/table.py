@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSizeF, Qt, QTimer, Signal
 from PySide6.QtGui import (
+    QHideEvent,
     QKeyEvent,
     QMouseEvent,
     QNativeGestureEvent,
@@ -409,6 +410,10 @@ class LightTable(QWidget):
         return None
 
     # painting
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        self.canvas.rest()
+        super().hideEvent(event)
 
     def paintEvent(self, event: QPaintEvent) -> None:  # noqa: ARG002
         painter = QPainter(self)

@@ -52,6 +52,7 @@ from unkelt.desk.table import LightTable
 from unkelt.desk.theme import DARK, LIGHT, Palette, font, px, set_text_size, style_sheet, system_text_size
 from unkelt.desk.views import View
 from unkelt.desk.watch import Watcher
+from unkelt.desk.worker import after_this_turn
 from unkelt.errors import UnkeltError
 from unkelt.language import said, tr
 from unkelt.session.availability import enabled
@@ -364,7 +365,7 @@ class Desk(QMainWindow):
 
     def view_intake(self) -> None:
         self._turn_to(View.INTAKE)
-        self.intaking.show()
+        after_this_turn(self.intaking, self.intaking.show)  # the page first, so that both are there soon
 
     def view_inspect(self) -> None:
         self._turn_to(View.INSPECT)
