@@ -30,6 +30,7 @@ class TicketForm(QFrame):
         self.ticket: Ticket | None = None
         self.inputs: dict[Field, QLineEdit | QComboBox] = {}
         self.shop = QComboBox()
+        self.shop.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)  # it is filled after it is shown
         self.shop.setAccessibleName(tr("The shop's tickets"))
         self.shop.activated.connect(self._choose)
         self.keep = QPushButton(tr("Keep for the shop…"))
