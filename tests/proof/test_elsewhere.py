@@ -40,5 +40,17 @@ def test_a_process_that_ends_without_an_answer_costs_only_time(tmp_path, monkeyp
     assert begin_reading(standin, path)() == standin.read(path)
 
 
+def test_where_there_is_no_room_for_a_process_it_is_read_here(tmp_path, monkeypatch):
+    path = tmp_path / "one.svg"
+    path.write_bytes(write_svg(sheet(outline("a", circle(5, 20, 20)))))
+
+    def no_room(_):
+        raise BlockingIOError
+
+    monkeypatch.setattr(elsewhere.multiprocessing.get_context("forkserver").Process, "start", no_room)
+    standin = next(iter(stand_ins().values()))
+    assert begin_reading(standin, path)() == standin.read(path)
+
+
 def _end(*_) -> None:
     raise SystemExit

@@ -33,7 +33,10 @@ def begin_reading(standin: StandIn, path: FilePath) -> Callable[[], Imported]:
     context = multiprocessing.get_context("forkserver")
     receiver, sender = context.Pipe(duplex=False)
     process = context.Process(target=_work, args=(sender, standin, path), daemon=True)
-    process.start()
+    try:
+        process.start()
+    except OSError:  # no room for another process
+        return lambda: standin.read(path)
     sender.close()
 
     def answer() -> Imported:
