@@ -19,6 +19,7 @@ PARTS = {
 }
 
 if __name__ == "__main__":
-    # What names no part is a face for `reducing`.
-    wanted = [name for name in sys.argv[1:] if name in PARTS] or list(PARTS)
+    wanted = [name for name in sys.argv[1:] if not name.endswith((".otf", ".ttf"))] or list(
+        PARTS
+    )  # faces: for `reducing`
     print_rows([row for name in wanted for row in PARTS[name].rows()])

@@ -140,10 +140,17 @@ def agreed(
     raise refusals[1]
 
 
+def chorded(clusters: Sequence[Sequence[Operand]], chord: float) -> tuple[Chorded, list[list[Operand]]]:
+    """Clusters with chords for the curves that nothing comes near, and what puts the curves back."""
+    made = Chorded.of([[closed(each.path) for each in cluster] for cluster in clusters], AWAY_CHORDS * chord)
+    paths = iter(made.paths)
+    return made, [[Operand(next(paths), each.even_odd) for each in cluster] for cluster in clusters]
+
+
 def _by_chords(engine: Callable[[Sequence[Operand]], Path], operands: Sequence[Operand], chord: float) -> Path:
-    chorded = Chorded.of([[closed(each.path) for each in operands]], AWAY_CHORDS * chord)
-    made = engine([Operand(path, each.even_odd) for path, each in zip(chorded.paths, operands, strict=True)])
-    [result] = chorded.restored([made], np.array([regions.region(made, False, chord)]))
+    curves, [drawn] = chorded([operands], chord)
+    made = engine(drawn)
+    [result] = curves.restored([made], np.array([regions.region(made, False, chord)]))
     if result is None:
         raise GeometryRefused("the engine changed a line that nothing comes near")
     return result

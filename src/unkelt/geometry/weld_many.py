@@ -16,18 +16,17 @@ import shapely
 
 from unkelt.errors import GeometryRefused
 from unkelt.geometry import region as regions
-from unkelt.geometry.aside import Chorded
 from unkelt.geometry.distance import line_distances
-from unkelt.geometry.engine import Operand, closed
+from unkelt.geometry.engine import Operand
 from unkelt.geometry.measure import signed_areas, subpath_bounds
 from unkelt.geometry.memo import PLACES, shape_key
 from unkelt.geometry.nesting import Geometries, ring_nestings
 from unkelt.geometry.orient import oriented
 from unkelt.geometry.path import EMPTY, Floats, Ints, Path, concat
 from unkelt.geometry.weld import (
-    AWAY_CHORDS,
     PROOF_CHORD,
     WeldProof,
+    chorded,
     judged,
     operand_regions,
     side_by_side,
@@ -136,13 +135,12 @@ def _by_chords(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> d
     if not clusters:
         return {}
     chord = tolerance.chord_mm * PROOF_CHORD
-    chorded = Chorded.of([[closed(each.path) for each in cluster] for cluster in clusters], AWAY_CHORDS * chord)
-    drawn = iter(chorded.paths)
-    found = _weld_plain([[Operand(next(drawn), each.even_odd) for each in cluster] for cluster in clusters], tolerance)
+    curves, drawn = chorded(clusters, chord)
+    found = _weld_plain(drawn, tolerance)
     made = [found[index][0] if index in found else EMPTY for index in range(len(clusters))]
     filled = np.array(regions.regions([(path, False) for path in made], chord), object)
-    drawn_again = chorded.restored(made, filled, union=True)
-    results = {index: path for index, path in enumerate(drawn_again) if path and index in found}
+    restored = curves.restored(made, filled, union=True)
+    results = {index: path for index, path in enumerate(restored) if path and index in found}
     counts = [len(path) for path in results.values()]
     areas = np.bincount(np.repeat(np.arange(len(results)), counts), weights=signed_areas(concat(results.values())))
     return {

@@ -52,6 +52,10 @@ class Look:
     """The dry run in figures: as received, and now."""
 
 
+_RECEIVED: ByIdentity[tuple[tuple[Body, ...], DryRun]] = ByIdentity(2)
+"""A file as it was received stays the same, whatever is looked at."""
+
+
 def look(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str, device: Device = STAND_IN) -> Look:
     """Writes the sheet as SVG, reads it as this importer does and has this device run it. Raises InputError where it can't be read at all."""
     ticket = workshop.ticket
@@ -81,10 +85,6 @@ def look(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str, devic
         nodes,
         tuple(_run_rows((before, run), nodes)),
     )
-
-
-_RECEIVED: ByIdentity[tuple[tuple[Body, ...], DryRun]] = ByIdentity(2)
-"""A file as it was received stays the same, whatever is looked at."""
 
 
 def _read(sheets: Sequence[Sheet], ticket: Ticket, standin: StandIn) -> Generator[Imported, None, None]:
