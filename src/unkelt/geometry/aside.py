@@ -156,8 +156,7 @@ def _alone(paths: Sequence[Path], apart_mm: float) -> list[Bools]:
     whole = concat(paths)
     points = whole.points
     path_of = np.repeat(np.arange(len(paths)), counts)
-    following = np.arange(1, len(points) + 1)
-    following[whole.stops - 1] = whole.starts
+    following = whole.following()
     i, j = _meeting(points, *_boxes(points, apart_mm), path_of, True, apart_mm)
     crowded = np.zeros(len(points), bool)
     strangers = (following[i] != j) & (following[j] != i)

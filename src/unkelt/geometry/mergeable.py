@@ -25,7 +25,7 @@ def mergeable_nodes(path: Path, tolerance_mm: float, every: int = 1) -> Bools:
     """
     if not len(path):
         return np.zeros(0, bool)
-    following = _following(path)
+    following = path.following()
     start, end = end_tangents(path)
     joint = following >= 0
     cosine = np.where(joint, (end * start[following]).sum(axis=1), -1.0)
@@ -43,13 +43,6 @@ def mergeable_nodes(path: Path, tolerance_mm: float, every: int = 1) -> Bools:
     ends = path.points[first, 0], path.points[second, 3]
     result[first] = _departure(samples, *ends, node_out[first], -node_into[second]) <= SLACK * tolerance_mm
     return result
-
-
-def _following(path: Path) -> Ints:
-    """(n,) the segment after each one in its subpath, round a closed one; -1 at an open end."""
-    following = np.arange(1, len(path.points) + 1)
-    following[path.stops - 1] = np.where(path.closed, path.starts, -1)
-    return following
 
 
 def _smoothed(path: Path, start: Floats, end: Floats, following: Ints) -> tuple[Floats, Floats]:

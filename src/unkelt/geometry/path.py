@@ -76,6 +76,12 @@ class Path:
         """(s,) segments in each subpath."""
         return self.stops - self.starts
 
+    def following(self) -> Ints:
+        """(n,) the segment after each one in its subpath, round a closed one; -1 at an open end."""
+        following = np.arange(1, len(self.points) + 1)
+        following[self.stops - 1] = np.where(self.closed, self.starts, -1)
+        return following
+
     @property
     def node_count(self) -> int:
         """On-curve points; an open subpath has one more than it has segments."""

@@ -28,8 +28,7 @@ def rejoined(path: Path, keep: Bools, within_mm: float) -> Path:
     where it is on the whole.
     """
     while True:
-        following = np.arange(1, len(path.points) + 1)
-        following[path.stops - 1] = path.starts
+        following = path.following()
         start, end = end_tangents(path)
         onward = (end * start[following]).sum(axis=1) > STRAIGHT_ON
         many = np.repeat(path.counts > LEAST_SEGMENTS, path.counts)
