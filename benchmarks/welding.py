@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+from dataclasses import replace
 
 import pathops
 import shapely
@@ -13,7 +14,7 @@ from unkelt.geometry import aside
 from unkelt.geometry import region as regions
 from unkelt.geometry.engine import Frame, Operand, to_engine
 from unkelt.geometry.path import Path
-from unkelt.geometry.weld import touching
+from unkelt.geometry.touching import touching
 from unkelt.geometry.weld_many import weld_clusters
 from unkelt.lettering.setting import set_lettering
 from unkelt.tolerance import STANDARD
@@ -59,7 +60,8 @@ def rows() -> list[Row]:
         def ours(operands: list[Operand] = operands) -> None:
             regions.forget()
             aside.forget()
-            weld_clusters([[operands[i] for i in cluster] for cluster in touching(operands, STANDARD)], STANDARD)
+            new = [Operand(replace(each.path)) for each in operands]  # which nothing is known of
+            weld_clusters([[new[i] for i in cluster] for cluster in touching(new, STANDARD)], STANDARD)
 
         def geos(paths: list[Path] = paths) -> None:
             regions.forget()

@@ -19,7 +19,8 @@ from unkelt.geometry.measure import part, signed_areas
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Path, concat, polygon
 from unkelt.geometry.region import region
 from unkelt.geometry.rejoin import rejoined
-from unkelt.geometry.weld import touching, weld
+from unkelt.geometry.touching import touching
+from unkelt.geometry.weld import weld
 from unkelt.geometry.weld_many import weld_clusters
 from unkelt.tolerance import STANDARD
 

@@ -16,7 +16,8 @@ from unkelt.geometry.measure import signed_areas
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Path, PathBuilder
 from unkelt.geometry.region import region
 from unkelt.geometry.retrace import fills, retraced
-from unkelt.geometry.weld import touching, weld
+from unkelt.geometry.touching import touching
+from unkelt.geometry.weld import weld
 from unkelt.tolerance import STANDARD
 
 CHORD = 0.002

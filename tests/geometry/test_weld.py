@@ -15,7 +15,8 @@ from unkelt.geometry.engine import Operand
 from unkelt.geometry.measure import lengths, signed_areas
 from unkelt.geometry.path import CUBIC, Path
 from unkelt.geometry.region import region
-from unkelt.geometry.weld import touching, weld
+from unkelt.geometry.touching import touching
+from unkelt.geometry.weld import weld
 from unkelt.tolerance import STANDARD
 
 FACES = ("Pacifico", "Dancing Script", "Sacramento", "Alfa Slab One")

@@ -11,7 +11,8 @@ from unkelt.geometry.engine import Operand
 from unkelt.geometry.measure import signed_areas
 from unkelt.geometry.path import concat, polygon
 from unkelt.geometry.region import region
-from unkelt.geometry.weld import covers_itself, touching, weld
+from unkelt.geometry.touching import touching
+from unkelt.geometry.weld import covers_itself, weld
 from unkelt.geometry.weld_many import weld_clusters
 from unkelt.tolerance import STANDARD
 
@@ -28,7 +29,7 @@ def test_together_is_the_same_as_one_by_one():
     for cluster, (path, proof) in zip(clusters, weld_clusters(clusters, STANDARD), strict=True):
         alone, own = weld(cluster, STANDARD)
         assert path.degrees.tolist() == alone.degrees.tolist()
-        assert np.abs(path.points - alone.points).max() < 2e-5
+        assert np.abs(path.points - alone.points).max() < 4e-5
         assert (proof.pieces, proof.counters, proof.counters_before) == (own.pieces, own.counters, own.counters_before)
         assert proof.area_mm2 == pytest.approx(own.area_mm2)
         assert proof.area_second_mm2 == pytest.approx(own.area_second_mm2, rel=1e-3)
@@ -48,8 +49,8 @@ def test_a_copy_elsewhere_keeps_its_own_numbers(x, y):
     ends = np.setdiff1d(np.arange(len(there.points)), there.starts)
     assert (there.points[ends, 0] == there.points[ends - 1, 3]).all()
     alone, _ = weld(copy, STANDARD)
-    assert np.abs(there.points - alone.points).max() < 2e-5
-    assert own.max_deviation_mm == pytest.approx(proof.max_deviation_mm + 2e-5)
+    assert np.abs(there.points - alone.points).max() < 4e-5
+    assert own.max_deviation_mm == pytest.approx(proof.max_deviation_mm + 4e-5)
     assert (own.pieces, own.counters, own.counters_before) == (proof.pieces, proof.counters, proof.counters_before)
 
 

@@ -14,9 +14,10 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from unkelt.geometry import hulls
 from unkelt.geometry.known import Known
 from unkelt.geometry.measure import end_tangents
-from unkelt.geometry.memo import Memo, shape_key
+from unkelt.geometry.memo import Memo, shape_keys
 from unkelt.geometry.nesting import Geometries
 from unkelt.geometry.path import LINE, Bools, Floats, Ints, Path, concat
 from unkelt.geometry.region import prepared
@@ -94,60 +95,15 @@ def aside(groups: Sequence[Sequence[Path]], apart_mm: float) -> list[Bools]:
     paths = [path for group in groups for path in group]
     if not paths:
         return []
-    keys = [(shape_key(path), apart_mm) for path in paths]
+    keys = [(key, apart_mm) for key in shape_keys(paths)]
     whole = concat(paths)
     alone = np.concatenate(_ALONE.get_many(keys, lambda places: _alone([paths[place] for place in places], apart_mm)))
     path_of = np.repeat(np.arange(len(paths)), [len(path.points) for path in paths])
-    group_of = np.repeat(np.arange(len(groups)), list(map(len, groups)))
-    low, high = _boxes(whole.points, apart_mm)
-    near = _reached(low, high, path_of, group_of)
-    first, second = _meeting(whole.points[near], low[near], high[near], path_of[near], False, apart_mm)
+    group_of = np.repeat(np.arange(len(groups)), list(map(len, groups)))[path_of]
     crowded = np.zeros(len(path_of), bool)
-    crowded[near[first]] = crowded[near[second]] = True
+    for near in hulls.meeting(whole.points, path_of, group_of, apart_mm):
+        crowded[near] = True
     return np.split(alone & ~crowded, np.cumsum([len(path.points) for path in paths])[:-1])
-
-
-def _boxes(points: Floats, apart_mm: float) -> tuple[Floats, Floats]:
-    """Least and greatest x, y (n, 2) of each segment's nodes and handles, the former less what is to lie between."""
-    a, b, c, d = points.transpose(1, 0, 2)
-    low = np.minimum(np.minimum(a, b), np.minimum(c, d)) - apart_mm
-    return low, np.maximum(np.maximum(a, b), np.maximum(c, d))
-
-
-def _reached(low: Floats, high: Floats, path_of: Ints, group_of: Ints) -> Ints:
-    """Segments that come into the box of another path of their group."""
-    firsts = np.flatnonzero(np.append(True, path_of[1:] != path_of[:-1]))
-    lows, highs = np.minimum.reduceat(low, firsts), np.maximum.reduceat(high, firsts)
-    shapes, group_of = shapely.box(*lows.T, *highs.T), group_of[path_of[firsts]]
-    one, other = shapely.STRtree(shapes).query(shapes)
-    chosen = (one != other) & (group_of[one] == group_of[other])
-    one, other = one[chosen], other[chosen]
-    counts = np.diff(np.append(firsts, len(path_of)))
-    segments, box = _runs(firsts[one], counts[one]), np.repeat(other, counts[one])
-    inside = ((low[segments] <= highs[box]) & (high[segments] >= lows[box])).all(axis=1)
-    return np.unique(segments[inside])
-
-
-def _runs(firsts: Ints, counts: Ints) -> Ints:
-    """Every index of runs that begin there and are so long."""
-    return np.repeat(firsts - np.cumsum(counts) + counts, counts) + np.arange(int(counts.sum()))
-
-
-def _meeting(
-    points: Floats, low: Floats, high: Floats, path_of: Ints, same_path: bool, apart_mm: float
-) -> tuple[Ints, Ints]:
-    """Pairs i < j of segments of the same path, or of different ones, whose hulls no straight line along one of them parts."""
-    shapes = shapely.box(*low.T, *high.T)
-    i, j = shapely.STRtree(shapes).query(shapes)
-    chosen = (i < j) & ((path_of[i] == path_of[j]) == same_path)
-    i, j = i[chosen], j[chosen]
-    chord = points[:, 3] - points[:, 0]
-    normal = np.stack([-chord[:, 1], chord[:, 0]], axis=1) / np.maximum(np.linalg.norm(chord, axis=1), 1e-300)[:, None]
-    meet = np.ones(len(i), bool)
-    for axis in (normal[i], normal[j]):
-        one, other = np.einsum("pkc,pc->pk", points[i], axis), np.einsum("pkc,pc->pk", points[j], axis)
-        meet &= (one.min(axis=1) <= other.max(axis=1) + apart_mm) & (other.min(axis=1) <= one.max(axis=1) + apart_mm)
-    return i[meet], j[meet]
 
 
 def _alone(paths: Sequence[Path], apart_mm: float) -> list[Bools]:
@@ -157,7 +113,7 @@ def _alone(paths: Sequence[Path], apart_mm: float) -> list[Bools]:
     points = whole.points
     path_of = np.repeat(np.arange(len(paths)), counts)
     following = whole.following()
-    i, j = _meeting(points, *_boxes(points, apart_mm), path_of, True, apart_mm)
+    i, j = hulls.within_paths(points, path_of, apart_mm)
     crowded = np.zeros(len(points), bool)
     strangers = (following[i] != j) & (following[j] != i)
     crowded[i[strangers]] = crowded[j[strangers]] = True

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable, Hashable, Sequence
 from hashlib import blake2b
 from threading import Lock
@@ -84,18 +85,38 @@ def place_free(points: NDArray[Any]) -> bytes:
 
 def shape_key(path: Path, places: int = PLACES) -> bytes:
     """What is the same for paths that differ only in their place."""
-    return _digest(seen_from_first(path.points, places), path.degrees, path.starts, path.closed)
+    return shape_keys([path], places)[0]
 
 
-def _digest(*arrays: NDArray[Any]) -> bytes:
+def shape_keys(paths: Sequence[Path], places: int = PLACES) -> list[bytes]:
+    """`shape_key` of many paths, found in one go."""
+    kept = f"shape to {places} places"
+    new = [path for path in dict.fromkeys(paths) if kept not in path.kept]
+    if new:
+        counts = [len(path.points) for path in new]
+        points = np.concatenate([path.points for path in new])
+        edges = list(itertools.accumulate(counts, initial=0))
+        begins = points[np.minimum(edges[:-1], len(points) - 1), :1] if len(points) else points[:0, :1]
+        seen = _rounded(points - np.repeat(begins, counts, axis=0), places).data.cast("B")
+        row = points.itemsize * 8
+        for path, (a, b) in zip(new, itertools.pairwise(edges), strict=True):
+            path.kept[kept] = _digest(seen[a * row : b * row], path.degrees, path.starts, path.closed)
+    return [path.kept[kept] for path in paths]
+
+
+def _digest(*buffers: Any) -> bytes:
     """Sixteen bytes for numbers of any count, so that keys don't fill the memory (BLAKE2, RFC 7693)."""
     digest = blake2b(digest_size=16)
-    for array in arrays:
-        digest.update(array.tobytes())
+    for buffer in buffers:
+        digest.update(buffer)
     return digest.digest()
 
 
 def seen_from_first(points: NDArray[Any], places: int) -> NDArray[Any]:
     """Points (…, 2) from the first of them, rounded: to the last bit the same wherever the shape lies."""
     flat = points.reshape(-1, 2)
-    return np.asarray((np.round(flat - flat[:1], places) + 0.0).reshape(points.shape))
+    return _rounded(flat - flat[:1], places).reshape(points.shape)
+
+
+def _rounded(points: NDArray[Any], places: int) -> NDArray[Any]:
+    return np.asarray(np.round(points, places) + 0.0)

@@ -8,7 +8,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Sequence
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import lru_cache
 from threading import Lock
 
@@ -18,7 +18,7 @@ from cachetools import LRUCache
 from numpy.typing import NDArray
 
 from unkelt.geometry.flatten import flatten
-from unkelt.geometry.memo import shape_key
+from unkelt.geometry.memo import shape_keys
 from unkelt.geometry.path import Bools, Floats, Ints, Path, concat
 from unkelt.tolerance import STANDARD
 
@@ -39,6 +39,24 @@ class Nesting:
     containers: tuple[tuple[int, ...], ...]
     touching: bool
     sense: Ints
+    _shells: dict[bool, list[list[int]]] = field(default_factory=dict, init=False)
+
+    def shells(self, even_odd: bool) -> list[list[int]]:
+        """The rings that bound material from outside, each followed by those that bound it from inside."""
+        if even_odd not in self._shells:
+            self._shells[even_odd] = self._bounding(even_odd)
+        return self._shells[even_odd]
+
+    def _bounding(self, even_odd: bool) -> list[list[int]]:
+        if len(self.sense) == 1:
+            return [[0]]
+        depths, windings = self.depths(), self.windings()
+        inside = depths % 2 == 0 if even_odd else windings != 0
+        outside = depths % 2 == 1 if even_odd else (windings - self.sense) != 0
+        shells = {index: [index] for index in np.flatnonzero(inside & ~outside).tolist()}
+        for index in np.flatnonzero(outside & ~inside).tolist():
+            shells[next(j for j in reversed(self.containers[index]) if j in shells)].append(index)
+        return list(shells.values())
 
     def depths(self) -> Ints:
         """(s,) how many rings lie around each."""
@@ -279,7 +297,8 @@ def ring_nestings(paths: Sequence[Path], chord_mm: float) -> list[Found]:
         known = {path: _KNOWN.get((path, chord_mm)) for path in paths}
     new = [path for path, found in known.items() if found is None]
     first: dict[bytes, Path] = {}
-    like = [first.setdefault(shape_key(path, EXACT_PLACES), path) for path in new] if len(new) > 1 else new
+    keys = shape_keys(new, EXACT_PLACES) if len(new) > 1 else []
+    like = [first.setdefault(key, path) for key, path in zip(keys, new, strict=True)] if keys else new
     unlike = list(dict.fromkeys(like))
     rings, owners, shapes, simple = _rings(concat(unlike), chord_mm)
     edges = np.cumsum([0, *map(len, unlike)])

@@ -129,13 +129,17 @@ class Path:
 
         Lines are cut in thirds; quadratics are raised, P0 + 2/3 (P1 - P0) and P2 + 2/3 (P1 - P2).
         """
+        line, quad = np.flatnonzero(self.degrees == LINE), np.flatnonzero(self.degrees == QUAD)
+        if not len(line) and not len(quad):
+            return self.points
         result = self.points.copy()
-        first, last = self.points[:, 0], self.points[:, 3]
-        line, quad = self.degrees == LINE, self.degrees == QUAD
-        result[line, 1] = first[line] + (last[line] - first[line]) / 3
-        result[line, 2] = last[line] + (first[line] - last[line]) / 3
-        result[quad, 1] = first[quad] + (self.points[quad, 1] - first[quad]) * (2 / 3)
-        result[quad, 2] = last[quad] + (self.points[quad, 1] - last[quad]) * (2 / 3)
+        if len(line):
+            first, last = self.points[line, 0], self.points[line, 3]
+            third = (last - first) / 3
+            result[line, 1], result[line, 2] = first + third, last - third
+        if len(quad):
+            first, handle, last = self.points[quad, 0], self.points[quad, 1], self.points[quad, 3]
+            result[quad, 1], result[quad, 2] = first + (handle - first) * (2 / 3), last + (handle - last) * (2 / 3)
         return result
 
     def transformed(self, matrix: Transform) -> Path:

@@ -5,7 +5,7 @@ Everything here works on finely flattened rings. Winding is decided here and now
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from contextlib import suppress
 from threading import Lock
 from typing import TypeAlias, TypeVar
@@ -13,6 +13,8 @@ from typing import TypeAlias, TypeVar
 import numpy as np
 import shapely
 from cachetools import LRUCache
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from unkelt.geometry import nesting as nestings
@@ -118,7 +120,7 @@ def _filled(asked: Sequence[tuple[Sequence[Floats], Nesting | None, bool]]) -> l
     shell_of: list[int] = []
     owner_of: list[int] = []
     for owner, (rings, nesting, even_odd) in enumerate(asked):
-        for shell in _shells(nesting, even_odd) if nesting is not None else ():
+        for shell in nesting.shells(even_odd) if nesting is not None else ():
             rows += (rings[index] for index in shell)
             shell_of += [len(owner_of)] * len(shell)
             owner_of.append(owner)
@@ -131,19 +133,6 @@ def _filled(asked: Sequence[tuple[Sequence[Floats], Nesting | None, bool]]) -> l
         if nesting is None or (nesting.touching and not result[index].is_valid):
             result[index] = _region_of_crossing_rings(rings, even_odd)
     return result
-
-
-def _shells(nesting: Nesting, even_odd: bool) -> list[list[int]]:
-    """The rings that bound material from outside, each followed by those that bound it from inside."""
-    if len(nesting.sense) == 1:
-        return [[0]]
-    depths, windings = nesting.depths(), nesting.windings()
-    inside = depths % 2 == 0 if even_odd else windings != 0
-    outside = depths % 2 == 1 if even_odd else (windings - nesting.sense) != 0
-    shells = {index: [index] for index in np.flatnonzero(inside & ~outside).tolist()}
-    for index in np.flatnonzero(outside & ~inside).tolist():
-        shells[next(j for j in reversed(nesting.containers[index]) if j in shells)].append(index)
-    return list(shells.values())
 
 
 def _region_of_crossing_rings(rings: Sequence[Floats], even_odd: bool) -> shapely.Geometry:
@@ -222,28 +211,24 @@ def unlike(a: shapely.Geometry, b: shapely.Geometry) -> tuple[shapely.MultiPolyg
 
 def clusters(shapes: Shapes, apart_mm: float = 0.0) -> list[list[int]]:
     """Indices of shapes no further apart than that, directly or through others, in the order of their first member."""
-    leader = list(range(len(shapes)))
+    if not len(shapes):
+        return []
+    tree = shapely.STRtree(shapes)
+    if apart_mm:
+        return connected(len(shapes), tree.query(shapes, predicate="dwithin", distance=apart_mm).T)
+    return connected(len(shapes), tree.query(shapes, predicate="intersects").T)
 
-    def find(i: int) -> int:
-        while leader[i] != i:
-            leader[i] = leader[leader[i]]
-            i = leader[i]
-        return i
 
-    if len(shapes):
-        tree = shapely.STRtree(shapes)
-        pairs = (
-            tree.query(shapes, predicate="dwithin", distance=apart_mm)
-            if apart_mm
-            else tree.query(shapes, predicate="intersects")
-        )
-        for i, j in zip(*pairs.tolist(), strict=True):
-            a, b = find(i), find(j)
-            leader[max(a, b)] = min(a, b)
-    groups: dict[int, list[int]] = {}
-    for i in range(len(shapes)):
-        groups.setdefault(find(i), []).append(i)
-    return list(groups.values())
+def connected(count: int, pairs: Collection[tuple[int, int]] | Ints) -> list[list[int]]:
+    """So many things, those together that pairs (p, 2) connect, directly or through others, in the order of their first member."""
+    one, other = np.array(list(pairs), np.intp).reshape(-1, 2).T
+    graph = coo_array((np.ones(len(one), bool), (one, other)), shape=(count, count))
+    label = connected_components(graph, directed=False)[1]
+    first = np.full(count, count)
+    np.minimum.at(first, label, np.arange(count))
+    order = np.argsort(first[label], kind="stable")
+    edges = np.flatnonzero(np.diff(first[label][order])) + 1
+    return [group.tolist() for group in np.split(order, edges)] if count else []
 
 
 def apart(path: Path) -> list[Path]:

@@ -64,11 +64,6 @@ def side_by_side(results: Sequence[tuple[Path, WeldProof]]) -> tuple[Path, WeldP
     )
 
 
-def touching(operands: Sequence[Operand], tolerance: Tolerance) -> list[list[int]]:
-    """Indices of operands that overlap or touch, cluster by cluster."""
-    return regions.clusters(operand_regions(operands, tolerance))
-
-
 def crosses_itself(operand: Operand, tolerance: Tolerance) -> bool:
     """Whether an outline's rings cross themselves or each other."""
     return ring_nesting(operand.path, tolerance.chord_mm * PROOF_CHORD)[2] is None

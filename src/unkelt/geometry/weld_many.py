@@ -6,7 +6,7 @@ The guarantees are those of `weld`, to which every cluster goes in which anythin
 from __future__ import annotations
 
 import itertools
-from collections.abc import Sequence
+from collections.abc import Hashable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from dataclasses import replace
@@ -19,7 +19,7 @@ from unkelt.geometry import region as regions
 from unkelt.geometry.distance import line_distances
 from unkelt.geometry.engine import Operand
 from unkelt.geometry.measure import signed_areas, subpath_bounds
-from unkelt.geometry.memo import PLACES, shape_key
+from unkelt.geometry.memo import PLACES, shape_keys
 from unkelt.geometry.nesting import Geometries, ring_nestings
 from unkelt.geometry.orient import oriented
 from unkelt.geometry.path import EMPTY, Floats, Ints, Path, concat
@@ -79,9 +79,9 @@ def _weld_all(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> li
     Of clusters that are the same but for their place, as those of a name that is cut several times, one is welded; the others
     get its result moved, in their own numbers wherever a node or segment was kept. The rounding is part of their deviation.
     """
-    copies: dict[bytes, list[int]] = {}
-    for index, cluster in enumerate(clusters):
-        copies.setdefault(_key(cluster), []).append(index)
+    copies: dict[Hashable, list[int]] = {}
+    for index, key in enumerate(_keys(clusters)):
+        copies.setdefault(key, []).append(index)
     unlike = [clusters[places[0]] for places in copies.values()]
     plain = _by_chords(unlike, tolerance)
     result: dict[int, Welded] = {}
@@ -96,10 +96,15 @@ def _points(cluster: Sequence[Operand]) -> Floats:
     return np.concatenate([each.path.points for each in cluster]).reshape(-1, 2)
 
 
-def _key(cluster: Sequence[Operand]) -> bytes:
-    """What is the same for clusters that differ only in their place."""
-    rules = [(len(each.path), each.even_odd) for each in cluster]
-    return shape_key(concat([each.path for each in cluster])) + repr(rules).encode()
+def _keys(clusters: Sequence[Sequence[Operand]]) -> list[Hashable]:
+    """Of each cluster what is the same for clusters that differ only in their place."""
+    operands = [each for cluster in clusters for each in cluster]
+    shapes = shape_keys([each.path for each in operands])
+    firsts = [int(place) for place in np.cumsum([0, *map(len, clusters)])]
+    nodes = np.array([each.path.points[0, 0] if len(each.path) else (0.0, 0.0) for each in operands]).reshape(-1, 2)
+    away = np.round(nodes - np.repeat(nodes[firsts[:-1]], np.diff(firsts), axis=0), PLACES) + 0.0
+    rows = list(zip(shapes, [each.even_odd for each in operands], map(tuple, away.tolist()), strict=True))
+    return [tuple(rows[a:b]) for a, b in itertools.pairwise(firsts)]
 
 
 def _copied(welded: Welded, cluster: Sequence[Operand], others: dict[int, Sequence[Operand]]) -> dict[int, Welded]:
@@ -113,7 +118,7 @@ def _copied(welded: Welded, cluster: Sequence[Operand], others: dict[int, Sequen
     at = np.minimum(np.searchsorted(known, wanted), len(known) - 1)
     kept = np.flatnonzero(known[at] == wanted)
     source = first[at[kept]]
-    proof = replace(proof, max_deviation_mm=proof.max_deviation_mm + 2 * 10.0**-PLACES)
+    proof = replace(proof, max_deviation_mm=proof.max_deviation_mm + 4 * 10.0**-PLACES)
     result: dict[int, Welded] = {}
     for index, other in others.items():
         now = _points(other)

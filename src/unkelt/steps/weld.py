@@ -8,7 +8,8 @@ from typing import Annotated, Literal
 from unkelt.errors import GeometryRefused, StepRefused
 from unkelt.geometry.engine import Operand
 from unkelt.geometry.path import Path
-from unkelt.geometry.weld import WeldProof, covers_itself, crosses_itself, touching
+from unkelt.geometry.touching import touching
+from unkelt.geometry.weld import WeldProof, covers_itself, crosses_itself
 from unkelt.geometry.weld_many import weld_clusters
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.words import words
