@@ -1,7 +1,7 @@
-"""Segments that lie aside: so far from every other line that areas may be judged by their chords instead.
+"""Stretches that lie aside: so far from every other line that areas may be judged by their chords instead.
 
-A segment keeps to the hull of its nodes and handles, and its chord does too. Where no other line comes into that hull, putting
-the chord for the curve changes every area that the curve bounds by the same piece, and no piece, counter or crossing. So an
+A run of segments keeps to the hull of its nodes and handles, and its chord does too. Where no other line comes into that hull,
+putting the chord for the run changes every area that it bounds by the same piece, and no piece, counter or crossing. So an
 operation and its proof need fine polylines only near the places where lines meet.
 """
 
@@ -14,18 +14,15 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from unkelt.geometry import hulls
+from unkelt.geometry.hulls import Hulls, runs
 from unkelt.geometry.known import Known
-from unkelt.geometry.measure import end_tangents
 from unkelt.geometry.memo import Memo, shape_keys
 from unkelt.geometry.nesting import Geometries
-from unkelt.geometry.path import LINE, Bools, Floats, Ints, Path, concat
+from unkelt.geometry.path import LINE, Floats, Ints, Path, concat
 from unkelt.geometry.region import prepared
+from unkelt.geometry.stretches import CHORD, GOES_ON, SINGLE, Marks, stretches
 
-SHORTEST_MM = 0.2
-"""Curves with a shorter chord keep their shape: what little they enclose may be the whole of a counter."""
-
-_ALONE: Memo[Bools] = Memo(2000)
+_ALONE: Memo[Marks] = Memo(2000)
 
 
 def forget() -> None:
@@ -35,12 +32,13 @@ def forget() -> None:
 
 @dataclass(frozen=True, slots=True)
 class Chorded:
-    """Groups of outlines with chords for the curves that lie aside, and those curves, to be put back."""
+    """Groups of outlines with chords for the runs that lie aside, and those runs, to be put back."""
 
     paths: list[Path]
     """One for each path of every group, one after the other."""
     curves: Floats
     degrees: NDArray[np.uint8]
+    begins: Ints
     group_of: Ints
     apart_mm: float
 
@@ -48,100 +46,119 @@ class Chorded:
     def of(cls, groups: Sequence[Sequence[Path]], apart_mm: float) -> Chorded:
         """Of groups of outlines whose subpaths are closed; see `aside`."""
         paths = [path for group in groups for path in group]
-        whole, chosen = concat(paths), np.concatenate([np.zeros(0, bool), *aside(groups, apart_mm)])
-        sizes = [sum(len(path.points) for path in group) for group in groups]
+        whole, marks = concat(paths), aside(groups, apart_mm)
+        chosen, goes_on = (marks & CHORD) > 0, (marks & GOES_ON) > 0
+        heads = np.flatnonzero(chosen & ~goes_on)
+        curves, begins = whole.points[chosen], np.flatnonzero(~goes_on[chosen])
+        ends = Hulls.of(curves, begins).chords() if len(begins) else (curves[:0, 0], curves[:0, 0])
         points, degrees = whole.points + 0.0, whole.degrees.copy()
-        curves = points[chosen]
-        points[chosen, 1], points[chosen, 2], degrees[chosen] = curves[:, 0], curves[:, 3], LINE
-        group_of = np.repeat(np.arange(len(groups)), sizes)[chosen]
-        drawn = Path(points, degrees, whole.starts, whole.closed).split(list(map(len, paths)))
-        return cls(drawn, curves, whole.degrees[chosen], group_of, apart_mm)
+        points[heads, :2], points[heads, 2:], degrees[heads] = ends[0][:, None], ends[1][:, None], LINE
+        left = ~(chosen & goes_on)
+        counts = np.add.reduceat(left, whole.starts, dtype=np.intp) if len(whole) else whole.starts
+        drawn = Path(points[left], degrees[left], np.cumsum(counts) - counts, whole.closed)
+        sizes = [sum(len(path.points) for path in group) for group in groups]
+        group_of = np.repeat(np.arange(len(groups)), sizes)[heads]
+        return cls(drawn.split(list(map(len, paths))), curves, whole.degrees[chosen], begins, group_of, apart_mm)
 
     def restored(self, results: Sequence[Path], filled: Geometries, union: bool = False) -> list[Path | None]:
-        """What was made of each group, with curves for chords; None where a chord bounds it that isn't there as it was, or,
+        """What was made of each group, with runs for chords; None where a chord bounds it that isn't there as it was, or,
         of a `union`, isn't inside it either.
 
         `filled` are the areas of the results, by polylines that leave them by no more than a quarter of `apart_mm`.
         """
-        whole, counts = concat(results), [len(path.points) for path in results]
-        group_of = np.repeat(np.arange(len(results)), counts)
-        ends = self.curves[:, ::3]
+        whole, sizes = concat(results), [len(path.points) for path in results]
+        group_of = np.repeat(np.arange(len(results)), sizes)
+        lengths = np.diff(np.append(self.begins, len(self.curves)))
+        ends = np.stack([self.curves[self.begins, 0], self.curves[self.begins + lengths - 1, 3]], axis=1)
         known = Known(np.concatenate([ends, ends[:, ::-1]]), np.tile(self.group_of, 2))
         lines = np.flatnonzero(whole.degrees == LINE)
         place = known.find(whole.points[lines][:, ::3] + 0.0, group_of[lines])
         lines, place = lines[place >= 0], place[place >= 0]
-        points, degrees = whole.points.copy(), whole.degrees.copy()
-        points[lines] = np.concatenate([self.curves, self.curves[:, ::-1]])[place]
-        degrees[lines] = np.tile(self.degrees, 2)[place]
-        covered = np.ones(len(self.curves), bool)
-        covered[place % max(len(covered), 1)] = False
+        run, back = place % max(len(ends), 1), place >= len(ends)
+
+        covered = np.ones(len(ends), bool)
+        covered[run] = False
         group_of, middle = self.group_of[covered], shapely.points(ends[covered].mean(axis=1))
         # No line comes so near to a chord that isn't its own.
         wrong = shapely.dwithin(prepared(shapely.boundary(filled))[group_of], middle, self.apart_mm / 2)
         if union:
             wrong |= ~shapely.contains(prepared(filled)[group_of], middle)
         lost = set(group_of[wrong].tolist())
-        drawn = Path(points, degrees, whole.starts, whole.closed).split(list(map(len, results)))
+
+        counts = np.ones(len(whole.points), np.intp)
+        counts[lines] = lengths[run]
+        first = np.cumsum(counts) - counts
+        points, degrees = np.repeat(whole.points, counts, axis=0), np.repeat(whole.degrees, counts)
+        ordered = runs(self.begins[run], lengths[run])
+        turned = np.repeat(back, lengths[run])
+        mirrored = np.repeat(2 * self.begins[run] + lengths[run] - 1, lengths[run]) - ordered
+        source = np.where(turned, mirrored, ordered)
+        put = runs(first[lines], lengths[run])
+        points[put] = np.where(turned[:, None, None], self.curves[source][:, ::-1], self.curves[source])
+        degrees[put] = self.degrees[source]
+        starts = first[whole.starts] if len(whole) else whole.starts
+        drawn = Path(points, degrees, starts, whole.closed).split(list(map(len, results)))
         return [None if group in lost else path for group, path in enumerate(drawn)]
 
 
-def aside(groups: Sequence[Sequence[Path]], apart_mm: float) -> list[Bools]:
-    """(n,) for each path of every group, one after the other: which of its segments are curves that lie aside.
+def aside(groups: Sequence[Sequence[Path]], apart_mm: float) -> Marks:
+    """Which segments of the paths of every group, one after the other, are of runs that lie aside.
 
-    The hull of such a segment's nodes and handles stays further than `apart_mm` from the hulls of all other segments of the
-    group; it meets those of its neighbours in their common node alone, and they are longer than that. Such a curve doesn't
+    The hull of such a run's nodes and handles stays further than `apart_mm` from those of all other runs and segments of the
+    group; it meets those of its neighbours in their common node alone, and they are longer than that. Such a run doesn't
     cross itself. Subpaths are closed.
     """
     paths = [path for group in groups for path in group]
+    known = [path.kept.get("aside", (None, 0.0, None)) for path in paths]
+    if known and known[0][0] is not None and all(each[:2] == known[0][:2] for each in known):
+        return np.concatenate([marks for _, _, marks in known])  # looked at in the same company, or a larger one
+    return _looked_at(groups, apart_mm)[0]
+
+
+def neighbours(paths: Sequence[Path], apart_mm: float) -> tuple[Ints, Ints]:
+    """Pairs i < j of segments of different paths whose hulls are no further apart than that; what lies aside is remembered."""
+    marks, near = _looked_at([paths], apart_mm)
+    company = object()
+    for path, own in zip(paths, np.split(marks, np.cumsum([len(path.points) for path in paths])), strict=False):
+        path.kept["aside"] = company, apart_mm, own
+    return near
+
+
+def _looked_at(groups: Sequence[Sequence[Path]], apart_mm: float) -> tuple[Marks, tuple[Ints, Ints]]:
+    """What lies aside, and the pairs of segments of different paths of a group whose hulls meet."""
+    paths = [path for group in groups for path in group]
     if not paths:
-        return []
+        return np.zeros(0, np.uint8), (np.zeros(0, np.intp), np.zeros(0, np.intp))
     keys = [(key, apart_mm) for key in shape_keys(paths)]
-    whole = concat(paths)
-    alone = np.concatenate(_ALONE.get_many(keys, lambda places: _alone([paths[place] for place in places], apart_mm)))
+    marks = np.concatenate(
+        _ALONE.get_many(keys, lambda places: stretches([paths[place] for place in places], apart_mm))
+    )
+    points = concat(paths).points
     path_of = np.repeat(np.arange(len(paths)), [len(path.points) for path in paths])
     group_of = np.repeat(np.arange(len(groups)), list(map(len, groups)))[path_of]
-    crowded = np.zeros(len(path_of), bool)
-    for near in hulls.meeting(whole.points, path_of, group_of, apart_mm):
-        crowded[near] = True
-    return np.split(alone & ~crowded, np.cumsum([len(path.points) for path in paths])[:-1])
+    begins = np.flatnonzero((marks & GOES_ON) == 0)
+    hulls = Hulls.of(points, begins)
+    i, j = hulls.pairs_between(path_of[begins], group_of[begins], apart_mm)
+
+    # Of runs that something comes near, each segment stands for itself.
+    near = _segments_meet(hulls, i, j, apart_mm)
+    broken = np.unique(np.append(i, j))
+    members = runs(begins[broken], hulls.counts[broken])
+    marks[members] = np.where(marks[members] & SINGLE, SINGLE | CHORD, 0)
+    for each in near:
+        marks[each] &= SINGLE
+    return marks, near
 
 
-def _alone(paths: Sequence[Path], apart_mm: float) -> list[Bools]:
-    """Which segments of each path lie aside from the rest of it."""
-    counts = [len(path.points) for path in paths]
-    whole = concat(paths)
-    points = whole.points
-    path_of = np.repeat(np.arange(len(paths)), counts)
-    following = whole.following()
-    i, j = hulls.within_paths(points, path_of, apart_mm)
-    crowded = np.zeros(len(points), bool)
-    strangers = (following[i] != j) & (following[j] != i)
-    crowded[i[strangers]] = crowded[j[strangers]] = True
-    hinged = _hinged(whole, following, apart_mm)
-    crowded[~hinged] = True
-    crowded[following[~hinged]] = True
-    good = (whole.degrees != LINE) & ~crowded & _runs_onward(points)
-    return np.split(good, np.cumsum(counts)[:-1])
-
-
-def _hinged(path: Path, following: Ints, apart_mm: float) -> Bools:
-    """(n,) whether each segment and the next lie on different sides of a line through their common node, which they both meet
-    in that node alone; neither is so short that it may be taken for noise.
-    """
-    points = path.points
-    start, end = end_tangents(path)
-    way = end + start[following]
-    node = points[:, 3:]
-    before = np.einsum("nkc,nc->nk", points[:, :3] - node, way)
-    after = np.einsum("nkc,nc->nk", points[following, 1:] - node, way)
-    short = np.abs(points - points[:, :1]).max(axis=(1, 2)) <= apart_mm
-    on_before, on_after = (points[:, :3] == node).all(axis=2), (points[following, 1:] == node).all(axis=2)
-    parted = ((before < 0) | on_before).all(axis=1) & ((after > 0) | on_after).all(axis=1)
-    return np.asarray(parted & ~short & ~short[following])
-
-
-def _runs_onward(points: Floats) -> Bools:
-    """(n,) whether each control polygon never turns back along its chord, which is long enough: then neither does the curve."""
-    chord = points[:, 3] - points[:, 0]
-    steps = np.einsum("nkc,nc->nk", np.diff(points, axis=1), chord)
-    return np.asarray((steps >= 0).all(axis=1) & (np.linalg.norm(chord, axis=1) > SHORTEST_MM))
+def _segments_meet(hulls: Hulls, i: Ints, j: Ints, apart_mm: float) -> tuple[Ints, Ints]:
+    """The pairs of segments that meet, of pairs of runs that do."""
+    counts, begins = hulls.counts, hulls.begins
+    pairs = counts[i] * counts[j]
+    step = runs(np.zeros(len(i), np.intp), pairs)
+    across = np.repeat(counts[j], pairs)
+    one, other = np.repeat(begins[i], pairs) + step // across, np.repeat(begins[j], pairs) + step % across
+    single = Hulls.of(hulls.points, np.arange(len(hulls.points)))
+    close = single.boxes_meet(one, other, apart_mm)
+    one, other = one[close], other[close]
+    meet = single.meet(one, other, apart_mm)
+    return one[meet], other[meet]

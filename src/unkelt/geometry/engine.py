@@ -82,7 +82,12 @@ def wound_once(groups: Sequence[Sequence[Operand]], frames: Sequence[Frame], cho
 
 def closed(path: Path) -> Path:
     """Open subpaths closed by a line, as filling does."""
-    return path if path.closed.all() else concat([closed_by_line(part) for part in path.subpaths()])
+    if path.closed.all():
+        return path
+    known: Path | None = path.kept.get("closed")
+    if known is None:
+        known = path.kept["closed"] = concat([closed_by_line(part) for part in path.subpaths()])
+    return known
 
 
 def simplified(paths: Sequence[Path], frames: Sequence[Frame], even_odd: bool = False) -> list[Path]:

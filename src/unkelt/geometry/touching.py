@@ -7,13 +7,14 @@ from collections.abc import Sequence
 import numpy as np
 import shapely
 
-from unkelt.geometry import hulls
+from unkelt.geometry.aside import neighbours
 from unkelt.geometry.engine import Operand, closed
 from unkelt.geometry.flatten import flatten
+from unkelt.geometry.hulls import Hulls
 from unkelt.geometry.measure import signed_areas
-from unkelt.geometry.path import Bools, Floats, Ints, Path, concat
+from unkelt.geometry.path import Bools, Ints, Path, concat
 from unkelt.geometry.region import connected
-from unkelt.geometry.weld import PROOF_CHORD, operand_regions
+from unkelt.geometry.weld import AWAY_CHORDS, PROOF_CHORD, operand_regions
 from unkelt.tolerance import Tolerance
 
 
@@ -27,10 +28,9 @@ def touching(operands: Sequence[Operand], tolerance: Tolerance) -> list[list[int
     paths = [closed(operand.path) for operand in operands]
     whole = concat(paths)
     owner = np.repeat(np.arange(len(paths)), list(map(len, paths)))  # of each subpath
-    path_of = np.repeat(owner, whole.counts)
     thin = np.zeros(len(paths), bool)
     thin[owner[np.abs(signed_areas(whole)) <= tolerance.sliver_mm2]] = True
-    one, other = _lines_meet(whole, path_of, tolerance.chord_mm * PROOF_CHORD)
+    one, other = _lines_meet(paths, tolerance)
     plain = ~(thin[one] | thin[other])
     pairs = _pairs(one[plain], other[plain])
     asked = _pairs(*_within_boxes(whole, owner, thin)) - pairs
@@ -45,9 +45,11 @@ def _pairs(one: Ints, other: Ints) -> set[tuple[int, int]]:
     return set(zip(np.minimum(one, other).tolist(), np.maximum(one, other).tolist(), strict=True))
 
 
-def _lines_meet(path: Path, path_of: Ints, chord: float) -> tuple[Ints, Ints]:
+def _lines_meet(paths: Sequence[Path], tolerance: Tolerance) -> tuple[Ints, Ints]:
     """Pairs of paths of which a segment meets one of the other's."""
-    i, j = hulls.meeting(path.points, path_of, np.zeros(len(path_of), np.intp), 0.0)
+    chord = tolerance.chord_mm * PROOF_CHORD
+    path, path_of = concat(paths), np.repeat(np.arange(len(paths)), [len(each.points) for each in paths])
+    i, j = neighbours(paths, AWAY_CHORDS * chord)
     near, place = np.unique(np.append(i, j), return_inverse=True)
     parts = Path(path.points[near], path.degrees[near], np.arange(len(near)), np.zeros(len(near), bool))
     vertices, owner = flatten(parts, chord)
@@ -60,17 +62,14 @@ def _within_boxes(path: Path, owner: Ints, thin: Bools) -> tuple[Ints, Ints]:
     """Pairs of paths of which one has all nodes of a subpath within the other's box, or is thin and has a common point with it."""
     if not len(path):
         return owner, owner
-    low, high = (take.reduceat(each, path.starts) for take, each in _extremes(*hulls.control_boxes(path.points, 0.0)))
+    rings = Hulls.of(path.points, path.starts)
+    low, high = rings.low, rings.high
     firsts = np.flatnonzero(np.append(True, owner[1:] != owner[:-1]))
-    lows, highs = (take.reduceat(each, firsts) for take, each in _extremes(low, high))
+    lows, highs = np.minimum.reduceat(low, firsts), np.maximum.reduceat(high, firsts)
     nodes = path.points[:, 3]
-    node_low, node_high = (take.reduceat(each, path.starts) for take, each in _extremes(nodes, nodes))
+    node_low, node_high = np.minimum.reduceat(nodes, path.starts), np.maximum.reduceat(nodes, path.starts)
     subpath, box = shapely.STRtree(shapely.box(*lows.T, *highs.T)).query(shapely.box(*low.T, *high.T))
     inside = ((node_low[subpath] >= lows[box]) & (node_high[subpath] <= highs[box])).all(axis=1)
     one, other = owner[subpath], owner[firsts][box]
     asked = (one != other) & (inside | thin[one] | thin[other])
     return one[asked], other[asked]
-
-
-def _extremes(low: Floats, high: Floats) -> list[tuple[np.ufunc, Floats]]:
-    return [(np.minimum, low), (np.maximum, high)]
