@@ -11,14 +11,15 @@ from hypothesis import strategies as st
 
 from tests.builders import circle, glyph_paths, moved
 from unkelt.formats.svg.pathdata import parse_path_data
-from unkelt.geometry.aside import Chorded, aside
+from unkelt.geometry.aside import Chorded, aside, neighbours
 from unkelt.geometry.combine import combine
 from unkelt.geometry.engine import Operand
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import part, signed_areas
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Path, concat, polygon
-from unkelt.geometry.region import region
+from unkelt.geometry.region import counters, region
 from unkelt.geometry.rejoin import rejoined
+from unkelt.geometry.stretches import CHORD, GOES_ON
 from unkelt.geometry.touching import touching
 from unkelt.geometry.weld import weld
 from unkelt.geometry.weld_many import weld_clusters
@@ -51,22 +52,48 @@ words = st.builds(
 )
 
 
-@given(words)
-def test_no_other_line_comes_into_the_hull_of_a_curve_that_lies_aside(paths):
-    found = np.concatenate(aside([paths], APART))
+@given(words, st.booleans())
+def test_no_other_line_comes_into_the_hull_of_a_run_that_lies_aside(paths, in_company):
     whole = concat(paths)
-    hulls = shapely.convex_hull(shapely.multipoints(whole.points))
-    following = np.arange(1, len(hulls) + 1)
-    following[whole.stops - 1] = whole.starts
-    assert found.any()
-    assert not found[whole.degrees == LINE].any()
-    for index in np.flatnonzero(found).tolist():
-        neighbours = {index, int(following[index]), int(np.flatnonzero(following == index)[0])}
-        others = [other for other in range(len(hulls)) if other not in neighbours]
-        assert shapely.distance(hulls[index], hulls[others]).min() > APART
-        common = shapely.intersection(hulls[index], hulls[following[index]])
-        assert shapely.distance(common, shapely.Point(whole.points[index, 3])) < 1e-9
+    if in_company:
+        neighbours(paths, whole, APART)
+        paths = paths[:-1]
+        whole = concat(paths)
+    marks = aside([paths], APART)
+    chosen = (marks & CHORD) > 0
+    begins = np.flatnonzero((marks & GOES_ON) == 0)
+    assert chosen.any()
+    counts = np.diff(np.append(begins, len(marks)))
+    hulls = shapely.convex_hull(
+        shapely.multipoints(whole.points.reshape(-1, 2), indices=np.repeat(np.arange(len(begins)), 4 * counts))
+    )
+    run_of = np.repeat(np.arange(len(begins)), counts)
+    after = run_of[whole.following()[begins + counts - 1]]
+    for index in np.flatnonzero(chosen[begins]).tolist():
+        strangers = np.setdiff1d(np.arange(len(hulls)), [index, after[index], *np.flatnonzero(after == index)])
+        assert shapely.distance(hulls[index], hulls[strangers]).min() > APART
+        common = shapely.intersection(hulls[index], hulls[after[index]])
+        assert shapely.distance(common, shapely.Point(whole.points[begins[index] + counts[index] - 1, 3])) < 1e-9
         assert shapely.length(common) < 1e-6
+
+
+@given(words, st.floats(0.001, 0.2))
+def test_chords_leave_pieces_and_counters_as_they_are_and_curves_come_back(paths, apart):
+    chorded = Chorded.of([paths], apart)
+    areas = [region(path, False, 5e-4) for path in chorded.paths]
+    for path, drawn_path, area in zip(paths, chorded.paths, areas, strict=True):
+        assert len(drawn_path.points) < len(path.points)
+        was = region(path, False, 5e-4)
+        assert [len(shapely.get_parts(each)) for each in (was, area)] == [len(shapely.get_parts(was))] * 2
+        assert len(counters(area, 0)) == len(counters(was, 0))
+    [back] = chorded.restored([concat(chorded.paths).reversed()], np.array([shapely.union_all(areas)]))
+    assert back == concat(paths).reversed()
+
+
+def test_what_chords_would_leave_little_of_keeps_its_shape():
+    # Three arcs whose chords lie nearly on a line.
+    sliver = drawn("M0 0C6 -4 14 -4 20 0C15 3 12 3 10 0.001C8 3 5 3 0 0Z")
+    assert not aside([[sliver]], APART).any()
 
 
 @given(words)

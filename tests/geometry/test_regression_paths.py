@@ -26,7 +26,6 @@ PIECES = "two engines disagree"  # parts that meet in a point, or in a neck of a
 REFUSED = {
     "testQuadratic35": PIECES,
     "testQuads73": PIECES,
-    "skpwww_cooksnaps_com_17": "would move",
 }
 OPERATIONS = {"difference": "difference", "intersect": "intersection", "xor": "exclusion"}
 

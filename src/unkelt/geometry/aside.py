@@ -109,35 +109,38 @@ def aside(groups: Sequence[Sequence[Path]], apart_mm: float) -> Marks:
     cross itself. Subpaths are closed.
     """
     paths = [path for group in groups for path in group]
+    if not paths:
+        return np.zeros(0, np.uint8)
     known = [path.kept.get("aside", (None, 0.0, None)) for path in paths]
-    if known and known[0][0] is not None and all(each[:2] == known[0][:2] for each in known):
+    company = known[0][0]
+    if company is not None and all(each[:2] == (company, apart_mm) for each in known):
         return np.concatenate([marks for _, _, marks in known])  # looked at in the same company, or a larger one
-    return _looked_at(groups, apart_mm)[0]
+    return _looked_at(paths, concat(paths), list(map(len, groups)), apart_mm)[0]
 
 
-def neighbours(paths: Sequence[Path], apart_mm: float) -> tuple[Ints, Ints]:
-    """Pairs i < j of segments of different paths whose hulls are no further apart than that; what lies aside is remembered."""
-    marks, near = _looked_at([paths], apart_mm)
+def neighbours(paths: Sequence[Path], whole: Path, apart_mm: float) -> tuple[Marks, tuple[Ints, Ints]]:
+    """As `aside`, of one group, which together is `whole`; and the pairs i < j of segments of different paths whose hulls are no
+    further apart than that. What lies aside is remembered.
+    """
+    marks, near = _looked_at(paths, whole, [len(paths)], apart_mm)
     company = object()
     for path, own in zip(paths, np.split(marks, np.cumsum([len(path.points) for path in paths])), strict=False):
         path.kept["aside"] = company, apart_mm, own
-    return near
+    return marks, near
 
 
-def _looked_at(groups: Sequence[Sequence[Path]], apart_mm: float) -> tuple[Marks, tuple[Ints, Ints]]:
+def _looked_at(
+    paths: Sequence[Path], whole: Path, group_sizes: Sequence[int], apart_mm: float
+) -> tuple[Marks, tuple[Ints, Ints]]:
     """What lies aside, and the pairs of segments of different paths of a group whose hulls meet."""
-    paths = [path for group in groups for path in group]
-    if not paths:
-        return np.zeros(0, np.uint8), (np.zeros(0, np.intp), np.zeros(0, np.intp))
     keys = [(key, apart_mm) for key in shape_keys(paths)]
     marks = np.concatenate(
         _ALONE.get_many(keys, lambda places: stretches([paths[place] for place in places], apart_mm))
     )
-    points = concat(paths).points
     path_of = np.repeat(np.arange(len(paths)), [len(path.points) for path in paths])
-    group_of = np.repeat(np.arange(len(groups)), list(map(len, groups)))[path_of]
+    group_of = np.repeat(np.arange(len(group_sizes)), group_sizes)[path_of]
     begins = np.flatnonzero((marks & GOES_ON) == 0)
-    hulls = Hulls.of(points, begins)
+    hulls = Hulls.of(whole.points, begins)
     i, j = hulls.pairs_between(path_of[begins], group_of[begins], apart_mm)
 
     # Of runs that something comes near, each segment stands for itself.

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import TypeAlias
 
@@ -47,11 +48,11 @@ def distances(points: Floats, starts: Floats, ends: Floats) -> Floats:
 
 def to_edges(points: Floats, starts: Floats, ends: Floats) -> Floats:
     """Distances in mm from points (…, 2) to edges (…, 2), shape by shape as NumPy broadcasts them."""
-    start, along = starts[..., 0] + 1j * starts[..., 1], (ends - starts)[..., 0] + 1j * (ends - starts)[..., 1]
-    square = np.maximum((along * along.conj()).real, 1e-300)
-    away = points[..., 0] + 1j * points[..., 1] - start
-    share = np.clip((away * along.conj()).real / square, 0, 1)
-    return np.asarray(np.abs(away - share * along))
+    (x0, y0), (x1, y1), (px, py) = ((each[..., 0], each[..., 1]) for each in (starts, ends, points))
+    dx, dy, x, y = x1 - x0, y1 - y0, px - x0, py - y0
+    share = (x * dx + y * dy) / np.maximum(dx * dx + dy * dy, 1e-300)
+    share = np.minimum(np.maximum(share, 0.0), 1.0)
+    return np.asarray(np.hypot(x - share * dx, y - share * dy))
 
 
 def at_most(points: Floats, starts: Floats, ends: Floats) -> Floats:
@@ -109,8 +110,10 @@ def line_distances(a: Geometries, of_a: Ints, b: Geometries, of_b: Ints, count: 
     result = np.full(count, SAME_VERTEX_MM)
     result[np.bincount(of_a, minlength=count).astype(bool) != np.bincount(of_b, minlength=count).astype(bool)] = np.inf
     lone, others = _only_one_has(one.keys, other.keys)
-    for these, owner, against, own, theirs in ((one, of_a, other, lone, others), (other, of_b, one, others, lone)):
-        away, edge = these.away(against, own, theirs)
+    with ThreadPoolExecutor(1) as at_once:  # trees are searched without the interpreter
+        there = at_once.submit(one.away, other, lone, others)
+        back = other.away(one, others, lone)
+    for these, owner, (away, edge) in ((one, of_a, there.result()), (other, of_b, back)):
         np.maximum.at(result, owner[these.line[edge]], away)
     return result
 
@@ -158,7 +161,7 @@ class _Edges:
         points for which that isn't so are measured against everything.
         """
         starts, ends = self.starts[lone], self.ends[lone]
-        length = np.linalg.norm(ends - starts, axis=1)
+        length = np.hypot(*(ends - starts).T)
         step = max(1.0, float(length.sum()) / MOST_VERTICES)
         counts = np.ceil(length / step).astype(np.intp)
         edge = np.repeat(np.arange(len(counts)), counts)

@@ -21,7 +21,7 @@ from unkelt.geometry.measure import signed_areas
 from unkelt.geometry.merge import merge_micro
 from unkelt.geometry.nesting import ring_nestings
 from unkelt.geometry.orient import oriented, run_by_nesting
-from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Ints, Path, closed_by_line, concat
+from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Ints, Path, closed_by_line, concat, concat_groups
 from unkelt.geometry.rejoin import rejoined
 from unkelt.tolerance import Tolerance
 
@@ -50,14 +50,23 @@ class Frame:
 
     @classmethod
     def around(cls, points: Floats) -> Frame:
-        low, high = points.min(axis=(0, 1)), points.max(axis=(0, 1))
-        half = max(float((high - low).max()) / 2, 1e-9)
+        """Of nodes and handles (n, 4, 2)."""
+        return cls.around_each(points, [len(points)])[0]
+
+    @classmethod
+    def around_each(cls, points: Floats, counts: Sequence[int]) -> list[Frame]:
+        """Of so many of the segments, of so many of the next, and so on; there is at least one of each."""
+        sizes = np.array(counts, np.intp)
+        firsts = np.cumsum(sizes) - sizes
+        low, high = np.minimum.reduceat(points.min(axis=1), firsts), np.maximum.reduceat(points.max(axis=1), firsts)
+        half = np.maximum((high - low).max(axis=1) / 2, 1e-9)
         # A power of two, so that scaling costs no digit.
-        return cls((low + high) / 2, float(2.0 ** np.floor(np.log2(ENGINE_EXTENT / half))))
+        scale = 2.0 ** np.floor(np.log2(ENGINE_EXTENT / half))
+        return list(map(cls, (low + high) / 2, scale.tolist()))
 
 
 def wound_once(groups: Sequence[Sequence[Operand]], frames: Sequence[Frame], chord: float) -> list[Path]:
-    """Each group's operands side by side, all with winding number 1 in their material and 0 elsewhere.
+    """Each group's operands side by side, all with the same winding number, 1 or -1, in their material and 0 elsewhere.
 
     Open subpaths are closed, as filling does. The rings stay as they are unless they cross or one lies needlessly in
     another; then the engine simplifies them.
@@ -69,20 +78,31 @@ def wound_once(groups: Sequence[Sequence[Operand]], frames: Sequence[Frame], cho
         nesting is not None and (operand.even_odd or nesting.rules_agree())
         for operand, (_, _, nesting) in zip(operands, found, strict=True)
     ]
-    chosen = [index for index, is_plain in enumerate(plain) if is_plain]
-    run = iter(run_by_nesting([paths[index] for index in chosen], [found[index] for index in chosen], chord))
-    places, result = iter(zip(operands, paths, plain, strict=True)), []
-    for group, frame in zip(groups, frames, strict=True):
-        parts = []
-        for operand, path, is_plain in itertools.islice(places, len(group)):
-            parts.append(next(run) if is_plain else oriented(simplified([path], [frame], operand.even_odd), chord)[0])
-        result.append(concat(parts))
-    return result
+    edges = list(itertools.pairwise(itertools.accumulate(map(len, groups), initial=0)))
+    turned = [
+        is_plain and nesting is not None and bool(nesting.flips().all())
+        for is_plain, (_, _, nesting) in zip(plain, found, strict=True)
+    ]
+    chosen = [
+        index
+        for a, b in edges
+        if not all(turned[a:b])  # a group may run the other way as a whole
+        for index in range(a, b)
+        if plain[index]
+    ]
+    run = run_by_nesting([paths[index] for index in chosen], [found[index] for index in chosen], chord)
+    for index, path in zip(chosen, run, strict=True):
+        paths[index] = path
+    for (a, b), frame in zip(edges, frames, strict=True):
+        for index in range(a, b):
+            if not plain[index]:
+                [paths[index]] = oriented(simplified([paths[index]], [frame], operands[index].even_odd), chord)
+    return concat_groups(paths, list(map(len, groups)))
 
 
 def closed(path: Path) -> Path:
     """Open subpaths closed by a line, as filling does."""
-    if path.closed.all():
+    if all(path.closed.tolist()):
         return path
     known: Path | None = path.kept.get("closed")
     if known is None:

@@ -97,10 +97,9 @@ def shape_keys(paths: Sequence[Path], places: int = PLACES) -> list[bytes]:
         points = np.concatenate([path.points for path in new])
         edges = list(itertools.accumulate(counts, initial=0))
         begins = points[np.minimum(edges[:-1], len(points) - 1), :1] if len(points) else points[:0, :1]
-        seen = _rounded(points - np.repeat(begins, counts, axis=0), places).data.cast("B")
-        row = points.itemsize * 8
+        seen = _rounded(points - np.repeat(begins, counts, axis=0), places)
         for path, (a, b) in zip(new, itertools.pairwise(edges), strict=True):
-            path.kept[kept] = _digest(seen[a * row : b * row], path.degrees, path.starts, path.closed)
+            path.kept[kept] = _digest(seen[a:b], path.degrees, path.starts, path.closed)
     return [path.kept[kept] for path in paths]
 
 

@@ -11,6 +11,7 @@ from contextlib import suppress
 from dataclasses import dataclass, field
 from functools import lru_cache
 from threading import Lock
+from typing import Any
 
 import numpy as np
 import shapely
@@ -39,13 +40,15 @@ class Nesting:
     containers: tuple[tuple[int, ...], ...]
     touching: bool
     sense: Ints
-    _shells: dict[bool, list[list[int]]] = field(default_factory=dict, init=False)
+    kept: dict[str, Any] = field(default_factory=dict, init=False)
+    """What was worked out of it once and is asked for often."""
 
     def shells(self, even_odd: bool) -> list[list[int]]:
         """The rings that bound material from outside, each followed by those that bound it from inside."""
-        if even_odd not in self._shells:
-            self._shells[even_odd] = self._bounding(even_odd)
-        return self._shells[even_odd]
+        known: list[list[int]] | None = self.kept.get(f"shells {even_odd}")
+        if known is None:
+            known = self.kept[f"shells {even_odd}"] = self._bounding(even_odd)
+        return known
 
     def _bounding(self, even_odd: bool) -> list[list[int]]:
         if len(self.sense) == 1:
@@ -72,9 +75,11 @@ class Nesting:
 
     def rules_agree(self) -> bool:
         """Whether nonzero and even-odd fill the same."""
-        if len(self.sense) == 1:
-            return True
-        return bool(((self.windings() != 0) == (self.depths() % 2 == 0)).all())
+        known: bool | None = self.kept.get("agree")
+        if known is None:
+            known = len(self.sense) == 1 or bool(((self.windings() != 0) == (self.depths() % 2 == 0)).all())
+            self.kept["agree"] = known
+        return known
 
     def turned(self, which: Bools) -> Nesting:
         """The same rings, some of them run backwards."""
@@ -82,7 +87,10 @@ class Nesting:
 
     def flips(self) -> Bools:
         """(s,) which rings must be run backwards for a winding number of 1 in what even-odd fills, and 0 elsewhere."""
-        return np.asarray(self.sense != np.where(self.depths() % 2 == 0, 1, -1))
+        known: Bools | None = self.kept.get("flips")
+        if known is None:
+            known = self.kept["flips"] = np.asarray(self.sense != np.where(self.depths() % 2 == 0, 1, -1))
+        return known
 
 
 def fill_rings(path: Path, chord_mm: float) -> tuple[list[Floats], list[int]]:

@@ -185,6 +185,13 @@ def concat(paths: Iterable[Path]) -> Path:
     )
 
 
+def concat_groups(paths: Sequence[Path], sizes: Sequence[int]) -> list[Path]:
+    """`concat` of the first so many paths, of the next so many, and so on."""
+    edges = np.cumsum([0, *sizes])
+    held = np.cumsum([0, *(len(path) for path in paths)])[edges]
+    return concat(paths).split(np.diff(held))
+
+
 def closed_by_line(path: Path) -> Path:
     """A single subpath, closed with a straight line from its last node to its first where they lie apart."""
     first, last = path.points[0, 0], path.points[-1, 3]

@@ -144,14 +144,15 @@ class _Outlines:
 
 
 def _may_vanish(path: Path, begins: Bools) -> Bools:
-    """(s,) rings of which chords, for any of their runs and segments, may leave hardly anything."""
+    """(s,) rings of which chords, for runs as wholes or for their segments, may leave hardly anything."""
     if not len(path):
         return np.zeros(0, bool)
-    areas = signed_areas(path)
-    less = np.zeros(len(path))
-    for firsts in (np.flatnonzero(begins), np.arange(len(begins))):
-        open_ends = np.zeros(len(firsts), bool)
-        pieces = signed_areas(Path(path.points, path.degrees, firsts, open_ends))  # each closed by its chord
-        ring = np.repeat(np.arange(len(path)), path.counts)[firsts]
-        less += np.bincount(ring, np.maximum(pieces * np.sign(areas)[ring], 0), len(path))
-    return np.asarray(np.abs(areas) - less < SHORTEST_MM**2)
+    areas, firsts = signed_areas(path), np.flatnonzero(begins)
+    outward = np.repeat(np.sign(areas), path.counts)
+    whole, single = (
+        np.maximum(signed_areas(Path(path.points, path.degrees, each, np.zeros(len(each), bool))) * outward[each], 0)
+        for each in (firsts, np.arange(len(begins)))  # each closed by its chord
+    )
+    lost = np.maximum(whole, np.add.reduceat(single, firsts))
+    ring = np.repeat(np.arange(len(path)), path.counts)[firsts]
+    return np.asarray(np.abs(areas) - np.bincount(ring, lost, len(path)) < SHORTEST_MM**2)

@@ -25,19 +25,24 @@ def touching(operands: Sequence[Operand], tolerance: Tolerance) -> list[list[int
     Outlines that fill a common point have lines that meet, or one has a ring within the other's box. So only segments whose
     hulls meet are drawn finely; all is drawn of rings in a box, and of outlines with a subpath that encloses hardly anything.
     """
-    paths = [closed(operand.path) for operand in operands]
+    paths, chord = [closed(operand.path) for operand in operands], tolerance.chord_mm * PROOF_CHORD
     whole = concat(paths)
+    if not len(whole):
+        return [[index] for index in range(len(paths))]
     owner = np.repeat(np.arange(len(paths)), list(map(len, paths)))  # of each subpath
+    marks, (i, j) = neighbours(paths, whole, AWAY_CHORDS * chord)
     thin = np.zeros(len(paths), bool)
-    thin[owner[np.abs(signed_areas(whole)) <= tolerance.sliver_mm2]] = True
-    one, other = _lines_meet(paths, tolerance)
-    plain = ~(thin[one] | thin[other])
-    pairs = _pairs(one[plain], other[plain])
+    doubtful = np.maximum.reduceat(marks, whole.starts) == 0  # of others, chords would enclose enough
+    doubtful[doubtful] = np.abs(signed_areas(whole.select(doubtful))) <= tolerance.sliver_mm2
+    thin[owner[doubtful]] = True
+    path_of = np.repeat(owner, whole.counts)
+    meet = _meet(whole, i, j, chord) & ~thin[path_of[i]] & ~thin[path_of[j]]
+    pairs = _pairs(path_of[i[meet]], path_of[j[meet]])
     asked = _pairs(*_within_boxes(whole, owner, thin)) - pairs
     drawn = sorted({index for pair in asked for index in pair})
     areas = dict(zip(drawn, operand_regions([operands[index] for index in drawn], tolerance), strict=True))
-    meet = shapely.intersects([areas[i] for i, _ in asked], [areas[j] for _, j in asked])
-    pairs |= {pair for pair, do in zip(asked, meet.tolist(), strict=True) if do}
+    common = shapely.intersects([areas[one] for one, _ in asked], [areas[other] for _, other in asked])
+    pairs |= {pair for pair, do in zip(asked, common.tolist(), strict=True) if do}
     return connected(len(paths), pairs)
 
 
@@ -45,23 +50,17 @@ def _pairs(one: Ints, other: Ints) -> set[tuple[int, int]]:
     return set(zip(np.minimum(one, other).tolist(), np.maximum(one, other).tolist(), strict=True))
 
 
-def _lines_meet(paths: Sequence[Path], tolerance: Tolerance) -> tuple[Ints, Ints]:
-    """Pairs of paths of which a segment meets one of the other's."""
-    chord = tolerance.chord_mm * PROOF_CHORD
-    path, path_of = concat(paths), np.repeat(np.arange(len(paths)), [len(each.points) for each in paths])
-    i, j = neighbours(paths, AWAY_CHORDS * chord)
+def _meet(path: Path, i: Ints, j: Ints, chord_mm: float) -> Bools:
+    """Whether pairs of segments have a point in common."""
     near, place = np.unique(np.append(i, j), return_inverse=True)
     parts = Path(path.points[near], path.degrees[near], np.arange(len(near)), np.zeros(len(near), bool))
-    vertices, owner = flatten(parts, chord)
+    vertices, owner = flatten(parts, chord_mm)
     lines = shapely.linestrings(vertices, indices=owner)
-    meet = shapely.intersects(lines[place[: len(i)]], lines[place[len(i) :]])
-    return path_of[i[meet]], path_of[j[meet]]
+    return np.asarray(shapely.intersects(lines[place[: len(i)]], lines[place[len(i) :]]))
 
 
 def _within_boxes(path: Path, owner: Ints, thin: Bools) -> tuple[Ints, Ints]:
-    """Pairs of paths of which one has all nodes of a subpath within the other's box, or is thin and has a common point with it."""
-    if not len(path):
-        return owner, owner
+    """Pairs of paths of which one has all nodes of a subpath within the other's box, or is thin, where their boxes meet."""
     rings = Hulls.of(path.points, path.starts)
     low, high = rings.low, rings.high
     firsts = np.flatnonzero(np.append(True, owner[1:] != owner[:-1]))

@@ -23,7 +23,7 @@ from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import lengths, signed_areas
 from unkelt.geometry.nesting import ring_nesting
 from unkelt.geometry.orient import oriented
-from unkelt.geometry.path import Path, concat
+from unkelt.geometry.path import Path, concat, concat_groups
 from unkelt.geometry.retrace import Wanted, fills, retraced
 from unkelt.tolerance import Tolerance
 
@@ -238,8 +238,7 @@ def unions(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> list[
     rule. The engine's own way of summing operands turns what two share into a hole where one is convex and the other
     has a counter.
     """
-    frames = [Frame.around(np.concatenate([operand.path.points for operand in cluster])) for cluster in clusters]
+    whole = concat_groups([closed(each.path) for cluster in clusters for each in cluster], list(map(len, clusters)))
+    frames = Frame.around_each(np.concatenate([path.points for path in whole]), [len(path.points) for path in whole])
     sources = wound_once(clusters, frames, tolerance.chord_mm * PROOF_CHORD)
-    return cleaned(
-        simplified(sources, frames), [concat(closed(each.path) for each in cluster) for cluster in clusters], tolerance
-    )
+    return cleaned(simplified(sources, frames), whole, tolerance)
