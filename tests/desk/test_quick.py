@@ -17,7 +17,7 @@ from unkelt.desk.evidence import FigureRows, ProofBox
 from unkelt.desk.ledger import Ledger
 from unkelt.desk.marks import draw_marks
 from unkelt.desk.theme import LIGHT
-from unkelt.desk.worker import AFTER_MS, Bench
+from unkelt.desk.worker import AFTER_MS, Bench, after_this_turn
 from unkelt.geometry.path import concat
 from unkelt.session import ledger as entries
 from unkelt.session.viewport import Viewport
@@ -113,6 +113,23 @@ def test_work_waits_while_something_large_is_drawn_but_not_for_ever(qtbot, monke
     bench.start("b", "", lambda _: "all the same", done.append, pytest.fail)
     qtbot.waitUntil(lambda: "all the same" in done)
     bench.wait()
+
+
+def test_what_nobody_waits_for_begins_some_turns_later(qtbot):
+    owner, done = QWidget(), []
+    qtbot.addWidget(owner)
+    bench = Bench(owner, later=2)
+
+    def turn():
+        done.append("turn")
+        if len(done) < 3:
+            after_this_turn(owner, turn)
+
+    after_this_turn(owner, turn)
+    bench.start("a", "", lambda _: done.append("worked"), lambda _: None, pytest.fail)
+    qtbot.waitUntil(lambda: "worked" in done)
+    bench.wait()
+    assert done == ["turn", "turn", "turn", "worked"]
 
 
 def test_a_mark_looks_the_same_wherever_it_is_stamped(qapp):

@@ -44,6 +44,9 @@ from unkelt.survey.finding import Finding, with_accepted
 KEPT = 40
 """How many surveyed states are remembered, so that undo and looking back show their findings at once."""
 
+LATER = 3
+"""Turns that what nobody waits for begins later, so that a view is there before its small pictures."""
+
 
 Surveyed = tuple[tuple[Finding, ...], Figures]
 """What is found on a sheet, and its figures."""
@@ -71,7 +74,7 @@ class DeskState(QObject):
         self.chosen: int | None = None
         self.preview: Preview | None = None
         self.proof: Proof | None = None
-        self.bench, self.behind, self.keeping = Bench(self), Bench(self, threads=1), Bench(self, threads=1)
+        self.bench, self.behind, self.keeping = Bench(self), Bench(self, threads=1, later=LATER), Bench(self, threads=1)
         """What is waited for, what nobody waits for, and what is kept of it all, which never waits for the others."""
         self._coming: list[tuple[Path, Path | None]] = []
         self._opened: list[Path] = []

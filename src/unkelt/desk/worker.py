@@ -90,18 +90,20 @@ class Bench(QObject):
     """Runs work by purpose: starting one replaces what was running for the same purpose.
 
     While `held` says so, as while something large is being drawn, work doesn't begin: on few processors the window would wait
-    for one until either is done.
+    for one until either is done. What nobody waits for may begin so many turns of `AFTER_MS` later: a view that is turned to is
+    laid out in one turn and drawn in the next.
     """
 
     busy = Signal(bool, str)
     progressed = Signal(float, str)
 
-    def __init__(self, parent: QObject, threads: int = 2) -> None:
+    def __init__(self, parent: QObject, threads: int = 2, later: int = 0) -> None:
         super().__init__(parent)
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(threads)
         self._current: dict[str, _Work] = {}
         self._alive: set[_Work] = set()
+        self._later = later
         self.held: Callable[[], bool] = lambda: False
 
     def start(
@@ -122,12 +124,12 @@ class Bench(QObject):
         work.progressed.connect(self._on_progressed)
         work.ended.connect(self._on_ended)
         self.busy.emit(True, words)
-        self._begin(work, MOST_TURNS)
+        self._begin(work, MOST_TURNS, self._later)
 
-    def _begin(self, work: _Work, turns: int) -> None:
+    def _begin(self, work: _Work, turns: int, later: int) -> None:
         def begin() -> None:
-            if turns and not work.stopped and self.held():
-                self._begin(work, turns - 1)
+            if turns and not work.stopped and (later or self.held()):
+                self._begin(work, turns - 1, max(later - 1, 0))
             else:
                 self._pool.start(_Task(work))
 
