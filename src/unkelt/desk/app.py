@@ -9,7 +9,7 @@ from importlib.resources import files
 from pathlib import Path
 
 from platformdirs import user_config_path, user_state_path
-from PySide6.QtCore import QItemSelectionModel, QLibraryInfo, QLocale, QRectF, QStringListModel, Qt, QTranslator
+from PySide6.QtCore import QItemSelectionModel, QLibraryInfo, QLocale, QRectF, QStringListModel, Qt, QTimer, QTranslator
 from PySide6.QtGui import QColor, QGuiApplication, QIcon, QImage, QPainter
 from PySide6.QtWidgets import QApplication, QScrollArea
 
@@ -23,6 +23,9 @@ from unkelt.session.settings import read_settings
 SWITCH_S = 2e-5
 """How long work in another thread may keep the interpreter from the window's, which asks for it anew at nearly every call of
 Qt's: far less than Python's own choice."""
+
+AWAY_MS = 1000
+"""How long another program must have had the keyboard for this one to tidy up."""
 
 SLACK_NS = "1000"
 """How late the system may end such a wait of the window's thread; by itself it takes fifty times as long."""
@@ -80,11 +83,15 @@ def _collect_when_nobody_waits(app: QApplication) -> None:
     """
     gc.set_threshold(5_000, 5, 1_000_000)
 
-    def collect(now: Qt.ApplicationState) -> None:
-        if now == Qt.ApplicationState.ApplicationInactive:
+    def collect() -> None:
+        if app.applicationState() == Qt.ApplicationState.ApplicationInactive:
             gc.collect()
 
-    app.applicationStateChanged.connect(collect)
+    away = QTimer(app)
+    away.setSingleShot(True)
+    away.setInterval(AWAY_MS)  # the keyboard is nobody's for a moment when a dialog opens
+    away.timeout.connect(collect)
+    app.applicationStateChanged.connect(lambda _: away.start())
 
 
 def start(files: list[Path], ticket: Path | None = None, *, demo: bool = False) -> int:

@@ -5,15 +5,25 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from PySide6.QtCore import QEvent, QObject, QSize, Qt
-from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtCore import QEvent, QModelIndex, QObject, QPersistentModelIndex, QRectF, QSize, Qt
+from PySide6.QtGui import QFontMetricsF, QKeyEvent, QPainter
+from PySide6.QtWidgets import (
+    QDialog,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QVBoxLayout,
+    QWidget,
+)
 
-from unkelt.desk.parts import label, named
-from unkelt.desk.theme import font, px
+from unkelt.desk.parts import label
+from unkelt.desk.theme import Palette, colour, font, px
 from unkelt.language import tr
 
 ROW = 34
+Index = QModelIndex | QPersistentModelIndex
 
 
 @dataclass(frozen=True)
@@ -30,7 +40,7 @@ class Command:
 class CommandList(QDialog):
     """Closes with the command that was chosen in `chosen`, or None."""
 
-    def __init__(self, window: QWidget, commands: Sequence[Command]) -> None:
+    def __init__(self, window: QWidget, palette: Palette, commands: Sequence[Command]) -> None:
         super().__init__(window)
         self.setWindowTitle(tr("Commands"))
         self.resize(620, 460)
@@ -43,6 +53,9 @@ class CommandList(QDialog):
         self.wanted.textChanged.connect(self._show)
         self.wanted.installEventFilter(self)
         self.list = QListWidget()
+        self._painter = _Painter(palette)
+        self.list.setItemDelegate(self._painter)
+        self.list.setUniformItemSizes(True)
         self.list.setAccessibleName(tr("Commands"))
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.list.itemActivated.connect(self._take)
@@ -60,12 +73,9 @@ class CommandList(QDialog):
             item = QListWidgetItem()
             item.setData(Qt.ItemDataRole.UserRole, command)
             item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{command.words}, {command.place} {command.keys}")
-            row = _row(command)
-            item.setSizeHint(QSize(row.sizeHint().width(), px(ROW)))
             if not command.enabled:
                 item.setFlags(Qt.ItemFlag.NoItemFlags)
             self.list.addItem(item)
-            self.list.setItemWidget(item, row)
         self.list.setCurrentRow(0)
 
     def _take(self, item: QListWidgetItem | None) -> None:
@@ -95,12 +105,34 @@ def matching(commands: Sequence[Command], text: str) -> list[Command]:
     return sorted(found, key=lambda c: (not c.enabled, not c.words.casefold().startswith(" ".join(asked))))
 
 
-def _row(command: Command) -> QWidget:
-    row = named(QWidget(), "column")
-    layout = QHBoxLayout(row)
-    layout.setContentsMargins(10, 5, 12, 5)
-    layout.addWidget(label(command.words, 10.5, 500, "" if command.enabled else "muted"))
-    layout.addWidget(label(command.place, 9.5, role="muted"))
-    layout.addStretch(1)
-    layout.addWidget(label(command.keys, 10, 600, "" if command.enabled else "muted"))
-    return row
+class _Painter(QStyledItemDelegate):
+    """A row says what is done, where that belongs, and its key; a widget for each would take longer than one waits for a letter."""
+
+    def __init__(self, palette: Palette) -> None:
+        super().__init__()
+        self.colours = palette
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:  # noqa: ARG002
+        return QSize(200, px(ROW))
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        super().paint(painter, option, index)  # the ground, chosen or not
+        command: Command = index.data(Qt.ItemDataRole.UserRole)
+        plain = self.colours.text if command.enabled else self.colours.muted
+        painter.save()
+        area = QRectF(option.rect).adjusted(10, 0, -12, 0)
+        for text, face, value, side in (
+            (command.keys, font(10, 600), plain, Qt.AlignmentFlag.AlignRight),
+            (command.words, font(10.5, 500), plain, Qt.AlignmentFlag.AlignLeft),
+            (command.place, font(9.5), self.colours.muted, Qt.AlignmentFlag.AlignLeft),
+        ):
+            painter.setFont(face)
+            painter.setPen(colour(value))
+            measured = QFontMetricsF(face)
+            short = measured.elidedText(text, Qt.TextElideMode.ElideRight, area.width())
+            painter.drawText(area, side | Qt.AlignmentFlag.AlignVCenter, short)
+            room = measured.horizontalAdvance(short) + 6
+            area = (
+                area.adjusted(0, 0, -room, 0) if side is Qt.AlignmentFlag.AlignRight else area.adjusted(room, 0, 0, 0)
+            )
+        painter.restore()

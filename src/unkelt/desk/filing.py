@@ -53,7 +53,13 @@ class Filing(QObject):
     def open_demo(self) -> None:
         """The jobs of Hollin Quay, made anew."""
         folder = user_data_path("unkelt") / "hollin-quay"
-        self.state.open_paths([path for path in make_demo(folder) if path.suffix == ".svg"])
+        self.state.bench.start(
+            "demo",
+            tr("Making the jobs of Hollin Quay…"),
+            lambda _: [path for path in make_demo(folder) if path.suffix == ".svg"],
+            self.state.open_paths,
+            self.state.said.emit,
+        )
 
     def close_file(self) -> None:
         """Takes the job in front off the desk."""

@@ -6,10 +6,11 @@ from importlib.resources import files
 from pathlib import Path
 
 from PySide6.QtCore import Qt, QUrl
-from PySide6.QtGui import QFont, QImage, QTextCharFormat, QTextCursor, QTextDocument
+from PySide6.QtGui import QFont, QImage, QImageReader, QTextBlock, QTextCharFormat, QTextCursor, QTextDocument
 from PySide6.QtWidgets import QDialog, QFrame, QHBoxLayout, QListWidget, QTextBrowser, QWidget
 
 from unkelt.desk.theme import font, px
+from unkelt.desk.worker import after_this_turn
 from unkelt.language import tr
 
 FOLDER = Path(str(files("unkelt") / "assets" / "guide"))
@@ -18,13 +19,38 @@ WIDE = 580
 
 
 class _Page(QTextBrowser):
-    """Pictures no wider than the text."""
+    """Pictures no wider than the text. Room is kept for them, and they come one after another: each takes a while to unpack."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._pictures: dict[QUrl, QImage] = {}
+        self._coming: list[QUrl] = []
 
     def loadResource(self, kind: int, name: QUrl | str) -> object:
-        if kind == QTextDocument.ResourceType.ImageResource.value:
-            picture = QImage(str((FOLDER / QUrl(name).path()).resolve()))
-            return picture.scaledToWidth(WIDE, Qt.TransformationMode.SmoothTransformation) if picture.width() > WIDE else picture  # fmt: skip
-        return super().loadResource(kind, name)
+        url = QUrl(name)
+        if kind != QTextDocument.ResourceType.ImageResource.value:
+            return super().loadResource(kind, url)
+        if url not in self._pictures:
+            size = QImageReader(_file(url)).size()
+            if size.width() > WIDE:
+                size.scale(WIDE, size.height(), Qt.AspectRatioMode.KeepAspectRatio)
+            room = self._pictures[url] = QImage(size, QImage.Format.Format_ARGB32_Premultiplied)
+            room.fill(Qt.GlobalColor.transparent)
+            self._coming.append(url)
+            if len(self._coming) == 1:
+                after_this_turn(self, self._unpack)
+        return self._pictures[url]
+
+    def _unpack(self) -> None:
+        url = self._coming.pop(0)
+        room, picture = self._pictures[url].size(), QImage(_file(url))
+        if picture.size() != room:
+            picture = picture.scaled(room, mode=Qt.TransformationMode.SmoothTransformation)
+        self._pictures[url] = picture
+        self.document().addResource(QTextDocument.ResourceType.ImageResource.value, url, picture)
+        self.viewport().update()
+        if self._coming:
+            after_this_turn(self, self._unpack)
 
 
 class Guide(QDialog):
@@ -81,35 +107,46 @@ class Guide(QDialog):
             self.list.setCurrentRow(names.index(link.path()))
 
 
+def _file(url: QUrl) -> str:
+    return str((FOLDER / url.path()).resolve())
+
+
 def _title(page: Path) -> str:
     return page.read_text(encoding="utf-8").split("\n", 1)[0].removeprefix("# ")
 
 
 def _space(document: QTextDocument) -> None:
     """Headings and lines with room about them."""
+    whole = QTextCursor(document)
+    whole.beginEditBlock()  # laid out once, not after every change
     block = document.begin()
     while block.isValid():
-        form = block.blockFormat()
-        level = form.headingLevel()
-        form.setTopMargin({0: 4, 1: 0, 2: 22, 3: 16}.get(level, 10))
-        form.setBottomMargin(8 if level else 6)
-        form.setLineHeight(128, 1)  # per cent
-        cursor = QTextCursor(block)
-        cursor.setBlockFormat(form)
-        if level:
-            cursor.select(QTextCursor.SelectionType.BlockUnderCursor)
-            look = cursor.charFormat()
-            look.setFont(font({1: 18, 2: 14, 3: 11.5}.get(level, 11), QFont.Weight.DemiBold.value))
-            cursor.mergeCharFormat(look)
-        parts = block.begin()
-        while not parts.atEnd():
-            part = parts.fragment()
-            if part.isValid() and part.charFormat().fontFixedPitch():
-                inside = QTextCursor(document)
-                inside.setPosition(part.position())
-                inside.setPosition(part.position() + part.length(), QTextCursor.MoveMode.KeepAnchor)
-                code = QTextCharFormat()
-                code.setFontPointSize(9.5)
-                inside.mergeCharFormat(code)
-            parts += 1
+        _space_block(document, block)
         block = block.next()
+    whole.endEditBlock()
+
+
+def _space_block(document: QTextDocument, block: QTextBlock) -> None:
+    form = block.blockFormat()
+    level = form.headingLevel()
+    form.setTopMargin({0: 4, 1: 0, 2: 22, 3: 16}.get(level, 10))
+    form.setBottomMargin(8 if level else 6)
+    form.setLineHeight(128, 1)  # per cent
+    cursor = QTextCursor(block)
+    cursor.setBlockFormat(form)
+    if level:
+        cursor.select(QTextCursor.SelectionType.BlockUnderCursor)
+        look = cursor.charFormat()
+        look.setFont(font({1: 18, 2: 14, 3: 11.5}.get(level, 11), QFont.Weight.DemiBold.value))
+        cursor.mergeCharFormat(look)
+    parts = block.begin()
+    while not parts.atEnd():
+        part = parts.fragment()
+        if part.isValid() and part.charFormat().fontFixedPitch():
+            inside = QTextCursor(document)
+            inside.setPosition(part.position())
+            inside.setPosition(part.position() + part.length(), QTextCursor.MoveMode.KeepAnchor)
+            code = QTextCharFormat()
+            code.setFontPointSize(9.5)
+            inside.mergeCharFormat(code)
+        parts += 1

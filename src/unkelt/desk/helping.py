@@ -44,7 +44,7 @@ class Helping(QObject):
             Command(step.title, tr("step {name}").format(name=name), "", there, partial(self._compose_with, name))
             for name, step in STEPS.items()
         ]
-        listed = CommandList(self.window, commands)
+        listed = CommandList(self.window, self.window.colours, commands)
         listed.exec()
         if listed.chosen is not None:
             listed.chosen.run()

@@ -251,6 +251,16 @@ class DeskState(QObject):
         self.front, self.proof = index, None
         self._show(fit=True)
 
+    def show_again(self) -> None:
+        """Everything of the job in front is said again, to parts that were made anew."""
+        findings, chosen, proof = self.findings, self.chosen, self.proof
+        self._show(fit=True)
+        if chosen is not None and self.findings == findings:
+            self.choose(chosen)
+        if proof is not None:
+            self.proof = proof
+            self.proved.emit()
+
     def take_ticket(self, path: Path) -> None:
         """Another ticket for the job in front; its steps stay, its findings are looked for anew."""
         if self.job is None:

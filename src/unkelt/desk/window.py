@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from platformdirs import user_config_path
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import QEvent, QEventLoop, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import (
     QApplication,
@@ -93,7 +93,9 @@ class Desk(QMainWindow):
         self._warming = QTimer(self)
         self._warming.setInterval(WARM_MS)
         self._warming.timeout.connect(self._warm)
-        self._make_parts()
+        self._making = False
+        for make in self._makers():
+            make()
         for signal, slot in (
             (self.state.shown, self._show_sheet),
             (self.state.found, self._refresh),
@@ -115,7 +117,20 @@ class Desk(QMainWindow):
 
     # construction
 
-    def _make_parts(self) -> None:
+    def _makers(self) -> Sequence[Callable[[], None]]:
+        """What makes all that is in the window, in an order in which each finds what it needs."""
+        return (
+            self._make_rows,
+            self._make_intake,
+            self._make_inspect,
+            self._make_compose,
+            self._make_proof,
+            self._make_release,
+            self._put_together,
+        )
+
+    def _make_rows(self) -> None:
+        """The rows above and below the views, and room for these."""
         p = self.colours
         self.head = JobRow(p)
         self.verdict, self.title = self.head.verdict, self.head.title
@@ -129,6 +144,30 @@ class Desk(QMainWindow):
         self.lamps = self.bar.lamps
         self.lamps.question_chosen.connect(self._go_to_question)
         self.message = MessageBar()
+        self.pages = QStackedWidget()
+        self.pages.hide()  # until all are there
+        self.strip = RecipeStrip(p)
+        self.strip.stage_chosen.connect(self.looking.look_at)
+        self.strip.menu_asked.connect(self.reciping.show_menu)
+        whole = QWidget()
+        layout = QVBoxLayout(whole)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        for part in (self.head, self.bar, self.message):
+            layout.addWidget(part)
+        layout.addWidget(self.pages, 1)
+        layout.addWidget(self.strip)
+        self.setCentralWidget(whole)
+
+    def _make_intake(self) -> None:
+        self.intake = IntakeView(self.colours)
+        self.intake.inspect_asked.connect(self.view_inspect)
+        self.intake.form.colours_asked.connect(self.filing.set_colours)
+        self.intaking = Intaking(self.intake, self.state, Shop(user_config_path("unkelt") / "tickets"), self.watcher)
+        self._take_in(View.INTAKE, self.intake)
+
+    def _make_inspect(self) -> None:
+        p = self.colours
         self.docket = Docket(p)
         self.docket.chosen.connect(self.state.choose)
         self.docket.mend_asked.connect(self.mend_safe)
@@ -138,15 +177,13 @@ class Desk(QMainWindow):
         self.table.encircled.connect(self.looking.zoom_to_ring)
         self.table.pointed.connect(self.looking.show_place)
         self.table.view_changed.connect(self.looking.show_scale)
+        self.table.guides_changed.connect(self.state.lay_guides)
         self.panel = FindingPanel(p)
         self.panel.apply_here.connect(self.apply_here)
         self.panel.apply_alike.connect(self.apply_alike)
         self.panel.step_changed.connect(self._try_step)
         self.panel.next_asked.connect(self.next_finding)
         self.panel.explain_asked.connect(self.helping.explain)
-        self.strip = RecipeStrip(p)
-        self.strip.stage_chosen.connect(self.looking.look_at)
-        self.strip.menu_asked.connect(self.reciping.show_menu)
 
         middle = QWidget()
         over = QGridLayout(middle)
@@ -167,43 +204,45 @@ class Desk(QMainWindow):
         split.setStretchFactor(1, 1)
         split.setCollapsible(1, False)
         split.setSizes([px(296), 666, px(318)])
+        self._take_in(View.INSPECT, split)
 
-        whole = QWidget()
-        layout = QVBoxLayout(whole)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(0)
-        for part in (self.head, self.bar, self.message):
-            layout.addWidget(part)
-        self.intake = IntakeView(p)
-        self.intake.inspect_asked.connect(self.view_inspect)
-        self.intake.form.colours_asked.connect(self.filing.set_colours)
-        self.intaking = Intaking(self.intake, self.state, Shop(user_config_path("unkelt") / "tickets"), self.watcher)
-        self.compose = ComposeView(p)
+    def _make_compose(self) -> None:
+        self.compose = ComposeView(self.colours)
+        self.compose.table.guides_changed.connect(self.state.lay_guides)
         self.composer = Composing(self.compose, self.state, self.drawing, self._show_strip)
         self.panel.offers = self.composer.offers
-        self.proofing = ProofView(p)
+        self._take_in(View.COMPOSE, self.compose)
+
+    def _make_proof(self) -> None:
+        self.proofing = ProofView(self.colours)
         self.proofing.asked.connect(self._look_as)
-        self.releasing = ReleaseView(p)
+        self._take_in(View.PROOF, self.proofing)
+
+    def _make_release(self) -> None:
+        """The last of a job's views, and the page for when there is no job."""
+        self.releasing = ReleaseView(self.colours)
         self.releasing.asked.connect(self._release)
-        self.pages = QStackedWidget()
-        self.starting = StartView(p)
+        self._take_in(View.RELEASE, self.releasing)
+        self.starting = StartView(self.colours)
         self.starting.open_asked.connect(self.filing.open_file)
         self.starting.demo_asked.connect(self.filing.open_demo)
         self.starting.chosen.connect(self.state.open_paths)
         self.starting.taken_up.connect(self.state.take_up)
         self.starting.thrown_away.connect(self._throw_away)
-        for page in (self.intake, split, self.compose, self.proofing, self.releasing, self.starting):  # in View's order
-            self.pages.addWidget(page)
+        self._take_in(View.START, self.starting)
+
+    def _take_in(self, view: View, page: QWidget) -> None:
+        at = self.pages.addWidget(page)
+        assert at == view
+
+    def _put_together(self) -> None:
+        """What needs all parts."""
         self._show_start()
         self.looking.show_snapping()
-        for table in (self.table, self.compose.table):
-            table.guides_changed.connect(self.state.lay_guides)
         self.looking.take_parts()
         self._cold = [self.pages.widget(at) for at in range(self.pages.count())]
         self._warming.start()
-        layout.addWidget(self.pages, 1)
-        layout.addWidget(self.strip)
-        self.setCentralWidget(whole)
+        self.pages.show()
         self.table.setFocus()
 
     def _warm(self) -> None:
@@ -414,9 +453,6 @@ class Desk(QMainWindow):
         size = text_step(self.settings.text, system_text_size(), step)
         self.choose(text=size)
         set_text_size(int(size) / 100)
-        app = QApplication.instance()
-        if isinstance(app, QApplication):
-            app.setFont(font())
         self.set_palette(self.colours)
 
     def choose(self, **chosen: Any) -> None:
@@ -485,22 +521,52 @@ class Desk(QMainWindow):
     # showing the state
 
     def set_palette(self, palette: Palette) -> None:
-        """Light or dark; all parts are made anew in the new colours."""
+        """Light or dark; all parts are made anew in the new colours, and in the size of text that was chosen."""
         self.colours = palette
-        app = QApplication.instance()
-        if isinstance(app, QApplication):
-            app.setStyleSheet(style_sheet(palette))
-        colour_icons(self.actions_by_id, palette.text)
-        lens = self.table.lens
+        after_this_turn(self, self._make_anew)  # not while an old part is still at it
+
+    def _make_anew(self) -> None:
+        """The old parts go first, as dressing them anew would take longest; the others come one after another, while the window
+        goes on but for keys and the pointer, which are looked at when all are there.
+        """
+        if self._making:
+            after_this_turn(self, self._make_anew)
+            return
+        self._making = True
+        lens, view = self.table.lens, self.view
         self.state.behind.stop("picture")  # what is under way for parts that are about to go
         for purpose in ("ledger", "look", "trial"):
             self.state.bench.stop(purpose)
-        self._make_parts()
+        self._warming.stop()
+        speaking = self.state, self.state.bench
+        for each in speaking:
+            each.blockSignals(True)  # there is nothing to show it in
+        old = self.centralWidget()
+        self.setCentralWidget(QWidget())  # which asks for the old one to be deleted
+        QApplication.sendPostedEvents(old, QEvent.Type.DeferredDelete.value)
+        for make in (self._dress, *self._makers()):
+            make()
+            QApplication.processEvents(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
+        for each in speaking:
+            each.blockSignals(False)
+        self._making = False
+        self._take_up(lens, view)
+
+    def _dress(self) -> None:
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            app.setFont(font())
+            app.setStyleSheet(style_sheet(self.colours))
+        colour_icons(self.actions_by_id, self.colours.text)
+
+    def _take_up(self, lens: Lens, view: View) -> None:
+        """Parts that were made anew show what the old ones showed."""
         self.looking.read_in(UNITS[self.settings.unit])
         self.looking.set_lens(lens)
         self._refresh()
         if self.state.job:
-            self.state.bring_forward(self.state.front)
+            self.state.show_again()
+            getattr(self, view.action)()
 
     def _show_head(self) -> None:
         """The job in front and its verdict."""

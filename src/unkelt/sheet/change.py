@@ -46,11 +46,10 @@ def addressed(sheet: Sheet, items: Sequence[str]) -> tuple[str, ...]:
     fewer of them, as after a correction of the name that they spell.
     """
     left = dict.fromkeys(items)
-    for item in sheet.walk():  # outer groups first
-        if isinstance(item, Group):
-            held = leaves(sheet, [item.id])
-            if len(held) > 1 and held <= left.keys():
-                left = dict.fromkeys(name for name in left if name not in held) | {item.id: None}
+    for group in sheet.groups():
+        held = leaves(sheet, [group.id])
+        if len(held) > 1 and held <= left.keys():
+            left = dict.fromkeys(name for name in left if name not in held) | {group.id: None}
     return tuple(left)
 
 

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
+from typing import Any, TypeVar
 
 from fontTools.misc.transform import Identity, Transform
 
 from unkelt.geometry.measure import Box, bounds, join_boxes, remember_boxes
 from unkelt.geometry.path import Path
 from unkelt.sheet.appearance import Appearance
+
+Kind = TypeVar("Kind")
 
 
 @dataclass(frozen=True, slots=True)
@@ -201,17 +204,28 @@ class Sheet:
     source: Source = field(default_factory=Source)
     mirrored: bool = False
     _by_id: dict[str, Item] = field(default_factory=dict, init=False, repr=False, compare=False)
-    """Made when it is first asked for; a sheet never changes."""
+    _by_kind: dict[type, tuple[Any, ...]] = field(default_factory=dict, init=False, repr=False, compare=False)
+    """Both made when first asked for; a sheet never changes."""
 
     def walk(self) -> Iterator[Item]:
         """All items, groups before what they hold."""
         return _walk(self.items)
 
     def outlines(self) -> list[Outline]:
-        return [item for item in self.walk() if isinstance(item, Outline)]
+        return list(self._of(Outline))
 
     def letterings(self) -> list[Lettering]:
-        return [item for item in self.walk() if isinstance(item, Lettering)]
+        return list(self._of(Lettering))
+
+    def groups(self) -> list[Group]:
+        """Outer ones first."""
+        return list(self._of(Group))
+
+    def _of(self, kind: type[Kind]) -> tuple[Kind, ...]:
+        found: tuple[Kind, ...] | None = self._by_kind.get(kind)
+        if found is None:
+            found = self._by_kind[kind] = tuple(item for item in self.walk() if isinstance(item, kind))
+        return found
 
     def find(self, item_id: str) -> Item | None:
         """The item of that id, the first where several have it."""
