@@ -25,7 +25,7 @@ from unkelt.tolerance import STANDARD
 
 Geometries = NDArray[np.object_]
 
-AT_ONCE = 100_000
+AT_ONCE = 50_000
 """Rings are made of about so many vertices in one call, which lets no other thread have its turn."""
 
 

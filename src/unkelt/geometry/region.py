@@ -178,11 +178,25 @@ def parts(shapes: Shapes, sliver_mm2: float) -> tuple[Geometries, Ints, Geometri
     found, owner = shapely.get_parts(np.array(shapes, object), return_index=True)
     keep = (shapely.get_type_id(found) == shapely.GeometryType.POLYGON) & (shapely.area(found) > sliver_mm2)
     found, owner = found[keep], owner[keep]
-    rings, part = shapely.get_rings(found, return_index=True)
+    rings, part = _rings_of(found)
     inner = np.flatnonzero(part[1:] == part[:-1]) + 1  # the first ring of each is its boundary from outside
     holes, hole_owner = shapely.polygons(rings[inner]), owner[part[inner]]
     keep = shapely.area(holes) > sliver_mm2
     return found, owner, holes[keep], hole_owner[keep]
+
+
+POLYGONS_AT_ONCE = 500
+"""Rings are asked of so many polygons in one call, which lets no other thread have its turn."""
+
+
+def _rings_of(polygons: Geometries) -> tuple[Geometries, Ints]:
+    """All rings, the one around each polygon first, and the polygon each is of."""
+    rings, part = [np.zeros(0, object)], [np.zeros(0, np.intp)]
+    for first in range(0, len(polygons), POLYGONS_AT_ONCE):
+        some, of = shapely.get_rings(polygons[first : first + POLYGONS_AT_ONCE], return_index=True)
+        rings.append(some)
+        part.append(of + first)
+    return np.concatenate(rings), np.concatenate(part)
 
 
 SAME_MM = 1e-10
