@@ -210,6 +210,8 @@ def test_space_moves_the_sheet_true_size_is_true_and_the_guide_says_what_a_findi
     assert guide.text.cursorRect().top() < 60
     guide.list.setCurrentRow(0)
     assert guide.text.toPlainText().startswith("The first job, in five minutes")
+    qtbot.waitUntil(lambda: not guide.text._coming)  # its pictures come one by one
+    assert all(picture.pixelColor(picture.rect().center()).alpha() == 255 for picture in guide.text._pictures.values())
     guide.close()
 
 

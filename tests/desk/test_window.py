@@ -250,17 +250,48 @@ def test_closing_with_steps_that_are_not_saved_asks(qtbot, desk, quay, monkeypat
     assert desk.close()
 
 
-def test_dark_and_back_keeps_the_job(qtbot, desk, quay):
+def test_dark_and_back_keeps_the_job_and_what_was_looked_at(qtbot, desk, quay, tmp_path):
     opened(qtbot, desk, quay / "sea-thrift.svg")
     desk.apply_here()
     settle(qtbot, desk)
+    qtbot.keyClick(desk, Qt.Key.Key_J)
+    settle(qtbot, desk)
+    chosen = desk.state.finding
+    desk.looking.lens_nodes()
     qtbot.keyClick(desk, Qt.Key.Key_L, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, desk)
     assert desk.colours is DARK
     assert len(desk.state.job.stages) == 1
     assert "overlap.items" in found(desk)
+    assert desk.state.finding == chosen
+    assert desk.panel.headline.text() == chosen.headline
+    assert desk.table.lens is Lens.NODES
+    desk.state.save_to(tmp_path / "out.svg")
+    settle(qtbot, desk)
+    read_back = desk.panel.headline.text()
+    assert read_back.startswith("Read back")
+    desk.view_proof()
+    settle(qtbot, desk)
     desk.set_palette(LIGHT)
     settle(qtbot, desk)
+    assert desk.view.name == "PROOF"
+    desk.view_inspect()
+    assert desk.panel.headline.text() == read_back
+    desk.looking.look_original()  # the proof is of another state
+    settle(qtbot, desk)
+    desk.set_palette(DARK)
+    settle(qtbot, desk)
+    assert desk.panel.headline.text() == desk.state.finding.headline
+    desk.set_palette(LIGHT)
+    settle(qtbot, desk)
+
+
+def test_the_demonstration_is_opened_from_the_menu(qtbot, desk, tmp_path, monkeypatch):
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+    desk.filing.open_demo()
+    settle(qtbot, desk)
+    assert len(desk.state.jobs) == 12
+    assert desk.state.findings is not None
 
 
 def test_intake_shows_what_came_in_and_the_units_can_be_stated(qtbot, desk, tmp_path):

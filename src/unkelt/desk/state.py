@@ -74,6 +74,7 @@ class DeskState(QObject):
         self.chosen: int | None = None
         self.preview: Preview | None = None
         self.proof: Proof | None = None
+        self.proof_is_newest = False  # it was told, and nothing was chosen or changed since
         self.bench, self.behind, self.keeping = Bench(self), Bench(self, threads=1, later=LATER), Bench(self, threads=1)
         """What is waited for, what nobody waits for, and what is kept of it all, which never waits for the others."""
         self._coming: list[tuple[Path, Path | None]] = []
@@ -253,13 +254,12 @@ class DeskState(QObject):
 
     def show_again(self) -> None:
         """Everything of the job in front is said again, to parts that were made anew."""
-        findings, chosen, proof = self.findings, self.chosen, self.proof
+        findings, chosen, proof_is_newest = self.findings, self.chosen, self.proof_is_newest
         self._show(fit=True)
         if chosen is not None and self.findings == findings:
             self.choose(chosen)
-        if proof is not None:
-            self.proof = proof
-            self.proved.emit()
+        if proof_is_newest:
+            self._tell_proof()
 
     def take_ticket(self, path: Path) -> None:
         """Another ticket for the job in front; its steps stay, its findings are looked for anew."""
@@ -296,6 +296,7 @@ class DeskState(QObject):
         assert job is not None
         self.bench.stop("preview")
         self.findings, self.chosen, self.preview, self.sums = None, None, None, None
+        self.proof_is_newest = False
         self.shown.emit(fit)
         sheet, workshop = job.shown, job.workshop
         known = self._surveyed.get(id(sheet))
@@ -355,7 +356,7 @@ class DeskState(QObject):
 
     def choose(self, index: int) -> None:
         if self.findings and 0 <= index < len(self.findings) and index != self.chosen:
-            self.chosen, self.preview = index, None
+            self.chosen, self.preview, self.proof_is_newest = index, None, False
             self.chose.emit()
 
     def choose_next(self, step: int, among: Sequence[int]) -> None:
@@ -645,9 +646,13 @@ class DeskState(QObject):
             self.jobs[at] = self.jobs[at].with_saved(path, stages)
             if at == self.front:
                 self.proof = found
-                self.proved.emit()
+                self._tell_proof()
 
         self.bench.start("save", "Saving and reading back…", work, done, self.said.emit)
+
+    def _tell_proof(self) -> None:
+        self.proof_is_newest = self.proof is not None
+        self.proved.emit()
 
 
 def _tried(call: Call, sheet: Sheet, workshop: Workshop, progress: Progress) -> Preview:
