@@ -1,8 +1,20 @@
-"""`python -m benchmarks [reading|welding|reducing|offsets|surveying|lettering|growth|window|answering|load]` prints ours beside the raw libraries, as ratios, from one run."""
+"""`python -m benchmarks [reading|welding|reducing|offsets|surveying|lettering|growth|window|answering|commanding|load]` prints ours beside the raw libraries, as ratios, from one run."""
 
 import sys
 
-from benchmarks import answering, growth, lettering, load, offsets, reading, reducing, surveying, welding, window
+from benchmarks import (
+    answering,
+    commanding,
+    growth,
+    lettering,
+    load,
+    offsets,
+    reading,
+    reducing,
+    surveying,
+    welding,
+    window,
+)
 from benchmarks.timing import print_rows
 
 PARTS = {
@@ -15,6 +27,7 @@ PARTS = {
     "growth": growth,
     "window": window,
     "answering": answering,
+    "commanding": commanding,
     "load": load,
 }
 

@@ -53,6 +53,15 @@ def gaps(desk: Desk, begin: Callable[[], object]) -> tuple[float, float]:
     return longest, time.perf_counter() - start
 
 
+def large_sheet(folder: Path) -> Path:
+    """A file of 5,000 outlines, 200,000 segments in all."""
+    path, side = folder / "large.svg", 70
+    shapes = (wavy(12 + 24 * (k % side), 12 + 24 * (k // side), 40, 9 + k % 7 / 7) for k in range(5000))
+    large = sheet(*(outline(f"p{k}", shape) for k, shape in enumerate(shapes)), page=(24.0 * side, 24.0 * side))
+    path.write_bytes(write_svg(large))
+    return path
+
+
 def rows() -> list[Row]:
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     make_application()
@@ -60,10 +69,7 @@ def rows() -> list[Row]:
     with tempfile.TemporaryDirectory() as folder:
         quay = Path(folder)
         make_demo(quay)
-        large = quay / "large.svg"
-        side = 70
-        large.write_bytes(write_svg(sheet(*(outline(f"p{k}", wavy(12 + 24 * (k % side), 12 + 24 * (k // side), 40, 9 + k % 7 / 7)) for k in range(5000)), page=(24.0 * side, 24.0 * side))))  # fmt: skip
-        for name, path in (("a word", quay / "kittiwake.svg"), ("200,000 segments", large)):
+        for name, path in (("a word", quay / "kittiwake.svg"), ("200,000 segments", large_sheet(quay))):
             desk = Desk(LIGHT)
             desk.show()
             for _ in range(5):  # the start page is looked at for a moment

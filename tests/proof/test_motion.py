@@ -1,5 +1,6 @@
 """The dry run against the closed form of trapezoidal motion, and the stand-in importers."""
 
+import itertools
 import math
 from dataclasses import replace
 
@@ -16,6 +17,7 @@ from unkelt.geometry.path import concat, polygon
 from unkelt.proof.dry_run import mishaps
 from unkelt.proof.imported import Body
 from unkelt.proof.motion import Move, dry_run, trapezoid_s
+from unkelt.proof.portions import Portions, between
 from unkelt.proof.standin import parse_stand_in, stand_ins
 from unkelt.session.proofing import look
 from unkelt.sheet.ticket import parse_ticket
@@ -167,3 +169,23 @@ def test_what_was_meant_beside_what_was_read():
     assert look(on, on, workshop(), "even-odd").differences == ("0 counters were meant, 1 arrived", "5184.0 mm² of material were meant, 3888.0 mm² arrived")  # fmt: skip
     (small,) = look(on, on, workshop(), "seventy-two").differences[:1]
     assert small == "72.00 × 72.00 mm were meant, 25.40 × 25.40 mm arrived"
+
+
+def test_a_run_in_portions_leaves_nothing_out():
+    """Portions of a move meet in a point and make all of it; as many are done as lie before a moment."""
+    run = dry_run([body(circle(40, 50, 50)), body(circle(10, 50, 50))], LASER)
+    portions = Portions(run, 7)
+    ends = [move.stop_s for move in run.moves]
+    numbers = [portions.done(moment) for moment in (0.0, *ends)]
+    assert numbers == sorted(numbers)
+    drawn = {}
+    for number in range(numbers[-1]):
+        move, since, until = portions.portion(number)
+        drawn.setdefault(id(move), []).append(between(move.points, since, until))
+    assert len(drawn) == len(run.moves)
+    for move in run.moves:
+        parts = drawn[id(move)]
+        assert max(map(len, parts)) <= 8
+        assert all(np.array_equal(one[-1], other[0]) for one, other in itertools.pairwise(parts))
+        together = np.concatenate([parts[0], *(part[1:] for part in parts[1:])])
+        assert np.array_equal(together, move.points)

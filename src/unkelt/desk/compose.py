@@ -9,7 +9,6 @@ from PySide6.QtWidgets import (
     QComboBox,
     QLineEdit,
     QPushButton,
-    QScrollArea,
     QSplitter,
     QVBoxLayout,
     QWidget,
@@ -20,7 +19,7 @@ from unkelt.desk.evidence import FigureRows, ProofBox
 from unkelt.desk.ledger import Ledger
 from unkelt.desk.nodes import NodeBar
 from unkelt.desk.options import OptionForm
-from unkelt.desk.parts import label, named
+from unkelt.desk.parts import label, named, scrolling
 from unkelt.desk.table import LightTable
 from unkelt.desk.theme import PAD, Palette, font, px
 from unkelt.desk.worker import after_this_turn
@@ -48,21 +47,31 @@ class ComposeView(QWidget):
         self._drawing: Drawing | None = None
         self.table = LightTable(palette)
         self.table.lens = Lens.INK
-        split = QSplitter(Qt.Orientation.Horizontal)
-        split.setHandleWidth(1)
         self.ledger = Ledger()
         self.items = self.ledger.table
         self.ledger.changed.connect(self._selected)
         self.ledger.shown.connect(self.looks_changed)
-        for part in (self.ledger, self.table, self._make_steps()):
-            split.addWidget(part)
-        split.setStretchFactor(1, 1)
-        split.setSizes([476, 486, 318])
+        split = QSplitter(Qt.Orientation.Horizontal)
+        split.setHandleWidth(1)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(split)
+        panel = named(QWidget(), "panel")
+        for part in (self.ledger, self.table, panel):
+            split.addWidget(part)
+        split.setStretchFactor(1, 1)
+        self._make_steps(panel)
+        split.setSizes([476, 486, 318])
 
-    def _make_steps(self) -> QWidget:
+    def _make_steps(self, panel: QWidget) -> None:
+        inside, footer = QWidget(), named(QWidget(), "footer")
+        footer.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        panel.setFixedWidth(px(318))
+        outer = QVBoxLayout(panel)
+        outer.setContentsMargins(1, 0, 0, 0)
+        outer.setSpacing(0)
+        outer.addWidget(scrolling(inside, upright=True), 1)
+        outer.addWidget(footer)
         self.headline = label("", 14, 600, wrap=True)
         self.choice = QComboBox()
         self.choice.setFont(font(10.5))
@@ -89,32 +98,17 @@ class ComposeView(QWidget):
         self._untried = False
         self._behind = False
         """Whether the panel hasn't caught up with the sheet yet."""
-        inside = QWidget()
         layout = QVBoxLayout(inside)
         layout.setContentsMargins(PAD, PAD, PAD, PAD)
         layout.setSpacing(10)
         for widget in (self.headline, self.choice, self.words, self.options, self.nodes, self.figures, self.proof):
             layout.addWidget(widget)
         layout.addStretch(1)
-        scroll = QScrollArea()
-        scroll.setWidget(inside)
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        footer = named(QWidget(), "footer")
-        footer.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         foot = QVBoxLayout(footer)
         foot.setContentsMargins(PAD, 12, PAD, 12)
         foot.setSpacing(8)
         foot.addWidget(self.apply)
         foot.addWidget(self.back)
-        panel = named(QWidget(), "panel")
-        panel.setFixedWidth(px(318))
-        outer = QVBoxLayout(panel)
-        outer.setContentsMargins(1, 0, 0, 0)
-        outer.setSpacing(0)
-        outer.addWidget(scroll, 1)
-        outer.addWidget(footer)
-        return panel
 
     # what is shown
 

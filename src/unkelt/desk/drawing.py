@@ -27,6 +27,8 @@ from unkelt.survey.check import Workshop
 
 AT_ONCE = 300
 """An outline of more segments is drawn part by part: while Qt draws a path, nothing else can run."""
+OF_A_LETTER = 30
+"""Segments that a letter has, or fewer."""
 PITCH_MM, LENS_CELLS = 0.15, 1_500_000
 """How far apart the raster lines of the Burn lens lie, on sheets small enough to be burnt while one looks."""
 
@@ -127,9 +129,17 @@ class Drawing:
         """(s,) how many segments each shape has."""
         return np.array([len(shape.source.points) for shape in self.shapes], dtype=np.intp)
 
+    @cached_property
+    def _about(self) -> int:
+        """How many segments there may be, before any shape is made."""
+        letters = sum(len(lettering.text) for lettering in self.sheet.letterings())
+        return letters * OF_A_LETTER + sum(len(outline.path.points) for outline in self.sheet.outlines())
+
     def quick(self, most: int, lens: Lens, view: Viewport) -> bool:
         """Whether so few segments are in view, and all that the lens needs is at hand, that it can be drawn while one waits."""
         if lens is Lens.BURN and "burnt" not in self.__dict__:
+            return False
+        if "shapes" not in self.__dict__ and self._about > most:
             return False
         if int(self._segments.sum()) <= most:
             return True

@@ -13,12 +13,11 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QPushButton,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
 
-from unkelt.desk.parts import drop, label, named
+from unkelt.desk.parts import drop, label, named, scrolling
 from unkelt.desk.theme import PAD, Palette, px
 from unkelt.desk.ticketform import TicketForm
 from unkelt.desk.tray import Tray
@@ -41,31 +40,27 @@ class IntakeView(QWidget):
         self.colours = palette
         self.setObjectName("intake")
         self.setAccessibleName(tr("Intake"))
-        self.tray = Tray(palette)
-        self.form = TicketForm()
-        inside = named(QWidget(), "intake")
+        self.tray, inside = Tray(palette), named(QWidget(), "intake")
+        outer = QHBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.setSpacing(0)
+        outer.addWidget(self.tray)
+        outer.addWidget(scrolling(inside), 1)
         self._columns = columns = QHBoxLayout(inside)
         columns.setContentsMargins(24, 20, 24, 20)
         columns.setSpacing(18)
         self._left, right = QVBoxLayout(), QVBoxLayout()
         self._right = QVBoxLayout()
+        columns.addLayout(self._left, 4)
+        columns.addLayout(right, 5)
         for column in (self._left, self._right, right):
             column.setSpacing(18)
         for column in (self._left, self._right):
             column.addStretch(1)  # below the cards
         self._cards: dict[tuple[QVBoxLayout, int], tuple[Hashable, QFrame]] = {}
+        self.form = TicketForm()
         right.addWidget(self.form)
         right.addLayout(self._right)
-        columns.addLayout(self._left, 4)
-        columns.addLayout(right, 5)
-        scroll = QScrollArea()
-        scroll.setWidget(inside)
-        scroll.setWidgetResizable(True)
-        outer = QHBoxLayout(self)
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.setSpacing(0)
-        outer.addWidget(self.tray)
-        outer.addWidget(scroll, 1)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Where there is no room for the facts and the ticket side by side, as with large text, they stand one above the other."""

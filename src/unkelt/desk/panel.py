@@ -10,7 +10,6 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QPushButton,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -19,7 +18,7 @@ from unkelt.desk.drawing import Drawing, Lens
 from unkelt.desk.evidence import FigureRows, ProofBox
 from unkelt.desk.loupe import Loupe
 from unkelt.desk.options import OptionForm
-from unkelt.desk.parts import label, named
+from unkelt.desk.parts import label, named, scrolling
 from unkelt.desk.theme import PAD, Palette, font, px
 from unkelt.language import said, tr
 from unkelt.proof.proof import Proof
@@ -49,6 +48,13 @@ class FindingPanel(QWidget):
         self.offers: Callable[[Sequence[str]], Offers] | None = None
         """What a step on some items may be chosen from."""
 
+        inside, self.footer = QWidget(), named(QWidget(), "footer")
+        self.footer.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(1, 0, 0, 0)
+        outer.setSpacing(0)
+        outer.addWidget(scrolling(inside, upright=True), 1)
+        outer.addWidget(self.footer)
         self.headline = label("", 14, 600, wrap=True)
         self.message = label("", 10, role="muted", wrap=True)
         self.message.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
@@ -91,7 +97,6 @@ class FindingPanel(QWidget):
         row.addWidget(self.here, 1)
         row.addWidget(self.alike, 1)
 
-        inside = QWidget()
         layout = QVBoxLayout(inside)
         layout.setContentsMargins(PAD, PAD, PAD, PAD)
         layout.setSpacing(10)
@@ -106,8 +111,6 @@ class FindingPanel(QWidget):
         ):
             layout.addWidget(widget)
         layout.addStretch(1)
-        self.footer = named(QWidget(), "footer")
-        self.footer.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         foot = QVBoxLayout(self.footer)
         foot.setContentsMargins(PAD, 12, PAD, 8)
         foot.setSpacing(4)
@@ -117,15 +120,6 @@ class FindingPanel(QWidget):
         links.addStretch(1)
         links.addWidget(self.next)
         foot.addLayout(links)
-        scroll = QScrollArea()
-        scroll.setWidget(inside)
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(1, 0, 0, 0)
-        outer.setSpacing(0)
-        outer.addWidget(scroll, 1)
-        outer.addWidget(self.footer)
         self.show_nothing("", "")
 
     # what is shown

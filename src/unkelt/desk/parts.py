@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TypeVar
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from unkelt.desk.theme import font
 from unkelt.language import said
@@ -45,6 +45,20 @@ def named(widget: W, name: str) -> W:
     """A widget under the name that the style sheet knows it by."""
     widget.setObjectName(name)
     return widget
+
+
+def scrolling(inside: QWidget, *, upright: bool = False) -> QScrollArea:
+    """What scrolls where there is no room for it; only up and down where it is `upright`.
+
+    Views are built from without inwards: the style sheet dresses what is put into something that is in its place once, and
+    what is put somewhere else with all that is in it again.
+    """
+    made = QScrollArea()
+    made.setWidget(inside)
+    made.setWidgetResizable(True)
+    if upright:
+        made.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    return made
 
 
 def empty(layout: QVBoxLayout | QGridLayout) -> None:

@@ -7,7 +7,6 @@ from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QPushButton,
-    QScrollArea,
     QSlider,
     QSplitter,
     QVBoxLayout,
@@ -16,7 +15,7 @@ from PySide6.QtWidgets import (
 
 from unkelt.desk.drawing import Lens, drawing_of
 from unkelt.desk.evidence import FigureRows, ProofBox
-from unkelt.desk.parts import label, named
+from unkelt.desk.parts import label, named, scrolling
 from unkelt.desk.table import LightTable
 from unkelt.desk.theme import PAD, Palette, font, px
 from unkelt.desk.worker import after_this_turn
@@ -46,30 +45,40 @@ class ProofView(QWidget):
         self.read.setAccessibleName(tr("What was read"))
         for table in (self.meant, self.read):
             table.setMinimumSize(300, 130)
-        tables = QSplitter(Qt.Orientation.Vertical)
-        tables.setHandleWidth(1)
-        for words, table in ((tr("what was meant"), self.meant), (tr("what was read"), self.read)):
-            tables.addWidget(_titled(words, table))
         self._timer = QTimer(self)
         self._timer.setInterval(TICK_MS)
         self._timer.timeout.connect(self._tick)
-        split = QSplitter(Qt.Orientation.Horizontal)
+        split, panel, right = QSplitter(Qt.Orientation.Horizontal), named(QWidget(), "panel"), QWidget()
         split.setHandleWidth(1)
-        split.addWidget(self._make_panel())
-        right = QWidget()
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(split)
+        split.addWidget(panel)
+        split.addWidget(right)
+        split.setStretchFactor(1, 1)
+        self._make_panel(panel)
+        self._make_tables(right)
+        split.setSizes([px(330), 950])
+
+    def _make_tables(self, right: QWidget) -> None:
+        """What was meant above what was read, and the run below."""
+        tables, run = QSplitter(Qt.Orientation.Vertical), named(QWidget(), "footer")
+        tables.setHandleWidth(1)
         column = QVBoxLayout(right)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(tables, 1)
-        column.addWidget(self._make_run())
-        split.addWidget(right)
-        split.setStretchFactor(1, 1)
-        split.setSizes([px(330), 950])
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(split)
+        column.addWidget(run)
+        for words, table in ((tr("what was meant"), self.meant), (tr("what was read"), self.read)):
+            tables.addWidget(_titled(words, table))
+        self._make_run(run)
 
-    def _make_panel(self) -> QWidget:
+    def _make_panel(self, panel: QWidget) -> None:
+        inside = QWidget()
+        panel.setMinimumWidth(290)
+        outer = QVBoxLayout(panel)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(scrolling(inside, upright=True))
         self.headline = label("", 14, 600, wrap=True)
         self.importer = QComboBox()
         self.importer.setFont(font(10))
@@ -81,7 +90,6 @@ class ProofView(QWidget):
         self.verdict, self.differences = ProofBox(), ProofBox()
         self.figures, self.run_figures = FigureRows(), FigureRows()
         self.mishaps, self.head = ProofBox(), label("", 9.5, role="muted", wrap=True)
-        inside = QWidget()
         column = QVBoxLayout(inside)
         column.setContentsMargins(PAD, PAD, PAD, PAD)
         column.setSpacing(10)
@@ -100,18 +108,8 @@ class ProofView(QWidget):
         ):
             column.addWidget(widget)
         column.addStretch(1)
-        scroll = QScrollArea()
-        scroll.setWidget(inside)
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        panel = named(QWidget(), "panel")
-        panel.setMinimumWidth(290)
-        outer = QVBoxLayout(panel)
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.addWidget(scroll)
-        return panel
 
-    def _make_run(self) -> QWidget:
+    def _make_run(self, holder: QWidget) -> None:
         self.play = QPushButton(tr("Run"))
         self.play.setFont(font(10, 600))
         self.play.setToolTip(tr("Lets the head run over the table"))
@@ -123,14 +121,12 @@ class ProofView(QWidget):
         self.slider.valueChanged.connect(self._scrub)
         self.clock = label("", 10)
         self.clock.setMinimumWidth(150)
-        holder = named(QWidget(), "footer")
         holder.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         row = QHBoxLayout(holder)
         row.setContentsMargins(PAD, 8, PAD, 8)
         row.addWidget(self.play)
         row.addWidget(self.slider, 1)
         row.addWidget(self.clock)
-        return holder
 
     def ask(self) -> None:
         self._timer.stop()

@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLineEdit,
     QPushButton,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -21,7 +20,7 @@ from PySide6.QtWidgets import (
 from unkelt.desk.drawing import Drawing, Lens
 from unkelt.desk.evidence import ProofBox
 from unkelt.desk.loupe import Loupe
-from unkelt.desk.parts import label, named
+from unkelt.desk.parts import label, named, scrolling
 from unkelt.desk.theme import PAD, Palette, font
 from unkelt.language import said, tr
 from unkelt.release.package import FORMATS, PATTERN, Package
@@ -70,18 +69,15 @@ class ReleaseView(QWidget):
         self.release.setFont(font(11, 600))
         self.release.clicked.connect(self._ask)
 
-        out = QWidget()
+        out = named(QWidget(), "intake")
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(scrolling(out))
         row = QHBoxLayout(out)
         row.setContentsMargins(32, 28, 32, 28)
         row.setSpacing(22)
         row.addWidget(self._what(), 1)
         row.addWidget(self._where(), 1)
-        scroll = QScrollArea()
-        scroll.setWidget(named(out, "intake"))
-        scroll.setWidgetResizable(True)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(scroll)
 
     def _what(self) -> QWidget:
         card, column = _card()

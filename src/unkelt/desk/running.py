@@ -13,7 +13,11 @@ from unkelt.desk.theme import Palette, colour
 from unkelt.geometry.path import Floats
 from unkelt.proof.dry_run import Mishaps
 from unkelt.proof.motion import DryRun, Move
+from unkelt.proof.portions import Portions, between
 from unkelt.session.viewport import Viewport
+
+PART = 200
+"""Of a move along more points, so many are drawn in one call: while Qt draws a line, nothing else can run."""
 
 
 @dataclass
@@ -25,6 +29,7 @@ class Running:
     mishaps: Mishaps = field(default_factory=Mishaps)
     pinched: tuple[tuple[float, float], ...] = ()
     kerf_mm: float = 0.0
+    _portions: Portions | None = None
     _moves: Layer = field(default_factory=Layer)
     _wrong: Layer = field(default_factory=Layer)
 
@@ -32,6 +37,7 @@ class Running:
         """A run, up to a moment."""
         if run is not self.run:
             self.run, self._moves = run, Layer()
+            self._portions = Portions(run, PART) if run is not None else None
         self.seconds = seconds
 
     def show_mishaps(self, found: Mishaps, pinched: Sequence[tuple[float, float]], kerf_mm: float) -> None:
@@ -41,15 +47,16 @@ class Running:
 
     def paint(self, painter: QPainter, view: Viewport, colours: Palette) -> bool:
         """On a painter whose origin is the view's; False where it is to be called again, since not all is drawn."""
-        run = self.run
-        if run is None:
+        run, portions = self.run, self._portions
+        if run is None or portions is None:
             return True
         x, y, number = run.at(self.seconds)
         look = (self.kerf_mm, colours)
-        whole = self._moves.paint(painter, view, look, max(number, 0), lambda brush, at: self._move(brush, view, colours, run.moves[at]))  # fmt: skip
-        if number >= 0:
-            move = run.moves[number]
-            self._move(painter, view, colours, move, move.share(self.seconds), (x, y))
+        done = portions.done(self.seconds)
+        whole = self._moves.paint(painter, view, look, done, lambda brush, at: self._portion(brush, view, colours, *portions.portion(at)))  # fmt: skip
+        if number >= 0 and (share := run.moves[number].share(self.seconds)) < 1:
+            move, since, _ = portions.portion(done)
+            self._portion(painter, view, colours, move, since, share, (x, y))
         wrong = [*self.mishaps.twice, *self.mishaps.through, *self.mishaps.falling]
         open_ones = len(wrong) - len(self.mishaps.falling)
         seen = self._wrong.paint(painter, view, colours, len(wrong), lambda brush, at: _mishap(brush, view, colours, wrong[at], falls=at >= open_ones))  # fmt: skip
@@ -62,39 +69,34 @@ class Running:
         painter.drawEllipse(QPointF(*view.to_px(x, y)), 6, 6)
         return whole and seen
 
-    def _move(
+    def _portion(
         self,
         painter: QPainter,
         view: Viewport,
         colours: Palette,
         move: Move,
-        share: float = 1.0,
+        since: float,
+        until: float,
         end: tuple[float, float] | None = None,
     ) -> None:
-        """One move, or that share of it which is done, and where that ends."""
+        """A move from one share of it to another, and where that ends."""
         if move.kind == "pierce":
             return
-        points = _up_to(view, move.way, share, end)
+        points = _polygon(view, between(move.way, since, until))
+        if end is not None:
+            points.append(QPointF(*view.to_px(*end)))
         if move.head is not None:
             kerf = self.kerf_mm * view.scale
             tint = colour(colours.muted, 70 if kerf > 1 else 255)
             solid, flat, round_ = Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap, Qt.PenJoinStyle.RoundJoin
             painter.setPen(QPen(tint, max(1.0, kerf), solid, flat, round_))
             painter.drawPolyline(points)
-            points = _up_to(view, move.points, share)
+            points = _polygon(view, between(move.points, since, until))
         looks = {"travel": (colours.muted, 1.0), "lead": (colours.warn, 2.0)}
         name, width = looks.get(move.kind, (colours.accent, 2.2))
         style = Qt.PenStyle.DotLine if move.kind == "travel" else Qt.PenStyle.SolidLine
         painter.setPen(QPen(colour(name), width, style))
         painter.drawPolyline(points)
-
-
-def _up_to(view: Viewport, line: Floats, share: float, end: tuple[float, float] | None = None) -> QPolygonF:
-    """That share of a line, in pixels, and where it ends."""
-    points = _polygon(view, line if share >= 1 else line[: max(1, round(len(line) * share))])
-    if end is not None:
-        points.append(QPointF(*view.to_px(*end)))
-    return points
 
 
 def _polygon(view: Viewport, line: Floats) -> QPolygonF:

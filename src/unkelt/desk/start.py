@@ -6,9 +6,9 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from unkelt.desk.parts import empty, label, named
+from unkelt.desk.parts import empty, label, named, scrolling
 from unkelt.desk.theme import PAD, Palette
 from unkelt.language import tr
 from unkelt.session.keeping import Kept
@@ -29,10 +29,12 @@ class StartView(QWidget):
         self.colours = palette
         self.setAccessibleName(tr("Start"))
         inside = named(QWidget(), "intake")
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(scrolling(inside))
         outer = QHBoxLayout(inside)
         outer.setContentsMargins(32, 44, 32, 28)
-        column = QWidget()
-        column.setObjectName("column")
+        column = named(QWidget(), "column")
         column.setMaximumWidth(880)
         self._column = QVBoxLayout(column)
         self._column.setContentsMargins(0, 0, 0, 0)
@@ -40,12 +42,6 @@ class StartView(QWidget):
         outer.addStretch(1)
         outer.addWidget(column, 8)
         outer.addStretch(1)
-        scroll = QScrollArea()
-        scroll.setWidget(inside)
-        scroll.setWidgetResizable(True)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(scroll)
 
     def show_start(self, left: Sequence[Kept], recent: Sequence[Path], together: Sequence[Path] = ()) -> None:
         """What can be begun with."""

@@ -442,7 +442,12 @@ class DeskState(QObject):
                 if stale:
                     self.said.emit(tr("No longer applies: ") + " · ".join(stale))
 
-        self.bench.start("apply", "Taking the steps again…", lambda _: change(), done, self.said.emit)
+        def work(_: Progress) -> Job:
+            changed = change()
+            make_ready(changed.shown, changed.workshop)
+            return changed
+
+        self.bench.start("apply", "Taking the steps again…", work, done, self.said.emit)
 
     def back_to_lettering(self, item_id: str) -> None:
         """Looks at the last state in which the text behind an outline was live."""

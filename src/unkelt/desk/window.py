@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Iterator, Sequence
 from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
@@ -94,8 +94,8 @@ class Desk(QMainWindow):
         self._warming.setInterval(WARM_MS)
         self._warming.timeout.connect(self._warm)
         self._making = False
-        for make in self._makers():
-            make()
+        for _ in self._make():
+            pass
         for signal, slot in (
             (self.state.shown, self._show_sheet),
             (self.state.found, self._refresh),
@@ -117,17 +117,27 @@ class Desk(QMainWindow):
 
     # construction
 
-    def _makers(self) -> Sequence[Callable[[], None]]:
-        """What makes all that is in the window, in an order in which each finds what it needs."""
-        return (
-            self._make_rows,
-            self._make_intake,
-            self._make_inspect,
-            self._make_compose,
-            self._make_proof,
-            self._make_release,
-            self._put_together,
-        )
+    def _make(self) -> Iterator[None]:
+        """Makes all that is in the window, in an order in which each finds what it needs; stops wherever others may have a
+        turn.
+        """
+        self._make_rows()
+        yield
+        for view, make in (
+            (View.INTAKE, self._make_intake),
+            (View.INSPECT, self._make_inspect),
+            (View.COMPOSE, self._make_compose),
+            (View.PROOF, self._make_proof),
+            (View.RELEASE, self._make_release),
+            (View.START, self._make_start),
+        ):
+            page = make()
+            yield
+            at = self.pages.addWidget(page)
+            assert at == view
+            yield
+        self._put_together()
+        yield
 
     def _make_rows(self) -> None:
         """The rows above and below the views, and room for these."""
@@ -159,14 +169,14 @@ class Desk(QMainWindow):
         layout.addWidget(self.strip)
         self.setCentralWidget(whole)
 
-    def _make_intake(self) -> None:
+    def _make_intake(self) -> QWidget:
         self.intake = IntakeView(self.colours)
         self.intake.inspect_asked.connect(self.view_inspect)
         self.intake.form.colours_asked.connect(self.filing.set_colours)
         self.intaking = Intaking(self.intake, self.state, Shop(user_config_path("unkelt") / "tickets"), self.watcher)
-        self._take_in(View.INTAKE, self.intake)
+        return self.intake
 
-    def _make_inspect(self) -> None:
+    def _make_inspect(self) -> QWidget:
         p = self.colours
         self.docket = Docket(p)
         self.docket.chosen.connect(self.state.choose)
@@ -204,36 +214,34 @@ class Desk(QMainWindow):
         split.setStretchFactor(1, 1)
         split.setCollapsible(1, False)
         split.setSizes([px(296), 666, px(318)])
-        self._take_in(View.INSPECT, split)
+        return split
 
-    def _make_compose(self) -> None:
+    def _make_compose(self) -> QWidget:
         self.compose = ComposeView(self.colours)
         self.compose.table.guides_changed.connect(self.state.lay_guides)
         self.composer = Composing(self.compose, self.state, self.drawing, self._show_strip)
         self.panel.offers = self.composer.offers
-        self._take_in(View.COMPOSE, self.compose)
+        return self.compose
 
-    def _make_proof(self) -> None:
+    def _make_proof(self) -> QWidget:
         self.proofing = ProofView(self.colours)
         self.proofing.asked.connect(self._look_as)
-        self._take_in(View.PROOF, self.proofing)
+        return self.proofing
 
-    def _make_release(self) -> None:
-        """The last of a job's views, and the page for when there is no job."""
+    def _make_release(self) -> QWidget:
         self.releasing = ReleaseView(self.colours)
         self.releasing.asked.connect(self._release)
-        self._take_in(View.RELEASE, self.releasing)
+        return self.releasing
+
+    def _make_start(self) -> QWidget:
+        """The page for when there is no job."""
         self.starting = StartView(self.colours)
         self.starting.open_asked.connect(self.filing.open_file)
         self.starting.demo_asked.connect(self.filing.open_demo)
         self.starting.chosen.connect(self.state.open_paths)
         self.starting.taken_up.connect(self.state.take_up)
         self.starting.thrown_away.connect(self._throw_away)
-        self._take_in(View.START, self.starting)
-
-    def _take_in(self, view: View, page: QWidget) -> None:
-        at = self.pages.addWidget(page)
-        assert at == view
+        return self.starting
 
     def _put_together(self) -> None:
         """What needs all parts."""
@@ -544,9 +552,10 @@ class Desk(QMainWindow):
         old = self.centralWidget()
         self.setCentralWidget(QWidget())  # which asks for the old one to be deleted
         QApplication.sendPostedEvents(old, QEvent.Type.DeferredDelete.value)
-        for make in (self._dress, *self._makers()):
-            make()
-            QApplication.processEvents(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
+        self._dress()
+        _let_others_on()
+        for _ in self._make():
+            _let_others_on()
         for each in speaking:
             each.blockSignals(False)
         self._making = False
@@ -669,3 +678,8 @@ class Desk(QMainWindow):
     def _show_progress(self, share: float, words: str) -> None:
         self.docket.progress.show_share(share)
         self.docket.progress.setAccessibleDescription(said(words))
+
+
+def _let_others_on() -> None:
+    """What is waiting has its turn, but for keys and the pointer."""
+    QApplication.processEvents(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
