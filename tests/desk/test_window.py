@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 from tests.desk.hands import drawn, found, opened, settle
 from unkelt.desk import state as state_module
 from unkelt.desk.drawing import Lens
-from unkelt.desk.theme import DARK, LIGHT
+from unkelt.desk.theme import DARK, LIGHT, tick
 from unkelt.proof.proof import prove
 from unkelt.sheet.ticket import read_ticket
 from unkelt.survey.finding import Level
@@ -560,3 +560,8 @@ def test_every_finding_of_the_demonstration_is_walked_with_what_its_step_would_d
         else:
             assert not desk.panel.buttons.isVisible()
         qtbot.keyClick(desk, Qt.Key.Key_J)
+
+
+@pytest.mark.parametrize("palette", [LIGHT, DARK], ids=["light", "dark"])
+def test_a_ticked_box_has_a_tick_in_the_colour_of_words_on_the_accent(palette):
+    assert palette.on_accent in tick(palette).read_text()

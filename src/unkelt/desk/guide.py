@@ -6,7 +6,16 @@ from importlib.resources import files
 from pathlib import Path
 
 from PySide6.QtCore import Qt, QUrl
-from PySide6.QtGui import QFont, QImage, QImageReader, QTextBlock, QTextCharFormat, QTextCursor, QTextDocument
+from PySide6.QtGui import (
+    QFont,
+    QImage,
+    QImageReader,
+    QTextBlock,
+    QTextCharFormat,
+    QTextCursor,
+    QTextDocument,
+    QTextFragment,
+)
 from PySide6.QtWidgets import QDialog, QFrame, QHBoxLayout, QListWidget, QTextBrowser, QWidget
 
 from unkelt.desk.theme import font, px
@@ -16,13 +25,16 @@ from unkelt.language import tr
 FOLDER = Path(str(files("unkelt") / "assets" / "guide"))
 FINDINGS = "5-findings.md"
 WIDE = 580
+AROUND = 130
+"""What lies at both sides of a picture: margins, the numbers of a list, the scroll bar."""
 
 
 class _Page(QTextBrowser):
     """Pictures no wider than the text. Room is kept for them, and they come one after another: each takes a while to unpack."""
 
-    def __init__(self) -> None:
+    def __init__(self, wide: int) -> None:
         super().__init__()
+        self._wide = wide
         self._pictures: dict[QUrl, QImage] = {}
         self._coming: list[QUrl] = []
 
@@ -32,8 +44,8 @@ class _Page(QTextBrowser):
             return super().loadResource(kind, url)
         if url not in self._pictures:
             size = QImageReader(_file(url)).size()
-            if size.width() > WIDE:
-                size.scale(WIDE, size.height(), Qt.AspectRatioMode.KeepAspectRatio)
+            if size.width() > self._wide:
+                size.scale(self._wide, size.height(), Qt.AspectRatioMode.KeepAspectRatio)
             room = self._pictures[url] = QImage(size, QImage.Format.Format_ARGB32_Premultiplied)
             room.fill(Qt.GlobalColor.transparent)
             self._coming.append(url)
@@ -60,12 +72,13 @@ class Guide(QDialog):
         super().__init__(window)
         self.setWindowTitle(tr("Guide"))
         self.setModal(False)
-        self.resize(940, 700)
+        beside = px(230)
+        self.resize(min(px(940), window.width()), min(px(700), window.height()))
         self.pages = sorted(FOLDER.glob("*.md"))
-        self.text = _Page()
+        self.text = _Page(min(WIDE, self.width() - beside - AROUND))
         self.list = QListWidget()
         self.list.setAccessibleName(tr("Pages of the guide"))
-        self.list.setFixedWidth(px(230))
+        self.list.setFixedWidth(beside)
         self.list.setFont(font(10.5))
         self.list.setWordWrap(True)
         self.list.setStyleSheet("QListWidget { padding: 10px 6px; } QListWidget::item { padding: 8px 10px; }")
@@ -127,11 +140,12 @@ def _space(document: QTextDocument) -> None:
 
 
 def _space_block(document: QTextDocument, block: QTextBlock) -> None:
+    parts = _parts(block)
     form = block.blockFormat()
     level = form.headingLevel()
     form.setTopMargin({0: 4, 1: 0, 2: 22, 3: 16}.get(level, 10))
     form.setBottomMargin(8 if level else 6)
-    form.setLineHeight(128, 1)  # per cent
+    form.setLineHeight(100 if any(part.charFormat().isImageFormat() for part in parts) else 128, 1)  # per cent
     cursor = QTextCursor(block)
     cursor.setBlockFormat(form)
     if level:
@@ -139,14 +153,21 @@ def _space_block(document: QTextDocument, block: QTextBlock) -> None:
         look = cursor.charFormat()
         look.setFont(font({1: 18, 2: 14, 3: 11.5}.get(level, 11), QFont.Weight.DemiBold.value))
         cursor.mergeCharFormat(look)
-    parts = block.begin()
-    while not parts.atEnd():
-        part = parts.fragment()
-        if part.isValid() and part.charFormat().fontFixedPitch():
+    for part in parts:
+        if part.charFormat().fontFixedPitch():
             inside = QTextCursor(document)
             inside.setPosition(part.position())
             inside.setPosition(part.position() + part.length(), QTextCursor.MoveMode.KeepAnchor)
             code = QTextCharFormat()
-            code.setFontPointSize(9.5)
+            code.setFontPointSize(font(9.5).pointSizeF())
             inside.mergeCharFormat(code)
-        parts += 1
+
+
+def _parts(block: QTextBlock) -> list[QTextFragment]:
+    """Stretches of one look each."""
+    found, each = [], block.begin()
+    while not each.atEnd():
+        if each.fragment().isValid():
+            found.append(each.fragment())
+        each += 1
+    return found

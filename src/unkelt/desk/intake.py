@@ -101,6 +101,7 @@ class IntakeView(QWidget):
     def _rows(self, rows: tuple[tuple[str, str], ...]) -> QGridLayout:
         grid = QGridLayout()
         grid.setColumnStretch(1, 1)
+        grid.setColumnMinimumWidth(0, px(112))  # of all cards alike
         grid.setHorizontalSpacing(20)
         grid.setVerticalSpacing(7)
         for row, (name, value) in enumerate(rows):

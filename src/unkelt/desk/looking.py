@@ -69,7 +69,7 @@ class Looking(QObject):
         """Begins to measure on the table in front, or ends it."""
         if self.window.view in (View.INSPECT, View.COMPOSE) and self.state.job:
             measurer = self._on_compose if self.window.composing else self._on_inspect
-            self.window.place.setText(tr("Click two places; D ends measuring") if measurer.toggle() else "")
+            self._say(tr("Click two places; D ends measuring") if measurer.toggle() else "")
 
     @property
     def front_table(self) -> LightTable:
@@ -88,7 +88,7 @@ class Looking(QObject):
         """Whether what is dragged is caught by what lies near."""
         self.window.choose(snap="no" if self.window.settings.snap == "yes" else "yes")
         self.show_snapping()
-        self.window.place.setText(tr("Snapping {value}").format(value="on" if self.window.composer.snapping else "off"))
+        self._say(tr("Snapping {value}").format(value="on" if self.window.composer.snapping else "off"))
 
     def show_snapping(self) -> None:
         self.window.composer.snapping = self.window.settings.snap == "yes"
@@ -128,7 +128,7 @@ class Looking(QObject):
             table = self.front_table
             mode = table.comparison.mode.next()
             table.comparison.show(self.window.drawing(job.original), mode)
-            self.window.place.setText(tr("{value} · W for the next").format(value=mode.value) if mode else "")
+            self._say(tr("{value} · W for the next").format(value=mode.value) if mode else "")
 
     def look_original(self) -> None:
         self.look_at(0)
@@ -167,10 +167,14 @@ class Looking(QObject):
     def show_place(self, x: float, y: float) -> None:
         unit = self.window.table.unit
         if self.state.job:
-            self.window.place.setText(
-                f"{self.window.table.view.percent:.0f} %  ·  {unit.say(x, -1, bare=True)}, {unit.say(y, -1)}"
-            )
+            self._say(f"{self.window.table.view.percent:.0f} %  ·  {unit.say(x, -1, bare=True)}, {unit.say(y, -1)}")
 
     def show_scale(self) -> None:
         if self.state.job:
-            self.window.place.setText(f"{self.window.table.view.percent:.0f} %")
+            self._say(f"{self.window.table.view.percent:.0f} %")
+
+    def _say(self, words: str) -> None:
+        """In the corner of the table, where there is room beside the lenses."""
+        place, window = self.window.place, self.window
+        place.setText(words)
+        place.setVisible(window.lens_holder.sizeHint().width() + place.sizeHint().width() <= window.table.width())

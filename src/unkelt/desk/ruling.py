@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 from PySide6.QtCore import QLineF, QPointF, QRectF, QSizeF, Qt
 from PySide6.QtGui import QPainter, QPen, QPixmap
 
-from unkelt.desk.theme import Palette, colour, font
+from unkelt.desk.theme import Palette, colour, font, px
 from unkelt.geometry.measure import Box
 from unkelt.session.dimensions import Dimension
 from unkelt.session.reading import Unit
@@ -140,7 +140,7 @@ class Dimensions:
         right, bottom = view.to_px(self.ink[2], self.ink[3])
         rows = {"x": 0, "y": 0}
         for line in lines:
-            offset = 26 + 21 * rows[line.axis]
+            offset = px(26) + px(21) * rows[line.axis]
             rows[line.axis] += 1
             middle = (line.start + line.end) / 2
             x, y = view.to_px(middle, middle)

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from importlib.resources import files
+from pathlib import Path
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase
 
 from unkelt.lettering.shelves import bundled_faces
 
 FAMILY = "Barlow"
-ARROW = str(files("unkelt") / "assets" / "icons" / "chevron-down.svg")
+ICONS = Path(str(files("unkelt") / "assets" / "icons"))
+ARROW = ICONS / "chevron-down.svg"
 GAP, PAD, ROW = 8, 16, 34
 RADIUS = 6
 
@@ -132,6 +134,11 @@ def colour(value: str, alpha: int = 255) -> QColor:
     return made
 
 
+def tick(palette: Palette) -> Path:
+    """The picture of a tick in a box that is filled."""
+    return ICONS / f"tick-{palette.on_accent.removeprefix('#')}.svg"
+
+
 def style_sheet(p: Palette) -> str:
     """Qt's style sheet for the standard controls."""
     return f"""
@@ -180,7 +187,8 @@ def style_sheet(p: Palette) -> str:
     #card {{ background: {p.raised}; border: 1px solid {p.line}; border-radius: 8px; }}
     QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {p.muted}; border-radius: 3px;
                    background: {p.raised}; }}
-    QCheckBox::indicator:checked {{ background: {p.accent}; border: 1px solid {p.accent}; }}
+    QCheckBox::indicator:checked {{ background: {p.accent}; border: 1px solid {p.accent}; image: url({tick(p)}); }}
+    QCheckBox::indicator:focus {{ border: 2px solid {p.text}; width: 11px; height: 11px; }}
     #card QLabel, #card QCheckBox {{ background: transparent; }}
     #views {{ background: {p.panel}; border: 1px solid {p.line}; border-radius: 16px; }}
     #views QToolButton {{ border-radius: 12px; padding: 4px 11px; }}
