@@ -6,12 +6,13 @@ import os
 import tempfile
 import time
 from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 
 from PySide6.QtCore import QEventLoop, QTimer
 from tests.builders import outline, sheet
 
-from benchmarks.timing import Row
+from benchmarks.timing import Row, stolen_s
 from benchmarks.window import wavy
 from unkelt.demo import make_demo
 from unkelt.desk.app import make_application
@@ -27,9 +28,21 @@ MOST_S = 90.0
 """What takes longer is stopped and counted so far."""
 
 
-def gaps(desk: Desk, begin: Callable[[], object]) -> tuple[float, float]:
-    """The longest gap and the time of it all, from `begin` until nothing is under way."""
-    longest, last = 0.0, time.perf_counter()
+@dataclass(frozen=True)
+class Waits:
+    """The longest gap between two turns, all the time it took, and which share of that time a host took for others."""
+
+    longest_s: float
+    took_s: float
+    stolen: float
+
+    def said(self) -> str:
+        return f"{self.took_s:.1f} s" + (f", {self.stolen:.0%} stolen" if self.stolen >= 0.01 else "")
+
+
+def gaps(desk: Desk, begin: Callable[[], object]) -> Waits:
+    """From `begin` until nothing is under way."""
+    longest, last, stolen = 0.0, time.perf_counter(), stolen_s()
     start = busy = last
     loop = QEventLoop()
 
@@ -50,7 +63,8 @@ def gaps(desk: Desk, begin: Callable[[], object]) -> tuple[float, float]:
     loop.exec()
     timer.stop()
     desk.state.bench.stop()
-    return longest, time.perf_counter() - start
+    took = time.perf_counter() - start
+    return Waits(longest, took, (stolen_s() - stolen) / took)
 
 
 def large_sheet(folder: Path) -> Path:
@@ -83,9 +97,9 @@ def rows() -> list[Row]:
                 ("intake", lambda d=desk: d.view_intake()),
                 ("undo", lambda d=desk: d.undo()),
             ):
-                longest, took = gaps(desk, begin)
+                waits = gaps(desk, begin)
                 result.append(
-                    Row(f"longest wait: {what}", f"{name}, {took:.1f} s", longest, "what is wanted", WANTED_S)
+                    Row(f"longest wait: {what}", f"{name}, {waits.said()}", waits.longest_s, "what is wanted", WANTED_S)
                 )
             desk.state.bench.wait()
             desk.state.behind.wait()

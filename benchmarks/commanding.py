@@ -43,8 +43,16 @@ def rows() -> list[Row]:
             found = []
             commands = [*desk.actions_by_id, "step_earlier", "step_later", "look_theme"]  # there and back
             for command in [*(each for each in commands if each not in (*LAST, NEVER)), *LAST]:
-                waited = gaps(desk, lambda d=desk, c=command: _do(d, c))[0]
-                found.append(Row(f"longest wait: {command}", name, waited, "what is wanted", WANTED_S))
+                waits = gaps(desk, lambda d=desk, c=command: _do(d, c))
+                found.append(
+                    Row(
+                        f"longest wait: {command}",
+                        f"{name}, {waits.said()}",
+                        waits.longest_s,
+                        "what is wanted",
+                        WANTED_S,
+                    )
+                )
             result += sorted(found, key=lambda row: -row.ours_s)[:SLOWEST]
             desk.state.bench.wait()
             desk.state.behind.wait()
