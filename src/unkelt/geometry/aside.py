@@ -17,8 +17,7 @@ from numpy.typing import NDArray
 from unkelt.geometry.hulls import Hulls, runs
 from unkelt.geometry.known import Known
 from unkelt.geometry.memo import Memo, shape_keys
-from unkelt.geometry.nesting import Geometries
-from unkelt.geometry.path import LINE, Floats, Ints, Path, concat
+from unkelt.geometry.path import LINE, Floats, Geometries, Ints, Path, concat
 from unkelt.geometry.region import prepared
 from unkelt.geometry.stretches import CHORD, GOES_ON, SINGLE, Marks, stretches
 

@@ -13,8 +13,7 @@ from scipy.spatial import cKDTree
 
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import lengths, signed_areas, subpath_bounds
-from unkelt.geometry.nesting import Geometries
-from unkelt.geometry.path import Bools, Floats, Ints, Path
+from unkelt.geometry.path import Bools, Floats, Geometries, Ints, Path
 
 SAME_VERTEX_MM = 1e-6
 """Vertices this near count as the same; no distance between lines is given as less."""

@@ -16,14 +16,12 @@ from typing import Any
 import numpy as np
 import shapely
 from cachetools import LRUCache
-from numpy.typing import NDArray
 
+from unkelt.geometry.faces import faces, wound_faces
 from unkelt.geometry.flatten import flatten
 from unkelt.geometry.memo import shape_keys
-from unkelt.geometry.path import Bools, Floats, Ints, Path, concat
+from unkelt.geometry.path import Bools, Floats, Geometries, Ints, Path, concat
 from unkelt.tolerance import STANDARD
-
-Geometries = NDArray[np.object_]
 
 AT_ONCE = 50_000
 """Rings are made of about so many vertices in one call, which lets no other thread have its turn."""
@@ -148,6 +146,8 @@ def _without_micro_loops(ring: Floats) -> Floats:
 
     Where two segments meet in a sharp inner corner, rounding of their nodes lets them cross by less than a sliver.
     """
+    if np.count_nonzero(shapely.area(faces([ring])) > STANDARD.sliver_mm2) != 1:
+        return ring  # the next line takes long where there are many crossings
     parts = sorted(shapely.get_parts(shapely.make_valid(shapely.Polygon(ring))), key=lambda part: -part.area)
     x, y = ring.T
     signed = float((x[:-1] * y[1:] - x[1:] * y[:-1]).sum()) / 2
@@ -264,12 +264,13 @@ def cross_by_rounding(rings: Sequence[Floats]) -> bool:
 
     So a weld's result may look where several of its nodes meet: no tool sees it, and no weld makes it better.
     """
-    shapes = [shapely.make_valid(shapely.Polygon(ring)) for ring in rings]
-    for ring, shape in zip(rings, shapes, strict=True):
+    for ring in rings:
         x, y = ring.T
         signed = abs(float((x[:-1] * y[1:] - x[1:] * y[:-1]).sum())) / 2
-        if abs(signed - shape.area) > STANDARD.sliver_mm2:
+        found, winding = wound_faces([ring])
+        if abs(signed - float(shapely.area(found[winding % 2 == 1]).sum())) > STANDARD.sliver_mm2:
             return False
+    shapes = [shapely.make_valid(shapely.Polygon(ring)) for ring in rings]
     first, second = shapely.STRtree(shapes).query(shapes, predicate="intersects")
     for i, j in zip(first.tolist(), second.tolist(), strict=True):
         if i < j:

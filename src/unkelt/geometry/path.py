@@ -26,6 +26,8 @@ from numpy.typing import NDArray
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 Bools = NDArray[np.bool_]
+Geometries = NDArray[np.object_]
+"""Areas, rings or lines as the second engine knows them."""
 
 LINE, QUAD, CUBIC = 1, 2, 3
 

@@ -18,9 +18,10 @@ from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from unkelt.geometry import nesting as nestings
+from unkelt.geometry.faces import wound_faces
 from unkelt.geometry.measure import subpath_bounds
-from unkelt.geometry.nesting import FEW_RINGS, Geometries, Nesting, boxes, linear, nest, nest_groups, ring_nestings
-from unkelt.geometry.path import Bools, Floats, Ints, Path
+from unkelt.geometry.nesting import FEW_RINGS, Nesting, boxes, linear, nest, nest_groups, ring_nestings
+from unkelt.geometry.path import Bools, Floats, Geometries, Ints, Path
 
 G = TypeVar("G", shapely.Geometry, Geometries)
 Shapes: TypeAlias = Sequence[shapely.Geometry] | Geometries
@@ -57,22 +58,6 @@ def lying_inside(shapes: Shapes) -> list[tuple[int, int]]:
 
 def _overlap(low: Floats, high: Floats, other_low: Floats, other_high: Floats) -> Bools:
     return np.asarray(((low[:, None] <= other_high) & (other_low <= high[:, None])).all(axis=2))
-
-
-def winding_numbers(rings: Sequence[Floats], points: Floats) -> Ints:
-    """(p,) winding number of all rings together around each point, counter-clockwise as seen counted positive.
-
-    Counts signed crossings of the ray to the right (D. Sunday, "Inclusion of a point in a polygon", 2001).
-    """
-    total = np.zeros(len(points), np.intp)
-    px, py = points[:, 0, None], points[:, 1, None]
-    for ring in rings:
-        (x0, y0), (x1, y1) = ring[:-1].T, ring[1:].T
-        left = (x1 - x0) * (py - y0) - (px - x0) * (y1 - y0)
-        up = (y0 <= py) & (y1 > py) & (left > 0)
-        down = (y0 > py) & (y1 <= py) & (left < 0)
-        total += down.sum(axis=1) - up.sum(axis=1)
-    return total
 
 
 _KNOWN: LRUCache[tuple[Path, bool, float], shapely.Geometry] = LRUCache(
@@ -148,13 +133,9 @@ def _region_of_crossing_rings(rings: Sequence[Floats], even_odd: bool) -> shapel
         nested = nest_groups(shapes, shapely.is_simple(shapes), list(map(len, parts)))
         areas = _filled([(part, nesting, even_odd) for part, nesting in zip(parts, nested, strict=True)])
         return together(shapely.get_parts(np.array(areas, object)))
-    edges = shapely.unary_union([shapely.LineString(ring) for ring in rings])
-    faces = np.array(shapely.get_parts(shapely.polygonize([edges])))
-    if not len(faces):
-        return shapely.MultiPolygon()
-    inside = shapely.get_coordinates(shapely.point_on_surface(faces))
-    winding = winding_numbers(rings, inside)
-    return shapely.unary_union(faces[winding % 2 == 1 if even_odd else winding != 0])
+    faces, winding = wound_faces(rings)
+    inside = faces[winding % 2 == 1 if even_odd else winding != 0]
+    return shapely.unary_union(inside) if len(inside) else shapely.MultiPolygon()
 
 
 def together(parts: Sequence[shapely.Polygon] | Geometries) -> shapely.MultiPolygon:

@@ -9,10 +9,10 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from unkelt.geometry.faces import winding_numbers
 from unkelt.geometry.flatten import flatten
 from unkelt.geometry.measure import derivative, evaluate, segment_bounds, signed_areas
 from unkelt.geometry.path import Floats, Ints, Path
-from unkelt.geometry.region import winding_numbers
 from unkelt.geometry.shape import ring_shapes
 
 MEETING_MM = 1e-9

@@ -20,9 +20,9 @@ from unkelt.geometry.distance import line_distances
 from unkelt.geometry.engine import Operand
 from unkelt.geometry.measure import signed_areas, subpath_bounds
 from unkelt.geometry.memo import PLACES, shape_keys
-from unkelt.geometry.nesting import Geometries, ring_nestings
+from unkelt.geometry.nesting import ring_nestings
 from unkelt.geometry.orient import oriented
-from unkelt.geometry.path import EMPTY, Floats, Ints, Path, concat
+from unkelt.geometry.path import EMPTY, Floats, Geometries, Ints, Path, concat
 from unkelt.geometry.weld import (
     PROOF_CHORD,
     WeldProof,
