@@ -13,6 +13,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, fields
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -91,20 +92,26 @@ class Runs:
     after: Floats
     before: Floats
 
-    def take(self, rows: Ints | Bools) -> Runs:
-        return Runs(*(getattr(self, each.name)[rows] for each in fields(self)))
+    def take(self, rows: Ints | Bools | slice) -> Runs:
+        return Runs(self.nodes[rows], self.ways[rows], self.after[rows], self.before[rows])
 
-    def put(self, rows: Ints, others: Runs) -> None:
+    def put(self, rows: Ints | slice, others: Runs) -> None:
         """In place: `others` instead of these rows."""
-        for each in fields(self):
-            getattr(self, each.name)[rows] = getattr(others, each.name)
+        self.nodes[rows], self.ways[rows] = others.nodes, others.ways
+        self.after[rows], self.before[rows] = others.after, others.before
 
     def curves(self) -> Complex:
         """(b, m, 4) nodes and handles."""
-        first, last = self.nodes[:, :-1], self.nodes[:, 1:]
-        return np.stack(
-            [first, first + self.after * self.ways[:, :-1], last - self.before * self.ways[:, 1:], last], axis=2
-        )
+        made = np.empty((*self.after.shape, 4), np.complex128)
+        made[..., 0], made[..., 3] = self.nodes[:, :-1], self.nodes[:, 1:]
+        np.add(made[..., 0], self.after * self.ways[:, :-1], out=made[..., 1])
+        np.subtract(made[..., 3], self.before * self.ways[:, 1:], out=made[..., 2])
+        return made
+
+
+def together(runs: Sequence[Runs]) -> Runs:
+    """Runs of as many cubics each, one after the other."""
+    return Runs(*(np.concatenate([getattr(each, field.name) for each in runs]) for field in fields(Runs)))
 
 
 @dataclass(frozen=True, slots=True)
@@ -263,90 +270,106 @@ def _first_parameters(runs: Runs, where: Floats) -> Floats:
     return np.asarray(which + np.clip((where - low) / np.maximum(high - low, 1e-300), 0, 1))
 
 
-def _at(curves: Complex, t: Floats) -> tuple[Complex, Complex, Ints, Floats]:
-    """Points and derivatives of runs (b, m, 4) at parameters (b, k) from 0 to m, which cubic it is and its own parameter."""
-    which = np.minimum(t.astype(np.intp), curves.shape[1] - 1)
+def _at(curves: Complex, t: Floats) -> tuple[Complex, Complex, Complex, Ints, Floats]:
+    """Points, first and second derivatives of runs (b, m, 4) at parameters (b, k) from 0 to m, which cubic it is and its own
+    parameter.
+    """
+    m = curves.shape[1]
+    which = np.minimum(t.astype(np.intp), m - 1)
     u = t - which
-    v = 1 - u
-    c = curves[np.arange(len(curves))[:, None], which] if curves.shape[1] > 1 else curves
-    c0, c1, c2, c3 = c[..., 0], c[..., 1], c[..., 2], c[..., 3]
-    d0, d1, d2 = c1 - c0, c2 - c1, c3 - c2
-    uu, vv, uv = u * u, v * v, u * v
-    slope = 3 * (d0 * vv + 2 * d1 * uv + d2 * uu)
-    return c0 * (vv * v) + 3 * (c1 * (vv * u) + c2 * (uu * v)) + c3 * (uu * u), slope, which, u
+    c0, c1, c2, c3 = curves[..., 0], curves[..., 1], curves[..., 2], curves[..., 3]
+    first = 3 * (c1 - c0)
+    second = 3 * (c2 - c1) - first
+    powers = c0, first, second, c3 - c0 - first - second  # c0 + first u + second u² + third u³
+    if m > 1:
+        rows = np.arange(len(curves))[:, None]
+        c0, first, second, third = (each[rows, which] for each in powers)
+    else:
+        c0, first, second, third = powers
+    by = u.astype(np.complex128)
+    third_by = third * by
+    point = ((third_by + second) * by + first) * by + c0
+    slope = (3 * third_by + 2 * second) * by + first
+    return point, slope, 6 * third_by + 2 * second, which, u
 
 
 def _step(runs: Runs, samples: Complex, t: Floats, weights: Floats, limits: _Limits, damping: Floats) -> Runs:
     """One damped Gauss-Newton step of everything that is free, on the residuals along the curve's normal."""
-    m = runs.after.shape[1]
-    curves = runs.curves()
-    point, slope, which, u = _at(curves, t)
+    b, m = runs.after.shape
+    point, slope, _, which, u = _at(runs.curves(), t)
     across = -1j * slope.conj() / np.maximum(np.abs(slope), 1e-300)  # Re(across * v) is v's part along the normal
     residual = (across * (point - samples)).real
     v = 1 - u
     early, late = 3 * u * v * v, 3 * u * u * v
-    columns = []
+    rows = np.arange(b)[:, None]
+    mine = [which == j for j in range(m)]
+    from_start, to_end = across * runs.ways[rows, which], across * runs.ways[rows, which + 1]
+    longer, shorter = from_start.real * early, -to_end.real * late  # what a handle's length does
+    turned, turned_end = (
+        -from_start.imag * early * runs.after[rows, which],
+        to_end.imag * late * runs.before[rows, which],
+    )
+    hinged = bool(limits.most.any())
+    unknowns = 5 * m - 3 + 2 * hinged
+    jacobian = np.empty((b, unknowns, t.shape[1]))
     for j in range(m):
-        mine = (which == j) if m > 1 else True
-        columns.append(np.where(mine, (across * runs.ways[:, j : j + 1]).real * early, 0))
-        columns.append(np.where(mine, -(across * runs.ways[:, j + 1 : j + 2]).real * late, 0))
-    for j in range(1, m):
-        ending, starting = which == j - 1, which == j
-        move = np.where(ending, late + u**3, np.where(starting, early + v**3, 0))
-        columns += [move * across.real, -move * across.imag]
-        reach = np.where(
-            ending, -late * runs.before[:, j - 1 : j], np.where(starting, early * runs.after[:, j : j + 1], 0)
-        )
-        columns.append(reach * (across * (1j * runs.ways[:, j : j + 1])).real)
-    hinged = limits.most.any()
+        np.multiply(longer, mine[j], out=jacobian[:, 2 * j])
+        np.multiply(shorter, mine[j], out=jacobian[:, 2 * j + 1])
+    if m > 1:
+        starting, ending = early + v * v * v, late + u * u * u
+        for j in range(1, m):
+            at = 2 * m + 3 * (j - 1)
+            move = ending * mine[j - 1] + starting * mine[j]
+            np.multiply(move, across.real, out=jacobian[:, at])
+            np.multiply(move, -across.imag, out=jacobian[:, at + 1])
+            np.add(turned_end * mine[j - 1], turned * mine[j], out=jacobian[:, at + 2])
     if hinged:
-        here, there = which == 0, which == m - 1
-        first = np.where(here, early * runs.after[:, :1], 0) * (across * (1j * runs.ways[:, :1])).real
-        last = np.where(there, -late * runs.before[:, -1:], 0) * (across * (1j * runs.ways[:, -1:])).real
-        columns += [first * (limits.most[:, :1] > 0), last * (limits.most[:, 1:] > 0)]
-    jacobian = np.stack(columns, axis=1)  # (b, unknowns, k)
+        may = limits.most > 0
+        np.multiply(turned * mine[0], may[:, :1], out=jacobian[:, -2])
+        np.multiply(turned_end * mine[-1], may[:, 1:], out=jacobian[:, -1])
     weighted = jacobian * weights[:, None]
     normal = weighted @ jacobian.transpose(0, 2, 1)
     right = weighted @ residual[:, :, None]
-    diagonal = np.arange(len(columns))
+    diagonal = np.arange(unknowns)
     own = normal[:, diagonal, diagonal]
-    normal[:, diagonal, diagonal] += damping[:, None] * (own + own.mean(axis=1, keepdims=True)) + 1e-14
-    step = np.linalg.solve(normal, right)[:, :, 0]
-    np.clip(step, -0.3, 0.3, out=step)
+    normal[:, diagonal, diagonal] += damping[:, None] * (own + own.sum(axis=1, keepdims=True) / unknowns) + 1e-14
+    step = _within(np.linalg.solve(normal, right)[:, :, 0], -0.3, 0.3)
     # A handle without length would leave the direction to the other one.
-    after = np.clip(runs.after - step[:, 0 : 2 * m : 2], LEAST_HANDLE / m, 1.2)
-    before = np.clip(runs.before - step[:, 1 : 2 * m : 2], LEAST_HANDLE / m, 1.2)
+    after = _within(runs.after - step[:, 0 : 2 * m : 2], LEAST_HANDLE / m, 1.2)
+    before = _within(runs.before - step[:, 1 : 2 * m : 2], LEAST_HANDLE / m, 1.2)
     nodes, ways = runs.nodes, runs.ways
     if m > 1:
-        free = step[:, 2 * m : 5 * m - 3].reshape(len(step), m - 1, 3)
+        free = step[:, 2 * m : 5 * m - 3].reshape(b, m - 1, 3)
         nodes, ways = nodes.copy(), ways.copy()
         nodes[:, 1:-1] -= free[..., 0] + 1j * free[..., 1]
-        turned = ways[:, 1:-1] * np.exp(-1j * free[..., 2])
-        ways[:, 1:-1] = turned / np.abs(turned)
+        turned_ways = ways[:, 1:-1] * np.exp(-1j * free[..., 2])
+        ways[:, 1:-1] = turned_ways / np.abs(turned_ways)
     if hinged:
         ways = ways.copy()
         ways[:, [0, -1]] = limits.kept(ways[:, [0, -1]] * np.exp(-1j * step[:, -2:]))
     return Runs(nodes, ways, after, before)
 
 
+def _within(values: NDArray[Any], least: float, most: float) -> Floats:
+    """As `numpy.clip`, which takes three times as long for small arrays."""
+    return np.asarray(np.minimum(np.maximum(values, least), most))
+
+
 def _feet(runs: Runs, samples: Complex, t: Floats) -> tuple[Floats, Floats]:
     """One guarded Newton step of each sample's foot; ends stay at the ends. Also the distance along the normal before it."""
-    curves = runs.curves()
-    point, slope, which, u = _at(curves, t)
-    c = curves[np.arange(len(curves))[:, None], which] if curves.shape[1] > 1 else curves
-    moved = t + _newton(point - samples, slope, c, u)
-    np.clip(moved, 0, curves.shape[1], out=moved)
-    moved[:, 0], moved[:, -1] = 0, curves.shape[1]
-    across = np.abs((slope.conj() * (point - samples)).imag) / np.maximum(np.abs(slope), 1e-300)
+    point, slope, bend, _, _ = _at(runs.curves(), t)
+    away, m = point - samples, runs.after.shape[1]
+    moved = _within(t + _newton(away, slope, bend), 0, m)
+    moved[:, 0], moved[:, -1] = 0, m
+    across = np.abs((slope.conj() * away).imag) / np.maximum(np.abs(slope), 1e-300)
     return moved, across
 
 
-def _newton(away: Complex, slope: Complex, c: Complex, u: Floats) -> Floats:
+def _newton(away: Complex, slope: Complex, bend: Complex) -> Floats:
     """The step of a foot's parameter, no longer than a fifth."""
-    bend = 6 * ((c[..., 0] - 2 * c[..., 1] + c[..., 2]) * (1 - u) + (c[..., 1] - 2 * c[..., 2] + c[..., 3]) * u)
     speed2 = (slope * slope.conj()).real
     below = np.maximum(speed2 + (away * bend.conj()).real, 0.3 * speed2) + 1e-300
-    return np.asarray(np.clip(-(away * slope.conj()).real / below, -0.2, 0.2))
+    return _within(-(away * slope.conj()).real / below, -0.2, 0.2)
 
 
 def _certified(lines: Polylines, spans: Floats, runs: Runs, t: Floats) -> tuple[Floats, Floats]:
@@ -372,10 +395,10 @@ def _certified(lines: Polylines, spans: Floats, runs: Runs, t: Floats) -> tuple[
     u = np.clip(t[row, low] + (share - low) * (t[row, low + 1] - t[row, low]) - piece, 0, 1)
     first = np.append(True, owner[1:] != owner[:-1])
     last = np.append(first[1:], True)
-    c = cubics[owner]
+    c = cubics[owner][:, None]
     for _ in range(4):
-        point, slope, _, _ = _at(c[:, None], u[:, None])
-        u = np.clip(u + _newton(point[:, 0] - points, slope[:, 0], c, u), 0, 1)
+        point, slope, bend, _, _ = _at(c, u[:, None])
+        u = _within(u + _newton(point[:, 0] - points, slope[:, 0], bend[:, 0]), 0, 1)
         u[first], u[last] = 0, 1
     return joints, np.maximum.reduceat(_edge_bounds(cubics, owner, points, u), np.flatnonzero(first)).reshape(b, m)
 

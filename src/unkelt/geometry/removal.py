@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from unkelt.geometry.fit import Complex, Polylines, Runs, fit_runs
+from unkelt.geometry.fit import Complex, Polylines, Runs, fit_runs, together
 from unkelt.geometry.path import Floats
 
 WINDOWS = (2, 3, 4)
@@ -72,24 +72,9 @@ def _untried(runs: list[Run], size: int, tried: set[tuple[int, ...]]) -> Iterato
 
 
 def _fitted(places: list[tuple[Run, int, int]], lines: Polylines, budget_mm: float) -> list[list[Cubic] | None]:
-    """Each window with one cubic fewer, where a fit is certified: begun with its nodes spread anew, then, if it is of `ANEW`,
-    with each inner node in turn taken out, since where a fit ends depends on where it began.
+    """Each window with one cubic fewer, where a fit is certified: begun with its nodes spread anew, or, if it is of `ANEW` and
+    that is not certified, with each inner node in turn taken out, since where a fit ends depends on where it began.
     """
-    results: list[list[Cubic] | None] = [None] * len(places)
-    size = places[0][2] - places[0][1]
-    for node in range(size if size == ANEW else 1):
-        left = [row for row, result in enumerate(results) if result is None]
-        if left:
-            found = _fitted_from(node, [places[row] for row in left], lines, budget_mm)
-            for row, better in zip(left, found, strict=True):
-                results[row] = better
-    return results
-
-
-def _fitted_from(
-    node: int, places: list[tuple[Run, int, int]], lines: Polylines, budget_mm: float
-) -> list[list[Cubic] | None]:
-    """The fits begun without that node of each window, or with all of them spread for node 0."""
     windows = [run.cubics[a:b] for run, a, b in places]
     curves = np.array([[cubic.curve for cubic in window] for window in windows])  # (b, w, 4)
     ways = np.array([[window[0].ways[0], *(cubic.ways[1] for cubic in window)] for window in windows])
@@ -97,13 +82,20 @@ def _fitted_from(
     ways[:, [0, -1]] = np.where(hinged, np.array([run.ways for run, _, _ in places]), ways[:, [0, -1]])
     bounds = np.array([[cubic.bound for cubic in window] for window in windows])
     spans = np.array([[window[0].start, window[-1].end] for window in windows])
-    start = _without(curves, ways, node) if node else _spread(curves, ways, bounds / budget_mm)
-    found = fit_runs(lines, spans, curves[:, [0, -1], [0, 3]], ways[:, [0, -1]], start, budget_mm, hinged)
+    starts = [_spread(curves, ways, bounds / budget_mm)]
+    if curves.shape[1] == ANEW:
+        starts += [_without(curves, ways, node) for node in range(1, ANEW)]
+    every = np.tile(np.arange(len(windows)), len(starts))
+    found = fit_runs(
+        lines, spans[every], curves[every][:, [0, -1], [0, 3]], ways[every][:, [0, -1]], together(starts), budget_mm, hinged[every]
+    )  # fmt: skip
     new, towards = found.runs.curves(), found.runs.ways
     results: list[list[Cubic] | None] = [None] * len(windows)
     for row in np.flatnonzero(found.good).tolist():
+        if results[every[row]] is not None:
+            continue
         joints = found.joints[row].tolist()
-        results[row] = [
+        results[every[row]] = [
             Cubic(new[row, j], towards[row, j : j + 2], joints[j], joints[j + 1], float(found.bounds[row, j]))
             for j in range(new.shape[1])
         ]
