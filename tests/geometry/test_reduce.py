@@ -9,11 +9,12 @@ from shapely import hausdorff_distance
 
 from tests.builders import circle, glyph_paths, rolled
 from unkelt.formats.svg.pathdata import parse_path_data
+from unkelt.geometry import fit
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import end_tangents, halve, signed_areas
 from unkelt.geometry.nesting import fill_rings, nest
 from unkelt.geometry.path import CUBIC, LINE, Path, polygon
-from unkelt.geometry.reduce import reduce_many, reduce_nodes
+from unkelt.geometry.reduce import forget, reduce_many, reduce_nodes
 
 # Faces that the feasibility study behind the thresholds did not use.
 WORDS = [("Sea Thrift", "Pacifico"), ("Kittiwake", "Sacramento"), ("BERTH 12", "Arvo")]
@@ -160,3 +161,14 @@ def test_letters_that_are_the_same_elsewhere_are_reduced_alike_and_keep_their_ow
     for here, moved in zip(one.path.points[:, 3], other.path.points[:, 3], strict=True):
         assert (here.tobytes() in kept) == (moved.tobytes() in nodes)
     assert hausdorff_distance(lines(there, 0.001), lines(other.path, 0.001)) <= other.bound_mm + 0.002
+
+
+def test_what_is_fitted_in_parts_is_the_same(monkeypatch):
+    """How many fits are computed together changes none of them."""
+    paths = [split(path) for path in glyph_paths("Kittiwake", "Pacifico", 70)]
+    whole = reduce_many(paths, 0.02)
+    forget()
+    monkeypatch.setattr(fit, "AT_ONCE", 200)
+    for one, other in zip(whole, reduce_many(paths, 0.02), strict=True):
+        assert other.path.node_count == one.path.node_count
+        assert np.allclose(other.path.points, one.path.points, atol=1e-6)

@@ -33,6 +33,9 @@ LINE_DEG = 1.0
 SAMPLES = 16
 """Places a cubic at which residuals are taken. What they miss the certificate sees."""
 
+AT_ONCE = 20_000
+"""So many places are looked at together: more would not fit in a processor's own memory, and on large sheets in no memory."""
+
 LEAST_HANDLE = 1e-3
 """Of a cubic's length, about."""
 
@@ -194,6 +197,17 @@ def fit_runs(
     up to `HINGE_DEG`.
     """
     b, m = start.after.shape
+    rows_at_once = AT_ONCE // (SAMPLES * m + 1)
+    if b > rows_at_once:
+        several = [
+            fit_runs(lines, spans[some], ends[some], ways[some], start.take(some), budget_mm, None if hinged is None else hinged[some])
+            for some in (slice(first, first + rows_at_once) for first in range(0, b, rows_at_once))
+        ]  # fmt: skip
+        return Found(
+            together([each.runs for each in several]),
+            np.concatenate([each.joints for each in several]),
+            np.concatenate([each.bounds for each in several]),
+        )
     arc = spans[:, 1] - spans[:, 0]
     joints = np.repeat(spans[:, :1], m + 1, axis=1)
     joints[:, -1] = spans[:, 1]
