@@ -62,9 +62,22 @@ def as_pairs(points: Complex) -> Floats:
     return np.stack([points.real, points.imag], axis=-1)
 
 
+GRID_MM = 2.0**-30
+"""A power of two: up to 8 km of polylines, multiples of it are told apart and added without an error."""
+
+
+def on_grid(lengths_mm: Floats) -> Floats:
+    """Lengths as multiples of `GRID_MM`."""
+    return np.asarray(np.round(lengths_mm / GRID_MM) * GRID_MM)
+
+
 @dataclass(frozen=True, slots=True)
 class Polylines:
-    """Polylines laid end to end: vertices (v,), and how far along each of them lies, in mm, counted on through all."""
+    """Polylines laid end to end: vertices (v,), and how far along each of them lies, in mm, counted on through all.
+
+    Lengths are multiples of `GRID_MM`, so that no sum of them is rounded: what is found of a polyline is the same to the last
+    bit whatever others are laid beside it.
+    """
 
     z: Complex
     s: Floats
@@ -74,7 +87,7 @@ class Polylines:
         """Also the number of each part's first vertex. Between parts lies a gap that no run may cross."""
         firsts = np.cumsum([0, *map(len, parts)])
         z = as_complex(np.concatenate(parts)) if len(parts) else np.zeros(0, np.complex128)
-        steps = np.abs(np.diff(z, prepend=z[:1]))
+        steps = on_grid(np.abs(np.diff(z, prepend=z[:1])))
         steps[firsts[1:-1]] = 1.0
         return cls(z, np.cumsum(steps)), firsts[:-1]
 
@@ -216,7 +229,7 @@ def fit_runs(
         return found
     # In units of each span's length, from its own start, so that one damping suits all.
     where = np.linspace(0, 1, SAMPLES * m + 1)
-    samples = (lines.at(spans[:, :1] + where * arc[:, None]) - ends[:, :1]) / arc[:, None]
+    samples = (lines.at(spans[:, :1] + on_grid(where * arc[:, None])) - ends[:, :1]) / arc[:, None]
     runs = Runs(
         (start.nodes - ends[:, :1]) / arc[:, None],
         start.ways.copy(),
@@ -323,8 +336,7 @@ def _step(runs: Runs, samples: Complex, t: Floats, weights: Floats, limits: _Lim
         -from_start.imag * early * runs.after[rows, which],
         to_end.imag * late * runs.before[rows, which],
     )
-    hinged = bool(limits.most.any())
-    unknowns = 5 * m - 3 + 2 * hinged
+    unknowns = 5 * m - 1  # those of hinges too, or a fit would depend on what is fitted beside it
     jacobian = np.empty((b, unknowns, t.shape[1]))
     for j in range(m):
         np.multiply(longer, mine[j], out=jacobian[:, 2 * j])
@@ -337,10 +349,9 @@ def _step(runs: Runs, samples: Complex, t: Floats, weights: Floats, limits: _Lim
             np.multiply(move, across.real, out=jacobian[:, at])
             np.multiply(move, -across.imag, out=jacobian[:, at + 1])
             np.add(turned_end * mine[j - 1], turned * mine[j], out=jacobian[:, at + 2])
-    if hinged:
-        may = limits.most > 0
-        np.multiply(turned * mine[0], may[:, :1], out=jacobian[:, -2])
-        np.multiply(turned_end * mine[-1], may[:, 1:], out=jacobian[:, -1])
+    may = limits.most > 0
+    np.multiply(turned * mine[0], may[:, :1], out=jacobian[:, -2])
+    np.multiply(turned_end * mine[-1], may[:, 1:], out=jacobian[:, -1])
     weighted = jacobian * weights[:, None]
     normal = weighted @ jacobian.transpose(0, 2, 1)
     right = weighted @ residual[:, :, None]
@@ -351,16 +362,13 @@ def _step(runs: Runs, samples: Complex, t: Floats, weights: Floats, limits: _Lim
     # A handle without length would leave the direction to the other one.
     after = _within(runs.after - step[:, 0 : 2 * m : 2], LEAST_HANDLE / m, 1.2)
     before = _within(runs.before - step[:, 1 : 2 * m : 2], LEAST_HANDLE / m, 1.2)
-    nodes, ways = runs.nodes, runs.ways
+    nodes, ways = runs.nodes.copy(), runs.ways.copy()
     if m > 1:
         free = step[:, 2 * m : 5 * m - 3].reshape(b, m - 1, 3)
-        nodes, ways = nodes.copy(), ways.copy()
         nodes[:, 1:-1] -= free[..., 0] + 1j * free[..., 1]
         turned_ways = ways[:, 1:-1] * np.exp(-1j * free[..., 2])
         ways[:, 1:-1] = turned_ways / np.abs(turned_ways)
-    if hinged:
-        ways = ways.copy()
-        ways[:, [0, -1]] = limits.kept(ways[:, [0, -1]] * np.exp(-1j * step[:, -2:]))
+    ways[:, [0, -1]] = limits.kept(ways[:, [0, -1]] * np.exp(-1j * step[:, -2:]))
     return Runs(nodes, ways, after, before)
 
 
@@ -397,7 +405,7 @@ def _certified(lines: Polylines, spans: Floats, runs: Runs, t: Floats) -> tuple[
         late = np.argmax(t >= j, axis=1)
         t0, t1 = t[np.arange(b), late - 1], t[np.arange(b), late]
         share = (late - 1 + np.clip((j - t0) / np.maximum(t1 - t0, 1e-300), 0, 1)) / k
-        joints[:, j] = _foot_on(lines, spans[:, 0] + share * arc, runs.nodes[:, j])
+        joints[:, j] = _foot_on(lines, spans[:, 0] + on_grid(share * arc), runs.nodes[:, j])
     joints = np.maximum.accumulate(joints, axis=1)
     # The polyline's vertices within each cubic's stretch, and the stretch's own ends, flat.
     spans_flat = np.stack([joints[:, :-1].ravel(), joints[:, 1:].ravel()], axis=1)
@@ -425,7 +433,7 @@ def _foot_on(lines: Polylines, s: Floats, points: Complex) -> Floats:
         square = np.maximum((along * along.conj()).real, 1e-300)
         share = ((points - lines.z[edge]) * along.conj()).real / square
         # Beyond the edge's end: a hair into the next one, which then has its turn.
-        s = lines.s[edge] + np.clip(share, -1e-6, 1 + 1e-6) * np.abs(along)
+        s = lines.s[edge] + on_grid(np.clip(share, -1e-6, 1 + 1e-6) * np.abs(along))
     return s
 
 
