@@ -150,7 +150,7 @@ class _Limits:
     ways: Complex
     most: Floats
 
-    def take(self, rows: Bools) -> _Limits:
+    def take(self, rows: Bools | slice) -> _Limits:
         return _Limits(self.ways[rows], self.most[rows])
 
     def kept(self, turned: Complex) -> Complex:
@@ -210,17 +210,21 @@ def fit_runs(
     up to `HINGE_DEG`.
     """
     b, m = start.after.shape
-    rows_at_once = AT_ONCE // (SAMPLES * m + 1)
-    if b > rows_at_once:
-        several = [
-            fit_runs(lines, spans[some], ends[some], ways[some], start.take(some), budget_mm, None if hinged is None else hinged[some])
-            for some in (slice(first, first + rows_at_once) for first in range(0, b, rows_at_once))
-        ]  # fmt: skip
-        return Found(
-            together([each.runs for each in several]),
-            np.concatenate([each.joints for each in several]),
-            np.concatenate([each.bounds for each in several]),
-        )
+    limits = _Limits(ways, np.radians(HINGE_DEG) * (np.zeros((b, 2)) if hinged is None else hinged))
+    some = AT_ONCE // (SAMPLES * m + 1)
+    several = [
+        _fit_some(lines, spans[rows], ends[rows], limits.take(rows), start.take(rows), budget_mm)
+        for rows in (slice(first, first + some) for first in range(0, max(b, 1), some))
+    ]
+    return Found(
+        together([each.runs for each in several]),
+        np.concatenate([each.joints for each in several]),
+        np.concatenate([each.bounds for each in several]),
+    )
+
+
+def _fit_some(lines: Polylines, spans: Floats, ends: Complex, limits: _Limits, start: Runs, budget_mm: float) -> Found:
+    b, m = start.after.shape
     arc = spans[:, 1] - spans[:, 0]
     joints = np.repeat(spans[:, :1], m + 1, axis=1)
     joints[:, -1] = spans[:, 1]
@@ -241,13 +245,12 @@ def fit_runs(
         t, residual = _feet(runs, samples, t)
     weights, damping = np.ones_like(t), np.full(b, 1e-3)
     budget = budget_mm / arc
-    limits = _Limits(ways, np.radians(HINGE_DEG) * (np.zeros((b, 2)) if hinged is None else hinged))
-    alive = np.arange(b)
+    alive, held = np.arange(b), limits
     accepted: list[tuple[Ints, Runs, Floats]] = []
     for number, (steps, limit) in enumerate(ROUNDS):
         cost = (weights * residual**2).sum(axis=1)
         for _ in range(steps):
-            trial = _step(runs, samples, t, weights, limits, damping)
+            trial = _step(runs, samples, t, weights, held, damping)
             feet, left = _feet(trial, samples, t)
             costs = (weights * left**2).sum(axis=1)
             better = np.flatnonzero(costs < cost)
@@ -262,8 +265,8 @@ def fit_runs(
         on = (worst > 0.98) & (worst <= limit)
         if not on.any():
             break
-        alive, runs, samples, t, budget, weights, residual, limits, damping = (
-            alive[on], runs.take(on), samples[on], t[on], budget[on], weights[on], residual[on], limits.take(on), damping[on]
+        alive, runs, samples, t, budget, weights, residual, held, damping = (
+            alive[on], runs.take(on), samples[on], t[on], budget[on], weights[on], residual[on], held.take(on), damping[on]
         )  # fmt: skip
         if number + 1 >= PLAIN_ROUNDS:
             weights = weights * (0.15 + residual / residual.max(axis=1, keepdims=True))
@@ -271,12 +274,10 @@ def fit_runs(
     rows = np.concatenate([each[0] for each in accepted])
     if len(rows):
         scale = arc[rows][:, None]
-        parts = [each[1] for each in accepted]
-        best = Runs(*(np.concatenate([getattr(part, each.name) for part in parts]) for each in fields(Runs)))
+        best = together([each[1] for each in accepted])
         best = Runs(best.nodes * scale + ends[rows, :1], best.ways, best.after * scale, best.before * scale)
         best.nodes[:, 0], best.nodes[:, -1] = ends[rows, 0], ends[rows, 1]
-        fixed = ~hinged[rows] if hinged is not None else np.ones((len(rows), 2), bool)
-        best.ways[:, [0, -1]] = np.where(fixed, ways[rows], best.ways[:, [0, -1]])
+        best.ways[:, [0, -1]] = np.where(limits.most[rows] > 0, best.ways[:, [0, -1]], limits.ways[rows])
         joints, bounds = _certified(lines, spans[rows], best, np.concatenate([each[2] for each in accepted]))
         bounds[bounds.max(axis=1) > budget_mm] = np.inf
         found.runs.put(rows, best)
