@@ -13,7 +13,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, fields
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -47,6 +47,8 @@ ROUNDS = ((5, 40.0), (4, 8.0), (4, 2.5), (4, 1.5), (4, 1.0))
 
 PLAIN_ROUNDS = 2
 """After so many rounds the residuals are reweighted."""
+
+Array = TypeVar("Array", Floats, Complex)
 
 Fit = tuple[Floats, int, float]
 """A segment's points (4, 2), its degree, and the bound in mm on its distance from the run, both ways."""
@@ -303,22 +305,23 @@ def _at(curves: Complex, t: Floats) -> tuple[Complex, Complex, Complex, Ints, Fl
     parameter.
     """
     m = curves.shape[1]
-    which = np.minimum(t.astype(np.intp), m - 1)
-    u = t - which
+    which = np.minimum(t.astype(np.intp), m - 1) if m > 1 else np.zeros((1, 1), np.intp)
+    u = t - which if m > 1 else t
     c0, c1, c2, c3 = curves[..., 0], curves[..., 1], curves[..., 2], curves[..., 3]
     first = 3 * (c1 - c0)
     second = 3 * (c2 - c1) - first
     powers = c0, first, second, c3 - c0 - first - second  # c0 + first u + second u² + third u³
-    if m > 1:
-        rows = np.arange(len(curves))[:, None]
-        c0, first, second, third = (each[rows, which] for each in powers)
-    else:
-        c0, first, second, third = powers
+    c0, first, second, third = (_own(each, which) for each in powers)
     by = u.astype(np.complex128)
     third_by = third * by
     point = ((third_by + second) * by + first) * by + c0
     slope = (3 * third_by + 2 * second) * by + first
     return point, slope, 6 * third_by + 2 * second, which, u
+
+
+def _own(each: Array, which: Ints) -> Array:
+    """(b, k) of what each cubic of a run has (b, m), that of the cubic which a place is on; (b, 1) of single cubics."""
+    return each if each.shape[1] == 1 else each[np.arange(len(each))[:, None], which]
 
 
 def _step(runs: Runs, samples: Complex, t: Floats, weights: Floats, limits: _Limits, damping: Floats) -> Runs:
@@ -329,13 +332,12 @@ def _step(runs: Runs, samples: Complex, t: Floats, weights: Floats, limits: _Lim
     residual = (across * (point - samples)).real
     v = 1 - u
     early, late = 3 * u * v * v, 3 * u * u * v
-    rows = np.arange(b)[:, None]
     mine = [which == j for j in range(m)]
-    from_start, to_end = across * runs.ways[rows, which], across * runs.ways[rows, which + 1]
+    from_start, to_end = (across * _own(ways, which) for ways in (runs.ways[:, :-1], runs.ways[:, 1:]))
     longer, shorter = from_start.real * early, -to_end.real * late  # what a handle's length does
     turned, turned_end = (
-        -from_start.imag * early * runs.after[rows, which],
-        to_end.imag * late * runs.before[rows, which],
+        -from_start.imag * early * _own(runs.after, which),
+        to_end.imag * late * _own(runs.before, which),
     )
     unknowns = 5 * m - 1  # those of hinges too, or a fit would depend on what is fitted beside it
     jacobian = np.empty((b, unknowns, t.shape[1]))
@@ -356,9 +358,8 @@ def _step(runs: Runs, samples: Complex, t: Floats, weights: Floats, limits: _Lim
     weighted = jacobian * weights[:, None]
     normal = weighted @ jacobian.transpose(0, 2, 1)
     right = weighted @ residual[:, :, None]
-    diagonal = np.arange(unknowns)
-    own = normal[:, diagonal, diagonal]
-    normal[:, diagonal, diagonal] += damping[:, None] * (own + own.sum(axis=1, keepdims=True) / unknowns) + 1e-14
+    own = normal.reshape(b, -1)[:, :: unknowns + 1]  # its diagonal
+    own += damping[:, None] * (own + own.sum(axis=1, keepdims=True) / unknowns) + 1e-14
     step = _within(np.linalg.solve(normal, right)[:, :, 0], -0.3, 0.3)
     # A handle without length would leave the direction to the other one.
     after = _within(runs.after - step[:, 0 : 2 * m : 2], LEAST_HANDLE / m, 1.2)
