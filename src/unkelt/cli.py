@@ -297,6 +297,7 @@ def _release(options: argparse.Namespace) -> int:
         print(package.folder)
         for name, total in package.record.sums.items():
             print(f"  {total[:12]}  {name}")
+        print(f"  to sign: {', '.join(package.names[:2])}")
     return HOLD if package.record.holds or package.left_out or skipped else CLEAN
 
 

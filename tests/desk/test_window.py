@@ -456,6 +456,7 @@ def test_released_from_the_window_with_a_reason_only_where_it_holds(desk, qtbot,
     settle(qtbot, desk)
     package = tmp_path / "out" / "Berth-tag-12-r1"
     assert (package / "inspection.pdf").is_file()
+    assert "inspection.pdf" in [part.text() for part in view.written.findChildren(QLabel)]
     assert (package / "Berth-tag-12-engrave.svg").is_file()
     with zipfile.ZipFile(tmp_path / "out" / "Berth-tag-12-r1.zip") as packed:
         assert {f"Berth-tag-12-r1/{path.relative_to(package)}" for path in package.rglob("*") if path.is_file()} == set(packed.namelist())  # fmt: skip

@@ -50,6 +50,7 @@ def test_a_package_holds_everything_and_opens_in_other_libraries(received, tmp_p
     original, stages = mended(received)
     package = release(received, original, stages, workshop(), tmp_path / "out", ticket_text=b"")
     names = {str(p.relative_to(package.folder)) for p in package.folder.rglob("*") if p.is_file()}
+    assert sorted(package.names) == sorted(name for name in names if "/" not in name)
     assert names == {
         "sea-thrift.svg", "sea-thrift.dxf", "sea-thrift.pdf", "sea-thrift.plt", "preview.png",
         "inspection.html", "inspection.pdf", "recipe.toml", "SHA256SUMS", "original/sea thrift.svg",

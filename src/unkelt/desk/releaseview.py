@@ -142,11 +142,8 @@ class ReleaseView(QWidget):
         self.reason.setVisible(bool(holds))
 
     def show_package(self, package: Package) -> None:
-        names = sorted(name for name in package.record.sums if "/" not in name)
-        self.written.say(
-            "clean",
-            [tr("Released: {name}").format(name=package.folder.name), str(package.folder), *names, *package.left_out],
-        )
+        released = tr("Released: {name}").format(name=package.folder.name)
+        self.written.say("clean", [released, str(package.folder), *package.names, *package.left_out])
 
     def _browse(self) -> None:
         folder = QFileDialog.getExistingDirectory(self, tr("The folder that takes the package"), self.folder.text())

@@ -51,6 +51,12 @@ class Package:
     record: Record
     left_out: tuple[str, ...] = ()
 
+    @property
+    def names(self) -> list[str]:
+        """What lies in its folder: the inspection sheet first, which is what somebody has to sign."""
+        sheet = ["inspection.pdf", "inspection.html"]
+        return [*sheet, *sorted(name for name in self.record.sums if "/" not in name), "SHA256SUMS"]
+
 
 def release(
     source: Path,
