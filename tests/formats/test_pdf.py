@@ -120,6 +120,20 @@ def test_live_text_with_its_embedded_face(tmp_path):
     assert bounds(outcome.sheet.outlines()[0].path)[3] == pytest.approx((100 - 30) * PT, abs=0.1)  # on its baseline
 
 
+def test_several_texts_with_embedded_faces(tmp_path):
+    """PDFium adds spaces and line ends between texts, which belong to none of them."""
+    pdfmetrics.registerFont(TTFont("Pacifico", str(PACIFICO.path)))
+
+    def draw(page):
+        page.setFont("Pacifico", 20)
+        for x, y, words in ((10, 60, "Sea Thrift"), (140, 60, "Tern"), (10, 20, "Kittiwake")):
+            page.drawString(x, y, words)
+
+    found = read_pdf(pdf(draw, tmp_path)).letterings()
+    drawn = {text.text: "".join(letter for letter, _ in text.drawn) for text in found}
+    assert drawn == {"Sea Thrift": "SeaThrift", "Tern": "Tern", "Kittiwake": "Kittiwake"}
+
+
 def test_a_face_that_is_not_embedded_is_missing(tmp_path):
     found = read_pdf(pdf(lambda page: (page.setFont("Helvetica", 12), page.drawString(9, 9, "Tern")), tmp_path))
     assert found.letterings()[0].drawn == ()

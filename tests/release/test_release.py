@@ -58,6 +58,7 @@ def test_a_package_holds_everything_and_opens_in_other_libraries(received, tmp_p
     assert (package.folder / "original" / received.name).read_bytes() == before == received.read_bytes()
     assert not ezdxf.readfile(package.folder / "sea-thrift.dxf").audit().has_errors
     words = "".join(page.extract_text() for page in pypdf.PdfReader(package.folder / "inspection.pdf").pages)
+    assert len(read_sheet(package.folder / "inspection.pdf").letterings()) > 20  # it comes in like any other
     assert "Turn" in words or "outline" in words
     assert hashlib.sha256((package.folder / "sea-thrift.svg").read_bytes()).hexdigest() in words.replace("\n", "")
     picture = Image.open(package.folder / "preview.png").convert("L")

@@ -205,7 +205,9 @@ class _Reader:
         pdfium.FPDFTextObj_GetText(
             raw, self.text_page.raw, ctypes.cast(buffer, ctypes.POINTER(ctypes.c_ushort)), length
         )
-        words = buffer.raw[:length].decode("utf-16-le", "replace").rstrip("\x00")
+        words = (
+            buffer.raw[:length].decode("utf-16-le", "replace").rstrip("\x00").rstrip()
+        )  # PDFium adds a space before the next
         if not words.strip():
             return None
         font = pdfium.FPDFTextObj_GetFont(raw)
@@ -256,8 +258,9 @@ class _Reader:
         if self._letters is None:
             self._letters = {}
             for index in range(pdfium.FPDFText_CountChars(self.text_page.raw)):
-                owner = ctypes.addressof(pdfium.FPDFText_GetTextObject(self.text_page.raw, index).contents)
-                self._letters.setdefault(owner, []).append(index)
+                owner = pdfium.FPDFText_GetTextObject(self.text_page.raw, index)
+                if owner:  # none has the spaces and line ends that PDFium adds between texts
+                    self._letters.setdefault(ctypes.addressof(owner.contents), []).append(index)
         return self._letters.get(ctypes.addressof(raw.contents), [])
 
 
