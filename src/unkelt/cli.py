@@ -257,8 +257,12 @@ def _proof(options: argparse.Namespace) -> int:
         _print_json(proof_report(proof))
     else:
         print(f"{proof.path}: {proof.verdict}")
-        print(f"  {proof.size_mm[0]:.2f} × {proof.size_mm[1]:.2f} mm, {proof.bodies} bodies, {proof.pieces} pieces, "
-              f"{proof.counters} counters, {proof.subpaths} subpaths, {proof.nodes} nodes")  # fmt: skip
+        counts = (
+            (proof.bodies, "body", "bodies"), (proof.pieces, "piece", "pieces"), (proof.counters, "counter", "counters"),
+            (proof.subpaths, "subpath", "subpaths"), (proof.nodes, "node", "nodes"),
+        )  # fmt: skip
+        words = ", ".join(f"{count} {one if count == 1 else several}" for count, one, several in counts)
+        print(f"  {proof.size_mm[0]:.2f} × {proof.size_mm[1]:.2f} mm, {words}")
         print(f"  {proof.cut_length_mm / 1000:.2f} m to cut, {proof.cut_twice_mm:.1f} mm of it twice, "
               f"about {proof.seconds:.0f} s")  # fmt: skip
         for reason in proof.reasons:
