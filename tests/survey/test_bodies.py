@@ -64,3 +64,13 @@ def test_a_dot_beside_a_stroke_belongs_to_the_word_and_a_name_in_a_frame_does_no
     assert "compound.loose" in codes(sheet(Group("word", (hook, outline("dot", circle(3, 40, 20))))))
     frame = outline("frame", ring(40, 36))
     assert codes(sheet(Group("sign", (frame, outline("name", square(10, -5, -5)))))) == []
+
+
+def test_words_that_are_bound_already_are_no_letters_of_another():
+    """As a name that was turned about a centre comes back from its file: several compound paths in a row, of many pieces each."""
+
+    def word(name, x, pieces):
+        return outline(name, concat([square(8, x + 10 * k, 10 + k) for k in range(pieces)]))
+
+    assert "compound.loose" not in codes(sheet(word("a", 10, 6), word("b", 72, 5), word("c", 124, 6), page=(300, 100)))
+    assert "compound.loose" in codes(sheet(word("a", 10, 1), word("b", 20, 2), word("c", 40, 3), page=(300, 100)))

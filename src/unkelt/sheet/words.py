@@ -17,6 +17,9 @@ from unkelt.tolerance import STANDARD
 FEWEST_LETTERS = 3
 """A row that isn't even grouped needs so many shapes to be taken for a word."""
 
+MOST_PIECES = 3
+"""A letter has so many at most, as an a with two dots; what has more is a word that was bound already."""
+
 NEAR = 0.5
 """Two letters of one word are nearer than this share of their height."""
 
@@ -67,10 +70,17 @@ def _words(sheet: Sheet) -> list[Word]:
 
 
 def _may_be_letters(row: list[Outline]) -> bool:
-    """Whether a row that nobody grouped is a word and not, for example, tags side by side: three shapes, not all alike."""
+    """Whether a row that nobody grouped is a word and not, for example, tags or whole words side by side: three shapes, not all
+    alike, of few pieces each.
+    """
     boxes = [box for outline in row if (box := bounds(outline.path))]
     sizes = {(round(x1 - x0, 1), round(y1 - y0, 1)) for x0, y0, x1, y1 in boxes}
-    return len(row) >= FEWEST_LETTERS and len(sizes) > 1 and all(outline.look.fill for outline in row)
+    return (
+        len(row) >= FEWEST_LETTERS
+        and len(sizes) > 1
+        and all(outline.look.fill for outline in row)
+        and all(len(shapely.get_parts(_area(outline))) <= MOST_PIECES for outline in row)
+    )
 
 
 class _Row:
