@@ -1,6 +1,7 @@
 """DXF, written by ezdxf, against closed forms and the DXF reference."""
 
 import math
+from dataclasses import replace
 
 import ezdxf
 import ezdxf.bbox
@@ -10,13 +11,16 @@ import pytest
 import shapely
 from ezdxf.enums import TextEntityAlignment
 
-from tests.builders import SHELF, workshop
+from tests.builders import SHELF, outline, ring, sheet, square, workshop
 from unkelt.errors import InputError
 from unkelt.formats.dxf.read import MARGIN_MM, read_dxf
+from unkelt.formats.dxf.write import write_dxf
 from unkelt.geometry.measure import bounds, evaluate, lengths, signed_areas
+from unkelt.geometry.path import concat
 from unkelt.lettering.setting import set_lettering
 from unkelt.recipe import Call, apply
-from unkelt.survey.checks import find_code
+from unkelt.sheet.ticket import Ticket
+from unkelt.survey.checks import find_code, survey
 
 
 def dxf(tmp_path, draw, release="R2010", units=4, binary=False):
@@ -220,3 +224,31 @@ def test_blocks_that_insert_themselves_are_bounded(tmp_path):
 
     with pytest.raises(InputError, match="entities by inserting"):
         read_dxf(dxf(tmp_path, draw))
+
+
+def test_a_group_of_closed_lines_is_a_compound_path(tmp_path):
+    """DXF has no compound paths; a GROUP is how it says that lines belong together. Others stay as they are."""
+    document = ezdxf.new("R2010", units=ezdxf.units.MM)
+    space = document.modelspace()
+
+    def box(x, y, side, **look):
+        places = [(x, y), (x + side, y), (x + side, y + side), (x, y + side)]
+        return space.add_lwpolyline(places, close=True, dxfattribs=look)
+
+    document.groups.new().extend([box(0, 0, 20), box(5, 5, 5), box(30, 0, 10)])
+    document.groups.new().extend([box(0, 50, 20), box(10, 60, 20)])  # they cross
+    document.groups.new().extend([box(60, 50, 10), box(80, 50, 10, color=3)])
+    document.groups.new().extend([box(60, 80, 10), space.add_line((90, 80), (99, 80))])
+    document.saveas(tmp_path / "a.dxf")
+    found = read_dxf(tmp_path / "a.dxf").outlines()
+    assert [len(each.path) for each in found] == [3, 1, 1, 1, 1, 1, 1]
+
+
+def test_a_compound_path_comes_back_as_one(tmp_path):
+    sign = replace(outline("sign", concat([ring(20, 12, 30, 30), square(20, 60, 20)])), label="Tern\n  0\nEOF é")
+    on = sheet(sign, outline("tag", square(10, 90, 20)))
+    (tmp_path / "a.dxf").write_bytes(write_dxf(on, Ticket()))
+    found = read_dxf(tmp_path / "a.dxf")
+    assert sorted(len(each.path) for each in found.outlines()) == [1, 3]
+    assert "compound.loose" not in [each.code for each in survey(found, workshop())]
+    assert not ezdxf.readfile(tmp_path / "a.dxf").audit().has_errors

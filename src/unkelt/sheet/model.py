@@ -146,11 +146,12 @@ class Picture:
 
 @dataclass(frozen=True, slots=True)
 class Group:
-    """Items that belong together."""
+    """Items that belong together; what lies on one layer of a DXF need not."""
 
     id: str
     items: tuple[Item, ...]
     label: str | None = None
+    is_layer: bool = False
 
 
 Item = Outline | Lettering | Picture | Group

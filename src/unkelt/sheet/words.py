@@ -52,7 +52,7 @@ def _words(sheet: Sheet) -> list[Word]:
 
     Outlines with an origin go by it. Others are one lettering when they are siblings, painted alike, side
     by side with small gaps, and none lies inside another: how a converted word
-    arrives. What nobody grouped must look like letters for that.
+    arrives. What nobody grouped, or only a layer holds, must look like letters for that.
     """
     by_origin: dict[tuple[str, str], list[Outline]] = {}
     for outline in sheet.outlines():
@@ -62,9 +62,10 @@ def _words(sheet: Sheet) -> list[Word]:
     for group in sheet.walk():
         if isinstance(group, Group):
             for row in _rows([i for i in group.items if isinstance(i, Outline) and i.origin is None]):
-                found.append(Word(tuple(row), group.label or group.id))
+                if not group.is_layer or _may_be_letters(row):
+                    found.append(Word(tuple(row), group.label or group.id))
     for row in _rows([i for i in sheet.items if isinstance(i, Outline) and i.origin is None], NEARER):
-        if _may_be_letters(row):
+        if all(outline.look.fill for outline in row) and _may_be_letters(row):
             found.append(Word(tuple(row), row[0].label or row[0].id))
     return found
 
@@ -78,7 +79,6 @@ def _may_be_letters(row: list[Outline]) -> bool:
     return (
         len(row) >= FEWEST_LETTERS
         and len(sizes) > 1
-        and all(outline.look.fill for outline in row)
         and all(len(shapely.get_parts(_area(outline))) <= MOST_PIECES for outline in row)
     )
 

@@ -6,6 +6,7 @@ import logging
 import math
 from collections import Counter
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path as FilePath
 from typing import Any
 
@@ -22,6 +23,8 @@ from unkelt.formats.dxf.curves import FILLED, entity_path
 from unkelt.formats.files import read_bytes
 from unkelt.formats.svg.pathdata import LIMIT
 from unkelt.geometry.measure import bounds, join_boxes
+from unkelt.geometry.nesting import ring_nesting
+from unkelt.geometry.path import concat
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.change import transformed
 from unkelt.sheet.model import FaceQuery, Group, Item, Lettering, Outline, Remark, Run, Scale, Sheet, Source
@@ -71,6 +74,17 @@ def _reach(item: Item | None) -> float:
     return float(np.abs(item.path.points).max(initial=0)) if isinstance(item, Outline) else 0.0
 
 
+def _bound(items: list[Item], members: list[Outline]) -> list[Item]:
+    """Closed lines that a GROUP holds together, alike and apart from each other, as the one compound path that they stand for."""
+    path = concat([each.path for each in members])
+    alike = len({each.look for each in members}) == 1 and bool(path.closed.all())
+    if len(members) < 2 or not alike or ring_nesting(path, ARC_ERROR_MM)[2] is None:
+        return items
+    names = {each.id for each in members}
+    whole = replace(members[0], path=path)
+    return [whole if item.id == whole.id else item for item in items if item.id == whole.id or item.id not in names]
+
+
 class _Reader:
     """One pass over one document's modelspace."""
 
@@ -89,6 +103,8 @@ class _Reader:
 
     def sheet(self) -> Sheet:
         layers: dict[str, list[Item]] = {}
+        group_of = {handle: name for name, group in self.document.groups for handle in group.handles()}
+        grouped: dict[tuple[str, str], list[Outline]] = {}
         count = 0
         for entity in self._entities():
             count += entity.is_virtual
@@ -102,10 +118,15 @@ class _Reader:
                 self.remark(f"a {entity.dxftype()} entity is damaged and was left out")
                 continue
             if item is not None:
-                layers.setdefault(str(entity.dxf.get("layer", "0")), []).append(item)
+                layer = str(entity.dxf.get("layer", "0"))
+                layers.setdefault(layer, []).append(item)
+                if isinstance(item, Outline) and (name := group_of.get(entity.dxf.get("handle"))) is not None:
+                    grouped.setdefault((name, layer), []).append(item)
+        for (_, layer), members in grouped.items():
+            layers[layer] = _bound(layers[layer], members)
         for kind, number in self.missed.items():
             self.remark(f"{number} {kind} {'entity is' if number == 1 else 'entities are'} not supported and left out")
-        groups = tuple(Group(self._id(f"layer-{name}"), tuple(items), name) for name, items in layers.items())
+        groups = tuple(Group(self._id(f"layer-{name}"), tuple(items), name, True) for name, items in layers.items())
         return self._laid_out(groups)
 
     def _entities(self) -> Iterator[DXFEntity]:

@@ -1,5 +1,6 @@
 """Writing DXF (R2010): millimetres, one layer an operation, straight subpaths as polylines, all others as exact splines
-(or, for machines that know no curves, as polylines within the ticket's chord tolerance).
+(or, for machines that know no curves, as polylines within the ticket's chord tolerance). DXF has no compound paths; what is one
+is a GROUP, so that it is picked and moved as one.
 
 A chain of cubic Béziers is a cubic B-spline whose inner knots are threefold (L. Piegl and W. Tiller, The NURBS Book,
 section 5.3), so that no curve is approximated.
@@ -15,6 +16,7 @@ import ezdxf
 import ezdxf.colors
 from ezdxf import units
 from ezdxf.document import Drawing
+from ezdxf.entities import DXFGraphic
 from ezdxf.layouts import Modelspace
 
 from unkelt.formats.plain import layer_of, outlines_only
@@ -49,17 +51,23 @@ def _write(document: Drawing, space: Modelspace, outline: Outline, layer: str, p
         document.layers.add(layer, color=TABLE_COLOURS.get(layer, 7))
     red, green, blue = bytes.fromhex((outline.look.colour or "#000000")[1:])
     attributes = {"layer": layer, "true_color": ezdxf.colors.rgb2int((red, green, blue))}
+    drawn: list[DXFGraphic] = []
     for subpath in outline.path.subpaths():
         if (subpath.degrees == LINE).all():
             nodes = [*subpath.points[:, 0].tolist(), *([] if subpath.closed[0] else [subpath.points[-1, 3].tolist()])]
             places = [(x, page_height - y) for x, y in nodes]
-            space.add_lwpolyline(places, close=bool(subpath.closed[0]), dxfattribs=attributes)
+            drawn.append(space.add_lwpolyline(places, close=bool(subpath.closed[0]), dxfattribs=attributes))
         else:
             spline = space.add_spline(degree=3, dxfattribs=attributes)
             spline.control_points = [(x, page_height - y, 0.0) for x, y in _controls(subpath)]
             count = len(subpath.points)
             spline.knots = [0.0] * 4 + [float(k) for k in range(1, count) for _ in range(3)] + [float(count)] * 4
             spline.closed = bool(subpath.closed[0])
+            drawn.append(spline)
+    if len(drawn) > 1:
+        # A line end would end the value, and the DXF reference allows 255 characters.
+        words = "".join(sign if sign.isprintable() else " " for sign in outline.label or outline.id)[:255]
+        document.groups.new(description=words).extend(drawn)
 
 
 def _controls(subpath: Path) -> Sequence[tuple[float, float]]:
