@@ -55,13 +55,30 @@ WRITERS: dict[str, Callable[[Sheet, Ticket], bytes]] = {
 
 
 def read_sheet(path: Path, page: int = 1) -> Sheet:
-    """The sheet of a file, by its ending; `page` counts from 1. Raises InputError.
+    """The sheet of a file, by its ending or, where that is none of those read, by how it begins; `page` counts from 1.
 
-    A file without a known ending is tried as SVG.
+    Raises InputError.
     """
-    if path.suffix.lower() == ".pdf":
-        return _read_pdf(path, page)
-    return READERS.get(path.suffix.lower(), read_svg)(path)
+    reader = READERS.get(path.suffix.lower()) or _by_its_beginning(path)
+    return _read_pdf(path, page) if reader is _read_pdf else reader(path)
+
+
+def _by_its_beginning(path: Path) -> Callable[[Path], Sheet]:
+    try:
+        with path.open("rb") as file:
+            begins = file.read(1024).removeprefix(b"\xef\xbb\xbf").lstrip()
+    except OSError:
+        return read_svg  # which says what is wrong
+    if b"%PDF-" in begins:  # ISO 32000 allows for something before it
+        return _read_pdf
+    if begins.startswith(b"AutoCAD Binary DXF") or (begins.startswith((b"0", b"999")) and b"SECTION" in begins):
+        return _read_dxf
+    if not begins or begins.startswith(
+        (b"<", b"\x1f\x8b", b"\xff\xfe", b"\xfe\xff")
+    ):  # XML, packed, or of wide characters
+        return read_svg
+    written_only = " (HPGL is only written)" if path.suffix.lower() in WRITERS else ""
+    raise InputError(str(path), f"is none of what can be read: {', '.join(READERS)}{written_only}")
 
 
 def write_sheet(sheet: Sheet, path: Path, ticket: Ticket | None = None, *, never_over: Path | None = None) -> None:
