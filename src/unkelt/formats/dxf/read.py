@@ -103,7 +103,7 @@ class _Reader:
 
     def sheet(self) -> Sheet:
         layers: dict[str, list[Item]] = {}
-        group_of = {handle: name for name, group in self.document.groups for handle in group.handles()}
+        group_of = self._groups()
         grouped: dict[tuple[str, str], list[Outline]] = {}
         count = 0
         for entity in self._entities():
@@ -128,6 +128,14 @@ class _Reader:
             self.remark(f"{number} {kind} {'entity is' if number == 1 else 'entities are'} not supported and left out")
         groups = tuple(Group(self._id(f"layer-{name}"), tuple(items), name, True) for name, items in layers.items())
         return self._laid_out(groups)
+
+    def _groups(self) -> dict[str, str]:
+        """The GROUP that entities are of, by their handles."""
+        try:
+            return {handle: name for name, group in self.document.groups for handle in group.handles()}
+        except (ezdxf.DXFError, ValueError, AttributeError, LookupError, TypeError):
+            self.remark("a group is damaged: what the file's groups hold together is taken as single lines")
+            return {}
 
     def _entities(self) -> Iterator[DXFEntity]:
         """All of modelspace, blocks taken apart; a block that can't be is said, and ends the list."""
