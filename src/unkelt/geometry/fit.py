@@ -1,4 +1,4 @@
-"""Fitting smooth runs of cubics to polylines, many at once, with a rigorous bound on how far each strays from its own.
+"""Fitting smooth runs of cubics to polylines, many at once, each certified (`certificate.py`) or given up.
 
 A run has its ends and the directions there given. What is found, by Gauss-Newton on the residuals along the curve's
 normal, are its handle lengths and, for a run of more than one cubic, the nodes between and the one direction at each.
@@ -12,17 +12,26 @@ Lawson's reweighting for least maximum (1961).
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, fields
-from typing import Any, TypeVar
+from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
-from unkelt.geometry.measure import quadratic_roots
+from unkelt.geometry.certificate import certified
 from unkelt.geometry.path import CUBIC, LINE, Bools, Floats, Ints
-
-Complex = NDArray[np.complex128]
-"""Points and vectors as x + iy: half the work of pairs."""
+from unkelt.geometry.runs import (
+    Complex,
+    Polylines,
+    Runs,
+    as_complex,
+    as_pairs,
+    newton,
+    on_grid,
+    own_of,
+    places_at,
+    together,
+    vertices,
+    within,
+)
 
 LINE_SHARE = 0.25
 """A straight line replaces a run only when it stays within this share of the tolerance: nearly straight is not."""
@@ -48,88 +57,8 @@ ROUNDS = ((5, 40.0), (4, 8.0), (4, 2.5), (4, 1.5), (4, 1.0))
 PLAIN_ROUNDS = 2
 """After so many rounds the residuals are reweighted."""
 
-Array = TypeVar("Array", Floats, Complex)
-
 Fit = tuple[Floats, int, float]
 """A segment's points (4, 2), its degree, and the bound in mm on its distance from the run, both ways."""
-
-
-def as_complex(points: Floats) -> Complex:
-    """(…,) of pairs (…, 2), a copy."""
-    return points[..., 0] + 1j * points[..., 1]
-
-
-def as_pairs(points: Complex) -> Floats:
-    """(…, 2), a copy."""
-    return np.stack([points.real, points.imag], axis=-1)
-
-
-GRID_MM = 2.0**-30
-"""A power of two: up to 8 km of polylines, multiples of it are told apart and added without an error."""
-
-
-def on_grid(lengths_mm: Floats) -> Floats:
-    """Lengths as multiples of `GRID_MM`."""
-    return np.asarray(np.round(lengths_mm / GRID_MM) * GRID_MM)
-
-
-@dataclass(frozen=True, slots=True)
-class Polylines:
-    """Polylines laid end to end: vertices (v,), and how far along each of them lies, in mm, counted on through all.
-
-    Lengths are multiples of `GRID_MM`, so that no sum of them is rounded: what is found of a polyline is the same to the last
-    bit whatever others are laid beside it.
-    """
-
-    z: Complex
-    s: Floats
-
-    @classmethod
-    def of(cls, parts: Sequence[Floats]) -> tuple[Polylines, Ints]:
-        """Also the number of each part's first vertex. Between parts lies a gap that no run may cross."""
-        firsts = np.cumsum([0, *map(len, parts)])
-        z = as_complex(np.concatenate(parts)) if len(parts) else np.zeros(0, np.complex128)
-        steps = on_grid(np.abs(np.diff(z, prepend=z[:1])))
-        steps[firsts[1:-1]] = 1.0
-        return cls(z, np.cumsum(steps)), firsts[:-1]
-
-    def at(self, s: Floats) -> Complex:
-        """Points so far along."""
-        edge = np.clip(np.searchsorted(self.s, s, "right") - 1, 0, len(self.s) - 2)
-        length = self.s[edge + 1] - self.s[edge]
-        share = np.clip((s - self.s[edge]) / np.where(length > 0, length, 1), 0, 1)
-        return np.asarray(self.z[edge] + share * (self.z[edge + 1] - self.z[edge]))
-
-
-@dataclass(frozen=True, slots=True)
-class Runs:
-    """b runs of m cubics each: nodes and unit directions (b, m + 1), handle lengths after and before nodes (b, m)."""
-
-    nodes: Complex
-    ways: Complex
-    after: Floats
-    before: Floats
-
-    def take(self, rows: Ints | Bools | slice) -> Runs:
-        return Runs(self.nodes[rows], self.ways[rows], self.after[rows], self.before[rows])
-
-    def put(self, rows: Ints | slice, others: Runs) -> None:
-        """In place: `others` instead of these rows."""
-        self.nodes[rows], self.ways[rows] = others.nodes, others.ways
-        self.after[rows], self.before[rows] = others.after, others.before
-
-    def curves(self) -> Complex:
-        """(b, m, 4) nodes and handles."""
-        made = np.empty((*self.after.shape, 4), np.complex128)
-        made[..., 0], made[..., 3] = self.nodes[:, :-1], self.nodes[:, 1:]
-        np.add(made[..., 0], self.after * self.ways[:, :-1], out=made[..., 1])
-        np.subtract(made[..., 3], self.before * self.ways[:, 1:], out=made[..., 2])
-        return made
-
-
-def together(runs: Sequence[Runs]) -> Runs:
-    """Runs of as many cubics each, one after the other."""
-    return Runs(*(np.concatenate([getattr(each, field.name) for each in runs]) for field in fields(Runs)))
 
 
 @dataclass(frozen=True, slots=True)
@@ -280,7 +209,7 @@ def _fit_some(lines: Polylines, spans: Floats, ends: Complex, limits: _Limits, s
         best = Runs(best.nodes * scale + ends[rows, :1], best.ways, best.after * scale, best.before * scale)
         best.nodes[:, 0], best.nodes[:, -1] = ends[rows, 0], ends[rows, 1]
         best.ways[:, [0, -1]] = np.where(limits.most[rows] > 0, best.ways[:, [0, -1]], limits.ways[rows])
-        joints, bounds = _certified(lines, spans[rows], best, np.concatenate([each[2] for each in accepted]))
+        joints, bounds = certified(lines, spans[rows], best, np.concatenate([each[2] for each in accepted]))
         bounds[bounds.max(axis=1) > budget_mm] = np.inf
         found.runs.put(rows, best)
         found.joints[rows], found.bounds[rows] = joints, bounds
@@ -300,44 +229,20 @@ def _first_parameters(runs: Runs, where: Floats) -> Floats:
     return np.asarray(which + np.clip((where - low) / np.maximum(high - low, 1e-300), 0, 1))
 
 
-def _at(curves: Complex, t: Floats) -> tuple[Complex, Complex, Complex, Ints, Floats]:
-    """Points, first and second derivatives of runs (b, m, 4) at parameters (b, k) from 0 to m, which cubic it is and its own
-    parameter.
-    """
-    m = curves.shape[1]
-    which = np.minimum(t.astype(np.intp), m - 1) if m > 1 else np.zeros((1, 1), np.intp)
-    u = t - which if m > 1 else t
-    c0, c1, c2, c3 = curves[..., 0], curves[..., 1], curves[..., 2], curves[..., 3]
-    first = 3 * (c1 - c0)
-    second = 3 * (c2 - c1) - first
-    powers = c0, first, second, c3 - c0 - first - second  # c0 + first u + second u² + third u³
-    c0, first, second, third = (_own(each, which) for each in powers)
-    by = u.astype(np.complex128)
-    third_by = third * by
-    point = ((third_by + second) * by + first) * by + c0
-    slope = (3 * third_by + 2 * second) * by + first
-    return point, slope, 6 * third_by + 2 * second, which, u
-
-
-def _own(each: Array, which: Ints) -> Array:
-    """(b, k) of what each cubic of a run has (b, m), that of the cubic which a place is on; (b, 1) of single cubics."""
-    return each if each.shape[1] == 1 else each[np.arange(len(each))[:, None], which]
-
-
 def _step(runs: Runs, samples: Complex, t: Floats, weights: Floats, limits: _Limits, damping: Floats) -> Runs:
     """One damped Gauss-Newton step of everything that is free, on the residuals along the curve's normal."""
     b, m = runs.after.shape
-    point, slope, _, which, u = _at(runs.curves(), t)
+    point, slope, _, which, u = places_at(runs.curves(), t)
     across = -1j * slope.conj() / np.maximum(np.abs(slope), 1e-300)  # Re(across * v) is v's part along the normal
     residual = (across * (point - samples)).real
     v = 1 - u
     early, late = 3 * u * v * v, 3 * u * u * v
     mine = [which == j for j in range(m)]
-    from_start, to_end = (across * _own(ways, which) for ways in (runs.ways[:, :-1], runs.ways[:, 1:]))
+    from_start, to_end = (across * own_of(ways, which) for ways in (runs.ways[:, :-1], runs.ways[:, 1:]))
     longer, shorter = from_start.real * early, -to_end.real * late  # what a handle's length does
     turned, turned_end = (
-        -from_start.imag * early * _own(runs.after, which),
-        to_end.imag * late * _own(runs.before, which),
+        -from_start.imag * early * own_of(runs.after, which),
+        to_end.imag * late * own_of(runs.before, which),
     )
     unknowns = 5 * m - 1  # those of hinges too, or a fit would depend on what is fitted beside it
     jacobian = np.empty((b, unknowns, t.shape[1]))
@@ -360,10 +265,10 @@ def _step(runs: Runs, samples: Complex, t: Floats, weights: Floats, limits: _Lim
     right = weighted @ residual[:, :, None]
     own = normal.reshape(b, -1)[:, :: unknowns + 1]  # its diagonal
     own += damping[:, None] * (own + own.sum(axis=1, keepdims=True) / unknowns) + 1e-14
-    step = _within(np.linalg.solve(normal, right)[:, :, 0], -0.3, 0.3)
+    step = within(np.linalg.solve(normal, right)[:, :, 0], -0.3, 0.3)
     # A handle without length would leave the direction to the other one.
-    after = _within(runs.after - step[:, 0 : 2 * m : 2], LEAST_HANDLE / m, 1.2)
-    before = _within(runs.before - step[:, 1 : 2 * m : 2], LEAST_HANDLE / m, 1.2)
+    after = within(runs.after - step[:, 0 : 2 * m : 2], LEAST_HANDLE / m, 1.2)
+    before = within(runs.before - step[:, 1 : 2 * m : 2], LEAST_HANDLE / m, 1.2)
     nodes, ways = runs.nodes.copy(), runs.ways.copy()
     if m > 1:
         free = step[:, 2 * m : 5 * m - 3].reshape(b, m - 1, 3)
@@ -374,122 +279,14 @@ def _step(runs: Runs, samples: Complex, t: Floats, weights: Floats, limits: _Lim
     return Runs(nodes, ways, after, before)
 
 
-def _within(values: NDArray[Any], least: float, most: float) -> Floats:
-    """As `numpy.clip`, which takes three times as long for small arrays."""
-    return np.asarray(np.minimum(np.maximum(values, least), most))
-
-
 def _feet(runs: Runs, samples: Complex, t: Floats) -> tuple[Floats, Floats]:
     """One guarded Newton step of each sample's foot; ends stay at the ends. Also the distance along the normal before it."""
-    point, slope, bend, _, _ = _at(runs.curves(), t)
+    point, slope, bend, _, _ = places_at(runs.curves(), t)
     away, m = point - samples, runs.after.shape[1]
-    moved = _within(t + _newton(away, slope, bend), 0, m)
+    moved = within(t + newton(away, slope, bend), 0, m)
     moved[:, 0], moved[:, -1] = 0, m
     across = np.abs((slope.conj() * away).imag) / np.maximum(np.abs(slope), 1e-300)
     return moved, across
-
-
-def _newton(away: Complex, slope: Complex, bend: Complex) -> Floats:
-    """The step of a foot's parameter, no longer than a fifth."""
-    speed2 = (slope * slope.conj()).real
-    below = np.maximum(speed2 + (away * bend.conj()).real, 0.3 * speed2) + 1e-300
-    return _within(-(away * slope.conj()).real / below, -0.2, 0.2)
-
-
-def _certified(lines: Polylines, spans: Floats, runs: Runs, t: Floats) -> tuple[Floats, Floats]:
-    """Where along the polylines each node belongs (b, m + 1), and a bound for each cubic (b, m)."""
-    b, m = runs.after.shape
-    arc = spans[:, 1] - spans[:, 0]
-    k = t.shape[1] - 1
-    joints = np.empty((b, m + 1))
-    joints[:, 0], joints[:, -1] = spans[:, 0], spans[:, 1]
-    for j in range(1, m):
-        late = np.argmax(t >= j, axis=1)
-        t0, t1 = t[np.arange(b), late - 1], t[np.arange(b), late]
-        share = (late - 1 + np.clip((j - t0) / np.maximum(t1 - t0, 1e-300), 0, 1)) / k
-        joints[:, j] = _foot_on(lines, spans[:, 0] + on_grid(share * arc), runs.nodes[:, j])
-    joints = np.maximum.accumulate(joints, axis=1)
-    # The polyline's vertices within each cubic's stretch, and the stretch's own ends, flat.
-    spans_flat = np.stack([joints[:, :-1].ravel(), joints[:, 1:].ravel()], axis=1)
-    cubics = runs.curves().reshape(-1, 4)
-    owner, places, points = _vertices(lines, spans_flat)
-    row, piece = owner // m, owner % m
-    share = np.clip((places - spans[row, 0]) / arc[row], 0, 1) * k
-    low = np.minimum(share.astype(np.intp), k - 1)
-    u = np.clip(t[row, low] + (share - low) * (t[row, low + 1] - t[row, low]) - piece, 0, 1)
-    first = np.append(True, owner[1:] != owner[:-1])
-    last = np.append(first[1:], True)
-    c = cubics[owner][:, None]
-    for _ in range(4):
-        point, slope, bend, _, _ = _at(c, u[:, None])
-        u = _within(u + _newton(point[:, 0] - points, slope[:, 0], bend[:, 0]), 0, 1)
-        u[first], u[last] = 0, 1
-    return joints, np.maximum.reduceat(_edge_bounds(cubics, owner, points, u), np.flatnonzero(first)).reshape(b, m)
-
-
-def _foot_on(lines: Polylines, s: Floats, points: Complex) -> Floats:
-    """How far along the polyline the place nearest to each point is, near a first guess."""
-    for _ in range(3):
-        edge = np.clip(np.searchsorted(lines.s, s, "right") - 1, 0, len(lines.s) - 2)
-        along = lines.z[edge + 1] - lines.z[edge]
-        square = np.maximum((along * along.conj()).real, 1e-300)
-        share = ((points - lines.z[edge]) * along.conj()).real / square
-        # Beyond the edge's end: a hair into the next one, which then has its turn.
-        s = lines.s[edge] + on_grid(np.clip(share, -1e-6, 1 + 1e-6) * np.abs(along))
-    return s
-
-
-def _vertices(lines: Polylines, spans: Floats) -> tuple[Ints, Floats, Complex]:
-    """For each span its start, the vertices within and its end, flat: whose they are, how far along, and the points."""
-    first = np.searchsorted(lines.s, spans[:, 0], "right")
-    last = np.maximum(np.searchsorted(lines.s, spans[:, 1], "left"), first)
-    counts = last - first + 2
-    stops = np.cumsum(counts)
-    owner = np.repeat(np.arange(len(spans)), counts)
-    index = np.arange(len(owner)) - np.repeat(stops - counts, counts) + np.repeat(first, counts) - 1
-    index = np.clip(index, 0, len(lines.z) - 1)
-    places, points = lines.s[index], lines.z[index]
-    for edge, which in ((stops - counts, 0), (stops - 1, 1)):
-        places[edge], points[edge] = spans[:, which], lines.at(spans[:, which])
-    return owner, places, points
-
-
-def _edge_bounds(cubics: Complex, owner: Ints, points: Complex, t: Floats) -> Floats:
-    """(v,) for the edge that begins at each point a rigorous two-sided bound on its distance from the cubic's part between
-    the feet of its ends; 0 for each cubic's last point.
-
-    On the way from foot to foot the cubic is a cubic; its distance from the edge's line is found exactly from the roots of
-    a quadratic, and how far it overshoots the edge's ends is bounded by its control points. By continuity it passes over
-    the whole edge, so the bound holds both ways. Infinite where the feet run backwards.
-    """
-    edge = np.flatnonzero(owner[1:] == owner[:-1])
-    c = cubics[owner[edge]]
-    t0, t1 = t[edge], t[edge + 1]
-    a, along = points[edge], points[edge + 1] - points[edge]
-    length = np.abs(along)
-    turn = np.where(length > 0, along.conj() / np.where(length > 0, length, 1), 1)
-    row = ((c - a[:, None]) * turn[:, None]).T  # the edge now lies on the real axis
-
-    def between(p: Complex, u: Floats) -> Complex:
-        return p[:-1] + (p[1:] - p[:-1]) * u
-
-    at0, at1 = between(row, t0), between(row, t1)
-    b00, b01, b11 = between(at0, t0), between(at0, t1), between(at1, t1)
-    pieces = np.stack([between(b00, t0)[0], between(b00, t1)[0], between(b01, t1)[0], between(b11, t1)[0]])
-    across, along_edge = pieces.imag, pieces.real
-    d = np.diff(across, axis=0)
-    roots = quadratic_roots(d[0] - 2 * d[1] + d[2], d[1] - d[0], d[0]).T
-    roots = np.where((roots > 0) & (roots < 1), roots, 0.0)
-    u = 1 - roots
-    inner = u**3 * across[0] + 3 * u * u * roots * across[1] + 3 * u * roots * roots * across[2] + roots**3 * across[3]
-    off = np.maximum(np.abs(inner).max(axis=0), np.maximum(np.abs(across[0]), np.abs(across[3])))
-    over = np.maximum(0, np.maximum(-along_edge.min(axis=0), along_edge.max(axis=0) - length))
-    # An edge without length has no direction: the control points' distance from it bounds all.
-    bound = np.where(length > 0, np.hypot(off, over), np.abs(pieces).max(axis=0))
-    bound[t1 < t0] = np.inf
-    result = np.zeros(len(owner))
-    result[edge] = bound
-    return result
 
 
 def _straight(lines: Polylines, spans: Floats, ends: Complex, ways: Complex, budget_mm: float) -> Floats:
@@ -505,7 +302,7 @@ def _straight(lines: Polylines, spans: Floats, ends: Complex, ways: Complex, bud
     rows = np.flatnonzero(likely & (np.abs(middle.imag) <= budget_mm))
     if not len(rows):
         return found
-    owner, _, points = _vertices(lines, spans[rows])
+    owner, _, points = vertices(lines, spans[rows])
     local = (points - ends[rows[owner], 0]) * turn[rows[owner]]
     firsts = np.flatnonzero(np.append(True, owner[1:] != owner[:-1]))
     back = np.append((np.diff(local.real) < 0) & (owner[1:] == owner[:-1]), False)

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from unkelt.geometry.fit import Complex
 from unkelt.geometry.measure import quadratic_roots
 from unkelt.geometry.path import CUBIC, LINE, Bools, Path
+from unkelt.geometry.runs import Complex
 
 LEVEL_DEG = 0.5
 """A node's direction this near an axis is meant to lie along it."""

@@ -21,7 +21,7 @@ from numpy.typing import NDArray
 
 from unkelt.geometry import noise
 from unkelt.geometry.arcs import QUARTER_ERROR
-from unkelt.geometry.fit import Fit, Polylines, as_complex, as_pairs, as_segments
+from unkelt.geometry.fit import Fit, as_segments
 from unkelt.geometry.flatten import flatten, piece_counts
 from unkelt.geometry.level import level_nodes, with_level_nodes
 from unkelt.geometry.measure import end_tangents, unit
@@ -30,6 +30,7 @@ from unkelt.geometry.nesting import ring_nesting, ring_nestings
 from unkelt.geometry.noise import noise_within
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Path, concat
 from unkelt.geometry.removal import Cubic, Run, fewer
+from unkelt.geometry.runs import Polylines, as_complex, as_pairs
 
 CORNER_DEG = 8.0
 """Designers' kinks are bimodal: below 2° (meant smooth) or above 8° (a corner)."""

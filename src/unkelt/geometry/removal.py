@@ -12,8 +12,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from unkelt.geometry.fit import Complex, Polylines, Runs, fit_runs, together
+from unkelt.geometry.fit import fit_runs
 from unkelt.geometry.path import Floats
+from unkelt.geometry.runs import Complex, Polylines, Runs, together
 
 WINDOWS = (2, 3, 4)
 """So many neighbours are tried with one fewer, in this order."""
