@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import tempfile
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -76,32 +76,40 @@ def large_sheet(folder: Path) -> Path:
     return path
 
 
-def rows() -> list[Row]:
+def desks() -> Iterator[tuple[str, Desk, Path]]:
+    """A window that was looked at for a moment, with a word's file and then with a large one, which aren't open yet."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     make_application()
-    result = []
     with tempfile.TemporaryDirectory() as folder:
         quay = Path(folder)
+        os.environ["XDG_DATA_HOME"] = folder
         make_demo(quay)
         for name, path in (("a word", quay / "kittiwake.svg"), ("200,000 segments", large_sheet(quay))):
             desk = Desk(LIGHT)
             desk.show()
             for _ in range(5):  # the start page is looked at for a moment
                 gaps(desk, lambda: None)
-            for what, begin in (
-                ("open and survey", lambda d=desk, p=path: d.state.open_paths([p])),
-                ("mend what is safe", lambda d=desk: d.mend_safe()),
-                ("compose", lambda d=desk: d.view_compose()),
-                ("proof", lambda d=desk: d.view_proof()),
-                ("release view", lambda d=desk: d.view_release()),
-                ("intake", lambda d=desk: d.view_intake()),
-                ("undo", lambda d=desk: d.undo()),
-            ):
-                waits = gaps(desk, begin)
-                result.append(
-                    Row(f"longest wait: {what}", f"{name}, {waits.said()}", waits.longest_s, "what is wanted", WANTED_S)
-                )
+            yield name, desk, path
             desk.state.bench.wait()
             desk.state.behind.wait()
             desk.deleteLater()
-    return result
+
+
+def row(what: str, name: str, waits: Waits) -> Row:
+    return Row(f"longest wait: {what}", f"{name}, {waits.said()}", waits.longest_s, "what is wanted", WANTED_S)
+
+
+def rows() -> list[Row]:
+    return [
+        row(what, name, gaps(desk, begin))
+        for name, desk, path in desks()
+        for what, begin in (
+            ("open and survey", lambda d=desk, p=path: d.state.open_paths([p])),
+            ("mend what is safe", lambda d=desk: d.mend_safe()),
+            ("compose", lambda d=desk: d.view_compose()),
+            ("proof", lambda d=desk: d.view_proof()),
+            ("release view", lambda d=desk: d.view_release()),
+            ("intake", lambda d=desk: d.view_intake()),
+            ("undo", lambda d=desk: d.undo()),
+        )
+    ]

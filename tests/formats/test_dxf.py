@@ -15,6 +15,8 @@ from tests.builders import SHELF, outline, ring, sheet, square, workshop
 from unkelt.errors import InputError
 from unkelt.formats.dxf.read import MARGIN_MM, read_dxf
 from unkelt.formats.dxf.write import write_dxf
+from unkelt.formats.svg.read import parse_svg
+from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.measure import bounds, evaluate, lengths, signed_areas
 from unkelt.geometry.path import concat
 from unkelt.lettering.setting import set_lettering
@@ -251,4 +253,6 @@ def test_a_compound_path_comes_back_as_one(tmp_path):
     found = read_dxf(tmp_path / "a.dxf")
     assert sorted(len(each.path) for each in found.outlines()) == [1, 3]
     assert "compound.loose" not in [each.code for each in survey(found, workshop())]
+    again = parse_svg(write_svg(found), "a.svg")
+    assert [each.is_layer for each in again.items] == [True]  # saved as SVG, a layer is one still
     assert not ezdxf.readfile(tmp_path / "a.dxf").audit().has_errors

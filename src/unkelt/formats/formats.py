@@ -46,6 +46,9 @@ READERS: dict[str, Callable[[Path], Sheet]] = {
     ".pdf": _read_pdf,
     ".dxf": _read_dxf,
 }
+XML = b"<", b"\x1f\x8b", b"\xff\xfe", b"\xfe\xff"
+"""How it begins: plain, packed, or of wide characters."""
+
 WRITERS: dict[str, Callable[[Sheet, Ticket], bytes]] = {
     ".svg": lambda sheet, ticket: write_svg(sheet, places_for(ticket.tolerance.chord_mm)),
     ".dxf": _write_dxf,
@@ -73,9 +76,7 @@ def _by_its_beginning(path: Path) -> Callable[[Path], Sheet]:
         return _read_pdf
     if begins.startswith(b"AutoCAD Binary DXF") or (begins.startswith((b"0", b"999")) and b"SECTION" in begins):
         return _read_dxf
-    if not begins or begins.startswith(
-        (b"<", b"\x1f\x8b", b"\xff\xfe", b"\xfe\xff")
-    ):  # XML, packed, or of wide characters
+    if not begins or begins.startswith(XML):
         return read_svg
     written_only = " (HPGL is only written)" if path.suffix.lower() in WRITERS else ""
     raise InputError(str(path), f"is none of what can be read: {', '.join(READERS)}{written_only}")

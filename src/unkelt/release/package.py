@@ -156,7 +156,7 @@ def by_operations(sheet: Sheet, ticket: Ticket) -> Sheet:
         only = (next(iter(found)) if len(found) == 1 else None) or Operation.LEAVE
         groups.get(only, rest).append(item)
     made = [
-        Group(operation.value, tuple(items), operation.value.capitalize())
+        Group(operation.value, tuple(items), operation.value.capitalize(), is_layer=True)
         for operation, items in groups.items()
         if items and operation.value not in taken
     ]

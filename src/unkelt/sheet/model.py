@@ -144,9 +144,13 @@ class Picture:
     label: str | None = None
 
 
+LAYER = "layer"
+"""What a group is called in a file that is a layer: SVG has no word for it."""
+
+
 @dataclass(frozen=True, slots=True)
 class Group:
-    """Items that belong together; what lies on one layer of a DXF need not."""
+    """Items that belong together; what only lies on one layer need not."""
 
     id: str
     items: tuple[Item, ...]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import logging
 import math
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from pathlib import Path as FilePath
 from typing import Any
@@ -23,7 +23,7 @@ from unkelt.formats.dxf.curves import FILLED, entity_path
 from unkelt.formats.files import read_bytes
 from unkelt.formats.svg.pathdata import LIMIT
 from unkelt.geometry.measure import bounds, join_boxes
-from unkelt.geometry.nesting import ring_nesting
+from unkelt.geometry.nesting import ring_nestings
 from unkelt.geometry.path import concat
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.change import transformed
@@ -74,15 +74,17 @@ def _reach(item: Item | None) -> float:
     return float(np.abs(item.path.points).max(initial=0)) if isinstance(item, Outline) else 0.0
 
 
-def _bound(items: list[Item], members: list[Outline]) -> list[Item]:
-    """Closed lines that a GROUP holds together, alike and apart from each other, as the one compound path that they stand for."""
-    path = concat([each.path for each in members])
-    alike = len({each.look for each in members}) == 1 and bool(path.closed.all())
-    if len(members) < 2 or not alike or ring_nesting(path, ARC_ERROR_MM)[2] is None:
-        return items
-    names = {each.id for each in members}
-    whole = replace(members[0], path=path)
-    return [whole if item.id == whole.id else item for item in items if item.id == whole.id or item.id not in names]
+def _bound(grouped: Sequence[list[Outline]], chord: float) -> dict[str, Outline | None]:
+    """Closed lines that a GROUP holds together, alike and apart from each other, as the one compound path that they stand for:
+    it by the first one's id, nothing by those of the others. `chord` is in drawing units.
+    """
+    alike = [each for each in grouped if len(each) > 1 and len({one.look for one in each}) == 1]
+    paths = [concat([one.path for one in each]) for each in alike]
+    found: dict[str, Outline | None] = {}
+    for members, path, (_, _, nesting) in zip(alike, paths, ring_nestings(paths, chord), strict=True):
+        if nesting is not None and path.closed.all():
+            found |= dict.fromkeys([one.id for one in members]) | {members[0].id: replace(members[0], path=path)}
+    return found
 
 
 class _Reader:
@@ -122,12 +124,14 @@ class _Reader:
                 layers.setdefault(layer, []).append(item)
                 if isinstance(item, Outline) and (name := group_of.get(entity.dxf.get("handle"))) is not None:
                     grouped.setdefault((name, layer), []).append(item)
-        for (_, layer), members in grouped.items():
-            layers[layer] = _bound(layers[layer], members)
+        bound = _bound(list(grouped.values()), ARC_ERROR_MM / self.unit_mm)
         for kind, number in self.missed.items():
             self.remark(f"{number} {kind} {'entity is' if number == 1 else 'entities are'} not supported and left out")
-        groups = tuple(Group(self._id(f"layer-{name}"), tuple(items), name, True) for name, items in layers.items())
-        return self._laid_out(groups)
+        groups = []
+        for name, items in layers.items():
+            left = tuple(kept for item in items if (kept := bound.get(item.id, item)) is not None)
+            groups.append(Group(self._id(f"layer-{name}"), left, name, is_layer=True))
+        return self._laid_out(tuple(groups))
 
     def _groups(self) -> dict[str, str]:
         """The GROUP that entities are of, by their handles."""

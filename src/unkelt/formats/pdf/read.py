@@ -205,9 +205,8 @@ class _Reader:
         pdfium.FPDFTextObj_GetText(
             raw, self.text_page.raw, ctypes.cast(buffer, ctypes.POINTER(ctypes.c_ushort)), length
         )
-        words = (
-            buffer.raw[:length].decode("utf-16-le", "replace").rstrip("\x00").rstrip()
-        )  # PDFium adds a space before the next
+        words = buffer.raw[:length].decode("utf-16-le", "replace").rstrip("\x00")
+        words = words.rstrip()  # PDFium adds a space where another text follows
         if not words.strip():
             return None
         font = pdfium.FPDFTextObj_GetFont(raw)

@@ -27,7 +27,7 @@ from unkelt.formats.svg.values import attributes_of, length, local_name, numbers
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.path import Path, polygon
 from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance
-from unkelt.sheet.model import Group, Item, Lettering, Outline, Picture, Remark, Scale, Sheet, Source
+from unkelt.sheet.model import LAYER, Group, Item, Lettering, Outline, Picture, Remark, Scale, Sheet, Source
 
 DEEPEST = 200
 """Groups nested deeper than this are no drawing."""
@@ -262,7 +262,8 @@ class _Reader:
             items = self._items([chosen], place) if chosen is not None else ()
         else:
             items = self._children(element, place)
-        return Group(name, items, _label(element)) if items else None
+        is_layer = LAYER in element.get("class", "").split()
+        return Group(name, items, _label(element), is_layer) if items else None
 
     def _viewport(self, element: etree._Element, place: _Place, given: dict[str, str]) -> _Place | None:
         """The place inside a nested `svg` or a `symbol`; None where it has no size."""

@@ -14,7 +14,7 @@ from lxml import etree
 from unkelt.errors import InputError
 from unkelt.formats.svg.pathdata import format_path_data
 from unkelt.sheet.appearance import Appearance
-from unkelt.sheet.model import Group, Item, Lettering, Outline, Picture, Run, Sheet
+from unkelt.sheet.model import LAYER, Group, Item, Lettering, Outline, Picture, Run, Sheet
 
 SVG = "http://www.w3.org/2000/svg"
 XLINK = "http://www.w3.org/1999/xlink"
@@ -60,6 +60,8 @@ def _write_item(parent: etree._Element, item: Item, places: int) -> None:
     match item:
         case Group():
             element = _element(parent, "g", item.id, item.label)
+            if item.is_layer:
+                element.set("class", LAYER)
             for inner in item.items:
                 _write_item(element, inner, places)
         case Outline():
