@@ -17,8 +17,8 @@ from unkelt.geometry.path import concat, polygon
 from unkelt.proof.dry_run import mishaps
 from unkelt.proof.imported import Body
 from unkelt.proof.motion import Move, dry_run, trapezoid_s
-from unkelt.proof.portions import Portions, between
 from unkelt.proof.standin import parse_stand_in, stand_ins
+from unkelt.session.portions import Portions, between
 from unkelt.session.proofing import look
 from unkelt.sheet.ticket import parse_ticket
 

@@ -13,7 +13,7 @@ from unkelt.desk.theme import Palette, colour
 from unkelt.geometry.path import Floats
 from unkelt.proof.dry_run import Mishaps
 from unkelt.proof.motion import DryRun, Move
-from unkelt.proof.portions import Portions, between
+from unkelt.session.portions import Portions, between
 from unkelt.session.viewport import Viewport
 
 PART = 200
