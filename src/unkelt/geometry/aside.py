@@ -14,14 +14,20 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from unkelt.geometry.flatten import Vertices, piece_counts
 from unkelt.geometry.hulls import Hulls, runs
 from unkelt.geometry.known import Known
+from unkelt.geometry.measure import halve
 from unkelt.geometry.memo import Memo, shape_keys
-from unkelt.geometry.path import LINE, Floats, Geometries, Ints, Path, concat
+from unkelt.geometry.path import LINE, Floats, Geometries, Ints, Path, concat, raised
 from unkelt.geometry.region import prepared
-from unkelt.geometry.stretches import CHORD, GOES_ON, SINGLE, Marks, stretches
+from unkelt.geometry.stretches import CHORD, GOES_ON, QUARTERS, SINGLE, Marks, stretches
 
 _ALONE: Memo[Marks] = Memo(2000)
+
+
+LEAST_STEPS = 8
+"""Curves that take fewer are drawn finely from end to end."""
 
 
 def forget() -> None:
@@ -35,6 +41,8 @@ class Chorded:
 
     paths: list[Path]
     """One for each path of every group, one after the other."""
+    marks: Marks
+    """What is known of each of their segments."""
     curves: Floats
     degrees: NDArray[np.uint8]
     begins: Ints
@@ -57,7 +65,20 @@ class Chorded:
         drawn = Path(points[left], degrees[left], np.cumsum(counts) - counts, whole.closed)
         sizes = [sum(len(path.points) for path in group) for group in groups]
         group_of = np.repeat(np.arange(len(groups)), sizes)[heads]
-        return cls(drawn.split(list(map(len, paths))), curves, whole.degrees[chosen], begins, group_of, apart_mm)
+        paths = drawn.split(list(map(len, paths)))
+        return cls(paths, marks[left], curves, whole.degrees[chosen], begins, group_of, apart_mm)
+
+    def vertices(self, chord_mm: float) -> Vertices:
+        """Where the paths, one after the other, are drawn finely, with that chord error: where something comes near."""
+        whole = concat(self.paths)
+        counts = piece_counts(whole, chord_mm)
+        quartered = counts >= LEAST_STEPS
+        counts[quartered] += -counts[quartered] % 4
+        every = Vertices.even(counts)
+        places = 4 * every.t
+        fine = (self.marks[every.segment] & np.array(QUARTERS, np.uint8)[places.astype(np.intp)]) > 0
+        kept = fine | ~quartered[every.segment] | (places % 1 == 0)
+        return Vertices(every.segment[kept], every.t[kept])
 
     def restored(self, results: Sequence[Path], filled: Geometries, union: bool = False) -> list[Path | None]:
         """What was made of each group, with runs for chords; None where a chord bounds it that isn't there as it was, or,
@@ -146,10 +167,22 @@ def _looked_at(
     near = _segments_meet(hulls, i, j, apart_mm)
     broken = np.unique(np.append(i, j))
     members = runs(begins[broken], hulls.counts[broken])
-    marks[members] = np.where(marks[members] & SINGLE, SINGLE | CHORD, 0)
+    marks[members] = np.where(marks[members] & SINGLE, SINGLE | CHORD, sum(QUARTERS))
     for each in near:
-        marks[each] &= SINGLE
-    return marks, near
+        marks[each] &= ~np.uint8(CHORD | GOES_ON)
+    return marks | _near_quarters(whole, *near, apart_mm), near
+
+
+def _near_quarters(path: Path, one: Ints, other: Ints, apart_mm: float) -> Marks:
+    """Which quarters of segments come near to those of the other segment of a pair."""
+    segments, place = np.unique(np.append(one, other), return_inverse=True)
+    halves = np.stack(halve(raised(path.points[segments], path.degrees[segments])), axis=1).reshape(-1, 4, 2)
+    hulls = Hulls.of(np.stack(halve(halves), axis=1).reshape(-1, 4, 2), 4 * np.arange(len(segments)))
+    near = np.unique(np.append(*_segments_meet(hulls, place[: len(one)], place[len(one) :], apart_mm)))
+    marks = np.zeros(len(path.points), np.uint8)
+    for quarter, mark in enumerate(QUARTERS):
+        marks[segments[near[near % 4 == quarter] // 4]] |= mark
+    return marks
 
 
 def _segments_meet(hulls: Hulls, i: Ints, j: Ints, apart_mm: float) -> tuple[Ints, Ints]:

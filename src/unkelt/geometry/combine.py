@@ -17,7 +17,7 @@ from unkelt.errors import GeometryRefused
 from unkelt.geometry import region as regions
 from unkelt.geometry.engine import Frame, Operand, cleaned, closed, from_engine, to_engine, wound_once
 from unkelt.geometry.orient import oriented
-from unkelt.geometry.path import EMPTY, Path, concat
+from unkelt.geometry.path import EMPTY, Path, concat, concat_groups
 from unkelt.geometry.retrace import fills
 from unkelt.geometry.weld import PROOF_CHORD, WeldProof, agreed, operand_regions, side_by_side
 from unkelt.tolerance import Tolerance
@@ -66,7 +66,7 @@ def _by_engine(operation: Operation, first: Sequence[Operand], second: Sequence[
     chord = tolerance.chord_mm * PROOF_CHORD
     operands = [*first, *second]
     frame = Frame.around(np.concatenate([operand.path.points for operand in operands]))
-    groups = wound_once([first, second], [frame, frame], chord)
+    groups = concat_groups(wound_once([first, second], [frame, frame], chord), [len(first), len(second)])
     engines = to_engine(groups, [frame, frame])
     try:
         answer = pathops.op(*engines, _ENGINE[operation], fix_winding=False)

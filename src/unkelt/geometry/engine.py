@@ -21,7 +21,7 @@ from unkelt.geometry.measure import signed_areas
 from unkelt.geometry.merge import merge_micro
 from unkelt.geometry.nesting import ring_nestings
 from unkelt.geometry.orient import oriented, run_by_nesting
-from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Ints, Path, closed_by_line, concat, concat_groups
+from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Ints, Path, closed_by_line, concat
 from unkelt.geometry.rejoin import rejoined
 from unkelt.tolerance import Tolerance
 
@@ -66,7 +66,8 @@ class Frame:
 
 
 def wound_once(groups: Sequence[Sequence[Operand]], frames: Sequence[Frame], chord: float) -> list[Path]:
-    """Each group's operands side by side, all with the same winding number, 1 or -1, in their material and 0 elsewhere.
+    """Each operand, one group's after the other's, with a winding number that its group has in all material, 1 or -1, and 0
+    elsewhere.
 
     Open subpaths are closed, as filling does. The rings stay as they are unless they cross or one lies needlessly in
     another; then the engine simplifies them.
@@ -97,7 +98,7 @@ def wound_once(groups: Sequence[Sequence[Operand]], frames: Sequence[Frame], cho
         for index in range(a, b):
             if not plain[index]:
                 [paths[index]] = oriented(simplified([paths[index]], [frame], operands[index].even_odd), chord)
-    return concat_groups(paths, list(map(len, groups)))
+    return paths
 
 
 def closed(path: Path) -> Path:
@@ -115,6 +116,8 @@ def simplified(paths: Sequence[Path], frames: Sequence[Frame], even_odd: bool = 
 
     Raises GeometryRefused where the engine gives up.
     """
+    if not paths:
+        return []
     answers = to_engine(paths, frames, even_odd)
     for engine in answers:
         try:

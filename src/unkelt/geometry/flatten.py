@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 import shapely
 
 from unkelt.geometry.measure import along
-from unkelt.geometry.path import LINE, Floats, Ints, Path
+from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Ints, Path, raised
 
 
 def piece_counts(path: Path, chord_mm: float) -> Ints:
@@ -15,11 +17,12 @@ def piece_counts(path: Path, chord_mm: float) -> Ints:
     Wang's formula for a Bézier of degree d: n ≥ √(d(d-1)/8 · max|second difference| / ε) (G. Wang, 1984; as restated
     by R. Goldman, Pyramid Algorithms).
     """
-    p = path.points
-    cubic = np.linalg.norm(np.diff(path.cubics(), n=2, axis=1), axis=2).max(axis=1, initial=0) * (6 / 8)
-    quad = np.linalg.norm(p[:, 0] - 2 * p[:, 1] + p[:, 3], axis=1) * (2 / 8)
-    stray = np.where(path.degrees == 3, cubic, quad)
-    stray[path.degrees == LINE] = 0
+    stray = np.zeros(len(path.points))
+    for degree, between in ((CUBIC, (1, 2)), (QUAD, (1,))):
+        chosen = np.flatnonzero(path.degrees == degree)
+        p = path.points[chosen]
+        bends = [p[:, k - 1] - 2 * p[:, k] + p[:, k + 1 if degree == CUBIC else 3] for k in between]
+        stray[chosen] = np.max([np.hypot(*bend.T) for bend in bends], axis=0) * (degree * (degree - 1) / 8)
     return np.maximum(1, np.ceil(np.sqrt(stray / chord_mm))).astype(np.intp)
 
 
@@ -35,28 +38,55 @@ def flatten(path: Path, chord_mm: float, counts: Ints | None = None) -> tuple[Fl
     if not len(path):
         return np.zeros((0, 2)), np.zeros(0, np.intp)
     counts = piece_counts(path, chord_mm) if counts is None else counts
-    # Where each segment's start goes: a subpath takes as many places as its segments have steps, and one for its end.
-    owner = np.repeat(np.arange(len(path)), path.counts)
-    place = np.cumsum(counts) - counts + owner
-    total = np.add.reduceat(counts, path.starts) + 1
+    inner = counts - 1
+    if inner.sum() < FEW_VERTICES:  # of a letter or two: all at once
+        return strung(path, inner, Vertices.even(counts).on(path))
+    vertices, place, owner = _nodes(path, inner)
+    for steps in np.unique(counts[counts > 1]).tolist():
+        chosen = np.flatnonzero(counts == steps)
+        t = np.arange(1, steps) / steps
+        at = place[chosen, None] + np.arange(1, steps)
+        vertices[at] = along(raised(path.points[chosen], path.degrees[chosen]), t)
+    return vertices, owner
+
+
+@dataclass(frozen=True, slots=True)
+class Vertices:
+    """Where a path's curves have vertices between their nodes: the segment (v,) and the parameter (v,) of each, in order."""
+
+    segment: Ints
+    t: Floats
+
+    @classmethod
+    def even(cls, counts: Ints) -> Vertices:
+        """Of segments that take so many steps each."""
+        inner = counts - 1
+        segment = np.repeat(np.arange(len(counts)), inner)
+        step = np.arange(len(segment)) - np.repeat(np.cumsum(inner) - inner, inner) + 1
+        return cls(segment, step / counts[segment])
+
+    def on(self, path: Path) -> Floats:
+        """(v, 2) their places, to the last bit those of `flatten`."""
+        return along(raised(path.points[self.segment], path.degrees[self.segment]), self.t[:, None])[:, 0]
+
+
+def strung(path: Path, inner: Ints, between: Floats) -> tuple[Floats, Ints]:
+    """As `flatten`, with so many vertices between the nodes of each segment (n,), which are given, one segment's after the other's."""
+    vertices, place, owner = _nodes(path, inner)
+    vertices[np.repeat(place + 1 - np.cumsum(inner) + inner, inner) + np.arange(len(between))] = between
+    return vertices, owner
+
+
+def _nodes(path: Path, inner: Ints) -> tuple[Floats, Ints, Ints]:
+    """Vertices of which only the nodes are set, with room for so many between them, where each segment starts, and the subpath
+    each is of: it takes as many places as its segments have nodes and room, and one for its end.
+    """
+    place = np.cumsum(inner) - inner + np.arange(len(inner)) + np.repeat(np.arange(len(path)), path.counts)
+    total = np.add.reduceat(inner, path.starts) + path.counts + 1
     vertices = np.empty((int(total.sum()), 2))
     vertices[place] = path.points[:, 0]
     vertices[np.cumsum(total) - 1] = path.points[path.stops - 1, 3]
-    curved = np.flatnonzero(counts > 1)
-    cubics = path.cubics()[curved]
-    inner = counts[curved] - 1
-    if inner.sum() < FEW_VERTICES:  # of a letter or two: all at once
-        segment = np.repeat(np.arange(len(curved)), inner)
-        step = np.arange(len(segment)) - np.repeat(np.cumsum(inner) - inner, inner) + 1
-        t = step / counts[curved][segment]
-        vertices[place[curved][segment] + step] = along(cubics[segment], t[:, None])[:, 0]
-        return vertices, np.repeat(np.arange(len(path)), total)
-    for steps in np.unique(counts[curved]).tolist():
-        chosen = np.flatnonzero(counts[curved] == steps)
-        t = np.arange(1, steps) / steps
-        at = place[curved[chosen], None] + np.arange(1, steps)
-        vertices[at] = along(cubics[chosen], t)
-    return vertices, np.repeat(np.arange(len(path)), total)
+    return vertices, place, np.repeat(np.arange(len(path)), total)
 
 
 def polylines(path: Path, chord_mm: float) -> list[Floats]:

@@ -99,6 +99,20 @@ class Hulls:
         return np.unique(run[inside])
 
 
+def in_boxes(rings: Hulls, owner: Ints) -> tuple[Ints, Ints, Floats, Floats]:
+    """Pairs of a ring and another owner (k,) in whose box it comes: the box around all rings of that owner, whose least and
+    greatest x, y (p, 2) come with the pair. The rings of an owner follow each other.
+    """
+    firsts = np.flatnonzero(np.append(True, owner[1:] != owner[:-1])[: len(owner)])
+    if not len(firsts):
+        return firsts, firsts, rings.low, rings.high
+    low, high = np.minimum.reduceat(rings.low, firsts), np.maximum.reduceat(rings.high, firsts)
+    ring, box = shapely.STRtree(shapely.box(*low.T, *high.T)).query(shapely.box(*rings.low.T, *rings.high.T))
+    foreign = owner[ring] != owner[firsts][box]
+    ring, box = ring[foreign], box[foreign]
+    return ring, owner[firsts][box], low[box], high[box]
+
+
 def along(points: Floats, axis: Floats) -> Floats:
     """(4, n) how far nodes and handles (n, 4, 2) lie along each one's axis (n, 2)."""
     (x, y), (axis_x, axis_y) = points.transpose(2, 1, 0), axis.T

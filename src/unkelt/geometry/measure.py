@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from unkelt.geometry.path import Floats, Path, concat
+from unkelt.geometry.path import QUAD, Floats, Path, concat
 
 Box = tuple[float, float, float, float]
 """x0, y0, x1, y1 in mm."""
@@ -136,7 +136,9 @@ def signed_areas(path: Path) -> Floats:
     """
     if not len(path):
         return np.zeros(0)
-    c = path.cubics()
+    c = path.points  # a line with its ends for handles encloses no more than its chord either
+    if (path.degrees == QUAD).any():
+        c = path.cubics()
     origin = np.repeat(c[path.starts, 0], path.counts, axis=0)  # near the curve, so that far-off sheets keep digits
     first, last = c[:, 0] - origin, c[:, 3] - origin
     (x1, y1), (x2, y2), (x3, y3) = ((c[:, k] - c[:, 0]).T for k in (1, 2, 3))

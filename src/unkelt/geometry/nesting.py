@@ -6,7 +6,7 @@ Everything here works on finely flattened rings; that containment is decided by 
 from __future__ import annotations
 
 import itertools
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field
 from functools import lru_cache
@@ -38,7 +38,7 @@ class Nesting:
     containers: tuple[tuple[int, ...], ...]
     touching: bool
     sense: Ints
-    kept: dict[str, Any] = field(default_factory=dict, init=False)
+    kept: dict[str, Any] = field(default_factory=dict)
     """What was worked out of it once and is asked for often."""
 
     def shells(self, even_odd: bool) -> list[list[int]]:
@@ -91,20 +91,19 @@ class Nesting:
         return known
 
 
-def fill_rings(path: Path, chord_mm: float) -> tuple[list[Floats], list[int]]:
-    """Closed vertex rings of the subpaths that can enclose area, and the subpath each comes from.
+def fill_rings(path: Path, chord_mm: float) -> tuple[Geometries, list[int]]:
+    """Closed rings of the subpaths that can enclose area, and the subpath each comes from.
 
     An open subpath is closed by a chord, as filling does.
     """
-    rings, owners, _, _ = _rings(path, chord_mm)
+    rings, owners, _ = _rings(*flatten(path, chord_mm))
     return rings, owners
 
 
-def _rings(path: Path, chord_mm: float) -> tuple[list[Floats], list[int], Geometries, Bools]:
-    """As `fill_rings`, the rings as GEOS knows them, and which of them don't cross themselves."""
-    if not len(path):
-        return [], [], linear([]), np.zeros(0, bool)
-    vertices, owner = flatten(path, chord_mm)
+def _rings(vertices: Floats, owner: Ints) -> tuple[Geometries, list[int], Bools]:
+    """As `fill_rings`, and which rings don't cross themselves; of vertices and the subpath that each is of."""
+    if not len(owner):
+        return linear([]), [], np.zeros(0, bool)
     again = np.append(False, (vertices[1:] == vertices[:-1]).all(axis=1) & (owner[1:] == owner[:-1]))
     if again.any():
         vertices, owner = vertices[~again], owner[~again]
@@ -114,31 +113,37 @@ def _rings(path: Path, chord_mm: float) -> tuple[list[Floats], list[int], Geomet
     if apart.any():
         vertices = np.insert(vertices, stops[apart], vertices[starts[apart]], axis=0)
         owner = np.insert(owner, stops[apart], owner[starts[apart]])
-    counts = np.bincount(owner, minlength=len(path))
-    pieces = np.split(vertices, np.cumsum(counts)[:-1])
-    owners = np.flatnonzero(counts >= 4).tolist()
-    rings = [pieces[index] for index in owners]
-    shapes = linear(rings)
-    simple = shapely.is_simple(shapes)
+    encloses = np.bincount(owner) >= 4
+    kept = encloses[owner]
+    rings = _linear(vertices[kept], (np.cumsum(encloses) - 1)[owner[kept]])
+    simple = shapely.is_simple(rings)
     for index in np.flatnonzero(~simple).tolist():
-        rings[index] = _without_micro_loops(rings[index])
-        shapes[index] = shapely.LinearRing(rings[index])
-        simple[index] = shapes[index].is_simple
-    return rings, owners, shapes, simple
+        rings[index] = shapely.LinearRing(_without_micro_loops(shapely.get_coordinates(rings[index])))
+        simple[index] = rings[index].is_simple
+    return rings, np.flatnonzero(encloses).tolist(), simple
 
 
 def linear(rings: Sequence[Floats]) -> Geometries:
-    """Rings as GEOS knows them."""
+    """Rings of vertices (v, 2) as GEOS knows them."""
     if not rings:
         return np.zeros(0, object)
-    counts = np.fromiter(map(len, rings), np.intp, len(rings))
-    turns = np.flatnonzero(np.diff((np.cumsum(counts) - counts) // AT_ONCE)) + 1
-    edges = [0, *turns.tolist(), len(rings)]
-    shapes = [
-        shapely.linearrings(np.concatenate(rings[a:b]), indices=np.repeat(np.arange(b - a), counts[a:b]))
-        for a, b in itertools.pairwise(edges)
+    return _linear(np.concatenate(rings), np.repeat(np.arange(len(rings)), list(map(len, rings))))
+
+
+def _linear(vertices: Floats, ring: Ints) -> Geometries:
+    """Rings of vertices (v, 2), one ring's after the other's, and the ring that each is of, counted from 0."""
+    firsts = np.flatnonzero(np.append(True, ring[1:] != ring[:-1])[: len(ring)])
+    edges = [0, *firsts[np.flatnonzero(np.diff(firsts // AT_ONCE)) + 1].tolist(), len(ring)]
+    parts = [
+        shapely.linearrings(vertices[a:b], indices=ring[a:b] - ring[a]) for a, b in itertools.pairwise(edges) if a < b
     ]
-    return np.concatenate(shapes)
+    return np.concatenate([np.zeros(0, object), *parts])
+
+
+def vertices_of(rings: Geometries) -> list[Floats]:
+    """(v, 2) of each ring."""
+    vertices, ring = shapely.get_coordinates(rings, return_index=True)
+    return np.split(vertices, np.flatnonzero(np.diff(ring)) + 1) if len(rings) else []
 
 
 def _without_micro_loops(ring: Floats) -> Floats:
@@ -161,13 +166,12 @@ def _without_micro_loops(ring: Floats) -> Floats:
     return cleaned if bool(whole.exterior.is_ccw) == (signed > 0) else cleaned[::-1]
 
 
-def nest(rings: Sequence[Floats]) -> Nesting | None:
+def nest(rings: Geometries) -> Nesting | None:
     """The nesting of rings, or None where one crosses itself or another, or is there twice.
 
     Rings may touch in single points. Which of two holds the other is told by a point inside the smaller.
     """
-    shapes = linear(rings)
-    return nest_groups(shapes, shapely.is_simple(shapes), [len(rings)])[0]
+    return nest_groups(rings, shapely.is_simple(rings), [len(rings)])[0]
 
 
 def nest_groups(shapes: Geometries, simple: Bools, counts: Sequence[int]) -> list[Nesting | None]:
@@ -182,8 +186,7 @@ def nest_groups(shapes: Geometries, simple: Bools, counts: Sequence[int]) -> lis
     crossing[group[~simple]] = True
     firsts = np.cumsum([0, *counts]).tolist()
     first, second = _boxes_meet(shapes, firsts, crossing)
-    containers: list[list[int]] = [[] for _ in shapes]
-    area = np.zeros(0)
+    inner = outer = np.zeros(0, np.intp)
     if len(first):
         polygons = shapely.polygons(shapes)
         area = shapely.area(polygons)
@@ -205,19 +208,32 @@ def nest_groups(shapes: Geometries, simple: Bools, counts: Sequence[int]) -> lis
         grazing = touching[group[inner]]
         within[grazing] = shapely.point_on_surface(polygons[inner[grazing]])
         holds = shapely.within(within, polygons[outer])
-        for i, j in zip(inner[holds].tolist(), outer[holds].tolist(), strict=True):
-            containers[i].append(j)
-    found: list[Nesting | None] = []
+        inner, outer = inner[holds], outer[holds]
+        order = np.lexsort((-area[outer], inner))
+        inner, outer = inner[order], outer[order]
+    return _nestings(sense, inner, outer, touching, crossing, firsts)
+
+
+def _nestings(
+    sense: Ints, inner: Ints, outer: Ints, touching: Bools, crossing: Bools, firsts: Sequence[int]
+) -> list[Nesting | None]:
+    """Of each group of rings what is known of them: pairs of a ring and one around it, and which groups' rings touch or cross."""
+    depth = np.bincount(inner, minlength=len(sense))
+    winding = sense + np.bincount(inner, weights=sense[outer], minlength=len(sense)).astype(np.intp)
+    differ = np.append(0, np.cumsum((winding != 0) != (depth % 2 == 0)))
+    flips = sense != np.where(depth % 2 == 0, 1, -1)
+    agree = (differ[firsts[1:]] == differ[firsts[:-1]]).tolist()
+    edges = np.append(0, np.cumsum(depth)).tolist()
+    around, found = outer.tolist(), list[Nesting | None]()
     for index, (a, b) in enumerate(itertools.pairwise(firsts)):
         if crossing[index]:
             found.append(None)
         elif b == a + 1:
             found.append(_alone(int(sense[a])))
         else:
-            around = (sorted(each, key=lambda j: -area[j]) for each in containers[a:b])
-            found.append(
-                Nesting(tuple(tuple(j - a for j in each) for each in around), bool(touching[index]), sense[a:b])
-            )
+            containers = tuple(tuple(j - a for j in around[edges[k] : edges[k + 1]]) for k in range(a, b))
+            known = {"agree": agree[index], "flips": flips[a:b]}
+            found.append(Nesting(containers, bool(touching[index]), sense[a:b], known))
     return found
 
 
@@ -259,18 +275,18 @@ def boxes(shapes: Geometries) -> tuple[Floats, Floats]:
     return bounds[:, :2], bounds[:, 2:]
 
 
-def cross_by_rounding(rings: Sequence[Floats]) -> bool:
+def cross_by_rounding(rings: Geometries) -> bool:
     """Whether rings that don't nest exactly cross themselves and each other by no more than slivers.
 
     So a weld's result may look where several of its nodes meet: no tool sees it, and no weld makes it better.
     """
-    for ring in rings:
+    for ring in vertices_of(rings):
         x, y = ring.T
         signed = abs(float((x[:-1] * y[1:] - x[1:] * y[:-1]).sum())) / 2
         found, winding = wound_faces([ring])
         if abs(signed - float(shapely.area(found[winding % 2 == 1]).sum())) > STANDARD.sliver_mm2:
             return False
-    shapes = [shapely.make_valid(shapely.Polygon(ring)) for ring in rings]
+    shapes = shapely.make_valid(shapely.polygons(rings))
     first, second = shapely.STRtree(shapes).query(shapes, predicate="intersects")
     for i, j in zip(first.tolist(), second.tolist(), strict=True):
         if i < j:
@@ -283,9 +299,9 @@ def cross_by_rounding(rings: Sequence[Floats]) -> bool:
     return True
 
 
-Found = tuple[list[Floats], list[int], Nesting | None]
+Found = tuple[Geometries, list[int], Nesting | None]
 _KNOWN: LRUCache[tuple[Path, float], Found] = LRUCache(
-    12_000_000, getsizeof=lambda found: sum(len(ring) for ring in found[0]) + 64
+    12_000_000, getsizeof=lambda found: int(shapely.get_num_coordinates(found[0]).sum()) + 64
 )
 """By their vertices, so that a large sheet fits and several don't fill the memory."""
 _LOCK = Lock()
@@ -303,34 +319,49 @@ def ring_nestings(paths: Sequence[Path], chord_mm: float) -> list[Found]:
     that are the same but for their place, as a letter's are, one is looked at; the others' vertices are its, moved.
     """
     with _LOCK:
-        known = {path: _KNOWN.get((path, chord_mm)) for path in paths}
-    new = [path for path, found in known.items() if found is None]
+        known = {path: one for path in dict.fromkeys(paths) if (one := _KNOWN.get((path, chord_mm))) is not None}
+    new = [path for path in dict.fromkeys(paths) if path not in known]
     first: dict[bytes, Path] = {}
     keys = shape_keys(new, EXACT_PLACES) if len(new) > 1 else []
     like = [first.setdefault(key, path) for key, path in zip(keys, new, strict=True)] if keys else new
     unlike = list(dict.fromkeys(like))
-    rings, owners, shapes, simple = _rings(concat(unlike), chord_mm)
-    edges = np.cumsum([0, *map(len, unlike)])
-    stops = np.searchsorted(owners, edges).tolist()
-    nestings = nest_groups(shapes, simple, np.diff(stops).tolist())
-    for path, nesting, (a, b), begin in zip(unlike, nestings, itertools.pairwise(stops), edges.tolist(), strict=False):
-        known[path] = rings[a:b], [owner - begin for owner in owners[a:b]], nesting
-    for path, one in zip(new, like, strict=True):
-        found = known[one]
-        assert found is not None
-        if path is not one and len(path):
-            known[path] = found = _moved(found, path.points[0, 0] - one.points[0, 0])
+    found: dict[Path, Found] = dict(zip(unlike, _found(unlike, *flatten(concat(unlike), chord_mm)), strict=True))
+    known |= {path: found[other] for path, other in zip(new, like, strict=True)}
+    copies = [(path, other) for path, other in zip(new, like, strict=True) if path is not other and len(path)]
+    by = [path.points[0, 0] - other.points[0, 0] for path, other in copies]
+    known |= zip((path for path, _ in copies), _moved([found[other] for _, other in copies], by), strict=True)
+    for path in new:
+        remember(path, chord_mm, known[path])
+    return [known[path] for path in paths]
+
+
+def remember_drawn(paths: Sequence[Path], vertices: Floats, owner: Ints, chord_mm: float) -> None:
+    """Keeps the rings that paths, one after the other, make by these vertices, and their nesting, for `ring_nesting` to give."""
+    for path, found in zip(paths, _found(paths, vertices, owner), strict=True):
         remember(path, chord_mm, found)
-    return [found for path in paths if (found := known[path]) is not None]
+
+
+def _found(paths: Sequence[Path], vertices: Floats, owner: Ints) -> Iterator[Found]:
+    rings, owners, simple = _rings(vertices, owner)
+    edges = np.cumsum([0, *map(len, paths)])
+    stops = np.searchsorted(owners, edges).tolist()
+    nestings = nest_groups(rings, simple, np.diff(stops).tolist())
+    for nesting, (a, b), begin in zip(nestings, itertools.pairwise(stops), edges.tolist(), strict=False):
+        yield rings[a:b], [owner - begin for owner in owners[a:b]], nesting
 
 
 EXACT_PLACES = 8
 """Rings of shapes that agree to so many decimals of a millimetre stand for each other: far less than `SAME_VERTEX_MM`."""
 
 
-def _moved(found: Found, by: Floats) -> Found:
-    rings, owners, nesting = found
-    return [ring + by for ring in rings], owners, nesting
+def _moved(found: Sequence[Found], by: Sequence[Floats]) -> list[Found]:
+    """What is known of shapes, for copies of them that lie elsewhere."""
+    if not found:
+        return []
+    sizes = [len(rings) for rings, _, _ in found]
+    vertices, ring = shapely.get_coordinates(np.concatenate([rings for rings, _, _ in found]), return_index=True)
+    moved = np.split(_linear(vertices + np.repeat(by, sizes, axis=0)[ring], ring), np.cumsum(sizes)[:-1])
+    return [(rings, owners, nesting) for rings, (_, owners, nesting) in zip(moved, found, strict=True)]
 
 
 def remember(path: Path, chord_mm: float, found: Found) -> None:

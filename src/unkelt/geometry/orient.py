@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 
 from unkelt.errors import GeometryRefused
-from unkelt.geometry.nesting import Found, fill_rings, nest, remember, ring_nesting, ring_nestings
+from unkelt.geometry.nesting import Found, fill_rings, nest, remember, ring_nesting, ring_nestings, vertices_of
 from unkelt.geometry.path import Path, concat
 
 
@@ -25,7 +25,7 @@ def orient_rings(path: Path, chord_mm: float) -> Path:
     else:
         rings, owners = fill_rings(path, chord_mm)
         closed = [k for k, owner in enumerate(owners) if path.closed[owner]]
-        rings = [rings[k] for k in closed]
+        rings = rings[closed]
         found = rings, [owners[k] for k in closed], nest(rings)
     if found[2] is None:
         raise GeometryRefused("rings cross, so which is a hole depends on the fill rule; weld first")
@@ -47,6 +47,8 @@ def run_by_nesting(paths: Sequence[Path], found: Sequence[Found], chord_mm: floa
     """Each path's rings run as their nesting asks, in one go; what is known of them is kept for the result, if their
     chord error is given.
     """
+    if not paths:
+        return []
     whole = concat(paths)
     flip = np.zeros(len(whole), bool)
     edges = np.cumsum([0, *map(len, paths)]).tolist()
@@ -55,15 +57,17 @@ def run_by_nesting(paths: Sequence[Path], found: Sequence[Found], chord_mm: floa
         assert nesting is not None
         turns.append(nesting.flips())
         flip[[first + owner for owner in owners]] = turns[-1]
+    every, back = np.concatenate([rings for rings, _, _ in found]), np.concatenate(turns)
+    every[back] = shapely.reverse(every[back])
+    sizes = np.cumsum([len(turn) for turn in turns])[:-1]
     result = []
-    for path, turned, (rings, owners, nesting), turn in zip(
-        paths, whole.reversed(flip).split(list(map(len, paths))), found, turns, strict=True
+    for path, turned, run, (_, owners, nesting), turn in zip(
+        paths, whole.reversed(flip).split(list(map(len, paths))), np.split(every, sizes), found, turns, strict=True
     ):
         if not turn.any():
             result.append(path)
             continue
         if chord_mm is not None and nesting is not None:
-            run = [ring[::-1] if back else ring for ring, back in zip(rings, turn.tolist(), strict=True)]
             remember(turned, chord_mm, (run, owners, nesting.turned(turn)))
         result.append(turned)
     return result
@@ -73,12 +77,12 @@ def _oriented_by_places(path: Path, chord_mm: float) -> Path:
     """Where nesting can't be told from whole rings, it is told from a point beside the middle of each ring's longest edge:
     how many other rings lie around it. Whoever asks judges the area by both rules.
     """
-    rings, owners = fill_rings(path, chord_mm)
-    if not rings:
+    shapes, owners = fill_rings(path, chord_mm)
+    if not owners:
         return path
     flip = np.zeros(len(path), bool)
-    polygons = [shapely.make_valid(shapely.Polygon(ring)) for ring in rings]
-    for index, (ring, owner) in enumerate(zip(rings, owners, strict=True)):
+    polygons = shapely.make_valid(shapely.polygons(shapes))
+    for index, (ring, owner) in enumerate(zip(vertices_of(shapes), owners, strict=True)):
         steps = np.diff(ring, axis=0)
         edge = int(np.argmax(np.hypot(steps[:, 0], steps[:, 1])))
         middle, way = (ring[edge] + ring[edge + 1]) / 2, steps[edge] / max(float(np.hypot(*steps[edge])), 1e-300)

@@ -99,7 +99,7 @@ class Path:
     def subpaths(self) -> Iterator[Path]:
         return (self.subpath(index) for index in range(len(self)))
 
-    def select(self, wanted: Sequence[int] | Bools) -> Path:
+    def select(self, wanted: Sequence[int] | Ints | Bools) -> Path:
         """The named subpaths, in their order."""
         array = np.asarray(wanted)
         chosen = np.flatnonzero(array) if array.dtype == bool else array.astype(np.intp)
@@ -131,18 +131,7 @@ class Path:
 
         Lines are cut in thirds; quadratics are raised, P0 + 2/3 (P1 - P0) and P2 + 2/3 (P1 - P2).
         """
-        line, quad = np.flatnonzero(self.degrees == LINE), np.flatnonzero(self.degrees == QUAD)
-        if not len(line) and not len(quad):
-            return self.points
-        result = self.points.copy()
-        if len(line):
-            first, last = self.points[line, 0], self.points[line, 3]
-            third = (last - first) / 3
-            result[line, 1], result[line, 2] = first + third, last - third
-        if len(quad):
-            first, handle, last = self.points[quad, 0], self.points[quad, 1], self.points[quad, 3]
-            result[quad, 1], result[quad, 2] = first + (handle - first) * (2 / 3), last + (handle - last) * (2 / 3)
-        return result
+        return raised(self.points, self.degrees)
 
     def transformed(self, matrix: Transform) -> Path:
         """Exact: Bézier segments are closed under affine maps."""
@@ -164,6 +153,22 @@ class Path:
         points = self.points[order]
         points[flip] = points[flip, ::-1]
         return Path(points, self.degrees[order], self.starts, self.closed)
+
+
+def raised(points: Floats, degrees: NDArray[np.uint8]) -> Floats:
+    """(n, 4, 2): segments (n, 4, 2) of these degrees as cubics; see `Path.cubics`."""
+    line, quad = np.flatnonzero(degrees == LINE), np.flatnonzero(degrees == QUAD)
+    if not len(line) and not len(quad):
+        return points
+    result = points.copy()
+    if len(line):
+        first, last = points[line, 0], points[line, 3]
+        third = (last - first) / 3
+        result[line, 1], result[line, 2] = first + third, last - third
+    if len(quad):
+        first, handle, last = points[quad, 0], points[quad, 1], points[quad, 3]
+        result[quad, 1], result[quad, 2] = first + (handle - first) * (2 / 3), last + (handle - last) * (2 / 3)
+    return result
 
 
 @lru_cache(maxsize=64)

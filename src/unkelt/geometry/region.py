@@ -20,7 +20,7 @@ from scipy.spatial import cKDTree
 from unkelt.geometry import nesting as nestings
 from unkelt.geometry.faces import wound_faces
 from unkelt.geometry.measure import subpath_bounds
-from unkelt.geometry.nesting import FEW_RINGS, Nesting, boxes, linear, nest, nest_groups, ring_nestings
+from unkelt.geometry.nesting import FEW_RINGS, Nesting, boxes, linear, nest, nest_groups, ring_nestings, vertices_of
 from unkelt.geometry.path import Bools, Floats, Geometries, Ints, Path
 
 G = TypeVar("G", shapely.Geometry, Geometries)
@@ -96,22 +96,26 @@ def regions(asked: Sequence[tuple[Path, bool]], chord_mm: float) -> list[shapely
 
 
 def filled(rings: Sequence[Floats], even_odd: bool) -> shapely.Geometry:
-    """The area that rings fill by a rule."""
-    return _filled([(rings, nest(rings), even_odd)])[0]
+    """The area that rings of vertices (v, 2) fill by a rule."""
+    shapes = linear(rings)
+    return _filled([(shapes, nest(shapes), even_odd)])[0]
 
 
-def _filled(asked: Sequence[tuple[Sequence[Floats], Nesting | None, bool]]) -> list[shapely.Geometry]:
-    rows: list[Floats] = []
+def _filled(asked: Sequence[tuple[Geometries, Nesting | None, bool]]) -> list[shapely.Geometry]:
+    rows: list[int] = []
     shell_of: list[int] = []
     owner_of: list[int] = []
+    first = 0
     for owner, (rings, nesting, even_odd) in enumerate(asked):
         for shell in nesting.shells(even_odd) if nesting is not None else ():
-            rows += (rings[index] for index in shell)
+            rows += [first + index for index in shell]
             shell_of += [len(owner_of)] * len(shell)
             owner_of.append(owner)
+        first += len(rings)
     whole = np.full(len(asked), shapely.MultiPolygon(), object)
     if rows:
-        shapely.multipolygons(shapely.polygons(linear(rows), indices=shell_of), indices=owner_of, out=whole)
+        bounding = np.concatenate([rings for rings, _, _ in asked])[rows]
+        shapely.multipolygons(shapely.polygons(bounding, indices=shell_of), indices=owner_of, out=whole)
     result: list[shapely.Geometry] = whole.tolist()
     for index, (rings, nesting, even_odd) in enumerate(asked):
         # Rings that touch in more than one place may enclose areas that no polygon with holes can say.
@@ -120,20 +124,20 @@ def _filled(asked: Sequence[tuple[Sequence[Floats], Nesting | None, bool]]) -> l
     return result
 
 
-def _region_of_crossing_rings(rings: Sequence[Floats], even_odd: bool) -> shapely.Geometry:
+def _region_of_crossing_rings(rings: Geometries, even_odd: bool) -> shapely.Geometry:
     """Cuts the plane into faces along all rings and keeps the faces whose winding number is filled.
 
     Rings whose boxes don't meet are looked at by themselves: most of them don't cross.
     """
-    low, high = (np.array([take(ring, axis=0) for ring in rings]) for take in (np.min, np.max))
-    groups = clusters(shapely.box(*low.T, *high.T))
+    groups = clusters(shapely.box(*shapely.bounds(rings).T))
     if len(groups) > 1:
-        parts = [[rings[index] for index in group] for group in groups]
-        shapes = linear([ring for part in parts for ring in part])
-        nested = nest_groups(shapes, shapely.is_simple(shapes), list(map(len, parts)))
+        order = [index for group in groups for index in group]
+        sizes = list(map(len, groups))
+        nested = nest_groups(rings[order], shapely.is_simple(rings[order]), sizes)
+        parts = np.split(rings[order], np.cumsum(sizes)[:-1])
         areas = _filled([(part, nesting, even_odd) for part, nesting in zip(parts, nested, strict=True)])
         return together(shapely.get_parts(np.array(areas, object)))
-    faces, winding = wound_faces(rings)
+    faces, winding = wound_faces(vertices_of(rings))
     inside = faces[winding % 2 == 1 if even_odd else winding != 0]
     return shapely.unary_union(inside) if len(inside) else shapely.MultiPolygon()
 

@@ -29,6 +29,9 @@ CHORD = 2
 GOES_ON = 4
 """It is of the same run as the segment before it."""
 
+QUARTERS = 8, 16, 32, 64
+"""Something comes near that quarter of it, by the parameter; a chord may stand for each of the others."""
+
 
 def stretches(paths: Sequence[Path], apart_mm: float) -> list[Marks]:
     """What is known of the segments of each path, whose subpaths are closed, while nothing else is near.
@@ -57,7 +60,7 @@ def stretches(paths: Sequence[Path], apart_mm: float) -> list[Marks]:
     single = clear & firm & (whole.degrees != LINE) & looked.onward(np.ones(len(begins), bool))
     long = np.repeat(counts > 1, counts)
     chord = np.where(long, firm, single)
-    marks = single * SINGLE + chord * CHORD + (long & ~begins & firm) * GOES_ON
+    marks = single * SINGLE + chord * CHORD + (long & ~begins & firm) * GOES_ON + ~single * sum(QUARTERS)
     return np.split(marks.astype(np.uint8), np.cumsum(sizes)[:-1])
 
 

@@ -10,10 +10,11 @@ import shapely
 from unkelt.geometry.aside import neighbours
 from unkelt.geometry.engine import Operand, closed
 from unkelt.geometry.flatten import flatten
-from unkelt.geometry.hulls import Hulls
+from unkelt.geometry.hulls import Hulls, in_boxes
 from unkelt.geometry.measure import signed_areas
 from unkelt.geometry.path import Bools, Ints, Path, concat
 from unkelt.geometry.region import connected
+from unkelt.geometry.stretches import CHORD, SINGLE
 from unkelt.geometry.weld import AWAY_CHORDS, PROOF_CHORD, operand_regions
 from unkelt.tolerance import Tolerance
 
@@ -32,7 +33,9 @@ def touching(operands: Sequence[Operand], tolerance: Tolerance) -> list[list[int
     owner = np.repeat(np.arange(len(paths)), list(map(len, paths)))  # of each subpath
     marks, (i, j) = neighbours(paths, whole, AWAY_CHORDS * chord)
     thin = np.zeros(len(paths), bool)
-    doubtful = np.maximum.reduceat(marks, whole.starts) == 0  # of others, chords would enclose enough
+    doubtful = (
+        np.maximum.reduceat(marks & (SINGLE | CHORD), whole.starts) == 0
+    )  # of others, chords would enclose enough
     doubtful[doubtful] = np.abs(signed_areas(whole.select(doubtful))) <= tolerance.sliver_mm2
     thin[owner[doubtful]] = True
     path_of = np.repeat(owner, whole.counts)
@@ -61,14 +64,10 @@ def _meet(path: Path, i: Ints, j: Ints, chord_mm: float) -> Bools:
 
 def _within_boxes(path: Path, owner: Ints, thin: Bools) -> tuple[Ints, Ints]:
     """Pairs of paths of which one has all nodes of a subpath within the other's box, or is thin, where their boxes meet."""
-    rings = Hulls.of(path.points, path.starts)
-    low, high = rings.low, rings.high
-    firsts = np.flatnonzero(np.append(True, owner[1:] != owner[:-1]))
-    lows, highs = np.minimum.reduceat(low, firsts), np.maximum.reduceat(high, firsts)
+    subpath, other, low, high = in_boxes(Hulls.of(path.points, path.starts), owner)
     nodes = path.points[:, 3]
     node_low, node_high = np.minimum.reduceat(nodes, path.starts), np.maximum.reduceat(nodes, path.starts)
-    subpath, box = shapely.STRtree(shapely.box(*lows.T, *highs.T)).query(shapely.box(*low.T, *high.T))
-    inside = ((node_low[subpath] >= lows[box]) & (node_high[subpath] <= highs[box])).all(axis=1)
-    one, other = owner[subpath], owner[firsts][box]
-    asked = (one != other) & (inside | thin[one] | thin[other])
+    inside = ((node_low[subpath] >= low) & (node_high[subpath] <= high)).all(axis=1)
+    one = owner[subpath]
+    asked = inside | thin[one] | thin[other]
     return one[asked], other[asked]

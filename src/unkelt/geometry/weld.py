@@ -20,6 +20,7 @@ from unkelt.geometry.aside import Chorded
 from unkelt.geometry.distance import departure, line_distance
 from unkelt.geometry.engine import Frame, Operand, cleaned, closed, simplified, wound_once
 from unkelt.geometry.flatten import lines
+from unkelt.geometry.hulls import Hulls, in_boxes
 from unkelt.geometry.measure import lengths, signed_areas
 from unkelt.geometry.nesting import ring_nesting
 from unkelt.geometry.orient import oriented
@@ -236,9 +237,19 @@ def unions(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> list[
 
     All operands are first run so that their material has winding number 1, and then simplified together by the nonzero
     rule. The engine's own way of summing operands turns what two share into a hole where one is convex and the other
-    has a counter.
+    has a counter. Of rings that have nothing to do with other operands it isn't asked.
     """
-    whole = concat_groups([closed(each.path) for cluster in clusters for each in cluster], list(map(len, clusters)))
+    sizes = list(map(len, clusters))
+    whole = concat_groups([closed(each.path) for cluster in clusters for each in cluster], sizes)
     frames = Frame.around_each(np.concatenate([path.points for path in whole]), [len(path.points) for path in whole])
-    sources = wound_once(clusters, frames, tolerance.chord_mm * PROOF_CHORD)
-    return cleaned(simplified(sources, frames), whole, tolerance)
+    operands = wound_once(clusters, frames, tolerance.chord_mm * PROOF_CHORD)
+    rings, ring_of = concat(operands), np.repeat(np.arange(len(operands)), list(map(len, operands)))
+    group_of = np.repeat(np.arange(len(clusters)), sizes)
+    ring, other, _, _ = in_boxes(Hulls.of(rings.points, rings.starts), ring_of)
+    cluster_of, alone = group_of[ring_of], np.ones(len(rings), bool)
+    alone[ring[cluster_of[ring] == group_of[other]]] = False
+    asked, place = np.unique(cluster_of[~alone], return_inverse=True)
+    made = simplified(rings.select(~alone).split(np.bincount(place)), [frames[index] for index in asked])
+    owner = np.append(np.repeat(asked, list(map(len, made))), cluster_of[alone])
+    answers = concat([*made, rings.select(alone)]).select(np.argsort(owner, kind="stable"))
+    return cleaned(answers.split(np.bincount(owner, minlength=len(clusters))), whole, tolerance)

@@ -18,11 +18,13 @@ from unkelt.errors import GeometryRefused
 from unkelt.geometry import region as regions
 from unkelt.geometry.distance import line_distances
 from unkelt.geometry.engine import Operand
+from unkelt.geometry.flatten import Vertices, strung
 from unkelt.geometry.measure import signed_areas, subpath_bounds
 from unkelt.geometry.memo import PLACES, shape_keys
-from unkelt.geometry.nesting import ring_nestings
+from unkelt.geometry.nesting import remember_drawn, ring_nestings
 from unkelt.geometry.orient import oriented
 from unkelt.geometry.path import EMPTY, Floats, Geometries, Ints, Path, concat
+from unkelt.geometry.pieces import Pieces
 from unkelt.geometry.weld import (
     PROOF_CHORD,
     WeldProof,
@@ -141,7 +143,7 @@ def _by_chords(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> d
         return {}
     chord = tolerance.chord_mm * PROOF_CHORD
     curves, drawn = chorded(clusters, chord)
-    found = _weld_plain(drawn, tolerance)
+    found = _weld_plain(drawn, curves.vertices(chord), tolerance)
     made = [found[index][0] if index in found else EMPTY for index in range(len(clusters))]
     filled = np.array(regions.regions([(path, False) for path in made], chord), object)
     restored = curves.restored(made, filled, union=True)
@@ -159,25 +161,36 @@ def _with_area(proof: WeldProof, area_mm2: float) -> WeldProof:
     return replace(proof, area_mm2=area_mm2, area_second_mm2=proof.area_second_mm2 + area_mm2 - proof.area_mm2)
 
 
-def _weld_plain(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> dict[int, tuple[Path, WeldProof]]:
-    """By their place, the clusters to whose weld nothing at all can be objected."""
+def _weld_plain(
+    clusters: Sequence[Sequence[Operand]], vertices: Vertices, tolerance: Tolerance
+) -> dict[int, tuple[Path, WeldProof]]:
+    """By their place, the clusters to whose weld nothing at all can be objected. Their outlines, which are closed, are drawn by
+    these vertices.
+    """
     chord, sliver = tolerance.chord_mm * PROOF_CHORD, tolerance.sliver_mm2
     count, sizes = len(clusters), list(map(len, clusters))
+    operands = [each.path for cluster in clusters for each in cluster]
+    whole = concat(operands)
+    remember_drawn(
+        operands, *strung(whole, np.bincount(vertices.segment, minlength=len(whole.points)), vertices.on(whole)), chord
+    )
     sources = np.array(operand_regions([each for cluster in clusters for each in cluster], tolerance), object)
     cluster_of = np.repeat(np.arange(count), sizes)
     edges = np.cumsum([0, *sizes]).tolist()
     with ThreadPoolExecutor(1) as other:  # the second engine lets go of the interpreter: both work at once
         asked = other.map(lambda edge: shapely.union_all(sources[edge[0] : edge[1]]), list(itertools.pairwise(edges)))
         try:
-            results = oriented(unions(clusters, tolerance), chord)
+            made = unions(clusters, tolerance)
+            off = _draw_alike(
+                made, whole, np.repeat(cluster_of, [len(path.points) for path in operands]), vertices, tolerance
+            )
+            results = oriented(made, chord)
         except GeometryRefused:
             return {}
         second = np.array(list(asked), object)
     ours = np.array(regions.regions([(path, False) for path in results], chord), object)
 
-    owner = np.repeat(np.arange(count), list(map(len, results)))
-    areas = np.bincount(owner, weights=signed_areas(concat(results)), minlength=count)
-    theirs = shapely.area(second)
+    areas, theirs = shapely.area(ours), shapely.area(second)
     slack = (shapely.length(ours) + shapely.length(second)) * chord + sliver
     well = np.abs(areas - theirs) <= slack
     well &= [nesting is not None for _, _, nesting in ring_nestings(results, chord)]
@@ -196,7 +209,7 @@ def _weld_plain(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> 
     own_lines, own_line_of = shapely.get_parts(shapely.boundary(ours), return_index=True)
     chosen, own_chosen = well[line_of], well[own_line_of]
     found = line_distances(own_lines[own_chosen], own_line_of[own_chosen], lines[chosen], line_of[chosen], count)
-    deviations = found + 2 * chord
+    deviations = found + 2 * chord + off
     for index in np.flatnonzero(well & (deviations > tolerance.chord_mm)).tolist():
         with suppress(GeometryRefused):  # where outlines graze each other, a single result is measured another way
             deviations[index] = judged(results[index], second[index], clusters[index], tolerance)[2]
@@ -216,6 +229,19 @@ def _weld_plain(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> 
         )
         for index in np.flatnonzero(well).tolist()
     }
+
+
+def _draw_alike(made: Sequence[Path], source: Path, owner: Ints, vertices: Vertices, tolerance: Tolerance) -> Floats:
+    """Remembers the engine's answers as drawn by the vertices of their sources' curves, wherever they follow one; how far each is
+    from following them. Every segment of the sources belongs to an answer.
+    """
+    chord, whole = tolerance.chord_mm * PROOF_CHORD, concat(made)
+    answer = np.repeat(np.arange(len(made)), [len(path.points) for path in made])
+    pieces = Pieces.of(whole, answer, source, owner, tolerance.engine_noise_mm)
+    remember_drawn(made, *pieces.drawn(whole, source, vertices, chord), chord)
+    off = np.zeros(len(made))
+    np.maximum.at(off, answer, pieces.off_mm)
+    return off
 
 
 def _filled(holes: Geometries, unions: Geometries, sliver_mm2: float) -> Ints:
