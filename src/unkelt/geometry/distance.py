@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import TypeAlias
 
@@ -109,10 +108,8 @@ def line_distances(a: Geometries, of_a: Ints, b: Geometries, of_b: Ints, count: 
     result = np.full(count, SAME_VERTEX_MM)
     result[np.bincount(of_a, minlength=count).astype(bool) != np.bincount(of_b, minlength=count).astype(bool)] = np.inf
     lone, others = _only_one_has(one.keys, other.keys)
-    with ThreadPoolExecutor(1) as at_once:  # trees are searched without the interpreter
-        there = at_once.submit(one.away, other, lone, others)
-        back = other.away(one, others, lone)
-    for these, owner, (away, edge) in ((one, of_a, there.result()), (other, of_b, back)):
+    for these, those, owner, own, foreign in ((one, other, of_a, lone, others), (other, one, of_b, others, lone)):
+        away, edge = these.away(those, own, foreign)
         np.maximum.at(result, owner[these.line[edge]], away)
     return result
 

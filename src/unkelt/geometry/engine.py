@@ -16,6 +16,7 @@ import pathops
 from scipy.spatial import cKDTree
 
 from unkelt.errors import GeometryRefused
+from unkelt.geometry.hulls import Hulls
 from unkelt.geometry.known import Known
 from unkelt.geometry.measure import signed_areas
 from unkelt.geometry.merge import merge_micro
@@ -58,7 +59,8 @@ class Frame:
         """Of so many of the segments, of so many of the next, and so on; there is at least one of each."""
         sizes = np.array(counts, np.intp)
         firsts = np.cumsum(sizes) - sizes
-        low, high = np.minimum.reduceat(points.min(axis=1), firsts), np.maximum.reduceat(points.max(axis=1), firsts)
+        boxes = Hulls.of(points, firsts)
+        low, high = boxes.low, boxes.high
         half = np.maximum((high - low).max(axis=1) / 2, 1e-9)
         # A power of two, so that scaling costs no digit.
         scale = 2.0 ** np.floor(np.log2(ENGINE_EXTENT / half))

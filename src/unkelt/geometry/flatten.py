@@ -67,7 +67,8 @@ class Vertices:
 
     def on(self, path: Path) -> Floats:
         """(v, 2) their places, to the last bit those of `flatten`."""
-        return along(raised(path.points[self.segment], path.degrees[self.segment]), self.t[:, None])[:, 0]
+        curves, which = np.unique(self.segment, return_inverse=True)
+        return along(raised(path.points[curves], path.degrees[curves])[which], self.t[:, None])[:, 0]
 
 
 def strung(path: Path, inner: Ints, between: Floats) -> tuple[Floats, Ints]:

@@ -45,19 +45,17 @@ class Hulls:
 
     def meet(self, i: Ints, j: Ints, apart_mm: float) -> Bools:
         """Whether no straight line along a chord parts the hulls of pairs by more than that."""
-        start, end = self.chords()
-        chord = end - start
-        normal = (
-            np.stack([-chord[:, 1], chord[:, 0]], axis=1) / np.maximum(np.linalg.norm(chord, axis=1), 1e-300)[:, None]
-        )
-        counts, meet = self.counts, np.ones(len(i), bool)
-        for axis in (normal[i], normal[j]):
-            (low, high), (other_low, other_high) = (self._extent(each, counts[each], axis) for each in (i, j))
+        stops, meet = np.append(self.begins[1:], len(self.points)), np.ones(len(i), bool)
+        for mine in (i, j):
+            x, y = (self.points[stops[mine] - 1, 3] - self.points[self.begins[mine], 0]).T
+            axis = np.stack([-y, x], axis=1) / np.maximum(np.hypot(x, y), 1e-300)[:, None]
+            (low, high), (other_low, other_high) = (self._extent(each, stops[each], axis) for each in (i, j))
             meet &= (low <= other_high + apart_mm) & (other_low <= high + apart_mm)
         return meet
 
-    def _extent(self, which: Ints, counts: Ints, axis: Floats) -> tuple[Floats, Floats]:
-        """How far runs reach along an axis each."""
+    def _extent(self, which: Ints, stops: Ints, axis: Floats) -> tuple[Floats, Floats]:
+        """How far runs, which end there, reach along an axis each."""
+        counts = stops - self.begins[which]
         if counts.max(initial=1) == 1:
             return extremes(along(self.points[self.begins[which]], axis))
         low, high = extremes(along(self.points[runs(self.begins[which], counts)], np.repeat(axis, counts, axis=0)))

@@ -46,8 +46,13 @@ def unit(vectors: Floats) -> Floats:
 
 def end_tangents(path: Path) -> tuple[Floats, Floats]:
     """Unit tangents (n, 2) at the start and at the end of each segment, from the first handle that isn't on the node."""
-    steps = path.points[:, 1:] - path.points[:, :1]
-    back = path.points[:, 3:] - path.points[:, 2::-1]
+    return tangents(path.points)
+
+
+def tangents(points: Floats) -> tuple[Floats, Floats]:
+    """`end_tangents` of segments (n, 4, 2)."""
+    steps = points[:, 1:] - points[:, :1]
+    back = points[:, 3:] - points[:, 2::-1]
     start, end = np.zeros((len(steps), 2)), np.zeros((len(steps), 2))
     for k in (2, 1, 0):
         start = np.where(np.any(np.abs(steps[:, k]) > 1e-12, axis=1)[:, None], steps[:, k], start)

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Hashable, Sequence
+from collections.abc import Callable, Hashable, Iterable, Sequence
+from contextlib import suppress
 from hashlib import blake2b
 from threading import Lock
 from typing import Any, Generic, TypeVar
@@ -47,6 +48,39 @@ class Memo(Generic[R]):
             for place in places:
                 self._kept[keys[place]] = known[keys[place]]
         return [known[key] for key in keys]
+
+    def clear(self) -> None:
+        with self._lock:
+            self._kept.clear()
+
+
+PASSING = "passing"
+"""Kept of a path that is only made on the way to another: what is found out about it goes with it."""
+
+
+class OfPaths(Generic[R]):
+    """Keeps answers about paths, and what else is asked, until all together have that size; from any thread."""
+
+    def __init__(self, size: int, getsizeof: Callable[[R], int]) -> None:
+        self._kept: LRUCache[tuple[Path, Hashable], R] = LRUCache(size, getsizeof)
+        self._lock = Lock()
+
+    def known(self, asked: Iterable[tuple[Path, Hashable]]) -> dict[tuple[Path, Hashable], R]:
+        """The answers that there are."""
+        result: dict[tuple[Path, Hashable], R] = {}
+        with self._lock:
+            for path, also in asked:
+                answer = path.kept.get((id(self), also)) if PASSING in path.kept else self._kept.get((path, also))
+                if answer is not None:
+                    result[path, also] = answer
+        return result
+
+    def keep(self, path: Path, also: Hashable, answer: R) -> None:
+        if PASSING in path.kept:
+            path.kept[id(self), also] = answer
+            return
+        with self._lock, suppress(ValueError):  # one that is too large is found again
+            self._kept[path, also] = answer
 
     def clear(self) -> None:
         with self._lock:

@@ -7,19 +7,16 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Iterator, Sequence
-from contextlib import suppress
 from dataclasses import dataclass, field
 from functools import lru_cache
-from threading import Lock
 from typing import Any
 
 import numpy as np
 import shapely
-from cachetools import LRUCache
 
 from unkelt.geometry.faces import faces, wound_faces
 from unkelt.geometry.flatten import flatten
-from unkelt.geometry.memo import shape_keys
+from unkelt.geometry.memo import PASSING, OfPaths, shape_keys
 from unkelt.geometry.path import Bools, Floats, Geometries, Ints, Path, concat
 from unkelt.tolerance import STANDARD
 
@@ -51,11 +48,16 @@ class Nesting:
     def _bounding(self, even_odd: bool) -> list[list[int]]:
         if len(self.sense) == 1:
             return [[0]]
-        depths, windings = self.depths(), self.windings()
-        inside = depths % 2 == 0 if even_odd else windings != 0
-        outside = depths % 2 == 1 if even_odd else (windings - self.sense) != 0
-        shells = {index: [index] for index in np.flatnonzero(inside & ~outside).tolist()}
-        for index in np.flatnonzero(outside & ~inside).tolist():
+        sense, shells, holes = self.sense.tolist(), dict[int, list[int]](), list[int]()
+        for index, around in enumerate(self.containers):
+            winding = sum([sense[j] for j in around])
+            inside = len(around) % 2 == 0 if even_odd else winding + sense[index] != 0
+            outside = len(around) % 2 == 1 if even_odd else winding != 0
+            if inside and not outside:
+                shells[index] = [index]
+            elif outside and not inside:
+                holes.append(index)
+        for index in holes:
             shells[next(j for j in reversed(self.containers[index]) if j in shells)].append(index)
         return list(shells.values())
 
@@ -300,27 +302,25 @@ def cross_by_rounding(rings: Geometries) -> bool:
 
 
 Found = tuple[Geometries, list[int], Nesting | None]
-_KNOWN: LRUCache[tuple[Path, float], Found] = LRUCache(
+_KNOWN: OfPaths[Found] = OfPaths(
     12_000_000, getsizeof=lambda found: int(shapely.get_num_coordinates(found[0]).sum()) + 64
 )
 """By their vertices, so that a large sheet fits and several don't fill the memory."""
-_LOCK = Lock()
 
 
 def ring_nesting(path: Path, chord_mm: float) -> Found:
     """The rings of a path, the subpath each comes from, and how they lie in each other: asked for by several, found once."""
-    with _LOCK:
-        found = _KNOWN.get((path, chord_mm))
-    return ring_nestings([path], chord_mm)[0] if found is None else found
+    return ring_nestings([path], chord_mm)[0]
 
 
 def ring_nestings(paths: Sequence[Path], chord_mm: float) -> list[Found]:
     """`ring_nesting` of many paths, found in one go: flattening and nesting them singly takes several times as long. Of paths
     that are the same but for their place, as a letter's are, one is looked at; the others' vertices are its, moved.
     """
-    with _LOCK:
-        known = {path: one for path in dict.fromkeys(paths) if (one := _KNOWN.get((path, chord_mm))) is not None}
+    known = {path: found for (path, _), found in _KNOWN.known((path, chord_mm) for path in paths).items()}
     new = [path for path in dict.fromkeys(paths) if path not in known]
+    if not new:
+        return [known[path] for path in paths]
     first: dict[bytes, Path] = {}
     keys = shape_keys(new, EXACT_PLACES) if len(new) > 1 else []
     like = [first.setdefault(key, path) for key, path in zip(keys, new, strict=True)] if keys else new
@@ -331,14 +331,17 @@ def ring_nestings(paths: Sequence[Path], chord_mm: float) -> list[Found]:
     by = [path.points[0, 0] - other.points[0, 0] for path, other in copies]
     known |= zip((path for path, _ in copies), _moved([found[other] for _, other in copies], by), strict=True)
     for path in new:
-        remember(path, chord_mm, known[path])
+        _KNOWN.keep(path, chord_mm, known[path])
     return [known[path] for path in paths]
 
 
 def remember_drawn(paths: Sequence[Path], vertices: Floats, owner: Ints, chord_mm: float) -> None:
-    """Keeps the rings that paths, one after the other, make by these vertices, and their nesting, for `ring_nesting` to give."""
+    """Keeps the rings that passing paths, one after the other, make by these vertices, and their nesting, for `ring_nesting` to
+    give.
+    """
     for path, found in zip(paths, _found(paths, vertices, owner), strict=True):
-        remember(path, chord_mm, found)
+        path.kept[PASSING] = True
+        _KNOWN.keep(path, chord_mm, found)
 
 
 def _found(paths: Sequence[Path], vertices: Floats, owner: Ints) -> Iterator[Found]:
@@ -364,13 +367,14 @@ def _moved(found: Sequence[Found], by: Sequence[Floats]) -> list[Found]:
     return [(rings, owners, nesting) for rings, (_, owners, nesting) in zip(moved, found, strict=True)]
 
 
-def remember(path: Path, chord_mm: float, found: Found) -> None:
-    """Keeps what is known of a path's rings for whoever asks next."""
-    with _LOCK, suppress(ValueError):  # one that is too large for the store is found again
-        _KNOWN[path, chord_mm] = found
+def remember_turned(path: Path, turned: Path, chord_mm: float, rings: Geometries, which: Bools) -> None:
+    """Keeps what is known of a path for the same with some of its rings (s,) run backwards."""
+    _, owners, nesting = ring_nesting(path, chord_mm)
+    if nesting is not None:
+        turned.kept.update({PASSING: True} if PASSING in path.kept else {})
+        _KNOWN.keep(turned, chord_mm, (rings, owners, nesting.turned(which)))
 
 
 def forget() -> None:
     """Empties what is remembered between calls, so that benchmarks measure all the work."""
-    with _LOCK:
-        _KNOWN.clear()
+    _KNOWN.clear()

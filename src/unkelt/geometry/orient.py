@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 
 from unkelt.errors import GeometryRefused
-from unkelt.geometry.nesting import Found, fill_rings, nest, remember, ring_nesting, ring_nestings, vertices_of
+from unkelt.geometry.nesting import Found, fill_rings, nest, remember_turned, ring_nesting, ring_nestings, vertices_of
 from unkelt.geometry.path import Path, concat
 
 
@@ -61,14 +61,14 @@ def run_by_nesting(paths: Sequence[Path], found: Sequence[Found], chord_mm: floa
     every[back] = shapely.reverse(every[back])
     sizes = np.cumsum([len(turn) for turn in turns])[:-1]
     result = []
-    for path, turned, run, (_, owners, nesting), turn in zip(
-        paths, whole.reversed(flip).split(list(map(len, paths))), np.split(every, sizes), found, turns, strict=True
+    for path, turned, rings, turn in zip(
+        paths, whole.reversed(flip).split(list(map(len, paths))), np.split(every, sizes), turns, strict=True
     ):
         if not turn.any():
             result.append(path)
             continue
-        if chord_mm is not None and nesting is not None:
-            remember(turned, chord_mm, (run, owners, nesting.turned(turn)))
+        if chord_mm is not None:
+            remember_turned(path, turned, chord_mm, rings, turn)
         result.append(turned)
     return result
 

@@ -14,7 +14,7 @@ A closed subpath ends exactly where it starts: whoever builds one adds the closi
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Hashable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
 from typing import Any
@@ -40,7 +40,7 @@ class Path:
     degrees: NDArray[np.uint8]
     starts: Ints
     closed: Bools
-    kept: dict[str, Any] = field(default_factory=dict, init=False)
+    kept: dict[Hashable, Any] = field(default_factory=dict, init=False)
     """What was worked out of it once and is asked for often; a path never changes."""
 
     def __post_init__(self) -> None:
@@ -110,14 +110,13 @@ class Path:
 
     def split(self, counts: Sequence[int] | Ints) -> list[Path]:
         """So many subpaths as the first path, so many as the next (views, not copies)."""
-        result, a = [], 0
-        edges = np.append(self.starts, len(self.points)).tolist()
-        for count in np.asarray(counts).tolist():
-            b = a + count
-            segments = slice(edges[a], edges[b])
-            starts = self.starts[a:b] - edges[a]
-            result.append(Path(self.points[segments], self.degrees[segments], starts, self.closed[a:b]))
-            a = b
+        sizes = np.asarray(counts, np.intp)
+        stops, edges = np.cumsum(sizes), np.append(self.starts, len(self.points))
+        starts = self.starts[: sizes.sum()] - np.repeat(edges[stops - sizes], sizes)
+        result, a, first = [], 0, 0
+        for b, last in zip(stops.tolist(), edges[stops].tolist(), strict=True):
+            result.append(Path(self.points[first:last], self.degrees[first:last], starts[a:b], self.closed[a:b]))
+            a, first = b, last
         return result
 
     def end_gaps_mm(self) -> Floats:
@@ -178,17 +177,20 @@ def _as_arrays(matrix: Transform) -> tuple[Floats, Floats]:
 
 def concat(paths: Iterable[Path]) -> Path:
     """All subpaths of all paths, in order."""
-    parts = [path for path in paths if len(path)]
+    parts = [path for path in paths if len(path.starts)]
     if not parts:
         return EMPTY
     if len(parts) == 1:
         return parts[0]
-    offsets = np.cumsum([0] + [len(part.points) for part in parts[:-1]])
+    points, degrees, starts, closed = zip(
+        *[(each.points, each.degrees, each.starts, each.closed) for each in parts], strict=True
+    )
+    before = np.cumsum([0, *map(len, degrees[:-1])])
     return Path(
-        np.concatenate([part.points for part in parts]),
-        np.concatenate([part.degrees for part in parts]),
-        np.concatenate([part.starts + offset for part, offset in zip(parts, offsets, strict=True)]).astype(np.intp),
-        np.concatenate([part.closed for part in parts]),
+        np.concatenate(points),
+        np.concatenate(degrees),
+        np.concatenate(starts) + np.repeat(before, list(map(len, starts))),
+        np.concatenate(closed),
     )
 
 

@@ -6,13 +6,10 @@ Everything here works on finely flattened rings. Winding is decided here and now
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
-from contextlib import suppress
-from threading import Lock
 from typing import TypeAlias, TypeVar
 
 import numpy as np
 import shapely
-from cachetools import LRUCache
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
@@ -20,6 +17,7 @@ from scipy.spatial import cKDTree
 from unkelt.geometry import nesting as nestings
 from unkelt.geometry.faces import wound_faces
 from unkelt.geometry.measure import subpath_bounds
+from unkelt.geometry.memo import OfPaths
 from unkelt.geometry.nesting import FEW_RINGS, Nesting, boxes, linear, nest, nest_groups, ring_nestings, vertices_of
 from unkelt.geometry.path import Bools, Floats, Geometries, Ints, Path
 
@@ -60,39 +58,37 @@ def _overlap(low: Floats, high: Floats, other_low: Floats, other_high: Floats) -
     return np.asarray(((low[:, None] <= other_high) & (other_low <= high[:, None])).all(axis=2))
 
 
-_KNOWN: LRUCache[tuple[Path, bool, float], shapely.Geometry] = LRUCache(
+_KNOWN: OfPaths[shapely.Geometry] = OfPaths(
     12_000_000, getsizeof=lambda area: int(shapely.get_num_coordinates(area)) + 64
 )
 """By their vertices, as rings are."""
-_LOCK = Lock()
 
 
 def forget() -> None:
     """Empties what is remembered between calls, so that benchmarks measure all the work."""
     nestings.forget()
-    with _LOCK:
-        _KNOWN.clear()
+    _KNOWN.clear()
 
 
 def region(path: Path, even_odd: bool, chord_mm: float) -> shapely.Geometry:
     """The filled area as a valid GEOS polygon or multipolygon (empty where nothing is filled)."""
-    with _LOCK:
-        known = _KNOWN.get((path, even_odd, chord_mm))
-    return regions([(path, even_odd)], chord_mm)[0] if known is None else known
+    return regions([(path, even_odd)], chord_mm)[0]
 
 
 def regions(asked: Sequence[tuple[Path, bool]], chord_mm: float) -> list[shapely.Geometry]:
     """`region` of many paths, each with whether its fill rule is even-odd, made in one go."""
-    with _LOCK:
-        known = {each: _KNOWN.get((*each, chord_mm)) for each in asked}
-    new = [each for each, area in known.items() if area is None]
-    found = ring_nestings([path for path, _ in new], chord_mm)
-    areas = _filled([(rings, nesting, even_odd) for (rings, _, nesting), (_, even_odd) in zip(found, new, strict=True)])
-    for each, area in zip(new, areas, strict=True):
-        known[each] = area
-        with _LOCK, suppress(ValueError):  # one that is too large for the store is made again
-            _KNOWN[(*each, chord_mm)] = area
-    return [known[each] for each in asked]
+    keys = [(path, (even_odd, chord_mm)) for path, even_odd in asked]
+    known = _KNOWN.known(keys)
+    new = [key for key in dict.fromkeys(keys) if key not in known]
+    if new:
+        found = ring_nestings([path for path, _ in new], chord_mm)
+        areas = _filled(
+            [(rings, nesting, rule) for (rings, _, nesting), (_, (rule, _)) in zip(found, new, strict=True)]
+        )
+        for key, area in zip(new, areas, strict=True):
+            known[key] = area
+            _KNOWN.keep(*key, area)
+    return [known[key] for key in keys]
 
 
 def filled(rings: Sequence[Floats], even_odd: bool) -> shapely.Geometry:

@@ -8,8 +8,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from unkelt.geometry.measure import end_tangents, part
-from unkelt.geometry.path import CUBIC, LINE, QUAD, Bools, Floats, Path
+from unkelt.geometry.measure import part, tangents
+from unkelt.geometry.path import CUBIC, LINE, QUAD, Bools, Floats, Path, raised
 
 LEAST_SHARE = 0.02
 """A piece shorter than this share of the other says too little of the whole."""
@@ -29,16 +29,17 @@ def rejoined(path: Path, keep: Bools, within_mm: float) -> Path:
     """
     while True:
         following = path.following()
-        start, end = end_tangents(path)
-        onward = (end * start[following]).sum(axis=1) > STRAIGHT_ON
         many = np.repeat(path.counts > LEAST_SEGMENTS, path.counts)
-        asked = np.flatnonzero(~keep & onward & many & (path.degrees == path.degrees[following]))
+        asked = np.flatnonzero(~keep & many & (path.degrees == path.degrees[following]))
+        end, start = tangents(path.points[asked])[1], tangents(path.points[following[asked]])[0]
+        asked = asked[(end * start).sum(axis=1) > STRAIGHT_ON]
         if not len(asked):
             return path
-        cubics, subpath_of = path.cubics(), np.repeat(np.arange(len(path)), path.counts)
+        subpath_of = np.repeat(np.arange(len(path)), path.counts)
+        firsts, seconds = (raised(path.points[each], path.degrees[each]) for each in (asked, following[asked]))
         wholes: dict[int, tuple[int, Floats]] = {}
-        for index in asked.tolist():
-            whole = None if subpath_of[index] in wholes else _whole(cubics[index], cubics[following[index]], within_mm)
+        for index, first, second in zip(asked.tolist(), firsts, seconds, strict=True):
+            whole = None if subpath_of[index] in wholes else _whole(first, second, within_mm)
             if whole is not None:
                 wholes[subpath_of[index]] = index, whole
         if not wholes:

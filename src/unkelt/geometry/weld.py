@@ -19,10 +19,9 @@ from unkelt.geometry import region as regions
 from unkelt.geometry.aside import Chorded
 from unkelt.geometry.distance import departure, line_distance
 from unkelt.geometry.engine import Frame, Operand, cleaned, closed, simplified, wound_once
-from unkelt.geometry.flatten import lines
 from unkelt.geometry.hulls import Hulls, in_boxes
 from unkelt.geometry.measure import lengths, signed_areas
-from unkelt.geometry.nesting import ring_nesting
+from unkelt.geometry.nesting import ring_nesting, ring_nestings
 from unkelt.geometry.orient import oriented
 from unkelt.geometry.path import Path, concat, concat_groups
 from unkelt.geometry.retrace import Wanted, fills, retraced
@@ -161,7 +160,7 @@ def judged(result: Path, second: shapely.Geometry, operands: Sequence[Operand], 
     ours = regions.region(result, False, chord)
     area = float(signed_areas(result).sum())
     slack = (float(lengths(result).sum()) + second.length) * chord + tolerance.sliver_mm2
-    if abs(area - second.area) > slack:
+    if abs(ours.area - second.area) > slack:
         raise GeometryRefused(f"two engines disagree on the area: {area:.3f} and {second.area:.3f} mm²")
     nesting = ring_nesting(result, chord)[2]
     if nesting is None and regions.apart_mm2(ours, regions.region(result, True, chord)) > slack:
@@ -179,10 +178,8 @@ def judged(result: Path, second: shapely.Geometry, operands: Sequence[Operand], 
     if deviation > tolerance.chord_mm and _differ_by_less_than(ours, second, chord):
         # Where two outlines graze each other, polylines of them part in a notch too thin to matter and too deep for that
         # measure. Then it is enough that no line of the result leaves the sources' lines.
-        sources_lines = shapely.multilinestrings(
-            [line for operand in operands for line in shapely.get_parts(lines(operand.path, chord))]
-        )
-        deviation = departure(ours, sources_lines) + 2 * chord
+        rings = [rings for rings, _, _ in ring_nestings([operand.path for operand in operands], chord)]
+        deviation = departure(ours, shapely.multilinestrings(np.concatenate(rings))) + 2 * chord
     if deviation > tolerance.chord_mm:
         raise GeometryRefused(f"the outline would move by {deviation:.4f} mm")
     return area, counts[0], deviation

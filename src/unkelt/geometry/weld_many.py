@@ -176,9 +176,10 @@ def _weld_plain(
     )
     sources = np.array(operand_regions([each for cluster in clusters for each in cluster], tolerance), object)
     cluster_of = np.repeat(np.arange(count), sizes)
-    edges = np.cumsum([0, *sizes]).tolist()
     with ThreadPoolExecutor(1) as other:  # the second engine lets go of the interpreter: both work at once
-        asked = other.map(lambda edge: shapely.union_all(sources[edge[0] : edge[1]]), list(itertools.pairwise(edges)))
+        asked = other.submit(
+            shapely.union_all, shapely.geometrycollections(sources, indices=cluster_of)[:, None], axis=1
+        )
         try:
             made = unions(clusters, tolerance)
             off = _draw_alike(
@@ -187,7 +188,7 @@ def _weld_plain(
             results = oriented(made, chord)
         except GeometryRefused:
             return {}
-        second = np.array(list(asked), object)
+        second = np.asarray(asked.result(), object)
     ours = np.array(regions.regions([(path, False) for path in results], chord), object)
 
     areas, theirs = shapely.area(ours), shapely.area(second)
