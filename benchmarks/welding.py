@@ -9,7 +9,7 @@ import pathops
 import shapely
 from tests.builders import SHELF, lettering, moved
 
-from benchmarks.timing import Row, best
+from benchmarks.timing import Row, best_of
 from unkelt.geometry import aside
 from unkelt.geometry import region as regions
 from unkelt.geometry.engine import Frame, Operand, to_engine
@@ -18,6 +18,8 @@ from unkelt.geometry.touching import touching
 from unkelt.geometry.weld_many import weld_clusters
 from unkelt.lettering.setting import set_lettering
 from unkelt.tolerance import STANDARD
+
+RUNS = 7
 
 LINE = "Kittiwake and Sea Thrift at Hollin Quay to"
 
@@ -39,43 +41,50 @@ def script(lines: int, unlike: bool = False) -> list[Path]:
     return result
 
 
-def raw_union(paths: list[Path], clusters: list[list[int]]) -> None:
-    """What the engine's own union takes, cluster by cluster, without moving, restoring or checking anything."""
+def raw_union(paths: list[Path], clusters: list[list[int]], fix_winding: bool) -> list[object]:
+    """What the engine's own union takes, cluster by cluster: paths in, united, numbers out; nothing is restored or checked."""
+    ordered = [paths[index] for cluster in clusters for index in cluster]
+    frames = [Frame.around(paths[cluster[0]].points) for cluster in clusters for _ in cluster]
+    engines = iter(to_engine(ordered, frames))
+    result: list[object] = []
     for cluster in clusters:
-        frame = Frame.around(paths[cluster[0]].points)
-        builder = pathops.OpBuilder(fix_winding=False, keep_starting_points=False)
-        for engine in to_engine([paths[index] for index in cluster], [frame] * len(cluster)):
-            builder.add(engine, pathops.PathOp.UNION)
-        builder.resolve()
+        builder = pathops.OpBuilder(fix_winding, fix_winding)
+        for _ in cluster:
+            builder.add(next(engines), pathops.PathOp.UNION)
+        united = builder.resolve()
+        result.append((united.verbs, united.points))
+    return result
 
 
 def rows() -> list[Row]:
     result = []
     for lines, unlike in ((2, True), (24, True), (24, False)):
         paths = script(lines, unlike)
-        operands = [Operand(path) for path in paths]
-        clusters = touching(operands, STANDARD)
+        clusters = touching([Operand(path) for path in paths], STANDARD)
         size = f"{len(paths)} glyphs, {len(clusters)} clusters" + ("" if unlike else ", lines alike")
+        operands: list[Operand] = []
 
-        def ours(operands: list[Operand] = operands) -> None:
+        def ready(paths: list[Path] = paths, operands: list[Operand] = operands) -> None:
+            """Nothing is known of the outlines."""
             regions.forget()
             aside.forget()
-            new = [Operand(replace(each.path)) for each in operands]  # which nothing is known of
-            weld_clusters([[new[i] for i in cluster] for cluster in touching(new, STANDARD)], STANDARD)
+            operands[:] = [Operand(replace(path)) for path in paths]
+
+        def ours(operands: list[Operand] = operands) -> None:
+            weld_clusters([[operands[i] for i in cluster] for cluster in touching(operands, STANDARD)], STANDARD)
+
+        def as_it_comes(paths: list[Path] = paths, clusters: list[list[int]] = clusters) -> None:
+            raw_union(paths, clusters, fix_winding=True)
+
+        def bare(paths: list[Path] = paths, clusters: list[list[int]] = clusters) -> None:
+            raw_union(paths, clusters, fix_winding=False)
 
         def geos(paths: list[Path] = paths) -> None:
-            regions.forget()
             shapely.unary_union([regions.region(path, False, 0.002) for path in paths])
 
-        ours_s = best(ours, 1)
-        result.append(
-            Row(
-                "weld with proof",
-                size,
-                ours_s,
-                "skia-pathops, no proof",
-                best(lambda p=paths, c=clusters: raw_union(p, c), 1),
-            )
-        )
-        result.append(Row("weld with proof", size, ours_s, "GEOS on polylines", best(geos, 1)))
+        names = "skia-pathops as it comes", "skia-pathops, winding not mended", "GEOS on polylines"
+        (ours_s, ours_cpu_s), *raw = best_of([ours, as_it_comes, bare, geos], RUNS, ready)
+        for name, (raw_s, raw_cpu_s) in zip(names, raw, strict=True):
+            result.append(Row("weld with proof, clock", size, ours_s, name, raw_s))
+            result.append(Row("weld with proof, CPU", size, ours_cpu_s, name, raw_cpu_s))
     return result

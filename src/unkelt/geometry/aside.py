@@ -57,9 +57,9 @@ class Chorded:
         chosen, goes_on = (marks & CHORD) > 0, (marks & GOES_ON) > 0
         heads = np.flatnonzero(chosen & ~goes_on)
         curves, begins = whole.points[chosen], np.flatnonzero(~goes_on[chosen])
-        ends = Hulls.of(curves, begins).chords() if len(begins) else (curves[:0, 0], curves[:0, 0])
+        stops = np.append(begins, len(curves))[1:]
         points, degrees = whole.points + 0.0, whole.degrees.copy()
-        points[heads, :2], points[heads, 2:], degrees[heads] = ends[0][:, None], ends[1][:, None], LINE
+        points[heads, 1], points[heads, 2:], degrees[heads] = curves[begins, 0], curves[stops - 1, 3:], LINE
         left = ~(chosen & goes_on)
         counts = np.add.reduceat(left, whole.starts, dtype=np.intp) if len(whole) else whole.starts
         drawn = Path(points[left], degrees[left], np.cumsum(counts) - counts, whole.closed)
@@ -68,23 +68,12 @@ class Chorded:
         paths = drawn.split(list(map(len, paths)))
         return cls(paths, marks[left], curves, whole.degrees[chosen], begins, group_of, apart_mm)
 
-    def vertices(self, chord_mm: float) -> Vertices:
-        """Where the paths, one after the other, are drawn finely, with that chord error: where something comes near."""
-        whole = concat(self.paths)
-        counts = piece_counts(whole, chord_mm)
-        quartered = counts >= LEAST_STEPS
-        counts[quartered] += -counts[quartered] % 4
-        every = Vertices.even(counts)
-        places = 4 * every.t
-        fine = (self.marks[every.segment] & np.array(QUARTERS, np.uint8)[places.astype(np.intp)]) > 0
-        kept = fine | ~quartered[every.segment] | (places % 1 == 0)
-        return Vertices(every.segment[kept], every.t[kept])
-
     def restored(self, results: Sequence[Path], filled: Geometries, union: bool = False) -> list[Path | None]:
         """What was made of each group, with runs for chords; None where a chord bounds it that isn't there as it was, or,
         of a `union`, isn't inside it either.
 
-        `filled` are the areas of the results, by polylines that leave them by no more than a quarter of `apart_mm`.
+        `filled` are the areas of the results, by polylines that leave them by no more than a quarter of `apart_mm`, or only where
+        nothing comes near.
         """
         whole, sizes = concat(results), [len(path.points) for path in results]
         group_of = np.repeat(np.arange(len(results)), sizes)
@@ -114,7 +103,9 @@ class Chorded:
         mirrored = np.repeat(2 * self.begins[run] + lengths[run] - 1, lengths[run]) - ordered
         source = np.where(turned, mirrored, ordered)
         put = runs(first[lines], lengths[run])
-        points[put] = np.where(turned[:, None, None], self.curves[source][:, ::-1], self.curves[source])
+        curves = self.curves[source]
+        curves[turned] = curves[turned, ::-1]
+        points[put] = curves
         degrees[put] = self.degrees[source]
         starts = first[whole.starts] if len(whole) else whole.starts
         drawn = Path(points, degrees, starts, whole.closed).split(list(map(len, results)))
@@ -160,11 +151,12 @@ def _looked_at(
     path_of = np.repeat(np.arange(len(paths)), [len(path.points) for path in paths])
     group_of = np.repeat(np.arange(len(group_sizes)), group_sizes)[path_of]
     begins = np.flatnonzero((marks & GOES_ON) == 0)
-    hulls = Hulls.of(whole.points, begins)
+    single = Hulls.single(whole.points)
+    hulls = single.joined(begins)
     i, j = hulls.pairs_between(path_of[begins], group_of[begins], apart_mm)
 
     # Of runs that something comes near, each segment stands for itself.
-    near = _segments_meet(hulls, i, j, apart_mm)
+    near = _segments_meet(single, hulls, i, j, apart_mm)
     broken = np.unique(np.append(i, j))
     members = runs(begins[broken], hulls.counts[broken])
     marks[members] = np.where(marks[members] & SINGLE, SINGLE | CHORD, sum(QUARTERS))
@@ -173,26 +165,40 @@ def _looked_at(
     return marks | _near_quarters(whole, *near, apart_mm), near
 
 
+def drawn_near(path: Path, marks: Marks, chord_mm: float) -> Vertices:
+    """Vertices that draw a path, of whose segments that is known, finely with that chord error where something comes near, and by
+    chords elsewhere.
+    """
+    counts = piece_counts(path, chord_mm)
+    quartered = counts >= LEAST_STEPS
+    counts[quartered] += -counts[quartered] % 4
+    every = Vertices.even(counts)
+    places = 4 * every.t
+    fine = (marks[every.segment] & np.array(QUARTERS, np.uint8)[places.astype(np.intp)]) > 0
+    kept = fine | ~quartered[every.segment] | (places % 1 == 0)
+    return Vertices(every.segment[kept], every.t[kept])
+
+
 def _near_quarters(path: Path, one: Ints, other: Ints, apart_mm: float) -> Marks:
     """Which quarters of segments come near to those of the other segment of a pair."""
     segments, place = np.unique(np.append(one, other), return_inverse=True)
     halves = np.stack(halve(raised(path.points[segments], path.degrees[segments])), axis=1).reshape(-1, 4, 2)
-    hulls = Hulls.of(np.stack(halve(halves), axis=1).reshape(-1, 4, 2), 4 * np.arange(len(segments)))
-    near = np.unique(np.append(*_segments_meet(hulls, place[: len(one)], place[len(one) :], apart_mm)))
+    single = Hulls.single(np.stack(halve(halves), axis=1).reshape(-1, 4, 2))
+    hulls = single.joined(4 * np.arange(len(segments)))
+    near = np.unique(np.append(*_segments_meet(single, hulls, place[: len(one)], place[len(one) :], apart_mm)))
     marks = np.zeros(len(path.points), np.uint8)
     for quarter, mark in enumerate(QUARTERS):
         marks[segments[near[near % 4 == quarter] // 4]] |= mark
     return marks
 
 
-def _segments_meet(hulls: Hulls, i: Ints, j: Ints, apart_mm: float) -> tuple[Ints, Ints]:
-    """The pairs of segments that meet, of pairs of runs that do."""
+def _segments_meet(single: Hulls, hulls: Hulls, i: Ints, j: Ints, apart_mm: float) -> tuple[Ints, Ints]:
+    """The pairs of single segments that meet, of pairs of runs of them that do."""
     counts, begins = hulls.counts, hulls.begins
     pairs = counts[i] * counts[j]
     step = runs(np.zeros(len(i), np.intp), pairs)
     across = np.repeat(counts[j], pairs)
     one, other = np.repeat(begins[i], pairs) + step // across, np.repeat(begins[j], pairs) + step % across
-    single = Hulls.of(hulls.points, np.arange(len(hulls.points)))
     close = single.boxes_meet(one, other, apart_mm)
     one, other = one[close], other[close]
     meet = single.meet(one, other, apart_mm)

@@ -210,7 +210,8 @@ def from_engine(answers: Sequence[pathops.Path], sources: Sequence[Path], frames
 def _restored(path: Path, counts: Ints, sources: Sequence[Path], frames: Sequence[Frame]) -> Path:
     """Back in sheet coordinates; nodes and segments that came through unchanged take the source's 64-bit numbers."""
     held = [len(source.points) for source in sources]
-    source, degrees = (np.concatenate([getattr(each, name) for each in sources]) for name in ("points", "degrees"))
+    all_sources = concat(sources)
+    source, degrees = all_sources.points, all_sources.degrees
     engine = _framed(source, frames, held).astype(np.float32) + np.float32(0)  # no negative zero, which has other bits
     of_source, of_result = np.repeat(np.arange(len(frames)), held), np.repeat(np.arange(len(frames)), counts)
     keys = path.points.astype(np.float32) + np.float32(0)

@@ -65,6 +65,10 @@ class Vertices:
         step = np.arange(len(segment)) - np.repeat(np.cumsum(inner) - inner, inner) + 1
         return cls(segment, step / counts[segment])
 
+    def flattened(self, path: Path) -> tuple[Floats, Ints]:
+        """`flatten` of the path by these."""
+        return strung(path, np.bincount(self.segment, minlength=len(path.points)), self.on(path))
+
     def on(self, path: Path) -> Floats:
         """(v, 2) their places, to the last bit those of `flatten`."""
         curves, which = np.unique(self.segment, return_inverse=True)

@@ -24,10 +24,19 @@ class Hulls:
 
     @classmethod
     def of(cls, points: Floats, begins: Ints) -> Hulls:
-        low, high = extremes(points.transpose(1, 0, 2))
-        if len(begins) < len(points):
-            low, high = np.minimum.reduceat(low, begins), np.maximum.reduceat(high, begins)
-        return cls(points, begins, low, high)
+        return cls.single(points).joined(begins)
+
+    @classmethod
+    def single(cls, points: Floats) -> Hulls:
+        """Of each segment by itself."""
+        return cls(points, np.arange(len(points)), *extremes(points.transpose(1, 0, 2)))
+
+    def joined(self, begins: Ints) -> Hulls:
+        """Of runs of these, which are of single segments."""
+        if len(begins) == len(self.points):
+            return self
+        low, high = np.minimum.reduceat(self.low, begins), np.maximum.reduceat(self.high, begins)
+        return Hulls(self.points, begins, low, high)
 
     @property
     def counts(self) -> Ints:
@@ -40,8 +49,10 @@ class Hulls:
 
     def boxes_meet(self, i: Ints, j: Ints, apart_mm: float) -> Bools:
         """Whether boxes of pairs come as near as that."""
-        meet = (self.low[i] <= self.high[j] + apart_mm) & (self.low[j] <= self.high[i] + apart_mm)
-        return np.asarray(meet.all(axis=1))
+        meet = np.ones(len(i), bool)
+        for low, high in zip(self.low.T, self.high.T + apart_mm, strict=True):
+            meet &= (low[i] <= high[j]) & (low[j] <= high[i])
+        return meet
 
     def meet(self, i: Ints, j: Ints, apart_mm: float) -> Bools:
         """Whether no straight line along a chord parts the hulls of pairs by more than that."""

@@ -131,7 +131,7 @@ def shape_keys(paths: Sequence[Path], places: int = PLACES) -> list[bytes]:
         points = np.concatenate([path.points for path in new])
         edges = list(itertools.accumulate(counts, initial=0))
         begins = points[np.minimum(edges[:-1], len(points) - 1), :1] if len(points) else points[:0, :1]
-        seen = _rounded(points - np.repeat(begins, counts, axis=0), places)
+        seen = np.rint((points - np.repeat(begins, counts, axis=0)) * 10.0**places) + 0.0
         for path, (a, b) in zip(new, itertools.pairwise(edges), strict=True):
             path.kept[kept] = _digest(seen[a:b], path.degrees, path.starts, path.closed)
     return [path.kept[kept] for path in paths]

@@ -233,7 +233,7 @@ def _nestings(
         elif b == a + 1:
             found.append(_alone(int(sense[a])))
         else:
-            containers = tuple(tuple(j - a for j in around[edges[k] : edges[k + 1]]) for k in range(a, b))
+            containers = tuple([tuple([j - a for j in around[edges[k] : edges[k + 1]]]) for k in range(a, b)])
             known = {"agree": agree[index], "flips": flips[a:b]}
             found.append(Nesting(containers, bool(touching[index]), sense[a:b], known))
     return found

@@ -115,7 +115,9 @@ class Path:
         starts = self.starts[: sizes.sum()] - np.repeat(edges[stops - sizes], sizes)
         result, a, first = [], 0, 0
         for b, last in zip(stops.tolist(), edges[stops].tolist(), strict=True):
-            result.append(Path(self.points[first:last], self.degrees[first:last], starts[a:b], self.closed[a:b]))
+            part = Path(self.points[first:last], self.degrees[first:last], starts[a:b], self.closed[a:b])
+            part.kept[_PART] = self, a, b
+            result.append(part)
             a, first = b, last
         return result
 
@@ -182,6 +184,9 @@ def concat(paths: Iterable[Path]) -> Path:
         return EMPTY
     if len(parts) == 1:
         return parts[0]
+    whole = _parted(parts)
+    if whole is not None:
+        return whole
     points, degrees, starts, closed = zip(
         *[(each.points, each.degrees, each.starts, each.closed) for each in parts], strict=True
     )
@@ -192,6 +197,21 @@ def concat(paths: Iterable[Path]) -> Path:
         np.concatenate(starts) + np.repeat(before, list(map(len, starts))),
         np.concatenate(closed),
     )
+
+
+_PART = "part"
+"""Kept of a path that was split from another: that one, the first of its subpaths, and the first after them."""
+
+
+def _parted(paths: Sequence[Path]) -> Path | None:
+    """The path that these were split from, if they are all of it in its order."""
+    whole, done = paths[0].kept.get(_PART, (None, 0, 0))[0], 0
+    for path in paths:
+        of, a, b = path.kept.get(_PART, (None, 0, 0))
+        if of is not whole or a != done:
+            return None
+        done = b
+    return whole if whole is not None and done == len(whole) else None
 
 
 def concat_groups(paths: Sequence[Path], sizes: Sequence[int]) -> list[Path]:

@@ -17,6 +17,9 @@ SHORTEST_MM = 0.2
 ROUNDS = (1, 1, 0, 1)
 """Runs are joined in pairs so many times, beginning with the first of those that follow each other, or with the second."""
 
+WORTH_IT = 0.2
+"""A round that joins a smaller share of the runs is the last."""
+
 Marks = NDArray[np.uint8]
 """(n,) what is known of each segment: the sum of the following."""
 
@@ -49,7 +52,9 @@ def stretches(paths: Sequence[Path], apart_mm: float) -> list[Marks]:
         longer = _paired(whole, begins, clear, first)
         firsts = np.flatnonzero(longer)
         bad = np.repeat(looked.crowded(longer) | ~looked.onward(longer), np.diff(np.append(firsts, len(begins))))
-        begins = np.where(bad, begins, longer)
+        before, begins = np.count_nonzero(begins), np.where(bad, begins, longer)
+        if np.count_nonzero(begins) > (1 - WORTH_IT) * before:
+            break
     while True:  # what was joined may have come too near to what was left apart
         counts = np.diff(np.append(np.flatnonzero(begins), len(begins)))
         bad = looked.crowded(begins) & (counts > 1)

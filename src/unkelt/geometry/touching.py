@@ -7,14 +7,13 @@ from collections.abc import Sequence
 import numpy as np
 import shapely
 
-from unkelt.geometry.aside import neighbours
+from unkelt.geometry.aside import drawn_near, neighbours
 from unkelt.geometry.engine import Operand, closed
-from unkelt.geometry.flatten import flatten
 from unkelt.geometry.hulls import Hulls, in_boxes
 from unkelt.geometry.measure import signed_areas
 from unkelt.geometry.path import Bools, Ints, Path, concat
 from unkelt.geometry.region import connected
-from unkelt.geometry.stretches import CHORD, SINGLE
+from unkelt.geometry.stretches import CHORD, SINGLE, Marks
 from unkelt.geometry.weld import AWAY_CHORDS, PROOF_CHORD, operand_regions
 from unkelt.tolerance import Tolerance
 
@@ -39,7 +38,7 @@ def touching(operands: Sequence[Operand], tolerance: Tolerance) -> list[list[int
     doubtful[doubtful] = np.abs(signed_areas(whole.select(doubtful))) <= tolerance.sliver_mm2
     thin[owner[doubtful]] = True
     path_of = np.repeat(owner, whole.counts)
-    meet = _meet(whole, i, j, chord) & ~thin[path_of[i]] & ~thin[path_of[j]]
+    meet = _meet(whole, marks, i, j, chord) & ~thin[path_of[i]] & ~thin[path_of[j]]
     pairs = _pairs(path_of[i[meet]], path_of[j[meet]])
     asked = _pairs(*_within_boxes(whole, owner, thin)) - pairs
     drawn = sorted({index for pair in asked for index in pair})
@@ -53,11 +52,11 @@ def _pairs(one: Ints, other: Ints) -> set[tuple[int, int]]:
     return set(zip(np.minimum(one, other).tolist(), np.maximum(one, other).tolist(), strict=True))
 
 
-def _meet(path: Path, i: Ints, j: Ints, chord_mm: float) -> Bools:
-    """Whether pairs of segments have a point in common."""
+def _meet(path: Path, marks: Marks, i: Ints, j: Ints, chord_mm: float) -> Bools:
+    """Whether pairs of segments, of which is known which quarters of them may meet, have a point in common."""
     near, place = np.unique(np.append(i, j), return_inverse=True)
     parts = Path(path.points[near], path.degrees[near], np.arange(len(near)), np.zeros(len(near), bool))
-    vertices, owner = flatten(parts, chord_mm)
+    vertices, owner = drawn_near(parts, marks[near], chord_mm).flattened(parts)
     lines = shapely.linestrings(vertices, indices=owner)
     return np.asarray(shapely.intersects(lines[place[: len(i)]], lines[place[len(i) :]]))
 

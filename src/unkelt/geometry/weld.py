@@ -238,7 +238,7 @@ def unions(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> list[
     """
     sizes = list(map(len, clusters))
     whole = concat_groups([closed(each.path) for cluster in clusters for each in cluster], sizes)
-    frames = Frame.around_each(np.concatenate([path.points for path in whole]), [len(path.points) for path in whole])
+    frames = Frame.around_each(concat(whole).points, [len(path.points) for path in whole])
     operands = wound_once(clusters, frames, tolerance.chord_mm * PROOF_CHORD)
     rings, ring_of = concat(operands), np.repeat(np.arange(len(operands)), list(map(len, operands)))
     group_of = np.repeat(np.arange(len(clusters)), sizes)

@@ -9,21 +9,22 @@ import itertools
 from collections.abc import Hashable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
 
 from unkelt.errors import GeometryRefused
 from unkelt.geometry import region as regions
+from unkelt.geometry.aside import drawn_near
 from unkelt.geometry.distance import line_distances
 from unkelt.geometry.engine import Operand
-from unkelt.geometry.flatten import Vertices, strung
+from unkelt.geometry.flatten import Vertices
 from unkelt.geometry.measure import signed_areas, subpath_bounds
 from unkelt.geometry.memo import PLACES, shape_keys
 from unkelt.geometry.nesting import remember_drawn, ring_nestings
 from unkelt.geometry.orient import oriented
-from unkelt.geometry.path import EMPTY, Floats, Geometries, Ints, Path, concat
+from unkelt.geometry.path import EMPTY, Bools, Floats, Geometries, Ints, Path, concat
 from unkelt.geometry.pieces import Pieces
 from unkelt.geometry.weld import (
     PROOF_CHORD,
@@ -143,7 +144,7 @@ def _by_chords(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> d
         return {}
     chord = tolerance.chord_mm * PROOF_CHORD
     curves, drawn = chorded(clusters, chord)
-    found = _weld_plain(drawn, curves.vertices(chord), tolerance)
+    found = _weld_plain(drawn, drawn_near(concat(curves.paths), curves.marks, chord), tolerance)
     made = [found[index][0] if index in found else EMPTY for index in range(len(clusters))]
     filled = np.array(regions.regions([(path, False) for path in made], chord), object)
     restored = curves.restored(made, filled, union=True)
@@ -171,58 +172,42 @@ def _weld_plain(
     count, sizes = len(clusters), list(map(len, clusters))
     operands = [each.path for cluster in clusters for each in cluster]
     whole = concat(operands)
-    remember_drawn(
-        operands, *strung(whole, np.bincount(vertices.segment, minlength=len(whole.points)), vertices.on(whole)), chord
-    )
+    remember_drawn(operands, *vertices.flattened(whole), chord)
     sources = np.array(operand_regions([each for cluster in clusters for each in cluster], tolerance), object)
     cluster_of = np.repeat(np.arange(count), sizes)
     with ThreadPoolExecutor(1) as other:  # the second engine lets go of the interpreter: both work at once
-        asked = other.submit(
-            shapely.union_all, shapely.geometrycollections(sources, indices=cluster_of)[:, None], axis=1
-        )
+        asked = other.submit(_Second.of, sources, cluster_of, count, sliver)
         try:
             made = unions(clusters, tolerance)
-            off = _draw_alike(
-                made, whole, np.repeat(cluster_of, [len(path.points) for path in operands]), vertices, tolerance
-            )
+            segments_of = np.repeat(cluster_of, [len(path.points) for path in operands])
+            off = _draw_alike(made, whole, segments_of, vertices, tolerance)
             results = oriented(made, chord)
         except GeometryRefused:
             return {}
-        second = np.asarray(asked.result(), object)
-    ours = np.array(regions.regions([(path, False) for path in results], chord), object)
+        nested = [nesting is not None for _, _, nesting in ring_nestings(results, chord)]
+        ours = np.array(regions.regions([(path, False) for path in results], chord), object)
+        second = asked.result()
 
-    areas, theirs = shapely.area(ours), shapely.area(second)
-    slack = (shapely.length(ours) + shapely.length(second)) * chord + sliver
-    well = np.abs(areas - theirs) <= slack
-    well &= [nesting is not None for _, _, nesting in ring_nestings(results, chord)]
-    piece_of, counter_of = regions.parts(ours, sliver)[1::2]
-    parts, part_of, seconds_holes, seconds_hole_of = regions.parts(second, sliver)
-    pieces, counters = (np.bincount(owner, minlength=count) for owner in (piece_of, counter_of))
-    well &= (pieces == np.bincount(part_of, minlength=count)) & (
-        counters == np.bincount(seconds_hole_of, minlength=count)
-    )
-    holes, source_of = regions.parts(sources, sliver)[2:]
-    hole_of = cluster_of[source_of]
-    well[hole_of[_filled(holes, second[hole_of], sliver)]] = False
-    well[[cluster_of[inner] for inner, _ in regions.lying_inside(sources)]] = False
-
-    lines, line_of = shapely.get_exterior_ring(np.append(parts, seconds_holes)), np.append(part_of, seconds_hole_of)
-    own_lines, own_line_of = shapely.get_parts(shapely.boundary(ours), return_index=True)
-    chosen, own_chosen = well[line_of], well[own_line_of]
-    found = line_distances(own_lines[own_chosen], own_line_of[own_chosen], lines[chosen], line_of[chosen], count)
+    areas, theirs = shapely.area(ours), shapely.area(second.unions)
+    slack = (shapely.length(ours) + shapely.length(second.unions)) * chord + sliver
+    well = ~second.refused & nested & (np.abs(areas - theirs) <= slack)
+    pieces, counters = (np.bincount(owner, minlength=count) for owner in regions.parts(ours, sliver)[1::2])
+    well &= (pieces == second.pieces) & (counters == second.counters)
+    lines, line_of = shapely.get_parts(shapely.boundary(ours), return_index=True)
+    chosen, others = well[line_of], well[second.line_of]
+    found = line_distances(lines[chosen], line_of[chosen], second.lines[others], second.line_of[others], count)
     deviations = found + 2 * chord + off
     for index in np.flatnonzero(well & (deviations > tolerance.chord_mm)).tolist():
         with suppress(GeometryRefused):  # where outlines graze each other, a single result is measured another way
-            deviations[index] = judged(results[index], second[index], clusters[index], tolerance)[2]
+            deviations[index] = judged(results[index], second.unions[index], clusters[index], tolerance)[2]
     well &= deviations <= tolerance.chord_mm
-    before = np.bincount(hole_of, minlength=count)
     return {
         index: (
             results[index],
             WeldProof(
                 float(areas[index]),
                 float(theirs[index]),
-                int(before[index]),
+                int(second.counters_before[index]),
                 int(counters[index]),
                 int(pieces[index]),
                 float(deviations[index]),
@@ -230,6 +215,42 @@ def _weld_plain(
         )
         for index in np.flatnonzero(well).tolist()
     }
+
+
+@dataclass(frozen=True, slots=True)
+class _Second:
+    """What the second engine says of clusters (c,)."""
+
+    unions: Geometries
+    pieces: Ints
+    counters: Ints
+    counters_before: Ints
+    refused: Bools
+    """(c,) where an operand's counter is filled, or an operand lies wholly inside another."""
+    lines: Geometries
+    line_of: Ints
+    """The lines around all pieces and counters, and the cluster each is of."""
+
+    @classmethod
+    def of(cls, sources: Geometries, cluster_of: Ints, count: int, sliver_mm2: float) -> _Second:
+        """Of what all operands fill, and the cluster of each."""
+        gathered = shapely.geometrycollections(sources, indices=cluster_of)
+        unions = np.asarray(shapely.union_all(gathered[:, None], axis=1), object)
+        parts, part_of, counters, counter_of = regions.parts(unions, sliver_mm2)
+        holes, source_of = regions.parts(sources, sliver_mm2)[2:]
+        hole_of = cluster_of[source_of]
+        refused = np.zeros(count, bool)
+        refused[hole_of[_filled(holes, unions[hole_of], sliver_mm2)]] = True
+        refused[[cluster_of[inner] for inner, _ in regions.lying_inside(sources)]] = True
+        return cls(
+            unions,
+            np.bincount(part_of, minlength=count),
+            np.bincount(counter_of, minlength=count),
+            np.bincount(hole_of, minlength=count),
+            refused,
+            shapely.get_exterior_ring(np.append(parts, counters)),
+            np.append(part_of, counter_of),
+        )
 
 
 def _draw_alike(made: Sequence[Path], source: Path, owner: Ints, vertices: Vertices, tolerance: Tolerance) -> Floats:
