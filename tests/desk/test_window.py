@@ -445,6 +445,7 @@ def test_released_from_the_window_with_a_reason_only_where_it_holds(desk, qtbot,
     qtbot.mouseClick(view.release, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     assert len(asked) == 1
+    assert desk.verdict.verdict.state == "hold"
     assert "a sample for the wall" in (tmp_path / "out" / "Kittiwake-transom-r1" / "inspection.html").read_text()
     opened(qtbot, desk, quay / "berth-12.svg")
     qtbot.keyClick(desk, Qt.Key.Key_R, Qt.KeyboardModifier.ControlModifier)
@@ -456,6 +457,7 @@ def test_released_from_the_window_with_a_reason_only_where_it_holds(desk, qtbot,
     settle(qtbot, desk)
     package = tmp_path / "out" / "Berth-tag-12-r1"
     assert (package / "inspection.pdf").is_file()
+    assert (desk.verdict.verdict.words, desk.strip.saved.text()) == ("Clean · released", "released as Berth-tag-12-r1")
     assert "inspection.pdf" in [part.text() for part in view.written.findChildren(QLabel)]
     assert (package / "Berth-tag-12-engrave.svg").is_file()
     with zipfile.ZipFile(tmp_path / "out" / "Berth-tag-12-r1.zip") as packed:

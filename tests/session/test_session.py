@@ -17,7 +17,15 @@ from unkelt.session.ledger import ledger, steps_for
 from unkelt.session.preview import preview
 from unkelt.session.reading import INCH
 from unkelt.session.viewport import nice_step, ticks
-from unkelt.session.words import given_value, original_caption, stage_caption, summary, verdict
+from unkelt.session.words import (
+    Verdict,
+    given_value,
+    original_caption,
+    saved_words,
+    stage_caption,
+    summary,
+    verdict,
+)
 from unkelt.sheet.ticket import read_ticket
 from unkelt.steps.steps import STEPS
 from unkelt.survey.checks import survey
@@ -60,6 +68,17 @@ def test_saved_means_this_state_was_written(job, tmp_path):
     assert not saved.unsaved_changes
     assert not saved.undo().saved
     assert saved.undo().redo().saved
+
+
+def test_released_means_this_state_was_handed_over(job, tmp_path):
+    one = step(job, "outline-text")
+    assert verdict(one, [], None).words == "Nothing holds · save to prove it"
+    released = one.with_released(tmp_path / "a-r1", one.stages)
+    assert verdict(released, [], None) == Verdict("clean", "Clean · released")
+    assert saved_words(released) == "released as a-r1"
+    assert not released.unsaved_changes
+    assert released.undo().redo().released
+    assert not released.undo().released
 
 
 def test_words(job):

@@ -60,6 +60,7 @@ class DeskState(QObject):
     chose = Signal()  # a finding is chosen
     previewed = Signal()  # what its step would do is known
     proved = Signal()  # the saved file was read back
+    released = Signal()  # a package was written, and nothing stands against it
     said = Signal(str)  # a sentence for the person
     guided = Signal()  # other guide lines lie across the sheet
     tray = Signal()  # jobs came, went, or were looked over
@@ -623,6 +624,10 @@ class DeskState(QObject):
                 else:
                     self.said.emit(tr("Not released: nothing was written."))
                 return
+            if not result.record.holds:
+                at = next(index for index, other in enumerate(self.jobs) if other.path == job.path)
+                self.jobs[at] = self.jobs[at].with_released(result.folder, job.stages)
+                self.released.emit()
             left = tr(" Not written: {listed}.").format(listed=" · ".join(result.left_out)) if result.left_out else ""
             if tell is not None:
                 tell(result)

@@ -102,6 +102,7 @@ class Desk(QMainWindow):
             (self.state.chose, self._show_finding),
             (self.state.previewed, self._show_preview),
             (self.state.proved, self._show_proof),
+            (self.state.released, self._refresh),
             (self.state.said, self._say),
             (self.state.emptied, self._show_empty),
             (self.state.tray, self._show_tray),

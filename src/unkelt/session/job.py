@@ -36,6 +36,8 @@ class Job:
     looking_at: int | None = None
     saved_stages: tuple[Stage, ...] | None = None
     saved_path: Path | None = None
+    released_stages: tuple[Stage, ...] | None = None
+    released_to: Path | None = None
     accepted: Mapping[str, str] = field(default_factory=dict)
     """Findings that are accepted as they are, by their key, each with its reason."""
     guides: tuple[GuideLine, ...] = ()
@@ -73,8 +75,13 @@ class Job:
         return self.saved_stages is not None and self.saved_stages == self.stages
 
     @property
+    def released(self) -> bool:
+        """Whether the sheet as it stands is what was last released, with nothing against it."""
+        return self.released_stages is not None and self.released_stages == self.stages
+
+    @property
     def unsaved_changes(self) -> bool:
-        return bool(self.stages) and not self.saved
+        return bool(self.stages) and not self.saved and not self.released
 
     def with_step(self, call: Call, outcome: Outcome) -> Job:
         return self.with_stages((Stage(call, outcome.sheet, outcome),))
@@ -159,6 +166,9 @@ class Job:
 
     def with_saved(self, path: Path, stages: tuple[Stage, ...]) -> Job:
         return replace(self, saved_path=path, saved_stages=stages)
+
+    def with_released(self, folder: Path, stages: tuple[Stage, ...]) -> Job:
+        return replace(self, released_to=folder, released_stages=stages)
 
 
 def open_job(path: Path, workshop: Workshop) -> Job:

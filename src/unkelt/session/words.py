@@ -28,7 +28,7 @@ class Verdict:
 
 
 def verdict(job: Job, findings: Sequence[Finding] | None, proof: Proof | None) -> Verdict:
-    """Clean only when the file that was written has been read back and found so."""
+    """Clean only when the file that was written, or the package, has been read back and found so."""
     if findings is None:
         return Verdict("open", "Looking…")
     holds = sum(finding.level is Level.HOLD for finding in findings)
@@ -38,6 +38,8 @@ def verdict(job: Job, findings: Sequence[Finding] | None, proof: Proof | None) -
         if proof.verdict == "clean":
             return Verdict("clean", "Clean · read back and proven")
         return Verdict("hold", "On hold · the saved file fails its proof")
+    if job.released:
+        return Verdict("clean", "Clean · released")
     if job.stages:
         return Verdict("open", "Nothing holds · save to prove it")
     return Verdict("open", "Nothing holds")
@@ -92,6 +94,8 @@ def totals(sums: Figures) -> str:
 def saved_words(job: Job) -> str:
     if job.saved and job.saved_path:
         return f"saved as {job.saved_path.name}"
+    if job.released and job.released_to:
+        return f"released as {job.released_to.name}"
     return "not saved" if job.stages else "as received"
 
 
