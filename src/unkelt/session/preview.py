@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -74,7 +75,7 @@ def proof_lines(evidence: Evidence) -> tuple[str, ...]:
     if "area_second_engine_mm2" in evidence:
         first, second = float(evidence["area_mm2"]), float(evidence["area_second_engine_mm2"])
         share = abs(first - second) / second * 100 if second else 0.0
-        lines += ["Proven by a second engine", f"area within {share:.4f} %"]
+        lines += ["Proven by a second engine", f"area within {max(math.ceil(share * 1e4), 1) / 1e4:.4f} %"]
     if "counters_before" in evidence and "counters_after" in evidence:
         lines.append(_counters(evidence))
     if "width_before_mm" in evidence and "words" in evidence:
