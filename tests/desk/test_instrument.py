@@ -26,7 +26,7 @@ from unkelt.desk.bars import Card
 from unkelt.desk.canvas import LARGE
 from unkelt.desk.drawing import Drawing, Lens
 from unkelt.desk.guide import FOLDER
-from unkelt.desk.loupe import Loupe
+from unkelt.desk.loupe import LEAST, Loupe
 from unkelt.desk.ruling import RULER
 from unkelt.desk.table import LightTable
 from unkelt.desk.theme import DARK, LIGHT, set_text_size
@@ -401,6 +401,27 @@ def test_text_grows_by_key_and_stays_within_its_parts(qtbot, quay, tmp_path):
         assert read_settings(tmp_path / "settings.toml").text == "130"
     finally:
         set_text_size(1.0)
+
+
+def test_the_proof_stands_above_the_buttons_wherever_there_is_room_for_it(desk, qtbot, quay):
+    desk.resize(1280, 800)
+    opened(qtbot, desk, quay / "kittiwake.svg")
+    desk.state.choose([each.code for each in desk.state.findings].index("overlap.items"))
+    settle(qtbot, desk)
+    panel = desk.panel
+    bar, shown = panel.area.verticalScrollBar(), panel.area.viewport().rect()
+    assert panel.proofbox.isVisible()
+    assert not bar.isVisible()
+    assert panel.proofbox.mapTo(panel.area.viewport(), panel.proofbox.rect().bottomRight()).y() < shown.bottom()
+    assert LEAST <= panel.now.height() < panel.now.width()  # for which the pictures gave way
+    desk.resize(1280, 700)
+    settle(qtbot, desk)
+    qtbot.waitUntil(bar.isVisible)
+    assert panel.now.height() == LEAST
+    desk.resize(1280, 1000)
+    settle(qtbot, desk)
+    qtbot.waitUntil(lambda: panel.now.height() == panel.now.width())
+    assert not bar.isVisible()
 
 
 def test_the_next_size_of_text_is_counted_from_the_systems_own():

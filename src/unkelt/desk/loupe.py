@@ -8,14 +8,17 @@ from PySide6.QtWidgets import QWidget
 
 from unkelt.desk.canvas import Canvas
 from unkelt.desk.drawing import Drawing, Lens, paper
-from unkelt.desk.theme import RADIUS, Palette, colour, font
+from unkelt.desk.theme import RADIUS, Palette, colour, font, px
 from unkelt.geometry.measure import Box
 from unkelt.language import said, tr
 from unkelt.session.viewport import Viewport
 
+LEAST = 92
+"""Pixels of height under which a loupe shows too little."""
+
 
 class Loupe(QWidget):
-    """One square look at a sheet. Dragging it and turning the wheel ask for another place, as shares of what it shows."""
+    """One look at a sheet, square unless there is no room. Dragging it and turning the wheel ask for another place, as shares of what it shows."""
 
     moved = Signal(float, float, float)
 
@@ -30,7 +33,7 @@ class Loupe(QWidget):
         self.canvas.ready.connect(self.update)
         self._drag: QPointF | None = None
         self.setToolTip(tr("Drag to look around, turn the wheel to look closer; both pictures move together"))
-        self.setMinimumSize(120, 120)
+        self.setMinimumSize(120, px(LEAST))
         self.setAccessibleName(tr("Loupe: {name}").format(name=name))
 
     def look(self, drawing: Drawing | None, box: Box | None, lens: Lens, words: str = "") -> None:

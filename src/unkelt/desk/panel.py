@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import QEvent, Qt, Signal
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
     QComboBox,
     QGridLayout,
@@ -16,7 +17,7 @@ from PySide6.QtWidgets import (
 
 from unkelt.desk.drawing import Drawing, Lens
 from unkelt.desk.evidence import FigureRows, ProofBox
-from unkelt.desk.loupe import Loupe
+from unkelt.desk.loupe import LEAST, Loupe
 from unkelt.desk.options import OptionForm
 from unkelt.desk.parts import label, named, scrolling
 from unkelt.desk.theme import PAD, Palette, font, px
@@ -29,6 +30,18 @@ from unkelt.session.viewport import loupe_box, moved_box
 from unkelt.session.words import proof_rows
 from unkelt.steps.steps import STEPS
 from unkelt.survey.finding import Finding
+
+
+class _Inside(QWidget):
+    """What the panel scrolls; it says when it asks for another height, or has another width."""
+
+    asks = Signal()
+
+    def event(self, event: QEvent) -> bool:
+        done = super().event(event)
+        if event.type() in (QEvent.Type.LayoutRequest, QEvent.Type.Resize):
+            self.asks.emit()
+        return done
 
 
 class FindingPanel(QWidget):
@@ -48,12 +61,14 @@ class FindingPanel(QWidget):
         self.offers: Callable[[Sequence[str]], Offers] | None = None
         """What a step on some items may be chosen from."""
 
-        inside, self.footer = QWidget(), named(QWidget(), "footer")
+        self.inside, self.footer = _Inside(), named(QWidget(), "footer")
+        self.inside.asks.connect(self._fit)
         self.footer.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(1, 0, 0, 0)
         outer.setSpacing(0)
-        outer.addWidget(scrolling(inside, upright=True), 1)
+        self.area = scrolling(self.inside, upright=True)
+        outer.addWidget(self.area, 1)
         outer.addWidget(self.footer)
         self.headline = label("", 14, 600, wrap=True)
         self.message = label("", 10, role="muted", wrap=True)
@@ -97,7 +112,7 @@ class FindingPanel(QWidget):
         row.addWidget(self.here, 1)
         row.addWidget(self.alike, 1)
 
-        layout = QVBoxLayout(inside)
+        layout = QVBoxLayout(self.inside)
         layout.setContentsMargins(PAD, PAD, PAD, PAD)
         layout.setSpacing(10)
         for widget in (
@@ -121,6 +136,28 @@ class FindingPanel(QWidget):
         links.addWidget(self.next)
         foot.addLayout(links)
         self.show_nothing("", "")
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        """The pictures give way, as far as they can, so that the proof stands above the buttons: there is a scroll bar only where
+        that isn't enough.
+        """
+        room, layout = self.area.maximumViewportSize(), self.inside.layout()
+        if layout is None or self.loupes.isHidden():
+            self.area.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
+            return
+        square = self.now.width() + (room.width() - self.area.viewport().width()) // 2
+        over = layout.totalHeightForWidth(room.width()) + square - min(self.now.maximumHeight(), square) - room.height()
+        left = square - max(0, over)
+        fits = left >= px(LEAST)
+        for loupe in (self.now, self.after):
+            loupe.setMaximumHeight(left if fits else px(LEAST))
+        self.area.setVerticalScrollBarPolicy(
+            Qt.ScrollBarPolicy.ScrollBarAlwaysOff if fits else Qt.ScrollBarPolicy.ScrollBarAsNeeded
+        )
 
     # what is shown
 
