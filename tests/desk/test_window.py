@@ -4,7 +4,7 @@ import zipfile
 
 import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QTimer, QUrl
-from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtGui import QDesktopServices, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import (
     QApplication,
     QComboBox,
@@ -457,6 +457,10 @@ def test_released_from_the_window_with_a_reason_only_where_it_holds(desk, qtbot,
     settle(qtbot, desk)
     package = tmp_path / "out" / "Berth-tag-12-r1"
     assert (package / "inspection.pdf").is_file()
+    opens = []
+    monkeypatch.setattr(QDesktopServices, "openUrl", opens.append)
+    qtbot.mouseClick(view.to_folder, Qt.MouseButton.LeftButton)
+    assert [url.toLocalFile() for url in opens] == [str(package)]
     assert (desk.verdict.verdict.words, desk.strip.saved.text()) == ("Clean · released", "released as Berth-tag-12-r1")
     assert "inspection.pdf" in [part.text() for part in view.written.findChildren(QLabel)]
     assert (package / "Berth-tag-12-engrave.svg").is_file()

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from pathlib import Path
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt, QUrl, Signal
+from PySide6.QtGui import QDesktopServices
 from PySide6.QtWidgets import (
     QCheckBox,
     QFileDialog,
@@ -44,7 +45,7 @@ class ReleaseView(QWidget):
         super().__init__()
         self.job: Job | None = None
         self.picture = Loupe(palette, tr("what goes out"))
-        self.picture.setFixedHeight(190)
+        self.picture.setFixedHeight(166)
         self.title = label("", 14, 600, wrap=True)
         self.ticket = label("", 10, role="muted", wrap=True)
         self.formats = {ending: QCheckBox(SAID[ending]) for ending in FORMATS}
@@ -64,6 +65,12 @@ class ReleaseView(QWidget):
         self.browse = QPushButton(tr("Choose…"))
         self.browse.clicked.connect(self._browse)
         self.holds, self.written = ProofBox(), ProofBox()
+        self.package: Package | None = None
+        self.to_folder = QPushButton(tr("Show the folder"))
+        self.to_folder.setProperty("role", "link")
+        self.to_folder.setFont(font(9.5))
+        self.to_folder.clicked.connect(self._show_folder)
+        self.to_folder.hide()
         self.release = QPushButton(tr("Release"))
         self.release.setProperty("role", "primary")
         self.release.setFont(font(11, 600))
@@ -118,6 +125,7 @@ class ReleaseView(QWidget):
         column.addWidget(self.reason)
         column.addWidget(self.release)
         column.addWidget(self.written)
+        column.addWidget(self.to_folder, 0, Qt.AlignmentFlag.AlignLeft)
         column.addStretch(1)
         return card
 
@@ -126,6 +134,7 @@ class ReleaseView(QWidget):
             self.folder.setText(str(job.path.parent / "released"))
             self.reason.clear()
             self.written.say("clean", [])
+            self.to_folder.hide()
         self.job = job
         self.title.setText(job.title)
         self.ticket.setText(said(job.ticket.in_one_line()))
@@ -144,6 +153,12 @@ class ReleaseView(QWidget):
     def show_package(self, package: Package) -> None:
         released = tr("Released: {name}").format(name=package.folder.name)
         self.written.say("clean", [released, str(package.folder), *package.names, *package.left_out])
+        self.package = package
+        self.to_folder.show()
+
+    def _show_folder(self) -> None:
+        if self.package is not None:
+            QDesktopServices.openUrl(QUrl.fromLocalFile(str(self.package.folder)))
 
     def _browse(self) -> None:
         folder = QFileDialog.getExistingDirectory(self, tr("The folder that takes the package"), self.folder.text())
@@ -166,6 +181,7 @@ class ReleaseView(QWidget):
                 else tr("Say which folder takes the package.")
             )
             self.written.say("hold", [words])
+            self.to_folder.hide()
             return
         self.asked.emit(str(Path(self.folder.text().strip())), self.reason.text().strip(), wanted)
 
