@@ -4,21 +4,25 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 import shapely
+from fontTools.misc.transform import Transform
 
 from benchmarks.surveying import shapes
 from benchmarks.timing import Row, best
-from unkelt.geometry import reduce, region
+from unkelt.geometry import aside, reduce, region
 from unkelt.geometry.engine import Operand
 from unkelt.geometry.flatten import flatten, lines
-from unkelt.geometry.measure import lengths, segment_bounds, signed_areas
+from unkelt.geometry.measure import Box, bounds, lengths, segment_bounds, signed_areas
 from unkelt.geometry.offset import offset_path
 from unkelt.geometry.path import Path, concat
 from unkelt.geometry.relations import meetings, nearest
 from unkelt.geometry.weld_many import weld_clusters
 from unkelt.tolerance import STANDARD
+
+NOWHERE: Box = (0.0, 0.0, 0.0, 0.0)
 
 Work = tuple[str, int, Callable[[list[Path], Path], object], str, Callable[[shapely.Geometry], object]]
 
@@ -31,7 +35,6 @@ def rows() -> list[Row]:
         ("area", 1_000_000, lambda _, whole: signed_areas(whole), "GEOS length", shapely.length),
         ("flatten to 0.01 mm", 1_000_000, lambda _, whole: flatten(whole, 0.01), "", shapely.length),
         ("nearest place", 100_000, lambda _, whole: nearest(whole, 100.0, 100.0), "GEOS distance", lambda g: shapely.distance(g, shapely.Point(100, 100))),
-        ("weld with proof", 100_000, lambda paths, _: _weld(paths), "GEOS union", lambda g: shapely.union_all(shapely.buffer(shapely.get_parts(g), 0.01))),
         ("reduce nodes", 100_000, lambda paths, _: _reduce(paths), "GEOS simplify", lambda g: shapely.simplify(g, 0.02)),
         ("offset 1 mm", 10_000, lambda paths, _: _offset(paths), "GEOS buffer", lambda g: shapely.buffer(g, 1.0)),
     ]  # fmt: skip
@@ -48,10 +51,38 @@ def rows() -> list[Row]:
             times.append((segments, seconds))
             spent = best(lambda theirs=theirs, polyline=polyline: theirs(polyline), 1) if raw else 0.0
             made.append(Row(name, f"{segments:,} segments", seconds, raw, spent))
-        (n0, t0), (n1, t1) = times[max(0, len(times) - 3)], times[-1]
-        exponent = math.log(max(t1, 1e-9) / max(t0, 1e-9)) / math.log(n1 / n0)
-        made.append(Row(f"  {name} grows as n^{exponent:.2f}", "", t1, "", 0.0))
-    return [*made, *_crossings()]
+        made.append(_exponent(name, times))
+    return [*made, *_welds(), *_crossings()]
+
+
+def _exponent(name: str, times: list[tuple[int, float]]) -> Row:
+    """Of the last three sizes."""
+    (n0, t0), (n1, t1) = times[max(0, len(times) - 3)], times[-1]
+    exponent = math.log(max(t1, 1e-9) / max(t0, 1e-9)) / math.log(n1 / n0)
+    return Row(f"  {name} grows as n^{exponent:.2f}", "", t1, "", 0.0)
+
+
+def _welds() -> list[Row]:
+    """Each second shape with the one before it, over which it lies by half."""
+    found, times = [], []
+    for segments in (100, 1_000, 10_000, 100_000, 1_000_000):
+        paths = [outline.path for outline in shapes(segments // 80 * 2 or 2).outlines()]
+        pairs = []
+        for one, other in zip(paths[::2], paths[1::2], strict=True):
+            (x0, y0, x1, _), (x2, y2, *_) = bounds(one) or NOWHERE, bounds(other) or NOWHERE
+            pairs.append([one, other.transformed(Transform().translate((x0 + x1) / 2 - x2, y0 - y2))])
+
+        def ours(pairs: list[list[Path]] = pairs) -> None:
+            region.forget()
+            aside.forget()
+            weld_clusters([[Operand(replace(path)) for path in pair] for pair in pairs], STANDARD)
+
+        polygons = np.array([[region.region(path, False, 0.01) for path in pair] for pair in pairs], object)
+        spent = best(lambda polygons=polygons: shapely.union_all(polygons, axis=1), 1)
+        seconds = best(ours, 2)
+        times.append((segments, seconds))
+        found.append(Row("weld with proof", f"{segments:,} segments", seconds, "GEOS, polygons made already", spent))
+    return [*found, _exponent("weld with proof", times)]
 
 
 def _crossings() -> list[Row]:
@@ -71,11 +102,6 @@ def _crossings() -> list[Row]:
                 best(lambda raw=raw: shapely.intersection(*raw), 2))
         )  # fmt: skip
     return found
-
-
-def _weld(paths: list[Path]) -> None:
-    region.forget()
-    weld_clusters([[Operand(path)] for path in paths], STANDARD)
 
 
 def _reduce(paths: list[Path]) -> None:
