@@ -53,6 +53,7 @@ def shapes(count: int) -> Sheet:
         radius[-1] = radius[0]
         x, y = index % columns * 25 + 15, index // columns * 25 + 15
         nodes = np.stack([x + radius * np.cos(angle), y + radius * np.sin(angle)], 1)
+        nodes[-1] = nodes[0]
         way = (np.roll(nodes[:-1], -1, 0) - np.roll(nodes[:-1], 1, 0)) / 6
         way = np.concatenate([way, way[:1]])
         points = np.stack([nodes[:-1], nodes[:-1] + way[:-1], nodes[1:] - way[1:], nodes[1:]], 1)
