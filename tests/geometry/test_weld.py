@@ -13,10 +13,11 @@ from tests.builders import circle, glyph_paths, moved, ring, square
 from unkelt.errors import GeometryRefused
 from unkelt.geometry.engine import Operand
 from unkelt.geometry.measure import lengths, signed_areas
-from unkelt.geometry.path import CUBIC, Path
+from unkelt.geometry.path import CUBIC, Path, concat
 from unkelt.geometry.region import region
 from unkelt.geometry.touching import touching
 from unkelt.geometry.weld import weld
+from unkelt.geometry.weld_many import weld_clusters
 from unkelt.tolerance import STANDARD
 
 FACES = ("Pacifico", "Dancing Script", "Sacramento", "Alfa Slab One")
@@ -103,3 +104,16 @@ def test_letters_that_share_an_edge_become_one():
     path = welded(square(10), square(10, 10))
     assert signed_areas(path).sum() == pytest.approx(200)
     assert math.isclose(lengths(path).sum(), 60, rel_tol=1e-9)
+
+
+@pytest.mark.parametrize("company", [[], [moved(circle(3), 100)]], ids=["by itself", "in company"])
+@pytest.mark.parametrize(
+    ("other", "rings"),
+    [(square(10, 10, 0), 1), (square(4, 10, 3), 1), (square(10, 11, 0), 2)],
+    ids=["a whole edge", "a part of an edge", "nothing"],
+)
+def test_rings_of_one_outline_that_have_an_edge_in_common_are_one(company, other, rings):
+    both = concat([square(10), other])
+    [(result, proof), *_] = weld_clusters([[Operand(path)] for path in [both, *company]], STANDARD)
+    assert len(result) == rings
+    assert proof.area_mm2 == pytest.approx(float(np.abs(signed_areas(both)).sum()))

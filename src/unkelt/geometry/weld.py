@@ -234,16 +234,18 @@ def unions(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> list[
 
     All operands are first run so that their material has winding number 1, and then simplified together by the nonzero
     rule. The engine's own way of summing operands turns what two share into a hole where one is convex and the other
-    has a counter. Of rings that have nothing to do with other operands it isn't asked.
+    has a counter. It isn't asked of rings that have nothing to do with other operands, nor touch one of their own.
     """
     sizes = list(map(len, clusters))
     whole = concat_groups([closed(each.path) for cluster in clusters for each in cluster], sizes)
     frames = Frame.around_each(concat(whole).points, [len(path.points) for path in whole])
-    operands = wound_once(clusters, frames, tolerance.chord_mm * PROOF_CHORD)
+    chord = tolerance.chord_mm * PROOF_CHORD
+    operands = wound_once(clusters, frames, chord)
     rings, ring_of = concat(operands), np.repeat(np.arange(len(operands)), list(map(len, operands)))
     group_of = np.repeat(np.arange(len(clusters)), sizes)
     ring, other, _, _ = in_boxes(Hulls.of(rings.points, rings.starts), ring_of)
-    cluster_of, alone = group_of[ring_of], np.ones(len(rings), bool)
+    apart = [nesting is not None and not nesting.touching for _, _, nesting in ring_nestings(operands, chord)]
+    cluster_of, alone = group_of[ring_of], np.array(apart, bool)[ring_of]
     alone[ring[cluster_of[ring] == group_of[other]]] = False
     asked, place = np.unique(cluster_of[~alone], return_inverse=True)
     made = simplified(rings.select(~alone).split(np.bincount(place)), [frames[index] for index in asked])
