@@ -31,6 +31,9 @@ from unkelt.session.words import proof_rows
 from unkelt.steps.steps import STEPS
 from unkelt.survey.finding import Finding
 
+GAP = 10
+"""Pixels between what stands under each other in the panel."""
+
 
 class _Inside(QWidget):
     """What the panel scrolls; it says when it asks for another height, or has another width."""
@@ -78,7 +81,7 @@ class FindingPanel(QWidget):
             loupe.moved.connect(self._look_around)
         self.after_words = label(tr("after"), 9, role="muted")
         self.loupes = QWidget()
-        grid = QGridLayout(self.loupes)
+        self.beside = grid = QGridLayout(self.loupes)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setVerticalSpacing(3)
         grid.addWidget(self.now, 0, 0)
@@ -114,8 +117,8 @@ class FindingPanel(QWidget):
 
         layout = QVBoxLayout(self.inside)
         layout.setContentsMargins(PAD, PAD, PAD, PAD)
-        layout.setSpacing(10)
-        for widget in (
+        layout.setSpacing(GAP)
+        self.parts: list[QWidget] = [
             self.headline,
             self.message,
             self.loupes,
@@ -123,7 +126,8 @@ class FindingPanel(QWidget):
             self.options,
             self.figures,
             self.proofbox,
-        ):
+        ]
+        for widget in self.parts:
             layout.addWidget(widget)
         layout.addStretch(1)
         foot = QVBoxLayout(self.footer)
@@ -143,20 +147,24 @@ class FindingPanel(QWidget):
 
     def _fit(self) -> None:
         """The pictures give way, as far as they can, so that the proof stands above the buttons: there is a scroll bar only where
-        that isn't enough.
+        that isn't enough. What is asked here doesn't depend on how high the pictures are, so that nothing goes to and fro.
         """
-        room, layout = self.area.maximumViewportSize(), self.inside.layout()
-        if layout is None or self.loupes.isHidden():
+        if self.loupes.isHidden():
             self.area.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
             return
-        square = self.now.width() + (room.width() - self.area.viewport().width()) // 2
-        over = layout.totalHeightForWidth(room.width()) + square - min(self.now.maximumHeight(), square) - room.height()
-        left = square - max(0, over)
-        fits = left >= px(LEAST)
+        room = self.area.maximumViewportSize()
+        width = room.width() - 2 * PAD
+        others = [part for part in self.parts if part is not self.loupes and not part.isHidden()]
+        under = self.beside.verticalSpacing() + self.after_words.sizeHint().height()
+        taken = sum(
+            GAP + (part.heightForWidth(width) if part.hasHeightForWidth() else part.sizeHint().height())
+            for part in others
+        )
+        left = min((width - self.beside.horizontalSpacing()) // 2, room.height() - taken - under - 2 * PAD)
         for loupe in (self.now, self.after):
-            loupe.setMaximumHeight(left if fits else px(LEAST))
+            loupe.setMaximumHeight(max(left, px(LEAST)))
         self.area.setVerticalScrollBarPolicy(
-            Qt.ScrollBarPolicy.ScrollBarAlwaysOff if fits else Qt.ScrollBarPolicy.ScrollBarAsNeeded
+            Qt.ScrollBarPolicy.ScrollBarAlwaysOff if left >= px(LEAST) else Qt.ScrollBarPolicy.ScrollBarAsNeeded
         )
 
     # what is shown
