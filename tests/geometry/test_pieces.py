@@ -14,7 +14,7 @@ from unkelt.geometry.aside import drawn_near, neighbours
 from unkelt.geometry.engine import Operand
 from unkelt.geometry.flatten import Vertices, flatten, piece_counts
 from unkelt.geometry.measure import part
-from unkelt.geometry.path import CUBIC, LINE, QUAD, Path, concat, raised
+from unkelt.geometry.path import CUBIC, LINE, QUAD, Path, concat
 from unkelt.geometry.pieces import Pieces
 from unkelt.geometry.region import region
 from unkelt.geometry.weld_many import weld_clusters
@@ -137,26 +137,3 @@ def test_an_engine_that_lies_is_found_out(monkeypatch, lie):
     difference = shapely.symmetric_difference(region(result, False, CHORD), region(honest, False, CHORD))
     assert difference.area < 1e-3
     assert proof.max_deviation_mm < STANDARD.chord_mm
-
-
-def test_segments_of_any_degree_are_raised_to_the_same_curve():
-    quad = one_segment([(0, 0), (3, 9), (3, 9), (12, 0)], QUAD)
-    [cubic] = raised(quad.points, quad.degrees)
-    t = np.linspace(0, 1, 9)[:, None]
-    p0, p1, p2 = quad.points[0, [0, 1, 3]]
-    as_quad = (1 - t) ** 2 * p0 + 2 * t * (1 - t) * p1 + t**2 * p2
-    c0, c1, c2, c3 = cubic
-    assert np.allclose(
-        (1 - t) ** 3 * c0 + 3 * t * (1 - t) ** 2 * c1 + 3 * t**2 * (1 - t) * c2 + t**3 * c3, as_quad, atol=1e-12
-    )
-
-
-@given(st.lists(st.integers(0, 3), min_size=1, max_size=6))
-def test_parts_put_together_again_are_the_whole(counts):
-    whole = concat([moved(circle(1), 5 * k) for k in range(max(sum(counts), 1))])
-    parts = whole.select(range(sum(counts))).split(counts)
-    again = concat(parts)
-    assert again == concat([Path(each.points, each.degrees, each.starts, each.closed) for each in parts])
-    if len(parts) > 1:
-        turned = concat(parts[::-1])
-        assert turned == concat([Path(each.points, each.degrees, each.starts, each.closed) for each in parts[::-1]])

@@ -1,6 +1,7 @@
 """What the window knows without Qt: the job's states, the viewport, rulers, words."""
 
 import itertools
+from dataclasses import replace
 
 import pytest
 from hypothesis import given
@@ -73,12 +74,14 @@ def test_saved_means_this_state_was_written(job, tmp_path):
 def test_released_means_this_state_was_handed_over(job, tmp_path):
     one = step(job, "outline-text")
     assert verdict(one, [], None).words == "Nothing holds · save to prove it"
-    released = one.with_released(tmp_path / "a-r1", one.stages)
+    released = one.with_released(tmp_path / "a-r1", one.stages, one.ticket)
     assert verdict(released, [], None) == Verdict("clean", "Clean · released")
     assert saved_words(released) == "released as a-r1"
     assert not released.unsaved_changes
     assert released.undo().redo().released
     assert not released.undo().released
+    other = replace(released.workshop, ticket=replace(released.ticket, name="another"))
+    assert not replace(released, workshop=other).released
 
 
 def test_words(job):

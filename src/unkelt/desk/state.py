@@ -624,9 +624,9 @@ class DeskState(QObject):
                 else:
                     self.said.emit(tr("Not released: nothing was written."))
                 return
-            if not result.record.holds:
-                at = next(index for index, other in enumerate(self.jobs) if other.path == job.path)
-                self.jobs[at] = self.jobs[at].with_released(result.folder, job.stages)
+            at = self._place(job.path)
+            if at is not None and not result.record.holds:
+                self.jobs[at] = self.jobs[at].with_released(result.folder, job.stages, job.ticket)
                 self.released.emit()
             left = tr(" Not written: {listed}.").format(listed=" · ".join(result.left_out)) if result.left_out else ""
             if tell is not None:
@@ -652,13 +652,19 @@ class DeskState(QObject):
             return prove(path, ticket)
 
         def done(found: Proof | None) -> None:
-            at = next(index for index, other in enumerate(self.jobs) if other.path == original)
+            at = self._place(original)
+            if at is None:
+                return
             self.jobs[at] = self.jobs[at].with_saved(path, stages)
             if at == self.front:
                 self.proof = found
                 self._tell_proof()
 
         self.bench.start("save", "Saving and reading back…", work, done, self.said.emit)
+
+    def _place(self, path: Path) -> int | None:
+        """Which job is of that file; none where it was closed meanwhile."""
+        return next((index for index, job in enumerate(self.jobs) if job.path == path), None)
 
     def _tell_proof(self) -> None:
         self.proof_is_newest = self.proof is not None

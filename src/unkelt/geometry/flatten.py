@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 
 from unkelt.geometry.measure import along
-from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Ints, Path, raised
+from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Ints, Path, raised, runs
 
 
 def piece_counts(path: Path, chord_mm: float) -> Ints:
@@ -62,8 +62,7 @@ class Vertices:
         """Of segments that take so many steps each."""
         inner = counts - 1
         segment = np.repeat(np.arange(len(counts)), inner)
-        step = np.arange(len(segment)) - np.repeat(np.cumsum(inner) - inner, inner) + 1
-        return cls(segment, step / counts[segment])
+        return cls(segment, runs(np.ones(len(counts), np.intp), inner) / counts[segment])
 
     def flattened(self, path: Path) -> tuple[Floats, Ints]:
         """`flatten` of the path by these."""
@@ -76,9 +75,11 @@ class Vertices:
 
 
 def strung(path: Path, inner: Ints, between: Floats) -> tuple[Floats, Ints]:
-    """As `flatten`, with so many vertices between the nodes of each segment (n,), which are given, one segment's after the other's."""
+    """As `flatten`, with so many vertices between the nodes of each segment (n,), which are given, one segment's after the
+    other's.
+    """
     vertices, place, owner = _nodes(path, inner)
-    vertices[np.repeat(place + 1 - np.cumsum(inner) + inner, inner) + np.arange(len(between))] = between
+    vertices[runs(place + 1, inner)] = between
     return vertices, owner
 
 

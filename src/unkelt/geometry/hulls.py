@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from unkelt.geometry.path import Bools, Floats, Ints
+from unkelt.geometry.path import Bools, Floats, Ints, runs
 
 
 @dataclass(frozen=True, slots=True)
@@ -139,8 +139,3 @@ def _near(low: Floats, high: Floats) -> tuple[Ints, Ints]:
     shapes = shapely.box(*low.T, *high.T)
     i, j = shapely.STRtree(shapes).query(shapes)
     return i, j
-
-
-def runs(firsts: Ints, counts: Ints) -> Ints:
-    """Every index of runs that begin there and are so long."""
-    return np.repeat(firsts - np.cumsum(counts) + counts, counts) + np.arange(int(counts.sum()))

@@ -104,9 +104,8 @@ class Path:
         array = np.asarray(wanted)
         chosen = np.flatnonzero(array) if array.dtype == bool else array.astype(np.intp)
         counts = self.counts[chosen] if len(chosen) else chosen
-        firsts = np.cumsum(counts) - counts
-        segments = np.repeat(self.starts[chosen] - firsts, counts) + np.arange(int(counts.sum()))
-        return Path(self.points[segments], self.degrees[segments], firsts, self.closed[chosen])
+        segments = runs(self.starts[chosen], counts)
+        return Path(self.points[segments], self.degrees[segments], np.cumsum(counts) - counts, self.closed[chosen])
 
     def split(self, counts: Sequence[int] | Ints) -> list[Path]:
         """So many subpaths as the first path, so many as the next (views, not copies)."""
@@ -170,6 +169,11 @@ def raised(points: Floats, degrees: NDArray[np.uint8]) -> Floats:
         first, handle, last = points[quad, 0], points[quad, 1], points[quad, 3]
         result[quad, 1], result[quad, 2] = first + (handle - first) * (2 / 3), last + (handle - last) * (2 / 3)
     return result
+
+
+def runs(firsts: Ints, counts: Ints) -> Ints:
+    """Every index of runs that begin there and are so long."""
+    return np.repeat(firsts - np.cumsum(counts) + counts, counts) + np.arange(int(counts.sum()))
 
 
 @lru_cache(maxsize=64)

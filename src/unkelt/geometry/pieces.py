@@ -13,9 +13,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from unkelt.geometry.flatten import Vertices, piece_counts, strung
-from unkelt.geometry.hulls import runs
 from unkelt.geometry.known import Known
-from unkelt.geometry.path import LINE, Floats, Ints, Path, raised
+from unkelt.geometry.path import LINE, Floats, Ints, Path, raised, runs
 
 
 @dataclass(frozen=True, slots=True)

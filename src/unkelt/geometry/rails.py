@@ -17,7 +17,7 @@ import numpy as np
 
 from unkelt.geometry.flatten import piece_counts
 from unkelt.geometry.measure import along, derivative, end_tangents
-from unkelt.geometry.path import LINE, Floats, Ints, Path
+from unkelt.geometry.path import LINE, Floats, Ints, Path, runs
 
 Join = Literal["round", "miter", "bevel"]
 Cap = Literal["butt", "round", "square"]
@@ -149,8 +149,7 @@ class _Table:
 def ragged(counts: Ints) -> tuple[Ints, Floats]:
     """For each of n things, parameters from 0 to 1 in so many steps (n,): whose each is (k,), and the parameter (k,)."""
     which = np.repeat(np.arange(len(counts)), counts + 1)
-    step = np.arange(len(which)) - np.repeat(np.cumsum(counts + 1) - (counts + 1), counts + 1)
-    return which, step / counts[which]
+    return which, runs(np.zeros(len(counts), np.intp), counts + 1) / counts[which]
 
 
 def _inside(t: Floats) -> Floats:

@@ -32,9 +32,8 @@ def touching(operands: Sequence[Operand], tolerance: Tolerance) -> list[list[int
     owner = np.repeat(np.arange(len(paths)), list(map(len, paths)))  # of each subpath
     marks, (i, j) = neighbours(paths, whole, AWAY_CHORDS * chord)
     thin = np.zeros(len(paths), bool)
-    doubtful = (
-        np.maximum.reduceat(marks & (SINGLE | CHORD), whole.starts) == 0
-    )  # of others, chords would enclose enough
+    # Where a chord may stand for something, chords would enclose enough.
+    doubtful = np.maximum.reduceat(marks & (SINGLE | CHORD), whole.starts) == 0
     doubtful[doubtful] = np.abs(signed_areas(whole.select(doubtful))) <= tolerance.sliver_mm2
     thin[owner[doubtful]] = True
     path_of = np.repeat(owner, whole.counts)

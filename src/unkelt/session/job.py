@@ -36,8 +36,8 @@ class Job:
     looking_at: int | None = None
     saved_stages: tuple[Stage, ...] | None = None
     saved_path: Path | None = None
-    released_stages: tuple[Stage, ...] | None = None
-    released_to: Path | None = None
+    released_as: tuple[Path, Stages, Ticket] | None = None
+    """The package that was released last with nothing against it, of what, and for which ticket."""
     accepted: Mapping[str, str] = field(default_factory=dict)
     """Findings that are accepted as they are, by their key, each with its reason."""
     guides: tuple[GuideLine, ...] = ()
@@ -76,8 +76,8 @@ class Job:
 
     @property
     def released(self) -> bool:
-        """Whether the sheet as it stands is what was last released, with nothing against it."""
-        return self.released_stages is not None and self.released_stages == self.stages
+        """Whether the sheet as it stands is what was last released, for the ticket that it has."""
+        return self.released_as is not None and self.released_as[1:] == (self.stages, self.ticket)
 
     @property
     def unsaved_changes(self) -> bool:
@@ -167,8 +167,8 @@ class Job:
     def with_saved(self, path: Path, stages: tuple[Stage, ...]) -> Job:
         return replace(self, saved_path=path, saved_stages=stages)
 
-    def with_released(self, folder: Path, stages: tuple[Stage, ...]) -> Job:
-        return replace(self, released_to=folder, released_stages=stages)
+    def with_released(self, folder: Path, stages: Stages, ticket: Ticket) -> Job:
+        return replace(self, released_as=(folder, stages, ticket))
 
 
 def open_job(path: Path, workshop: Workshop) -> Job:

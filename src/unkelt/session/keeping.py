@@ -131,9 +131,7 @@ class Keeper:
             os.close(lock)
             raise
         self._locks[kept.path] = lock
-        return replace(
-            job, path=kept.path, saved_path=None, saved_stages=None, released_to=None, released_stages=None
-        ), words
+        return replace(job, path=kept.path, saved_path=None, saved_stages=None, released_as=None), words
 
     def throw_away(self, kept: Kept) -> None:
         """What was left is not wanted."""

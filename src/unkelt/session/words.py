@@ -94,8 +94,8 @@ def totals(sums: Figures) -> str:
 def saved_words(job: Job) -> str:
     if job.saved and job.saved_path:
         return f"saved as {job.saved_path.name}"
-    if job.released and job.released_to:
-        return f"released as {job.released_to.name}"
+    if job.released and job.released_as:
+        return f"released as {job.released_as[0].name}"
     return "not saved" if job.stages else "as received"
 
 
