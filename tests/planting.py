@@ -55,7 +55,12 @@ def with_room(mended: Sheet) -> Sheet:
     mended = apply(Call("fit-page"), mended, workshop()).sheet
     mended = replace(mended, page_mm=(mended.page_mm[0] + 80, mended.page_mm[1] + 30))  # room beside the word
     assert survey(mended, workshop()) == ()
-    return mended
+    return as_received(mended)
+
+
+def as_received(on: Sheet) -> Sheet:
+    """As if it were opened again: no line has moved yet."""
+    return on.mapped(lambda item: replace(item, moved_mm=0.0) if isinstance(item, Outline) else item)
 
 
 def body(on: Sheet) -> Outline:
@@ -81,10 +86,10 @@ def plant_open(on: Sheet) -> Planted:
 
 
 def plant_duplicate(on: Sheet) -> Planted:
-    """The last contour once more: backwards, from another node, a hair apart."""
+    """All contours once more, each from another node, a hair apart: one alone would fill a counter, or open one."""
     path = body(on).path
-    again = moved(rolled(path.subpath(len(path) - 1).reversed(), 1), 0.003, -0.002)
-    x0, y0, x1, y1 = bounds(again)
+    again = concat([moved(rolled(part, 1), 0.003, -0.002) for part in path.subpaths()])
+    x0, y0, x1, y1 = bounds(again.subpath(0))
     return with_body(on, concat([path, again])), ((x0 + x1) / 2, (y0 + y1) / 2)
 
 

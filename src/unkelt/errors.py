@@ -35,7 +35,7 @@ class StepRefused(UnkeltError):
 
 
 class NothingToDo(StepRefused):
-    """A step by rule found nothing that the rule names: no fault of anybody's."""
+    """What a step is asked for is so already, or its rule found nothing: the step is done, and changed nothing."""
 
 
 class StaleTarget(StepRefused):

@@ -14,13 +14,20 @@ from typing import Any
 
 import tomlkit
 
-from unkelt.errors import InputError, NothingToDo, StepRefused
-from unkelt.sheet.model import Sheet
-from unkelt.steps.step import Outcome
+from unkelt.account.balance import Account, unexplained
+from unkelt.account.changes import Change
+from unkelt.account.declare import redrawn
+from unkelt.errors import GeometryRefused, InputError, NothingToDo, StepRefused
+from unkelt.sheet.budget import Budget
+from unkelt.sheet.change import leaves
+from unkelt.sheet.model import Group, Outline, Sheet
+from unkelt.sheet.ticket import Ticket
+from unkelt.steps.step import Outcome, Step
 from unkelt.steps.steps import SAFE_ORDER, STEPS
 from unkelt.survey.check import Workshop
 from unkelt.survey.checks import Progress, find_code
 from unkelt.survey.finding import Finding
+from unkelt.survey.size_units import size_is_certain
 
 ROUNDS = 5
 """How often "Mend what is safe" goes through its order; a file that isn't settled by then is left for a person."""
@@ -69,14 +76,81 @@ class Stage:
 
 
 def apply(call: Call, sheet: Sheet, workshop: Workshop) -> Outcome:
-    """Runs one call. Raises StepRefused where the step can't do what it promises, NothingToDo where its rule finds nothing."""
+    """Runs one call and balances it: what is painted and drawn afterwards is what was, but for what the step declares.
+
+    The step may move lines by what the steps before it have left of the chord tolerance. Raises StepRefused where the step can't do what it promises, or changes more than it declares; NothingToDo where all is
+    so already.
+    """
     items = call.items
     if call.rule is not None:
         found = find_code(call.rule, sheet, workshop)
-        items = tuple(dict.fromkeys(item for finding in found for item in finding.items))
+        items = tuple(dict.fromkeys(item for finding in found if not finding.choice for item in finding.items))
         if not items:
-            raise NothingToDo(call.name, f"there is no {call.rule} on the sheet")
-    return STEPS[call.name].run(sheet, items, workshop, call.options)
+            left = "that can be read in one way only" if found else "on the sheet"
+            raise NothingToDo(call.name, f"there is no {call.rule} {left}")
+    step = STEPS[call.name]
+    allowed = _allowed_mm(step, sheet, items, workshop.ticket)
+    outcome = step.run(sheet, items, replace(workshop, may_move_mm=allowed), call.options)
+    outcome = replace(outcome, changes=(*outcome.changes, *_redrawn(step, sheet, outcome, workshop)))
+    moved = 0.0
+    if step.redraws is None and step.keeps_lines:
+        moved = float(outcome.evidence.get("max_deviation_mm", 0.0))
+    _balance(
+        call.name,
+        sheet,
+        outcome,
+        Account(workshop.ticket, workshop.shelf, max(moved, workshop.ticket.tolerance.chord_mm)),
+    )
+    return replace(outcome, sheet=_with_moved(sheet, outcome, moved))
+
+
+def _allowed_mm(step: Step, sheet: Sheet, items: tuple[str, ...], ticket: Ticket) -> float:
+    """How far a step may move lines of some items: what is left of the chord tolerance at the size that the ticket wants. What a
+    step draws anew on purpose may be off by all of it.
+    """
+    if step.redraws is not None:
+        return ticket.tolerance.chord_mm
+    chosen = leaves(sheet, items) if items else None
+    spent = max((o.moved_mm for o in sheet.outlines() if chosen is None or o.id in chosen), default=0.0)
+    return Budget(sheet, ticket).left_mm(spent)
+
+
+def _redrawn(step: Step, before: Sheet, outcome: Outcome, workshop: Workshop) -> tuple[Change, ...]:
+    """What a step that draws its items otherwise declares by that: what they were may go, and what they are may come."""
+    if step.redraws is None:
+        return ()
+    worked = leaves(before, outcome.items) | set(outcome.items)
+    old = [item for item in before.walk() if item.id in worked]
+    new = [
+        item
+        for item in outcome.sheet.walk()
+        if item.id in worked or (known := before.find(item.id)) is None or isinstance(known, Group)
+    ]
+    return redrawn(step.redraws, old, new, workshop.ticket, workshop.shelf)
+
+
+def _balance(name: str, before: Sheet, outcome: Outcome, account: Account) -> None:
+    try:
+        left = unexplained(before, outcome.sheet, account, outcome.changes, outcome.moves)
+    except GeometryRefused as problem:
+        raise StepRefused(name, f"what is painted can't be compared: {problem}") from problem
+    if left:
+        more = f", and {len(left) - 1} more like it" if len(left) > 1 else ""
+        raise StepRefused(name, f"{left[0].words()}{more}; nothing was changed")
+
+
+def _with_moved(before: Sheet, outcome: Outcome, moved_mm: float) -> Sheet:
+    """The new sheet, each outline that the step made or changed with how far its lines have moved in all."""
+    if not moved_mm:
+        return outcome.sheet
+    worked = leaves(before, outcome.items)
+    base = max((o.moved_mm for o in before.outlines() if o.id in worked), default=0.0)
+    known = {id(outline) for outline in before.outlines()}
+    return outcome.sheet.mapped(
+        lambda item: (
+            replace(item, moved_mm=base + moved_mm) if isinstance(item, Outline) and id(item) not in known else item
+        )
+    )
 
 
 def run(recipe: Recipe, sheet: Sheet, workshop: Workshop) -> list[Stage]:
@@ -96,7 +170,8 @@ def mend(sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -> 
     """All safe steps, in an order that converges, until nothing safe is left to do.
 
     A rule is tried for all its findings at once, then finding by finding, so that one that is refused doesn't stop the
-    others. What is refused is tried again when something else has changed; what stays refused is listed at the end.
+    others. What is refused is tried again when something else has changed; what stays refused is listed at the end. While
+    the physical size isn't certain, steps that go by lengths wait.
     """
     stages: list[Stage] = []
     refused: dict[tuple[str, tuple[str, ...]], str] = {}
@@ -108,9 +183,14 @@ def mend(sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -> 
                 if progress:
                     progress((round_ + index / len(SAFE_ORDER)) / ROUNDS, step.title)
                 found = [f for f in find_code(code, sheet, workshop) if f.steps[:1] == (step.name,) and _is_mendable(f)]
+                if found and step.by_length and not size_is_certain(sheet, workshop.ticket):
+                    refused |= dict.fromkeys(((step.name, f.items) for f in found), UNCERTAIN)
+                    continue
                 for call in _calls(step.name, code, found, refused):
                     try:
                         outcome = apply(call, sheet, workshop)
+                    except NothingToDo:
+                        break
                     except StepRefused as problem:
                         if call.rule is None:
                             refused[call.name, call.items] = str(problem)
@@ -124,6 +204,10 @@ def mend(sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -> 
     return [*stages, *(Stage(Call(name, items), sheet, None, reason) for (name, items), reason in refused.items())]
 
 
+UNCERTAIN = "the physical size is not certain; state the units first"
+"""Why steps that go by lengths wait."""
+
+
 def _calls(name: str, code: str, found: list[Finding], refused: Mapping[Any, str]) -> Iterator[Call]:
     """First the rule for all, then each finding by itself, where the rule was refused."""
     found = [finding for finding in found if (name, finding.items) not in refused]
@@ -133,8 +217,8 @@ def _calls(name: str, code: str, found: list[Finding], refused: Mapping[Any, str
 
 
 def _is_mendable(finding: Finding) -> bool:
-    """A note is for people to know; it asks for no step."""
-    return finding.level != "note"
+    """A note is for people to know, and what can be read in two ways is for them to choose: neither is mended unasked."""
+    return finding.level != "note" and not finding.choice
 
 
 def applied(stages: list[Stage]) -> Recipe:

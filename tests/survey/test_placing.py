@@ -14,7 +14,7 @@ from unkelt.geometry.path import concat, polygon
 from unkelt.geometry.region import region
 from unkelt.recipe import Call, apply
 from unkelt.sheet.appearance import Operation
-from unkelt.sheet.model import Lettering, Outline, Sheet
+from unkelt.sheet.model import Lettering, Outline, Reads, Sheet
 from unkelt.sheet.ticket import parse_ticket, with_key
 from unkelt.survey.check import Workshop
 from unkelt.survey.checks import find_code
@@ -139,7 +139,7 @@ def test_a_mirrored_sheet_is_marked_and_the_ticket_asks_for_it():
     mark = turned.find("mirrored-mark")
     assert KEY.ticket.operation(mark.look) == "engrave"
     assert bounds(mark.path)[3] < 30  # above the ink
-    assert not after(turned, "mirror", shop=KEY).mirrored
+    assert [each.reads for each in after(turned, "mirror", shop=KEY).outlines()] == [Reads.FORWARDS, Reads.EITHER]
     cut_only = Workshop(parse_ticket('[key]\ncut = ["#000000"]'), SHELF)
     with pytest.raises(StepRefused, match="no colour for a mark"):
         after(on, "mirror", shop=cut_only, mark=True)

@@ -74,7 +74,7 @@ def test_one_defect_is_found_at_its_place_and_cured_and_nothing_else(word, famil
     assert np.abs(one - other).max() <= (0.27 + 1 / 16) * 255
 
 
-@pytest.mark.parametrize("codes", list(itertools.permutations(["path.open", "path.duplicate", "nodes.excess"], 2)))
+@pytest.mark.parametrize("codes", list(itertools.permutations(["path.open", "path.stray", "nodes.excess"], 2)))
 def test_two_defects_together(codes):
     bad = good = clean("Bobolink", "Pacifico")
     for code in codes:

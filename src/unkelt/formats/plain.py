@@ -14,7 +14,7 @@ def outlines_only(sheet: Sheet, kind: str) -> list[Outline]:
             raise InputError(f"“{item.id}”", f"is live text, which {kind} can't carry as it looks; outline it first")
         if isinstance(item, Picture):
             raise InputError(f"“{item.id}”", f"is a picture, which {kind} can't carry; take it out first")
-    return [outline for outline in sheet.outlines() if outline.look.visible and outline.look.opacity > 0]
+    return [outline for outline in sheet.outlines() if outline.look.shown]
 
 
 def layer_of(outline: Outline, ticket: Ticket) -> str:

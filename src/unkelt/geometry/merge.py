@@ -3,10 +3,15 @@
 from __future__ import annotations
 
 import itertools
+from dataclasses import dataclass
 
 import numpy as np
 
-from unkelt.geometry.path import LINE, Bools, Path
+from unkelt.geometry.distance import line_distance
+from unkelt.geometry.flatten import lines
+from unkelt.geometry.measure import Box
+from unkelt.geometry.nesting import ring_nesting
+from unkelt.geometry.path import LINE, Bools, Floats, Path, concat
 
 
 def micro_segments(path: Path, shorter_mm: float) -> Bools:
@@ -40,3 +45,66 @@ def merge_micro(path: Path, shorter_mm: float) -> Path:
         starts.append(position)
         position += len(kept)
     return Path(points[keep], path.degrees[keep], np.array(starts, np.intp), path.closed)
+
+
+@dataclass(frozen=True, slots=True)
+class Merged:
+    """A path with fewer micro segments, how far its lines moved at most (mm), and the boxes of those that had to stay."""
+
+    path: Path
+    moved_mm: float
+    left: tuple[Box, ...]
+
+
+def merged(path: Path, shorter_mm: float, allowed_mm: float) -> Merged:
+    """The path without segments shorter than `shorter_mm`, wherever that moves no line by more than `allowed_mm` and changes no
+    ring's place among the others. Where it would, only ever shorter ones are merged, subpath by subpath, or none.
+    """
+    fine = allowed_mm / 10
+    whole = merge_micro(path, shorter_mm)
+    moved = _moved(path, whole, fine)
+    if moved <= allowed_mm and _same_nesting(path, whole, fine):
+        return Merged(whole, moved, ())
+    parts, moved, left = [], 0.0, list[Box]()
+    for part in path.subpaths():
+        best, away = part, 0.0
+        for share in (1.0, 0.5, 0.25, 0.1):
+            tried = merge_micro(part, shorter_mm * share)
+            away = _moved(part, tried, fine) if tried.node_count < part.node_count else 0.0
+            if away <= allowed_mm and _same_nesting(part, tried, fine):
+                best, moved = tried, max(moved, away)
+                break
+        stays = best.points[micro_segments(best, shorter_mm)]
+        left += _boxes(stays)
+        parts.append(best)
+    result = concat(parts)
+    if not _same_nesting(path, result, fine):
+        return Merged(path, 0.0, _boxes(path.points[micro_segments(path, shorter_mm)]))
+    return Merged(result, moved, tuple(left))
+
+
+def without_crowding(received: Path, path: Path, shorter_mm: float, allowed_mm: float) -> tuple[Path, float] | None:
+    """A path without segments shorter than `shorter_mm`, and how far it then lies from what it was made of; None where there is no
+    such segment, or where that would be further than allowed.
+    """
+    tried = merge_micro(path, shorter_mm)
+    if tried is path or tried.node_count == path.node_count:
+        return None
+    fine = allowed_mm / 40  # what polylines hide counts as moved
+    away = _moved(received, tried, fine)
+    return (tried, away) if away <= allowed_mm and _same_nesting(path, tried, fine) else None
+
+
+def _boxes(segments: Floats) -> tuple[Box, ...]:
+    corners = np.concatenate([segments.min(axis=1), segments.max(axis=1)], axis=1)
+    return tuple((x0, y0, x1, y1) for x0, y0, x1, y1 in corners.tolist())
+
+
+def _moved(a: Path, b: Path, fine_mm: float) -> float:
+    return line_distance(lines(a, fine_mm), lines(b, fine_mm)) + 2 * fine_mm
+
+
+def _same_nesting(a: Path, b: Path, fine_mm: float) -> bool:
+    """Whether rings that didn't cross still don't, and lie in each other as they did."""
+    was, now = ring_nesting(a, fine_mm)[2], ring_nesting(b, fine_mm)[2]
+    return was is None or (now is not None and now.containers == was.containers)

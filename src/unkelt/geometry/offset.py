@@ -28,7 +28,7 @@ from unkelt.geometry.engine import Operand
 from unkelt.geometry.flatten import flatten
 from unkelt.geometry.measure import end_tangents, evaluate, signed_areas
 from unkelt.geometry.orient import orient_rings
-from unkelt.geometry.path import EMPTY, Floats, Path
+from unkelt.geometry.path import EMPTY, Bools, Floats, Path
 from unkelt.geometry.rails import (
     Cap,
     Corner,
@@ -158,6 +158,27 @@ def stroke_path(path: Path, pen: Pen, tolerance: Tolerance) -> tuple[Path, Offse
     return _traced(shapely.unary_union(bands), rails, path, half, chord, tolerance, whole, simplified)
 
 
+def stroke_area(path: Path, pen: Pen, chord_mm: float) -> shapely.Geometry:
+    """What a stroke paints, by the second engine alone: a polygon within `chord_mm` of it, empty where it paints nothing.
+
+    `stroke_path` draws the same area with curves. Raises GeometryRefused for dashes without number.
+    """
+    if pen.width_mm <= 0:
+        return shapely.MultiPolygon()
+    if pen.shape is not None:
+        matrix = Transform(*pen.shape, 0, 0)
+        round_pen = stroke_area(path.transformed(matrix.inverse()), replace(pen, shape=None), chord_mm)
+        return regions.transformed(round_pen, matrix)
+    if pen.dashes_mm:
+        path = dashed(path, pen.dashes_mm, pen.dash_offset_mm)
+    half = pen.width_mm / 2
+    chord = max(1e-6, min(chord_mm, half / 50))
+    bands = [
+        area for part in path.subpaths() if (area := _band_area(part, corners(part), half, pen, chord)) is not None
+    ]
+    return shapely.unary_union(bands) if bands else shapely.MultiPolygon()
+
+
 def _skewed(path: Path, pen: Pen, tolerance: Tolerance) -> tuple[Path, OffsetProof]:
     """A stroke by a pen that isn't round: a round one's in the pen's own axes, carried back."""
     assert pen.shape is not None
@@ -175,37 +196,42 @@ def _band(
     path: Path, turns: list[Corner], half: float, pen: Pen, chord: float
 ) -> tuple[shapely.Geometry, list[Rail]] | None:
     """What the stroke of one subpath covers, and the rails along its edge."""
-    start, end = end_tangents(path)
-    drawn = start.any(axis=1)
-    steps = _quarter_steps(half, chord)
-    if not drawn.any():
-        if pen.cap == "butt":
-            return None
-        # A point: SVG draws its caps, as if it ran to the right.
+    area = _band_area(path, turns, half, pen, chord)
+    if area is None:
+        return None
+    if not _drawn(path).any():
         node, right = path.points[0, 0], np.array([1.0, 0.0])
-        style = "round" if pen.cap == "round" else "square"
-        rails = [*cap_rails(node, right, half, pen.cap), *cap_rails(node, -right, half, pen.cap)]
-        return shapely.Point(node).buffer(half, quad_segs=steps, cap_style=style), rails
+        return area, [*cap_rails(node, right, half, pen.cap), *cap_rails(node, -right, half, pen.cap)]
     counts = turn_counts(path, half, chord)
-    vertices, _ = flatten(path, chord, counts)
-    rails = [rail for side in (half, -half) for rail in segment_rails(path, side, counts)]
+    rails: list[Rail] = [rail for side in (half, -half) for rail in segment_rails(path, side, counts)]
     rails += [
         rail for side in (half, -half) for corner in turns for rail in corner.rails(side, pen.join, pen.mitre_limit)
     ]
-    if path.closed[0] and len(vertices) >= 4:
+    if not _is_ring(path, len(flatten(path, chord, counts)[0])):
+        rails += [rail for node, outward in _ends(path) for rail in cap_rails(node, outward, half, pen.cap)]
+    return area, rails
+
+
+def _band_area(path: Path, turns: list[Corner], half: float, pen: Pen, chord: float) -> shapely.Geometry | None:
+    """What the stroke of one subpath covers; None where it covers nothing."""
+    steps = _quarter_steps(half, chord)
+    if not _drawn(path).any():
+        if pen.cap == "butt":
+            return None
+        # A point: SVG draws its caps, as if it ran to the right.
+        style = "round" if pen.cap == "round" else "square"
+        return shapely.Point(path.points[0, 0]).buffer(half, quad_segs=steps, cap_style=style)
+    vertices, _ = flatten(path, chord, turn_counts(path, half, chord))
+    if _is_ring(path, len(vertices)):
         area = shapely.LinearRing(vertices).buffer(half, quad_segs=steps, join_style=_join_style(pen.join))
+    elif pen.cap == "round":
+        area = shapely.LineString(vertices).buffer(half, quad_segs=steps, join_style=_join_style(pen.join))
     else:
-        first, last = np.flatnonzero(drawn)[[0, -1]]
-        ends = [(path.points[first, 0], -start[first]), (path.points[last, 3], end[last])]
-        rails += [rail for node, outward in ends for rail in cap_rails(node, outward, half, pen.cap)]
-        if pen.cap == "round":
-            area = shapely.LineString(vertices).buffer(half, quad_segs=steps, join_style=_join_style(pen.join))
-        else:
-            if pen.cap == "square":
-                (first_node, back), (last_node, ahead) = ends
-                vertices = np.concatenate([[first_node + half * back], vertices, [last_node + half * ahead]])
-            pies = [shapely.Polygon(corner.pie(half, steps)) for corner in turns] if pen.join == "round" else []
-            area = shapely.unary_union([*_strip(vertices, half), *pies])
+        if pen.cap == "square":
+            (first_node, back), (last_node, ahead) = _ends(path)
+            vertices = np.concatenate([[first_node + half * back], vertices, [last_node + half * ahead]])
+        pies = [shapely.Polygon(corner.pie(half, steps)) for corner in turns] if pen.join == "round" else []
+        area = shapely.unary_union([*_strip(vertices, half), *pies])
     if pen.join == "miter":
         kites = [
             kite
@@ -214,7 +240,23 @@ def _band(
             if (kite := corner.kite(side, pen.mitre_limit)) is not None
         ]
         area = _with_kites(area, kites, outward=True)
-    return area, rails
+    return area
+
+
+def _drawn(path: Path) -> Bools:
+    """(n,) which segments have a direction, and so a length."""
+    return np.asarray(end_tangents(path)[0].any(axis=1))
+
+
+def _is_ring(path: Path, vertices: int) -> bool:
+    return bool(path.closed[0]) and vertices >= 4
+
+
+def _ends(path: Path) -> list[tuple[Floats, Floats]]:
+    """Both ends of an open subpath, each with the direction that leads out of it."""
+    start, end = end_tangents(path)
+    first, last = np.flatnonzero(start.any(axis=1))[[0, -1]]
+    return [(path.points[first, 0], -start[first]), (path.points[last, 3], end[last])]
 
 
 def _join_style(join: Join) -> str:

@@ -10,6 +10,7 @@ from typing import TypeAlias, TypeVar
 
 import numpy as np
 import shapely
+from fontTools.misc.transform import Transform
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
@@ -141,6 +142,12 @@ def _region_of_crossing_rings(rings: Geometries, even_odd: bool) -> shapely.Geom
 def together(parts: Sequence[shapely.Polygon] | Geometries) -> shapely.MultiPolygon:
     """Polygons as one geometry; of none, an empty one."""
     return shapely.multipolygons(list(parts)) if len(parts) else shapely.MultiPolygon()
+
+
+def transformed(shape: shapely.Geometry, matrix: Transform) -> shapely.Geometry:
+    """A geometry (areas or lines, in mm) carried by a matrix."""
+    linear = np.array([[matrix.xx, matrix.xy], [matrix.yx, matrix.yy]])
+    return shapely.transform(shape, lambda points: points @ linear + (matrix.dx, matrix.dy))
 
 
 def pieces(shape: shapely.Geometry, sliver_mm2: float) -> list[shapely.Polygon]:

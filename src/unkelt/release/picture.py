@@ -131,4 +131,4 @@ class Dimensioned(Flowable):  # type: ignore[misc]  # reportlab has no type hint
 
 
 def _shown(sheet: Sheet) -> list[Outline]:
-    return [outline for outline in sheet.outlines() if outline.look.visible and outline.look.opacity > 0]
+    return [outline for outline in sheet.outlines() if outline.look.shown]

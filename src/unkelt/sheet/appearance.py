@@ -20,10 +20,30 @@ DEFAULT_STROKE_MM = 25.4 / 96
 
 
 @dataclass(frozen=True, slots=True)
+class Paint:
+    """A colour as "#rrggbb" and how opaque it is, from 0 (excluded: that paints nothing) to 1. A paint is a material of its own."""
+
+    colour: str
+    opacity: float = 1.0
+
+    @property
+    def opaque(self) -> bool:
+        """Whether it hides what lies beneath."""
+        return self.opacity >= 1.0
+
+    @property
+    def name(self) -> str:
+        """The paint for people: "#d22f27", or "#d22f27 at 25 %" where it is translucent."""
+        return self.colour if self.opaque else f"{self.colour} at {100 * self.opacity:.3g} %"
+
+
+@dataclass(frozen=True, slots=True)
 class Appearance:
     """Fill and stroke are "#rrggbb", or None for no paint; the stroke width is in mm. What is not `visible` is in the file
-    but not shown. `pen` is the matrix (a, b, c, d), of determinant 1, that shapes the stroke where its transform was skewed
-    or uneven: its true outline is that of a round line drawn with such a pen.
+    but not shown. `opacity` is that of the whole item; fill and stroke may have one of their own besides. The stroke lies
+    above the fill, or below it where `stroke_below` says so (SVG 2, paint-order). `pen` is the matrix (a, b, c, d), of
+    determinant 1, that shapes the stroke where its transform was skewed or uneven: its true outline is that of a round line
+    drawn with such a pen.
     """
 
     fill: str | None = "#000000"
@@ -38,6 +58,28 @@ class Appearance:
     dashes_mm: tuple[float, ...] = ()
     dash_offset_mm: float = 0.0
     pen: tuple[float, float, float, float] | None = None
+    fill_opacity: float = 1.0
+    stroke_opacity: float = 1.0
+    stroke_below: bool = False
+
+    @property
+    def fill_paint(self) -> Paint | None:
+        """What the fill is seen as; None where nothing is seen of it."""
+        return self._seen(self.fill, self.fill_opacity)
+
+    @property
+    def stroke_paint(self) -> Paint | None:
+        """What the stroke is seen as; None where nothing is seen of it."""
+        return self._seen(self.stroke, self.stroke_opacity)
+
+    @property
+    def shown(self) -> bool:
+        """Whether anything is seen of the item."""
+        return self.fill_paint is not None or self.stroke_paint is not None
+
+    def _seen(self, colour: str | None, share: float) -> Paint | None:
+        opacity = self.opacity * share
+        return Paint(colour, opacity) if colour is not None and self.visible and opacity > 0 else None
 
     @property
     def colour(self) -> str | None:
@@ -51,6 +93,6 @@ def has_visible_stroke(look: Appearance, hairline_mm: float, keyed: bool) -> boo
     A line no wider than the hairline is a line. So is an unfilled one of any width where a key of colours says what it
     is for (`keyed`): it is too wide a line then, not a shape.
     """
-    if look.stroke is None or not look.visible or look.opacity == 0 or (keyed and look.fill is None):
+    if look.stroke_paint is None or (keyed and look.fill is None):
         return False
     return look.stroke_width_mm > hairline_mm * 1.001

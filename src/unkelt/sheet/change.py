@@ -10,6 +10,7 @@ from fontTools.misc.transform import Transform
 
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.path import polygon
+from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Group, Item, Lettering, Outline, Picture, Sheet
 
 
@@ -19,26 +20,47 @@ def transformed(sheet: Sheet, matrix: Transform, *, strokes: bool, items: Collec
     With `strokes` their widths scale too.
     """
     chosen = None if items is None else leaves(sheet, items)
-    factor = math.sqrt(abs(matrix.xx * matrix.yy - matrix.xy * matrix.yx))
 
     def change(item: Item) -> Item:
-        if chosen is not None and item.id not in chosen:
-            return item
-        match item:
-            case Outline():
-                look = replace(item.look, stroke_width_mm=item.look.stroke_width_mm * factor) if strokes else item.look
-                return replace(item, path=item.path.transformed(matrix), look=look)
-            case Lettering():
-                drawn = tuple((letter, path.transformed(matrix)) for letter, path in item.drawn)
-                return replace(item, placement=matrix.transform(item.placement), drawn=drawn)
-            case Picture():
-                x0, y0, x1, y1 = item.box
-                moved = bounds(polygon((x0, y0), (x1, y0), (x1, y1), (x0, y1)).transformed(matrix))
-                return replace(item, box=moved or item.box)
-            case _:
-                return item
+        return moved_item(item, matrix, strokes=strokes) if chosen is None or item.id in chosen else item
 
     return sheet.mapped(change)
+
+
+def moved_item(item: Item, matrix: Transform, *, strokes: bool = False) -> Item:
+    """An outline, text or picture moved by a matrix; with `strokes` their widths scale too. Groups are returned as they are."""
+    turned_over = bool(matrix.xx * matrix.yy - matrix.xy * matrix.yx < 0)
+    match item:
+        case Outline():
+            look = scaled_look(item.look, matrix) if strokes else item.look
+            reads = item.reads.mirrored() if turned_over else item.reads
+            moved_mm = item.moved_mm * growth(matrix)
+            return replace(item, path=item.path.transformed(matrix), look=look, reads=reads, moved_mm=moved_mm)
+        case Lettering():
+            drawn = tuple((letter, path.transformed(matrix)) for letter, path in item.drawn)
+            return replace(item, placement=matrix.transform(item.placement), drawn=drawn)
+        case Picture():
+            x0, y0, x1, y1 = item.box
+            moved = bounds(polygon((x0, y0), (x1, y0), (x1, y1), (x0, y1)).transformed(matrix))
+            return replace(item, box=moved or item.box)
+        case _:
+            return item
+
+
+def growth(matrix: Transform) -> float:
+    """By how much a matrix makes lengths longer, in the mean of all directions: the root of its determinant."""
+    return math.sqrt(abs(matrix.xx * matrix.yy - matrix.xy * matrix.yx))
+
+
+def scaled_look(look: Appearance, matrix: Transform) -> Appearance:
+    """The look with its stroke, and the dashes in it, as much wider as a matrix makes areas larger."""
+    factor = growth(matrix)
+    return replace(
+        look,
+        stroke_width_mm=look.stroke_width_mm * factor,
+        dashes_mm=tuple(length * factor for length in look.dashes_mm),
+        dash_offset_mm=look.dash_offset_mm * factor,
+    )
 
 
 def addressed(sheet: Sheet, items: Sequence[str]) -> tuple[str, ...]:

@@ -58,6 +58,12 @@ def yes_or_no(value: Any) -> bool:
     return value
 
 
+def count(value: Any) -> int:
+    if not isinstance(value, int) or isinstance(value, bool) or value < 1:
+        raise ValueError(f"must be a whole number from 1 on, not {value!r}")
+    return value
+
+
 def length(value: Any) -> float:
     found = parse_length(text(value))
     if found <= 0:

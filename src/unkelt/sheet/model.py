@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
+from enum import StrEnum
 from typing import Any, TypeVar
 
 from fontTools.misc.transform import Identity, Transform
@@ -13,6 +14,21 @@ from unkelt.geometry.path import Path
 from unkelt.sheet.appearance import Appearance
 
 Kind = TypeVar("Kind")
+
+
+class Reads(StrEnum):
+    """Which way round something reads, as the machine sees it."""
+
+    FORWARDS = "forwards"
+    BACKWARDS = "backwards"
+    EITHER = "either way"
+    """An ornament and its mirror image, or a mark for people: right in any case."""
+    UNKNOWN = "unknown"
+    """The file doesn't tell."""
+
+    def mirrored(self) -> Reads:
+        """After it was mirrored."""
+        return {Reads.FORWARDS: Reads.BACKWARDS, Reads.BACKWARDS: Reads.FORWARDS}.get(self, self)
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,11 +134,18 @@ class Lettering:
         x, y = self.placement.transformPoint((run.at[0] or 0.0, run.at[1] or 0.0))
         return x, y - run.size_mm, x + run.size_mm, y
 
+    @property
+    def reads(self) -> Reads:
+        """Which way round it reads: its placement may mirror it."""
+        m = self.placement
+        return Reads.BACKWARDS if m.xx * m.yy - m.xy * m.yx < 0 else Reads.FORWARDS
+
 
 @dataclass(frozen=True, slots=True)
 class Outline:
     """A compound path with its appearance. `origin` is the lettering it was made from, `letters` which of its text; `copy`
-    tells copies of one lettering apart.
+    tells copies of one lettering apart. `reads` is which way round it reads. `moved_mm` is how far steps may have moved its lines since it was received, beside what
+    was asked for.
     """
 
     id: str
@@ -132,6 +155,8 @@ class Outline:
     origin: Lettering | None = None
     letters: str = ""
     copy: str = ""
+    reads: Reads = Reads.FORWARDS
+    moved_mm: float = field(default=0.0, compare=False)
 
 
 @dataclass(frozen=True, slots=True)
@@ -143,6 +168,9 @@ class Picture:
     reference: str
     label: str | None = None
 
+
+READS = {Reads.BACKWARDS: "reads-backwards", Reads.EITHER: "reads-either-way"}
+"""What outlines are called in a file that don't read forwards: SVG has no word for it."""
 
 LAYER = "layer"
 """What a group is called in a file that is a layer: SVG has no word for it."""
@@ -202,12 +230,11 @@ class Source:
 
 @dataclass(frozen=True, slots=True)
 class Sheet:
-    """A page of items; lengths in mm, y down, the origin at the page's top left. `mirrored` once all of it was mirrored."""
+    """A page of items; lengths in mm, y down, the origin at the page's top left."""
 
     page_mm: tuple[float, float]
     items: tuple[Item, ...] = ()
     source: Source = field(default_factory=Source)
-    mirrored: bool = False
     _by_id: dict[str, Item] = field(default_factory=dict, init=False, repr=False, compare=False)
     _by_kind: dict[type, tuple[Any, ...]] = field(default_factory=dict, init=False, repr=False, compare=False)
     """Both made when first asked for; a sheet never changes."""

@@ -10,15 +10,18 @@ import numpy as np
 from unkelt.geometry.distance import repeated_subpaths
 from unkelt.geometry.memo import ByIdentity
 from unkelt.geometry.path import Path, concat
+from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline
+from unkelt.sheet.ticket import Ticket
 
 
 @dataclass(frozen=True, slots=True)
 class Repeat:
-    """Subpaths `indices` of outline `again_id` repeat subpaths of `first_id`, at most `apart_mm` away."""
+    """Subpaths `indices` of outline `again_id` repeat subpaths `originals` of `first_id`, at most `apart_mm` away."""
 
     first_id: str
     again_id: str
+    originals: tuple[int, ...]
     indices: tuple[int, ...]
     again: tuple[Path, ...]
     apart_mm: float
@@ -40,19 +43,40 @@ def _repeats(outlines: Sequence[Outline], within_mm: float) -> list[Repeat]:
     owner = np.repeat(np.arange(len(outlines)), counts)
     inner = np.concatenate([np.arange(count) for count in counts])
     together = concat([outline.path for outline in outlines])
-    pairs: dict[tuple[int, int], list[tuple[int, float]]] = {}
+    pairs: dict[tuple[int, int], list[tuple[int, int, float]]] = {}
     for first, again, gap in repeated_subpaths(together, within_mm):
-        pairs.setdefault((int(owner[first]), int(owner[again])), []).append((int(inner[again]), gap))
+        own = int(inner[first]), int(inner[again]), gap
+        pairs.setdefault((int(owner[first]), int(owner[again])), []).append(own)
     return [
         Repeat(
             outlines[first].id,
             outlines[again].id,
-            tuple(index for index, _ in found),
-            tuple(outlines[again].path.subpath(index) for index, _ in found),
-            max(gap for _, gap in found),
+            tuple(index for index, _, _ in found),
+            tuple(index for _, index, _ in found),
+            tuple(outlines[again].path.subpath(index) for _, index, _ in found),
+            max(gap for _, _, gap in found),
         )
         for (first, again), found in pairs.items()
     ]
+
+
+def repeats_by_material(outlines: Sequence[Outline], ticket: Ticket) -> list[Repeat]:
+    """Repeats that would be cut, scored or engraved twice and of which one can go without a trace: those of one material, painted
+    alike, or a line along the edge of a fill. The fill counts as the first, wherever it lies.
+    """
+    found: list[Repeat] = []
+    told: set[tuple[str, str, tuple[int, ...]]] = set()
+    for alike in ticket.by_material(outlines).values():
+        working = [each for each in alike if ticket.operation(each.look) is not Operation.LEAVE]
+        families = {each.id: ticket.family(each.look) for each in working}
+        ordered = sorted(working, key=lambda each: each.look.fill is None)
+        for repeat in repeats(ordered, ticket.tolerance.same_shape_mm):
+            first, again = families[repeat.first_id], families[repeat.again_id]
+            key = (repeat.first_id, repeat.again_id, repeat.indices)
+            if key not in told and (first == again or (again.fill is None and again.pen is None)):
+                told.add(key)
+                found.append(repeat)
+    return found
 
 
 def copies(outlines: Sequence[Outline], within_mm: float) -> dict[str, str]:

@@ -10,16 +10,17 @@ import tomlkit
 
 from unkelt.errors import InputError
 from unkelt.sheet import form
-from unkelt.sheet.appearance import Appearance, Operation
+from unkelt.sheet.appearance import Appearance, Operation, Paint
 from unkelt.sheet.form import Form
 from unkelt.sheet.machine import STANDARD_PROFILE, Machine, profiles, standard_machine, taken
+from unkelt.sheet.materials import Family, family_of, material_of, materials_of
 from unkelt.sheet.model import Outline
 from unkelt.tolerance import STANDARD, Tolerance
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Ticket:
-    """Wanted size, machine, and the key of colours. `given` is False when no ticket came with the job."""
+    """Wanted size, machine, the key of colours and what they are materials of. `given` is False when no ticket came with the job."""
 
     given: bool = False
     name: str = ""
@@ -32,6 +33,10 @@ class Ticket:
     machine: Machine = field(default_factory=standard_machine)
     tolerance: Tolerance = STANDARD
     key: dict[str, Operation] = field(default_factory=dict)
+    materials: dict[str, str] = field(default_factory=dict)
+    """The material of each colour that isn't one of its own."""
+    pieces: int | None = None
+    """How many pieces the job may have; None where the ticket doesn't say."""
     source: str = field(default="", compare=False)
     """The TOML it was read from, as it was written."""
 
@@ -40,7 +45,7 @@ class Ticket:
 
         None where the key doesn't know the colour.
         """
-        if look.colour is None or not look.visible or look.opacity == 0:
+        if look.colour is None or not look.shown:
             return Operation.LEAVE
         return self.key.get(look.colour) if self.key else Operation.CUT
 
@@ -49,6 +54,26 @@ class Ticket:
         grouped: dict[Operation | None, list[Outline]] = {}
         for outline in outlines:
             grouped.setdefault(self.operation(outline.look), []).append(outline)
+        return grouped
+
+    def material(self, paint: Paint) -> str:
+        """The name of the material that a paint stands for."""
+        return material_of(paint, self.materials)
+
+    def materials_of(self, look: Appearance) -> tuple[str, ...]:
+        """The names of the materials that an item painted so is of; none where nothing is seen of it."""
+        return materials_of(look, self.materials)
+
+    def family(self, look: Appearance) -> Family:
+        """What items must have in common to be made one: materials, operation, and how thick and how a stroke is drawn."""
+        return family_of(look, self.materials, self.operation(look), self.machine.hairline_mm)
+
+    def by_material(self, outlines: Iterable[Outline]) -> dict[str, list[Outline]]:
+        """Outlines by material, in the order of the sheet; one that is of several is among each of them."""
+        grouped: dict[str, list[Outline]] = {}
+        for outline in outlines:
+            for material in self.materials_of(outline.look):
+                grouped.setdefault(material, []).append(outline)
         return grouped
 
     def in_one_line(self) -> str:
@@ -84,6 +109,7 @@ def parse_ticket(text: str, source: str = "ticket") -> Ticket:
         given=True,
         name=fields.take("job", "name", form.text) or "",
         mirrored=fields.take("job", "mirrored", form.yes_or_no),
+        pieces=fields.take("job", "pieces", form.count),
         width_mm=width,
         height_mm=height,
         size_tolerance_mm=fields.take("size", "tolerance", form.length) or 0.5,
@@ -91,21 +117,36 @@ def parse_ticket(text: str, source: str = "ticket") -> Ticket:
         machine=machine,
         tolerance=replace(STANDARD, chord_mm=chord) if chord else STANDARD,
         key=_key(fields),
+        materials=_materials(fields),
         source=text,
     )
-    fields.refuse_rest("job", "size", "machine", "key")
+    fields.refuse_rest("job", "size", "machine", "key", "materials")
     return ticket
 
 
 def with_key(ticket: Ticket, key: Mapping[str, Operation]) -> Ticket:
     """The ticket with another key, in its text too; what else the text says, and how it is written, stays."""
+    lists = {operation.value: [c for c, meaning in key.items() if meaning is operation] for operation in Operation}
+    return replace(ticket, given=True, key=dict(key), source=_with_lists(ticket, "key", lists))
+
+
+def with_materials(ticket: Ticket, materials: Mapping[str, str]) -> Ticket:
+    """The ticket with other materials (each colour's name), in its text too; what else the text says stays."""
+    lists: dict[str, list[str]] = {}
+    for colour, name in materials.items():
+        lists.setdefault(name, []).append(colour)
+    return replace(ticket, given=True, materials=dict(materials), source=_with_lists(ticket, "materials", lists))
+
+
+def _with_lists(ticket: Ticket, table: str, lists: Mapping[str, list[str]]) -> str:
+    """The ticket's text with a table of lists in place of the one it had; empty lists are left out."""
     document = tomlkit.parse(ticket.source) if ticket.source else tomlkit.document()
-    table = tomlkit.table()
-    for operation in Operation:
-        if colours := [colour for colour, meaning in key.items() if meaning is operation]:
-            table[operation.value] = colours
-    document["key"] = table
-    return replace(ticket, given=True, key=dict(key), source=tomlkit.dumps(document))
+    made = tomlkit.table()
+    for name, colours in lists.items():
+        if colours:
+            made[name] = colours
+    document[table] = made
+    return tomlkit.dumps(document)
 
 
 def _key(fields: Form) -> dict[str, Operation]:
@@ -116,6 +157,17 @@ def _key(fields: Form) -> dict[str, Operation]:
                 raise InputError(fields.source, f"{colour} already means {key[colour]}", f"key.{operation.value}")
             key[colour] = operation
     return key
+
+
+def _materials(fields: Form) -> dict[str, str]:
+    """Each colour's material, from [materials] tables such as birch = ["#0b5d4c", "#20262b"]. Raises InputError."""
+    materials: dict[str, str] = {}
+    for name in list(fields.tables.get("materials", {})):
+        for colour in fields.take("materials", name, form.colours) or []:
+            if colour in materials:
+                raise InputError(fields.source, f"{colour} is of {materials[colour]} already", f"materials.{name}")
+            materials[colour] = name
+    return materials
 
 
 def _reason(problem: Exception) -> str:

@@ -6,9 +6,10 @@ from dataclasses import replace
 from typing import Annotated, Literal
 
 import shapely
-from fontTools.misc.transform import Transform
+from fontTools.misc.transform import Identity, Transform
 
-from unkelt.errors import StepRefused
+from unkelt.account.changes import Moves, Reason
+from unkelt.errors import NothingToDo, StepRefused
 from unkelt.geometry.measure import Box
 from unkelt.geometry.region import region
 from unkelt.lettering.setting import set_lettering
@@ -69,13 +70,17 @@ def align(
     if to in ("first", "field"):
         shifts[items[0]] = [0.0, 0.0]
     moved, farthest = sheet, 0.0
+    matrices: dict[str, Transform] = {}
     for item, (dx, dy) in shifts.items():
         if dx or dy:
-            moved = transformed(moved, Transform(1, 0, 0, 1, dx, dy), strokes=False, items=(item,))
+            matrix = Transform(1, 0, 0, 1, dx, dy)
+            moved = transformed(moved, matrix, strokes=False, items=(item,))
+            matrices |= {inner: matrix.transform(matrices.get(inner, Identity)) for inner in leaves(sheet, (item,))}
             farthest = max(farthest, (dx * dx + dy * dy) ** 0.5)
     if moved is sheet:
-        raise StepRefused("align", "they lie like that already")
-    return Outcome(moved, items, {"items": len(boxes), "farthest_moved_mm": round(farthest, 4)})
+        raise NothingToDo("align", "they lie like that already")
+    evidence = {"items": len(boxes), "farthest_moved_mm": round(farthest, 4)}
+    return Outcome(moved, items, evidence, moves=Moves(items=matrices))
 
 
 def _field(sheet: Sheet, item: str, workshop: Workshop) -> Box:
@@ -158,7 +163,7 @@ def _shifts(boxes: dict[str, Box], how: str, room: tuple[float, float], axis: in
     return {}
 
 
-@step("stack", "Bring to front or back", cures=())
+@step("stack", "Bring to front or back", cures=(), redraws=Reason.STACKED)
 def stack(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -180,5 +185,5 @@ def stack(
 
     after = replace(sheet, items=ordered(sheet.items))
     if after == sheet:
-        raise StepRefused("stack", "it lies there already")
+        raise NothingToDo("stack", "it lies there already")
     return Outcome(after, items, {"items": len(wanted)})

@@ -15,11 +15,18 @@ from unkelt.survey.check import Workshop
 
 
 def chosen_outlines(name: str, sheet: Sheet, items: tuple[str, ...]) -> list[Outline]:
-    """The filled or closed outlines named, groups with all they hold; all where none is named. Raises StepRefused."""
+    """The outlines named that enclose something, groups with all they hold; all where none is named.
+
+    Raises StepRefused where there is none, and where one that is named has an open subpath: it encloses nothing for certain.
+    """
     named = tuple(leaves(sheet, items)) if items else ()
     if items and not named:
         raise StepRefused(name, "the named items hold no outline")
     found: list[Outline] = targets(name, sheet, named, Outline)
+    left_open = [outline for outline in found if not outline.path.closed.all()]
+    if items and left_open:
+        called = left_open[0].label or left_open[0].letters or left_open[0].id
+        raise StepRefused(name, f"“{called}” has an open subpath; join or close its ends first, or leave it out")
     closed = [outline for outline in found if outline.path.closed.all()]
     if not closed:
         raise StepRefused(name, "there is no closed outline to work on")
@@ -28,7 +35,7 @@ def chosen_outlines(name: str, sheet: Sheet, items: tuple[str, ...]) -> list[Out
 
 def as_one(name: str, outlines: list[Outline], workshop: Workshop) -> Path:
     """All outlines welded where they touch, as one path. Raises StepRefused."""
-    operands = [Operand(outline.path, outline.look.even_odd) for outline in outlines]
+    operands = [Operand(outline.path, outline.look.even_odd or outline.look.fill is None) for outline in outlines]
     tolerance = workshop.ticket.tolerance
     try:
         return concat(

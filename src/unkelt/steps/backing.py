@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 
 import numpy as np
 
+from unkelt.account.changes import Reason
 from unkelt.errors import GeometryRefused, StepRefused
 from unkelt.geometry.arcs import arc_to_cubics
 from unkelt.geometry.measure import Box, signed_areas
@@ -23,7 +24,7 @@ from unkelt.survey.check import Workshop
 ARC_ERROR_MM = 1e-3
 
 
-@step("backing", "Put a backing behind it", cures=())
+@step("backing", "Put a backing behind it", cures=(), redraws=Reason.MADE)
 def backing(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -77,7 +78,7 @@ def _without_small_holes(path: Path, across_mm: float) -> Path:
     return path.select((areas > 0) | (size >= across_mm))
 
 
-@step("border", "Put a border around it", cures=())
+@step("border", "Put a border around it", cures=(), redraws=Reason.MADE)
 def border(
     sheet: Sheet,
     items: tuple[str, ...],

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Annotated
 
+from unkelt.account.changes import Reason
 from unkelt.errors import StepRefused
 from unkelt.geometry.region import region
 from unkelt.geometry.spikes import blunted, spikes
@@ -13,7 +14,7 @@ from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 
 
-@step("blunt-spikes", "Blunt the spikes", cures=("nodes.spike",))
+@step("blunt-spikes", "Blunt the spikes", cures=("nodes.spike",), redraws=Reason.RESHAPED)
 def blunt_spikes(
     sheet: Sheet,
     items: tuple[str, ...],

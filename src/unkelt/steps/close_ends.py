@@ -2,18 +2,25 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from typing import Annotated
 
-from unkelt.errors import StepRefused
+import numpy as np
+import shapely
+
+from unkelt.account.changes import Change, Reason
+from unkelt.account.declare import within
+from unkelt.errors import NothingToDo
+from unkelt.geometry.flatten import lines
 from unkelt.geometry.path import Path, closed_by_line, concat
-from unkelt.sheet.chains import chains, joined
+from unkelt.sheet.chains import Chain, Link, chains, joined
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 
 
-@step("join-ends", "Join the ends", cures=("path.open",), safe=True)
+@step("join-ends", "Join the ends", cures=("path.open",), safe=True, by_length=True, keeps_lines=False)
 def join_ends(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -30,7 +37,7 @@ def join_ends(
     chosen: list[Outline] = targets("join-ends", sheet, items, Outline)
     found = chains(chosen, reach)
     if not found:
-        raise StepRefused("join-ends", f"there are no open ends within {reach:g} mm of each other")
+        raise NothingToDo("join-ends", f"there are no open ends within {reach:g} mm of each other")
     taken: dict[int, set[int]] = {}
     replaced: dict[tuple[int, int], Path] = {}
     for chain in found:
@@ -53,10 +60,31 @@ def join_ends(
         "widest_gap_mm": round(widest, 5),
         "max_deviation_mm": round(widest / 2, 5),
     }
-    return Outcome(sheet.replaced(changes), tuple(changes), evidence)
+    declared = [change for chain in found for change in _declared(chain, chosen, workshop)]
+    return Outcome(sheet.replaced(changes), tuple(changes), evidence, tuple(declared))
 
 
-@step("close-subpath", "Close with a line", cures=("path.open",))
+def _declared(chain: Chain, outlines: Sequence[Outline], workshop: Workshop) -> Iterator[Change]:
+    """Around each joint, as far as its ends' own segments reach, lines move by up to half the gap."""
+    ticket = workshop.ticket
+    count = len(chain.links) if chain.closes else len(chain.links) - 1
+    for number, link in enumerate(chain.links[:count]):
+        following = chain.links[(number + 1) % len(chain.links)]
+        ends = [_end_segment(link, outlines, last=True), _end_segment(following, outlines, last=False)]
+        where = shapely.union_all([lines(end, ticket.tolerance.chord_mm).buffer(link.gap_mm + 1e-3) for end in ends])
+        materials = ticket.materials_of(outlines[link.place[0]].look)
+        yield within(Reason.JOINED, where, materials, amount=link.gap_mm, unit="mm")
+
+
+def _end_segment(link: Link, outlines: Sequence[Outline], *, last: bool) -> Path:
+    """The segment at one end of a subpath, as the chain runs through it."""
+    path = outlines[link.place[0]].path.subpath(link.place[1])
+    at = -1 if last != link.backwards else 0
+    segment = path.points[at][None]
+    return Path(segment, path.degrees[[at]], np.zeros(1, np.intp), np.zeros(1, bool))
+
+
+@step("close-subpath", "Close with a line", cures=("path.open",), redraws=Reason.JOINED)
 def close_subpath(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:  # every step has one
     """Closes open subpaths with a straight line from the last node to the first. Nothing that is there moves."""
     chosen: list[Outline] = targets("close-subpath", sheet, items, Outline)
@@ -75,6 +103,6 @@ def close_subpath(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> O
         count += int(open_ones.sum())
         widest = max(widest, float(gaps[open_ones].max()))
     if not count:
-        raise StepRefused("close-subpath", "there is no open subpath")
+        raise NothingToDo("close-subpath", "there is no open subpath")
     evidence = {"subpaths_closed": count, "widest_gap_mm": round(widest, 5), "max_deviation_mm": 0.0}
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)

@@ -6,7 +6,8 @@ import math
 from dataclasses import replace
 from typing import Annotated
 
-from unkelt.errors import GeometryRefused, StepRefused
+from unkelt.account.changes import Reason
+from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
 from unkelt.geometry.engine import Operand
 from unkelt.geometry.path import Path, polygon
 from unkelt.geometry.weld import weld as weld_paths
@@ -22,7 +23,7 @@ WIDTH_TO_GAP = 6.0
 LEAST_WIDTH_MM = 0.3
 
 
-@step("close-joint", "Bridge the joint", cures=("overlap.gap",))
+@step("close-joint", "Bridge the joint", cures=("overlap.gap",), redraws=Reason.MADE)
 def close_joint(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -65,7 +66,7 @@ def close_joint(
         deviation = max(deviation, proof.max_deviation_mm)
         added = max(added, *[each.gap_mm for each in missed])
     if not changes:
-        raise StepRefused("close-joint", "no two pieces nearly meet here")
+        raise NothingToDo("close-joint", "no two pieces nearly meet here")
     evidence = {"bridges": bridges, "widest_gap_mm": round(added, 4), "max_deviation_mm": round(deviation, 5)}
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
 

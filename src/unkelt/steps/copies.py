@@ -8,9 +8,10 @@ from typing import Annotated
 
 from fontTools.misc.transform import Identity, Transform
 
+from unkelt.account.changes import Reason
 from unkelt.errors import StepRefused
-from unkelt.sheet.change import transformed
-from unkelt.sheet.model import Group, Item, Outline, Sheet
+from unkelt.sheet.change import leaves, transformed
+from unkelt.sheet.model import Group, Item, Outline, Reads, Sheet
 from unkelt.steps.place import check_items, ink_box
 from unkelt.steps.step import Outcome, step
 from unkelt.survey.check import Workshop
@@ -18,7 +19,7 @@ from unkelt.survey.check import Workshop
 MOST = 10_000
 
 
-@step("spokes", "Turn copies about a centre", cures=())
+@step("spokes", "Turn copies about a centre", cures=(), redraws=Reason.MADE)
 def spokes(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -42,6 +43,12 @@ def spokes(
     cy = sheet.page_mm[1] / 2 if y is None else y
     shift = Identity if distance is None else Identity.translate(0, cy - distance - box[3])
     after = transformed(sheet, shift, strokes=False, items=[item.id for item in chosen])
+    if mirrored:  # an ornament and its mirror image are right either way
+        ids = leaves(sheet, [item.id for item in chosen])
+        after = after.mapped(
+            lambda each: replace(each, reads=Reads.EITHER) if isinstance(each, Outline) and each.id in ids else each
+        )
+        chosen = [_either_way(item) for item in chosen]
     for number in range(1, count):
         turn = Identity.translate(cx, cy).rotate(math.tau * number / count)
         if mirrored and number % 2:  # about the line from the centre through the middle of the ink
@@ -52,7 +59,7 @@ def spokes(
     return Outcome(after, tuple(item.id for item in chosen), {"copies": count - 1, "angle": round(360 / count, 4)})
 
 
-@step("grid", "Copy in rows", cures=())
+@step("grid", "Copy in rows", cures=(), redraws=Reason.MADE)
 def grid(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -77,6 +84,12 @@ def grid(
     size = (columns * width - gap, rows * height - gap)
     evidence = {"copies": columns * rows - 1, "width_mm": round(size[0], 3), "height_mm": round(size[1], 3)}
     return Outcome(after, tuple(item.id for item in chosen), evidence)
+
+
+def _either_way(item: Item) -> Item:
+    if isinstance(item, Group):
+        return replace(item, items=tuple(_either_way(inner) for inner in item.items))
+    return replace(item, reads=Reads.EITHER) if isinstance(item, Outline) else item
 
 
 def _chosen(

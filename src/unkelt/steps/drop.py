@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from unkelt.account.changes import Reason
+from unkelt.account.declare import going
 from unkelt.errors import StaleTarget, StepRefused
 from unkelt.sheet.guides import guides
 from unkelt.sheet.model import Group, Outline, Sheet
@@ -22,13 +24,15 @@ def drop_guide(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outc
     letters_before = len(sheet.outlines()) - len(found)
     after = sheet.replaced({guide.id: () for guide in found})
     evidence = {"guides_dropped": len(found), "outlines_kept": letters_before, "max_deviation_mm": 0.0}
-    return Outcome(after, tuple(guide.id for guide in found), evidence)
+    changes = going(Reason.GUIDE, found, workshop.ticket, workshop.shelf)
+    return Outcome(after, tuple(guide.id for guide in found), evidence, changes)
 
 
 @step(
     "drop-item",
     "Take it out",
     cures=("content.picture", "content.hidden", "text.empty", "path.duplicate", "path.stray"),
+    redraws=Reason.DROPPED,
 )
 def drop_item(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:  # every step has one
     """Takes the named items out of the sheet, groups with all that is in them. Nothing else changes."""

@@ -4,34 +4,53 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from unkelt.errors import StepRefused
+from unkelt.account.changes import Change, Reason
+from unkelt.account.declare import going, of_lines
+from unkelt.errors import NothingToDo, StepRefused
+from unkelt.geometry.region import apart_mm2, region
 from unkelt.sheet.model import Item, Outline, Sheet
-from unkelt.sheet.repeats import repeats
+from unkelt.sheet.repeats import Repeat, repeats_by_material
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 
 
-@step("drop-duplicate", "Drop the duplicate", cures=("path.duplicate",), safe=True)
+@step("drop-duplicate", "Drop the duplicate", cures=("path.duplicate",), safe=True, by_length=True, keeps_lines=False)
 def drop_duplicate(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
-    """Takes out subpaths that repeat another of the same operation, and keeps the first, as it is.
+    """Takes out subpaths that repeat another of the same material, and keeps the first, as it is. Of a fill and a line along its
+    edge, the fill stays.
 
     Proven: every line taken out lies within the same-shape tolerance of one that stays, both ways.
     """
     chosen: list[Outline] = targets("drop-duplicate", sheet, items, Outline)
-    groups: dict[object, list[Outline]] = {}
-    for outline in chosen:
-        groups.setdefault(workshop.ticket.operation(outline.look), []).append(outline)
+    found = repeats_by_material(chosen, workshop.ticket)
+    if not found:
+        raise NothingToDo("drop-duplicate", "none of these outlines repeats another")
     drop: dict[str, set[int]] = {}
     apart = 0.0
-    for outlines in groups.values():
-        for repeat in repeats(outlines, workshop.ticket.tolerance.same_shape_mm):
-            drop.setdefault(repeat.again_id, set()).update(repeat.indices)
+    own = {outline.id: outline for outline in chosen}
+    for repeat in found:
+        again = (
+            _without_a_trace(own[repeat.again_id], repeat, workshop)
+            if repeat.first_id == repeat.again_id
+            else repeat.indices
+        )
+        if again:
+            drop.setdefault(repeat.again_id, set()).update(again)
             apart = max(apart, repeat.apart_mm)
     if not drop:
-        raise StepRefused("drop-duplicate", "none of these outlines repeats another")
+        raise StepRefused(
+            "drop-duplicate", "either of the two lines decides what is solid and what is a hole; take one out by hand"
+        )
     changes: dict[str, tuple[Item, ...]] = {}
+    declared: list[Change] = []
     for outline in chosen:
         if outline.id in drop:
+            gone = outline.path.select(sorted(drop[outline.id]))
+            materials = workshop.ticket.materials_of(outline.look)
+            declared.append(of_lines(Reason.COPY, [gone], materials, workshop.ticket))
+            if not all(paint.opaque for paint in (outline.look.fill_paint, outline.look.stroke_paint) if paint):
+                copy = replace(outline, path=gone)
+                declared += going(Reason.EVENED, [copy], workshop.ticket, workshop.shelf)
             keep = [index for index in range(len(outline.path)) if index not in drop[outline.id]]
             changes[outline.id] = (replace(outline, path=outline.path.select(keep)),) if keep else ()
     evidence = {
@@ -39,4 +58,23 @@ def drop_duplicate(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> 
         "outlines_dropped": sum(not change for change in changes.values()),
         "max_deviation_mm": round(apart, 5),
     }
-    return Outcome(sheet.replaced(changes), tuple(drop), evidence)
+    return Outcome(sheet.replaced(changes), tuple(drop), evidence, tuple(declared))
+
+
+def _without_a_trace(outline: Outline, repeat: Repeat, workshop: Workshop) -> tuple[int, ...]:
+    """Of subpaths that an outline has twice, the copies or the originals: those without which it fills the same; none where it
+    would fill something else either way, as it does where both run in opposite ways.
+    """
+    ticket = workshop.ticket
+    chord, path = ticket.tolerance.chord_mm / 10, outline.path
+    if outline.look.fill is None:
+        return repeat.indices
+    filled = region(path, outline.look.even_odd, chord)
+    for gone in (repeat.indices, repeat.originals):
+        left = path.select([index for index in range(len(path)) if index not in gone])
+        if (
+            apart_mm2(filled, region(left, outline.look.even_odd, chord))
+            <= ticket.tolerance.same_shape_mm * filled.length
+        ):
+            return gone
+    return ()

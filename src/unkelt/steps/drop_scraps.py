@@ -6,20 +6,23 @@ from dataclasses import replace
 
 import numpy as np
 
-from unkelt.errors import StepRefused
+from unkelt.account.changes import Reason
+from unkelt.account.declare import going
+from unkelt.errors import NothingToDo
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.scraps import scraps
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 
 
-@step("drop-scraps", "Drop the scraps", cures=("path.stray",), safe=True)
+@step("drop-scraps", "Drop the scraps", cures=("path.stray",), safe=True, by_length=True)
 def drop_scraps(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Takes out lone points, specks and rings without area. Everything else stays as it is, to the last bit.
 
     The evidence gives the extent of the largest thing taken out.
     """
     changes: dict[str, tuple[Item, ...]] = {}
+    gone: list[Outline] = []
     dropped, largest = 0, 0.0
     for outline in targets("drop-scraps", sheet, items, Outline):
         found = scraps(outline.path, workshop.ticket.tolerance)
@@ -27,14 +30,16 @@ def drop_scraps(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Out
             continue
         keep = np.ones(len(outline.path), bool)
         keep[found.indices] = False
+        gone.append(replace(outline, path=outline.path.select(~keep)))
         changes[outline.id] = (replace(outline, path=outline.path.select(keep)),) if keep.any() else ()
         dropped, largest = dropped + len(found), max(largest, found.largest_mm)
     if not changes:
-        raise StepRefused("drop-scraps", "there is no scrap in these outlines")
+        raise NothingToDo("drop-scraps", "there is no scrap in these outlines")
     evidence = {
         "subpaths_dropped": dropped,
         "outlines_dropped": sum(not change for change in changes.values()),
         "largest_dropped_mm": round(largest, 4),
         "max_deviation_mm": 0.0,
     }
-    return Outcome(sheet.replaced(changes), tuple(changes), evidence)
+    declared = going(Reason.SCRAP, gone, workshop.ticket, workshop.shelf)
+    return Outcome(sheet.replaced(changes), tuple(changes), evidence, declared)

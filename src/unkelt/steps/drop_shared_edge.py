@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from unkelt.errors import StepRefused
+from unkelt.errors import NothingToDo, StepRefused
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import lengths
 from unkelt.geometry.path import concat
@@ -15,7 +15,7 @@ from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 
 
-@step("drop-shared-edge", "Cut the shared edge once", cures=("path.shared-edge",))
+@step("drop-shared-edge", "Cut the shared edge once", cures=("path.shared-edge",), keeps_lines=False)
 def drop_shared_edge(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Takes a stretch that two lines share out of one of them, which becomes open there; no line moves.
 
@@ -26,7 +26,7 @@ def drop_shared_edge(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -
     chosen = {outline.id for outline in targets("drop-shared-edge", sheet, items, Outline)}
     edges = [e for e in shared_edges(sheet, workshop.ticket) if {e.first.id, e.again.id} <= chosen]
     if not edges:
-        raise StepRefused("drop-shared-edge", "no two of these paths share an edge")
+        raise NothingToDo("drop-shared-edge", "no two of these paths share an edge")
     cuts: dict[tuple[str, int], list[tuple[Outline, int]]] = {}
     for edge in edges:
         giving, index, staying, stay_index = _roles(edge)

@@ -7,6 +7,7 @@ from typing import Annotated
 
 import numpy as np
 
+from unkelt.account.changes import Reason
 from unkelt.errors import StepRefused
 from unkelt.geometry.edit import nodes_named
 from unkelt.geometry.fillet import corners, ease
@@ -17,7 +18,7 @@ from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 
 
-@step("ease-corners", "Ease the corners", cures=())
+@step("ease-corners", "Ease the corners", cures=(), redraws=Reason.RESHAPED)
 def ease_corners(
     sheet: Sheet,
     items: tuple[str, ...],

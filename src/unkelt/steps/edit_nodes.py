@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Annotated
 
+from unkelt.account.changes import Reason
 from unkelt.errors import StepRefused
 from unkelt.geometry.distance import line_distance
 from unkelt.geometry.edit import EDITS, edited
@@ -15,7 +16,7 @@ from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 
 
-@step("edit-nodes", "Edit the nodes by hand", cures=())
+@step("edit-nodes", "Edit the nodes by hand", cures=(), redraws=Reason.RESHAPED)
 def edit_nodes(
     sheet: Sheet,
     items: tuple[str, ...],

@@ -3,22 +3,21 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import cast
 
-from unkelt.errors import GeometryRefused, StepRefused
+from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
 from unkelt.geometry.engine import Operand
-from unkelt.geometry.offset import OffsetProof, Pen, stroke_path
+from unkelt.geometry.offset import OffsetProof, stroke_path
 from unkelt.geometry.path import EMPTY, Path
-from unkelt.geometry.rails import Cap, Join
 from unkelt.geometry.weld import weld
 from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance, has_visible_stroke
 from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.sheet.pens import pen_of
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 from unkelt.tolerance import Tolerance
 
 
-@step("expand-stroke", "Make the stroke an outline", cures=("stroke.visible",), safe=True)
+@step("expand-stroke", "Make the stroke an outline", cures=("stroke.visible",), safe=True, by_length=True)
 def expand_stroke(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Turns what a stroke paints into an outline: its joins, caps, dashes and mitre limit, under a skewed pen too.
 
@@ -26,14 +25,14 @@ def expand_stroke(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> O
     every edge lies at half the stroke's width from its line, within the chord tolerance, and a second engine finds the
     same pieces and counters.
     """
-    tolerance = workshop.ticket.tolerance
+    tolerance = workshop.tolerance
     chosen: list[Outline] = targets("expand-stroke", sheet, items, Outline)
     if not items:
         hairline = workshop.ticket.machine.hairline_mm
         chosen = [o for o in chosen if has_visible_stroke(o.look, hairline, keyed=bool(workshop.ticket.key))]
     chosen = [outline for outline in chosen if outline.look.stroke]
     if not chosen:
-        raise StepRefused("expand-stroke", "none of these outlines has a stroke")
+        raise NothingToDo("expand-stroke", "none of these outlines has a stroke")
     changes: dict[str, tuple[Item, ...]] = {}
     proofs: list[OffsetProof] = []
     for outline in chosen:
@@ -80,18 +79,3 @@ def _fillable(path: Path) -> Path:
         index for index, count in enumerate(path.counts.tolist()) if count > 1 or path.degrees[path.starts[index]] > 1
     ]
     return path.select(long_enough) if long_enough else EMPTY
-
-
-def pen_of(look: Appearance) -> Pen:
-    """The pen of a stroke as it is drawn. Words that aren't known mean what they mean in SVG by default."""
-    join = look.line_join if look.line_join in ("round", "miter", "bevel") else "miter"
-    cap = look.line_cap if look.line_cap in ("butt", "round", "square") else "butt"
-    return Pen(
-        look.stroke_width_mm,
-        cast(Join, join),
-        cast(Cap, cap),
-        max(1.0, look.mitre_limit),
-        look.dashes_mm,
-        look.dash_offset_mm,
-        look.pen,
-    )

@@ -7,6 +7,7 @@ from typing import Annotated
 
 from fontTools.misc.transform import Transform
 
+from unkelt.account.changes import Moves
 from unkelt.errors import StepRefused
 from unkelt.sheet.change import transformed
 from unkelt.sheet.model import Sheet
@@ -32,7 +33,8 @@ def fit_page(
     strokes = [outline.look.stroke_width_mm / 2 for outline in sheet.outlines() if outline.look.stroke]
     room = margin + max(strokes, default=0.0)
     x0, y0, x1, y1 = box
-    moved = transformed(sheet, Transform(1, 0, 0, 1, room - x0, room - y0), strokes=False)
+    matrix = Transform(1, 0, 0, 1, room - x0, room - y0)
+    moved = transformed(sheet, matrix, strokes=False)
     page = (x1 - x0 + 2 * room, y1 - y0 + 2 * room)
     evidence = {
         "page_width_mm": round(page[0], 4),
@@ -40,4 +42,5 @@ def fit_page(
         "moved_x_mm": round(room - x0, 4),
         "moved_y_mm": round(room - y0, 4),
     }
-    return Outcome(replace(moved, page_mm=page), tuple(item.id for item in sheet.walk()), evidence)
+    fitted = replace(moved, page_mm=page)
+    return Outcome(fitted, tuple(item.id for item in sheet.walk()), evidence, moves=Moves(matrix))

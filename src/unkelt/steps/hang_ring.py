@@ -7,6 +7,7 @@ from typing import Annotated
 
 import shapely
 
+from unkelt.account.changes import Reason
 from unkelt.errors import GeometryRefused, StepRefused
 from unkelt.geometry.combine import combine
 from unkelt.geometry.engine import Operand
@@ -18,7 +19,7 @@ from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 
 
-@step("hang-ring", "Add a ring to hang it from", cures=())
+@step("hang-ring", "Add a ring to hang it from", cures=(), redraws=Reason.MADE)
 def hang_ring(
     sheet: Sheet,
     items: tuple[str, ...],

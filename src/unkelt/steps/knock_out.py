@@ -7,12 +7,15 @@ from typing import Annotated
 
 from fontTools.misc.transform import Transform
 
+from unkelt.account.changes import Reason
+from unkelt.account.declare import coming, going, within
 from unkelt.errors import GeometryRefused, StepRefused
 from unkelt.geometry.combine import combine
 from unkelt.geometry.engine import Operand
 from unkelt.geometry.measure import bounds, signed_areas
 from unkelt.geometry.offset import offset_path
 from unkelt.geometry.path import concat
+from unkelt.geometry.region import region
 from unkelt.sheet.model import Group, Item, Outline, Sheet
 from unkelt.steps.around import as_one, chosen_outlines
 from unkelt.steps.step import Outcome, step
@@ -59,7 +62,7 @@ def knock_out(
         for index, (part, area) in enumerate(zip(path.subpaths(), signed_areas(path), strict=True))
         if area > 0 and (box := bounds(part)) and max(box[2] - box[0], box[3] - box[1]) < smallest
     ]
-    path = path.select([index for index in range(len(path)) if index not in small])
+    whole, path = path, path.select([index for index in range(len(path)) if index not in small])
     if not len(path):
         raise StepRefused("knock-out", f"nothing of “{base.id}” would be left")
     if path == base.path or proof.area_mm2 == float(signed_areas(base.path).sum()):
@@ -68,6 +71,7 @@ def knock_out(
         base.id: (replace(base, path=path, look=replace(base.look, even_odd=False)),)
     }
     counter_part: tuple[Item, ...] = ()
+    laid: list[Outline] = []
     if beside:
         apart, tools_box = bounds(base.path), bounds(concat([outline.path for outline in tools]))
         assert apart is not None
@@ -78,6 +82,15 @@ def knock_out(
     if beside or not keep:
         changes |= {outline.id: () for outline in tools}
     after = sheet.replaced(changes)
+    ticket, shelf = workshop.ticket, workshop.shelf
+    hole = region(tool, False, tolerance.chord_mm / 10)
+    declared = [within(Reason.CUT_OUT, hole.buffer(tolerance.chord_mm, quad_segs=2), ticket.materials_of(base.look))]
+    if small:
+        left_over = [replace(base, path=whole.select(small))]
+        declared += going(Reason.PIECE, left_over, ticket, shelf)
+    if beside or not keep:
+        declared += going(Reason.CUT_OUT, tools, ticket, shelf)
+    declared += coming(Reason.MADE, laid, ticket, shelf)
     evidence = {
         "pieces_after": proof.pieces - len(small),
         "counters_after": proof.counters,
@@ -87,5 +100,8 @@ def knock_out(
         "max_deviation_mm": round(proof.max_deviation_mm, 5),
     }
     return Outcome(
-        replace(after, items=(*after.items, *counter_part)), (base.id, *[outline.id for outline in tools]), evidence
+        replace(after, items=(*after.items, *counter_part)),
+        (base.id, *[outline.id for outline in tools]),
+        evidence,
+        tuple(declared),
     )

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import replace
 from typing import Annotated
 
 import shapely
 
+from unkelt.account.changes import Reason
+from unkelt.account.declare import going, within
 from unkelt.errors import GeometryRefused, StaleTarget, StepRefused
 from unkelt.geometry.combine import combine
 from unkelt.geometry.engine import Operand
@@ -23,6 +26,9 @@ from unkelt.steps.around import as_one, chosen_outlines
 from unkelt.steps.close_ends import join_ends
 from unkelt.steps.step import Outcome, step
 from unkelt.survey.check import Workshop
+
+JOINT_MM = 0.05
+"""The ends of a frame's lines and of the letters' outlines are joined where they lie this near."""
 
 STEP_MM = 0.1
 """How closely lines are looked at for where they run through a letter."""
@@ -45,8 +51,9 @@ def let_in(
     welded to the bars; where the frame is drawn as openings, closed windows or open lines, it is taken out of them, so that
     no detail of the frame is eaten.
 
-    Proven: outside the letters the frame is what it was, and every letter is held; one without a bridge is named and the
-    step refused, unless it is wanted so.
+    Open lines of the frame end where a letter takes their place, and stay as they are elsewhere. Proven: outside the letters
+    the frame is what it was, and every letter is held; one without a bridge is named and the step refused, unless it is wanted
+    so.
     """
     parts = _frame(sheet, frame)
     chosen = [outline for outline in chosen_outlines("let-in", sheet, items) if outline not in parts] if items else []
@@ -70,13 +77,18 @@ def let_in(
             "let-in", f"{len(free)} of its pieces, in {whose}, have no bridge to the frame and would fall out"
         )
     changes |= {outline.id: () for outline in chosen if outline.id not in changes}
+    ticket = workshop.ticket
+    reach = letters.buffer(JOINT_MM + ticket.tolerance.chord_mm, quad_segs=4)
+    seen = dict.fromkeys(name for outline in (*parts, *chosen) for name in ticket.materials_of(outline.look))
+    declared = (within(Reason.CUT_OUT, reach, tuple(seen)), *going(Reason.CUT_OUT, chosen, ticket, workshop.shelf))
     evidence: dict[str, float | int | str] = {
         "way": way,
         "pieces_held": len(pieces(letters, sliver)) - len(free),
         "pieces_without_bridge": len(free),
         "max_deviation_mm": round(off, 5),
     }
-    return Outcome(sheet.replaced(changes), tuple(outline.id for outline in (*parts, *chosen)), evidence)
+    worked = tuple(outline.id for outline in (*parts, *chosen))
+    return Outcome(sheet.replaced(changes), worked, evidence, declared)
 
 
 def _frame(sheet: Sheet, names: str) -> list[Outline]:
@@ -99,6 +111,8 @@ def _into_shape(parts: list[Outline], word: Path, letters: shapely.Geometry, wor
     """Into closed outlines: welded to bars, or taken out of windows, whichever the letters mostly lie on."""
     tolerance = workshop.ticket.tolerance
     chord = tolerance.chord_mm / 2
+    every, parts = parts, [replace(part, path=part.path.select(part.path.closed)) for part in parts]
+    parts = [part for part in parts if len(part.path)]
     shapes = [region(part.path, part.look.even_odd or part.look.fill is None, chord) for part in parts]
     # Cut lines without a fill say by their nesting what is material: the outermost is the edge, what it holds an opening.
     frame = shapely.union_all(shapes)
@@ -131,11 +145,24 @@ def _into_shape(parts: list[Outline], word: Path, letters: shapely.Geometry, wor
     after = shapely.union_all(
         [region(item.path, False, chord) for new in changes.values() for item in new if isinstance(item, Outline)]
     )
+    _keep_open_lines(changes, every, parts[0].id, letters)
     # Letters grown by what two flattenings may differ: outside of that nothing may have changed.
     outside = letters.buffer(4 * chord)
     if after.symmetric_difference(frame).difference(outside).area > tolerance.sliver_mm2:
         raise StepRefused("let-in", "the frame would change outside the letters")
     return changes, held_by, way, max(proof.max_deviation_mm for proof in proofs)
+
+
+def _keep_open_lines(
+    changes: dict[str, tuple[Item, ...]], parts: Sequence[Outline], lead: str, letters: shapely.Geometry
+) -> None:
+    """Open lines of a frame stay with the outline that they were of, or with what it became part of, outside the letters."""
+    for part in parts:
+        left = _outside(part.path.select(~part.path.closed), letters)
+        if len(left):
+            home = part.id if changes.get(part.id) else lead
+            kept = [item for item in changes.get(home, ()) if isinstance(item, Outline)] or [replace(part, path=EMPTY)]
+            changes[home] = (replace(kept[0], path=concat([kept[0].path, left])),)
 
 
 def _into_lines(
@@ -152,13 +179,8 @@ def _into_lines(
     changes: dict[str, tuple[Item, ...]] = {}
     touched = 0.0
     for part in parts:
-        kept = []
-        for subpath in part.path.subpaths():
-            inside = stretches_inside(subpath, letters, STEP_MM)
-            left = without_stretches(subpath, inside)
-            touched += float(lengths(subpath).sum() - lengths(left).sum())
-            kept.append(left)
-        path = concat(kept)
+        path = _outside(part.path, letters)
+        touched += float(lengths(part.path).sum() - lengths(path).sum())
         changes[part.id] = (replace(part, path=path),) if len(path) else ()
     if not touched:
         raise StepRefused("let-in", "none of the frame's lines runs through a letter")
@@ -171,11 +193,16 @@ def _into_lines(
     listed = [item for new in changes.values() for item in new if isinstance(item, Outline)]
     whole = Sheet((0.0, 0.0), (*listed, drawn))
     with suppress(StepRefused):  # nothing meets where lines and letters only cross
-        whole = join_ends.run(whole, (), workshop, {"limit": "0.05 mm"}).sheet
+        whole = join_ends.run(whole, (), workshop, {"limit": f"{JOINT_MM} mm"}).sheet
     # One compound path, so that importing keeps the frame together.
     changes = {part.id: () for part in parts}
     changes[lead.id] = (replace(lead, path=concat([item.path for item in whole.outlines()])),)
     return changes, outside, "taken out of the field between the lines", chord
+
+
+def _outside(path: Path, letters: shapely.Geometry) -> Path:
+    """What of some lines doesn't run through a letter."""
+    return concat([without_stretches(part, stretches_inside(part, letters, STEP_MM)) for part in path.subpaths()])
 
 
 def _field(paths: list[Path], letters: shapely.Geometry, gaps_mm: float, chord: float) -> shapely.Geometry:

@@ -12,7 +12,8 @@ from dataclasses import replace
 from itertools import pairwise
 from typing import Annotated, Literal
 
-from unkelt.errors import StepRefused
+from unkelt.account.changes import Reason
+from unkelt.errors import NothingToDo, StepRefused
 from unkelt.lettering.letters import HeightOf, scaled, size_for, spelled_out
 from unkelt.lettering.parts import line_starts
 from unkelt.lettering.setting import Glyph, Setting, capital_share, set_lettering
@@ -25,7 +26,7 @@ from unkelt.survey.text_missing import describe
 Fit = Literal["spacing", "letters"]
 
 
-@step("set-text", "Change the wording", cures=())
+@step("set-text", "Change the wording", cures=(), redraws=Reason.LETTERING)
 def set_text(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -79,7 +80,7 @@ def _pitch(lettering: Lettering) -> float:
     return abs(ys[1] - ys[0]) if len(starts) > 1 and len(ys) > 1 else USUAL_PITCH * lettering.runs[0].size_mm
 
 
-@step("set-face", "Set face and size", cures=("text.font-missing", "text.glyph-missing"))
+@step("set-face", "Set face and size", cures=("text.font-missing", "text.glyph-missing"), redraws=Reason.LETTERING)
 def set_face(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -120,7 +121,7 @@ def set_face(
     return set_again("set-face", sheet, items, workshop, changed)
 
 
-@step("set-spacing", "Set the spacing", cures=())
+@step("set-spacing", "Set the spacing", cures=(), redraws=Reason.LETTERING)
 def set_spacing(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -155,7 +156,7 @@ def set_spacing(
 
     outcome = set_again("set-spacing", sheet, items, workshop, changed)
     percent = round(100 * (stretched[0] - 1), 2) if stretched else 0.0
-    return Outcome(outcome.sheet, outcome.items, {**outcome.evidence, "letters_stretched_percent": percent})
+    return replace(outcome, evidence={**outcome.evidence, "letters_stretched_percent": percent})
 
 
 def _with_lines(lettering: Lettering, pitch_mm: float) -> Lettering:
@@ -265,7 +266,7 @@ def set_again(
         after += _width(setting, new)
         changes[lettering.id] = (new,)
     if not changes:
-        raise StepRefused(name, "that is how it is set already")
+        raise NothingToDo(name, "that is how it is set already")
     evidence: dict[str, float | int | str] = {
         "texts": len(changes),
         "width_before_mm": round(before, 3),

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from unkelt.errors import StepRefused
+from unkelt.account.changes import Reason
+from unkelt.errors import NothingToDo, StepRefused
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.key import nearest_colour
 from unkelt.sheet.model import Item, Outline, Sheet
@@ -12,7 +13,7 @@ from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 
 
-@step("hairline", "Make it a cut line", cures=("line.width",), safe=True)
+@step("hairline", "Make it a cut line", cures=("line.width",), safe=True, redraws=Reason.WIDTH, by_length=True)
 def hairline(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Gives lines that are cut the ticket's hairline and no fill. The path stays as it is, and so does its colour.
 
@@ -37,7 +38,7 @@ def hairline(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcom
             widest = max(widest, look.stroke_width_mm if look.stroke else 0.0)
             changes[outline.id] = (replace(outline, look=line),)
     if not changes:
-        raise StepRefused("hairline", "none of these is a cut line that is too wide or filled")
+        raise NothingToDo("hairline", "none of these is a cut line that is too wide or filled")
     evidence = {
         "lines": len(changes),
         "width_before_mm": round(widest, 4),
@@ -47,7 +48,7 @@ def hairline(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcom
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
 
 
-@step("unify-colours", "Take the key's colour", cures=("line.colour-near",), safe=True)
+@step("unify-colours", "Take the key's colour", cures=("line.colour-near",), safe=True, redraws=Reason.REPAINTED)
 def unify_colours(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Gives paints that are almost a colour of the ticket's key that very colour. Paths stay as they are.
 
@@ -66,5 +67,5 @@ def unify_colours(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> O
         if look != outline.look:
             changes[outline.id] = (replace(outline, look=look),)
     if not changes:
-        raise StepRefused("unify-colours", "no colour here is almost one of the key's")
+        raise NothingToDo("unify-colours", "no colour here is almost one of the key's")
     return Outcome(sheet.replaced(changes), tuple(changes), {"outlines": len(changes), "max_deviation_mm": 0.0})

@@ -4,47 +4,45 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from unkelt.errors import StepRefused
-from unkelt.geometry.distance import line_distance
-from unkelt.geometry.flatten import lines
-from unkelt.geometry.merge import merge_micro
-from unkelt.geometry.nesting import ring_nesting, ring_nestings
+from unkelt.errors import NothingToDo
+from unkelt.geometry.measure import Box
+from unkelt.geometry.merge import merge_micro, merged
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 
 
-@step("merge-nodes", "Merge crowded nodes", cures=("nodes.crowded",), safe=True)
+@step("merge-nodes", "Merge crowded nodes", cures=("nodes.crowded",), safe=True, by_length=True)
 def merge_nodes(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Merges nodes that lie closer together than the chord tolerance. All other nodes stay where they are.
 
     Proven: no line moves by more than the tolerance, measured both ways on the curves; rings that didn't cross still don't,
-    in the same nesting. An outline for which that fails is left as it was, and where it is the only one, refused.
+    in the same nesting. Nodes of a subpath for which that fails are left, and the evidence says how many and where.
     """
-    chord = workshop.ticket.tolerance.chord_mm
+    shorter, allowed = workshop.ticket.tolerance.chord_mm, workshop.tolerance.chord_mm
     changes: dict[str, tuple[Item, ...]] = {}
     before = after = 0
-    moved, failed = 0.0, 0
-    fine = chord / 10
-    merged = [(each, merge_micro(each.path, chord)) for each in targets("merge-nodes", sheet, items, Outline)]
-    merged = [(outline, path) for outline, path in merged if path.node_count != outline.path.node_count]
-    ring_nestings([both for outline, path in merged for both in (outline.path, path)], fine)  # all at once
-    for outline, path in merged:
-        away = line_distance(lines(outline.path, fine), lines(path, fine)) + 2 * fine
-        was, now = ring_nesting(outline.path, fine)[2], ring_nesting(path, fine)[2]
-        if away > chord or (was is not None and (now is None or now.containers != was.containers)):
-            failed += 1
+    moved, left = 0.0, list[Box]()
+    for outline in targets("merge-nodes", sheet, items, Outline):
+        if merge_micro(outline.path, shorter).node_count == outline.path.node_count:
             continue
-        changes[outline.id] = (replace(outline, path=path),)
-        before, after = before + outline.path.node_count, after + path.node_count
-        moved = max(moved, away)
+        made = merged(outline.path, shorter, allowed)
+        left += made.left
+        if made.path.node_count == outline.path.node_count:
+            continue
+        changes[outline.id] = (replace(outline, path=made.path),)
+        before, after = before + outline.path.node_count, after + made.path.node_count
+        moved = max(moved, made.moved_mm)
+    places = ", ".join(f"{box[0]:.1f}, {box[1]:.1f} mm" for box in left[:3])
     if not changes:
-        reason = "a line would move too far" if failed else f"no nodes lie closer than {chord:g} mm"
-        raise StepRefused("merge-nodes", reason)
-    evidence = {
+        reason = f"a line would move too far at {places}" if left else f"no nodes lie closer than {shorter:g} mm"
+        raise NothingToDo("merge-nodes", reason)
+    evidence: dict[str, float | int | str] = {
         "nodes_before": before,
         "nodes_after": after,
-        "left_as_they_were": failed,
+        "left_as_they_were": len(left),
         "max_deviation_mm": round(moved, 5),
     }
+    if left:
+        evidence["left_at"] = places
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Annotated, Literal
 
-from unkelt.errors import StepRefused
+from unkelt.account.changes import Reason
+from unkelt.errors import NothingToDo, StepRefused
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Item, Outline, Sheet
@@ -15,7 +16,12 @@ from unkelt.survey.check import Workshop
 Wanted = Literal["cut", "score", "engrave", "leave"]
 
 
-@step("set-operation", "Say what it is for", cures=("line.colour-unknown", "line.mixed", "line.width"))
+@step(
+    "set-operation",
+    "Say what it is for",
+    cures=("line.colour-unknown", "line.mixed", "line.width"),
+    redraws=Reason.REPAINTED,
+)
 def set_operation(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -40,28 +46,39 @@ def set_operation(
         if look != outline.look:
             changes[outline.id] = (replace(outline, look=look),)
     if not changes:
-        raise StepRefused("set-operation", f"these are for {operation} already")
+        raise NothingToDo("set-operation", f"these are for {operation} already")
     return Outcome(sheet.replaced(changes), tuple(changes), {"outlines": len(changes), "max_deviation_mm": 0.0})
 
 
 def _painted(look: Appearance, operation: Operation, colour: str, workshop: Workshop) -> Appearance:
-    plain = replace(look, visible=True, opacity=1.0, dashes_mm=(), pen=None)
+    plain = replace(
+        look,
+        visible=True,
+        opacity=1.0,
+        fill_opacity=1.0,
+        stroke_opacity=1.0,
+        stroke_below=False,
+        dashes_mm=(),
+        pen=None,
+    )
     if operation in (Operation.CUT, Operation.SCORE):
         return replace(plain, fill=None, stroke=colour, stroke_width_mm=workshop.ticket.machine.hairline_mm)
     return replace(plain, fill=colour, stroke=None)
 
 
-@step("reveal", "Show what is hidden", cures=("content.hidden",))
+@step("reveal", "Show what is hidden", cures=("content.hidden",), redraws=Reason.HIDDEN)
 def reveal(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Makes hidden outlines visible: displayed, opaque, and with a hairline where they have no paint. Paths stay as they are."""
     hairline = workshop.ticket.machine.hairline_mm
     changes: dict[str, tuple[Item, ...]] = {}
     for outline in targets("reveal", sheet, items, Outline):
         look = replace(outline.look, visible=True, opacity=outline.look.opacity or 1.0)
+        if not look.shown and look.colour is not None:
+            look = replace(look, fill_opacity=1.0, stroke_opacity=1.0)
         if look.colour is None:
             look = replace(look, stroke="#000000", stroke_width_mm=hairline)
         if look != outline.look:
             changes[outline.id] = (replace(outline, look=look),)
     if not changes:
-        raise StepRefused("reveal", "none of these is hidden")
+        raise NothingToDo("reveal", "none of these is hidden")
     return Outcome(sheet.replaced(changes), tuple(changes), {"outlines": len(changes), "max_deviation_mm": 0.0})

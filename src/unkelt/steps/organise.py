@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Annotated
 
-from unkelt.errors import StepRefused
+from unkelt.errors import NothingToDo, StepRefused
 from unkelt.sheet.model import Group, Item, Sheet
 from unkelt.steps.place import check_items
 from unkelt.steps.step import Outcome, step
@@ -30,7 +30,7 @@ def rename(
         if item is not None and item.label != name.strip():
             changes[item_id] = (replace(item, label=name.strip()),)
     if not changes:
-        raise StepRefused("rename", "that is its name already")
+        raise NothingToDo("rename", "that is its name already")
     return Outcome(sheet.replaced(changes), tuple(changes), {"items": len(changes)})
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from unkelt.errors import GeometryRefused, StepRefused
+from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
 from unkelt.geometry.nesting import ring_nesting
 from unkelt.geometry.orient import orient_rings as orient_path
 from unkelt.geometry.region import apart_mm2, region
@@ -44,5 +44,5 @@ def orient_rings(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Ou
         )
         changes[outline.id] = (replace(outline, path=path, look=replace(outline.look, even_odd=False)),)
     if not changes:
-        raise StepRefused("orient-rings", "both fill rules fill the same already")
+        raise NothingToDo("orient-rings", "both fill rules fill the same already")
     return Outcome(sheet.replaced(changes), tuple(changes), {"rings_turned": turned, "max_deviation_mm": 0.0})

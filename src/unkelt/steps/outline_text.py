@@ -31,6 +31,7 @@ def outline_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Ou
     taken = {item.id for item in sheet.walk()}
     faces: dict[str, None] = {}
     glyphs = nodes = 0
+    moved = 0.0
     for lettering in chosen:
         setting = set_lettering(lettering, workshop.shelf)
         if lettering.beyond:
@@ -51,7 +52,7 @@ def outline_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Ou
         faces |= {"as embedded in the file": None} if setting.drawn else {}
         line: Run | None = None
         placed = setting.letters(lettering.placement)
-        operand_regions([Operand(path) for _, _, path in placed if len(path)], workshop.ticket.tolerance)  # all at once
+        operand_regions([Operand(path) for _, _, path in placed if len(path)], workshop.tolerance)  # all at once
         for letters, run, path in placed:
             if run is not line and run is not None and run.at[1] is not None:
                 words.append([])  # a new line
@@ -60,10 +61,11 @@ def outline_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Ou
                 if letters.isspace():
                     words.append([])
                 continue
-            path = _own_overlaps_merged(path, workshop.ticket.tolerance)
+            path, off = _own_overlaps_merged(path, workshop.tolerance)
+            moved = max(moved, off)
             name = _free(f"{lettering.id}-{len(outlines) + 1}", taken)
             look = replace((run or lettering.runs[0]).look, even_odd=False)  # faces draw by the nonzero rule
-            outlines.append(Outline(name, path, look, letters or None, lettering, letters))
+            outlines.append(Outline(name, path, look, letters or None, lettering, letters, reads=lettering.reads))
             words[-1].append(outlines[-1])
             nodes += path.node_count
         glyphs += len(outlines)
@@ -74,7 +76,7 @@ def outline_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Ou
         "outlines_after": glyphs,
         "nodes_after": nodes,
         "face": ", ".join(faces),
-        "max_deviation_mm": 0.0,
+        "max_deviation_mm": round(moved, 5),
     }
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
 
@@ -89,15 +91,18 @@ def _by_word(item_id: str, words: list[list[Outline]], taken: set[str]) -> tuple
     )
 
 
-def _own_overlaps_merged(path: Path, tolerance: Tolerance) -> Path:
-    """A few faces, variable ones above all, draw a letter in parts that cross. As drawn where no merging can be proven."""
+def _own_overlaps_merged(path: Path, tolerance: Tolerance) -> tuple[Path, float]:
+    """A few faces, variable ones above all, draw a letter in parts that cross. As drawn where no merging can be proven. With how
+    far a line may have moved, in mm.
+    """
     operand = Operand(path)
     if not crosses_itself(operand, tolerance):
-        return path
+        return path, 0.0
     try:
-        return weld([operand], tolerance)[0]
+        merged, proof = weld([operand], tolerance)
+        return merged, proof.max_deviation_mm
     except GeometryRefused:
-        return path
+        return path, 0.0
 
 
 def _version(face: Face) -> str:

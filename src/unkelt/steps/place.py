@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Collection
 from dataclasses import replace
 from typing import Annotated, Literal
 
 from fontTools.misc.transform import Identity, Transform
 
-from unkelt.errors import StaleTarget, StepRefused
+from unkelt.account.changes import Moves, Reason
+from unkelt.account.declare import coming
+from unkelt.errors import NothingToDo, StaleTarget, StepRefused
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.geometry.path import concat
 from unkelt.lettering.faces import Shelf
@@ -16,7 +19,7 @@ from unkelt.lettering.setting import set_lettering
 from unkelt.lettering.shelves import bundled_faces
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.change import leaves, transformed
-from unkelt.sheet.model import FaceQuery, Lettering, Outline, Picture, Run, Sheet
+from unkelt.sheet.model import FaceQuery, Item, Lettering, Outline, Picture, Reads, Run, Sheet
 from unkelt.steps.step import Outcome, step
 from unkelt.survey.check import Workshop
 
@@ -34,7 +37,7 @@ def move(
 ) -> Outcome:
     """Moves the named items, or everything, by exact distances. Nothing changes its shape."""
     if right == down == 0:
-        raise StepRefused("move", "by nothing, everything stays where it is")
+        raise NothingToDo("move", "by nothing, everything stays where it is")
     return _placed("move", sheet, items, workshop, Transform(1, 0, 0, 1, right, down))
 
 
@@ -53,7 +56,7 @@ def rotate(
     quarters: dict[float, tuple[float, float]] = {0: (1, 0), 90: (0, 1), 180: (-1, 0), 270: (0, -1)}
     cos, sin = quarters.get(angle % 360) or (math.cos(math.radians(angle)), math.sin(math.radians(angle)))
     if (cos, sin) == (1, 0):
-        raise StepRefused("rotate", "by a whole turn, everything stays where it is")
+        raise NothingToDo("rotate", "by a whole turn, everything stays where it is")
     return _placed("rotate", sheet, items, workshop, _about(Transform(cos, sin, -sin, cos, 0, 0), cx, cy))
 
 
@@ -93,10 +96,22 @@ def mirror(
     x, y = (box[0] + box[2]) / 2, (box[1] + box[3]) / 2
     flip = Transform(-1, 0, 0, 1, 0, 0) if axis == "left-right" else Transform(1, 0, 0, -1, 0, 0)
     outcome = _placed("mirror", sheet, items, workshop, _about(flip, x, y))
-    after = outcome.sheet if items else replace(outcome.sheet, mirrored=not sheet.mirrored)
-    if mark:
-        after = replace(after, items=(*after.items, _mark(after, box, workshop)))
-    return Outcome(after, outcome.items, {**outcome.evidence, "mirrored": axis})
+    told = {True: Reads.BACKWARDS, False: Reads.FORWARDS, None: Reads.UNKNOWN}[workshop.ticket.mirrored]
+    chosen = leaves(sheet, outcome.items)
+    after = outcome.sheet.mapped(lambda item: _told(item, chosen, told))
+    outcome = replace(outcome, sheet=after, evidence={**outcome.evidence, "mirrored": axis})
+    if not mark:
+        return outcome
+    marked = _mark(outcome.sheet, box, workshop)
+    changes = coming(Reason.MADE, [marked], workshop.ticket, workshop.shelf)
+    return replace(outcome, sheet=replace(outcome.sheet, items=(*outcome.sheet.items, marked)), changes=changes)
+
+
+def _told(item: Item, chosen: Collection[str], reads: Reads) -> Item:
+    """Whoever mirrors what a file doesn't tell the way of has looked, and made it as the ticket wants it."""
+    if isinstance(item, Outline) and item.reads is Reads.UNKNOWN and item.id in chosen:
+        return replace(item, reads=reads)
+    return item
 
 
 MARK, MARK_MM = "MIRRORED", 4.0
@@ -113,7 +128,7 @@ def _mark(sheet: Sheet, box: Box, workshop: Workshop) -> Outline:
     run = Run(MARK, FaceQuery(("Barlow",)), MARK_MM / 0.7, look, at=((box[0] + box[2]) / 2, box[1] - MARK_MM))
     setting = set_lettering(Lettering("mark", (run,), anchor="middle"), Shelf(bundled_faces()))
     path = concat([glyph.path() for glyph in setting.glyphs])
-    return Outline(sheet.fresh_id("mirrored-mark"), path, look, "Mirrored")
+    return Outline(sheet.fresh_id("mirrored-mark"), path, look, "Mirrored", reads=Reads.EITHER)
 
 
 def ink_box(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Box | None:
@@ -172,4 +187,5 @@ def _placed(name: str, sheet: Sheet, items: tuple[str, ...], workshop: Workshop,
         "height_mm": round(after[3] - after[1], 4),
     }
     worked = items or tuple(item.id for item in sheet.items)
-    return Outcome(moved, worked, evidence)
+    moves = Moves(items=dict.fromkeys(leaves(sheet, items), matrix)) if items else Moves(matrix)
+    return Outcome(moved, worked, evidence, moves=moves)

@@ -10,6 +10,7 @@ from typing import Annotated
 import numpy as np
 from fontTools.misc.transform import Transform
 
+from unkelt.account.changes import Reason
 from unkelt.errors import StepRefused
 from unkelt.geometry.distance import departure
 from unkelt.geometry.flatten import lines as flat
@@ -31,7 +32,7 @@ SAME_PLACE_MM = 0.01
 """A letter that the face's own spacing puts this near to where it stood is left to it."""
 
 
-@step("recover-text", "Whose letters are these?", cures=())
+@step("recover-text", "Whose letters are these?", cures=(), redraws=Reason.LETTERING)
 def recover_text(
     sheet: Sheet,
     items: tuple[str, ...],

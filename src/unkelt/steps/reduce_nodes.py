@@ -5,14 +5,16 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Annotated, Literal
 
-from unkelt.errors import StepRefused
+from unkelt.errors import NothingToDo, StepRefused
+from unkelt.geometry.merge import without_crowding
 from unkelt.geometry.reduce import reduce_many
+from unkelt.sheet.budget import RESERVE, Budget
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 
 
-@step("reduce-nodes", "Take out excess nodes", cures=("nodes.excess",), safe=True)
+@step("reduce-nodes", "Take out excess nodes", cures=("nodes.excess",), safe=True, by_length=True)
 def reduce_nodes(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -30,21 +32,29 @@ def reduce_nodes(
     that were apart stay apart, in the same nesting, or the outline is left as it was. Of lines that were traced, noise of up
     to a third of the tolerance is told from corners.
     """
-    tolerance = workshop.ticket.tolerance.chord_mm if chord is None else chord
-    if tolerance <= 0:
+    if chord is not None and chord <= 0:
         raise StepRefused("reduce-nodes", "the tolerance must be greater than zero")
     chosen: list[Outline] = targets("reduce-nodes", sheet, items, Outline)
+    budget = Budget(sheet, workshop.ticket)
+    by_tolerance: dict[float, list[Outline]] = {}
+    for outline in chosen:
+        allowed = budget.left_mm(outline.moved_mm, RESERVE) if chord is None else chord
+        by_tolerance.setdefault(allowed, []).append(outline)
     changes: dict[str, tuple[Item, ...]] = {}
     before = after = 0
     bound = 0.0
-    found = reduce_many([outline.path for outline in chosen], tolerance, level=nodes == "level")
-    for outline, reduced in zip(chosen, found, strict=True):
-        if reduced.path is not outline.path:
-            changes[outline.id] = (replace(outline, path=reduced.path),)
-        before += outline.path.node_count
-        after += reduced.path.node_count
-        bound = max(bound, reduced.bound_mm)
+    for tolerance, outlines in by_tolerance.items():
+        found = reduce_many([outline.path for outline in outlines], tolerance, level=nodes == "level")
+        for outline, reduced in zip(outlines, found, strict=True):
+            path, moved = reduced.path, reduced.bound_mm
+            if path is not outline.path:
+                shorter = workshop.ticket.tolerance.chord_mm
+                path, moved = without_crowding(outline.path, path, shorter, tolerance) or (path, moved)
+                changes[outline.id] = (replace(outline, path=path, moved_mm=outline.moved_mm + moved),)
+            before += outline.path.node_count
+            after += path.node_count
+            bound = max(bound, moved)
     if not changes:
-        raise StepRefused("reduce-nodes", f"no node can go within {tolerance:g} mm")
+        raise NothingToDo("reduce-nodes", f"no node can go within {max(by_tolerance):g} mm")
     evidence = {"nodes_before": before, "nodes_after": after, "max_deviation_mm": round(bound, 5)}
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 
 from fontTools.misc.transform import Transform
 
+from unkelt.account.changes import Moves
 from unkelt.errors import StaleTarget, StepRefused
 from unkelt.geometry.measure import Box
 from unkelt.sheet.change import leaves, transformed
@@ -19,7 +20,7 @@ from unkelt.survey.check import Workshop
 Of = Literal["ticket", "ink", "cut", "visible"]
 
 
-@step("resize", "Resize to the ticket", cures=("size.off-ticket",), safe=True)
+@step("resize", "Resize to the ticket", cures=("size.off-ticket",), safe=True, by_length=True)
 def resize(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -60,7 +61,8 @@ def resize(
     if size[axis] - grow <= 0 or target is None or target - grow <= 0:
         raise StepRefused("resize", "the drawing has no extent to scale")
     factor = (target - grow) / (size[axis] - grow)
-    changed = transformed(sheet, _scaling(factor, box, sheet.page_mm), strokes=strokes)
+    matrix = _scaling(factor, box, sheet.page_mm)
+    changed = transformed(sheet, matrix, strokes=strokes)
     new = measured_box(changed, ticket, only)
     assert new is not None
     result = (new[2] - new[0], new[3] - new[1])
@@ -74,7 +76,8 @@ def resize(
         "height_before_mm": round(size[1], 4),
         "height_after_mm": round(result[1], 4),
     }
-    return Outcome(changed, tuple(outline.id for outline in sheet.outlines()), evidence)
+    moves = Moves(matrix, strokes=strokes)
+    return Outcome(changed, tuple(outline.id for outline in sheet.outlines()), evidence, moves=moves)
 
 
 def _stroke_room(sheet: Sheet, ticket: Ticket, box: Box, only: set[str] | None) -> tuple[float, float]:

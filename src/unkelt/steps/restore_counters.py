@@ -6,7 +6,8 @@ from dataclasses import replace
 
 import shapely
 
-from unkelt.errors import GeometryRefused, StepRefused
+from unkelt.account.changes import Change, Reason
+from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
 from unkelt.geometry.orient import orient_rings
 from unkelt.geometry.path import concat
 from unkelt.geometry.region import apart_mm2, counters, region
@@ -25,6 +26,7 @@ def restore_counters(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -
     tolerance = workshop.ticket.tolerance
     chord = tolerance.chord_mm / 2
     changes: dict[str, tuple[Item, ...]] = {}
+    declared: list[Change] = []
     restored = before = after = 0
     for apart in counters_apart(targets("restore-counters", sheet, items, Outline), workshop.ticket):
         body = apart.body
@@ -40,15 +42,18 @@ def restore_counters(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -
         letters = "".join([body.letters, *[counter.letters for counter in apart.counters]])
         changes |= {counter.id: () for counter in apart.counters}
         changes[body.id] = (replace(body, path=path, look=replace(body.look, even_odd=False), letters=letters),)
+        seen = [*(each.look for each in apart.counters), body.look]
+        materials = tuple(dict.fromkeys(name for look in seen for name in workshop.ticket.materials_of(look)))
+        declared.append(Change(Reason.COUNTER, holes, materials, float(holes.area), "mm²"))
         restored += len(apart.counters)
         before += len(counters(solid, tolerance.sliver_mm2))
         after += len(counters(wanted, tolerance.sliver_mm2))
     if not changes:
-        raise StepRefused("restore-counters", "no counter lies loose on another outline")
+        raise NothingToDo("restore-counters", "no counter lies loose on another outline")
     evidence = {
         "counters_restored": restored,
         "counters_before": before,
         "counters_after": after,
         "max_deviation_mm": 0.0,
     }
-    return Outcome(sheet.replaced(changes), tuple(changes), evidence)
+    return Outcome(sheet.replaced(changes), tuple(changes), evidence, tuple(declared))

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 from typing import Annotated
 
+from unkelt.account.changes import Reason
 from unkelt.errors import StepRefused
 from unkelt.lettering.letters import Adjustment, adjusted, substitutions
 from unkelt.lettering.setting import set_lettering
@@ -14,7 +16,7 @@ from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 
 
-@step("set-letters", "Kern, move or swap letters", cures=())
+@step("set-letters", "Kern, move or swap letters", cures=(), redraws=Reason.LETTERING)
 def set_letters(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -54,7 +56,7 @@ def set_letters(
             swapped += sum(a != b for a, b in zip(was, now, strict=False)) + abs(len(was) - len(now))
     if change.features and not swapped and change == Adjustment(features=change.features):
         raise StepRefused("set-letters", f"“{features}” changes nothing in these letters")
-    return Outcome(outcome.sheet, outcome.items, {**outcome.evidence, "letters_swapped": swapped})
+    return replace(outcome, evidence={**outcome.evidence, "letters_swapped": swapped})
 
 
 def _features(text: str) -> tuple[tuple[str, int], ...]:

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from itertools import pairwise
 from typing import Annotated, Literal
 
 import shapely
 
+from unkelt.account.changes import Reason
 from unkelt.errors import StepRefused
 from unkelt.geometry.region import region
 from unkelt.lettering.guides import Position, Stand, Tops, in_column, off_guide, on_circle, on_path
@@ -20,7 +22,7 @@ from unkelt.survey.check import Workshop
 Shape = Literal["circle", "path", "straight", "column"]
 
 
-@step("set-on-guide", "Set on a circle or path", cures=())
+@step("set-on-guide", "Set on a circle or path", cures=(), redraws=Reason.LETTERING)
 def set_on_guide(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -81,7 +83,7 @@ def set_on_guide(
         for name in outcome.items
         if isinstance(new := outcome.sheet.find(name), Lettering) and new.guide
     )
-    return Outcome(outcome.sheet, outcome.items, {**outcome.evidence, "letters_that_collide": collisions})
+    return replace(outcome, evidence={**outcome.evidence, "letters_that_collide": collisions})
 
 
 def circle_of(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Annotated
 
-from unkelt.errors import StepRefused
+from unkelt.errors import NothingToDo, StepRefused
 from unkelt.lettering.parts import SAME_MM, By, joined, parted, shifted_mm
 from unkelt.sheet.model import Item, Lettering, Sheet
 from unkelt.steps.step import Outcome, step, targets
@@ -46,7 +46,7 @@ def split_text(
         farthest, count = max(farthest, moved), count + len(parts)
         changes[lettering.id] = tuple(parts)
     if not changes:
-        raise StepRefused("split-text", f"there is only one of the {by}")
+        raise NothingToDo("split-text", f"there is only one of the {by}")
     evidence = {"texts_before": len(changes), "texts_after": count, "max_deviation_mm": round(farthest, 9)}
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
 
@@ -59,7 +59,7 @@ def join_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outco
     """
     parts = targets("join-text", sheet, items, Lettering)
     if len(parts) < 2:
-        raise StepRefused("join-text", "one text alone can't be joined")
+        raise NothingToDo("join-text", "one text alone can't be joined")
     lead = parts[0]
     for part in parts:
         alike = ("guide", "vertical", "upright", "direction", "stretch_glyphs", "length_mm")

@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 
 from fontTools.misc.transform import Transform
 
+from unkelt.account.changes import Moves
 from unkelt.errors import StepRefused
 from unkelt.sheet.change import transformed
 from unkelt.sheet.model import Scale, Sheet
@@ -45,7 +46,8 @@ def state_units(
     factor = unit_factor(units, source.kind)
     if factor is None:
         raise StepRefused("state-units", f"a {source.kind} file has drawing units: choose mm, in or another length")
-    changed = transformed(sheet, Transform(factor, 0, 0, factor, 0, 0), strokes=True)
+    matrix = Transform(factor, 0, 0, factor, 0, 0)
+    changed = transformed(sheet, matrix, strokes=True)
     page = (sheet.page_mm[0] * factor, sheet.page_mm[1] * factor)
     stated = replace(source, units=units, scale=Scale(True, None, "", source.scale.uneven))
     evidence = {
@@ -53,4 +55,5 @@ def state_units(
         "width_before_mm": round(sheet.page_mm[0], 4),
         "width_after_mm": round(page[0], 4),
     }
-    return Outcome(replace(changed, page_mm=page, source=stated), (), evidence)
+    after = replace(changed, page_mm=page, source=stated)
+    return Outcome(after, (), evidence, moves=Moves(matrix, strokes=True))

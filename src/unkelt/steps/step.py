@@ -14,7 +14,8 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from unkelt.errors import LengthError, StaleTarget, StepRefused
+from unkelt.account.changes import STILL, Change, Moves, Reason
+from unkelt.errors import LengthError, NothingToDo, StaleTarget, StepRefused
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Group, Lettering, Outline, Sheet
 from unkelt.survey.check import Workshop
@@ -34,11 +35,17 @@ Evidence = Mapping[str, float | int | str]
 
 @dataclass(frozen=True, slots=True)
 class Outcome:
-    """The new sheet, the items worked on (by their old ids), and what can be said of the change in numbers."""
+    """The new sheet, the items worked on (by their old ids), and what can be said of the change in numbers.
+
+    `changes` declares what is meant to be painted or drawn otherwise, as it lies on the new sheet, and `moves` what was moved;
+    whoever runs the step compares both sheets, and refuses what is neither.
+    """
 
     sheet: Sheet
     items: tuple[str, ...]
     evidence: Evidence
+    changes: tuple[Change, ...] = ()
+    moves: Moves = STILL
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,7 +89,13 @@ class Parameter:
 
 @dataclass(frozen=True, slots=True)
 class Step:
-    """A step as declared. `safe` ones are taken by "Mend what is safe", for findings of the codes in `cures`."""
+    """A step as declared. `safe` ones are taken by "Mend what is safe", for findings of the codes in `cures`.
+
+    `redraws` says why the items that it works on may look otherwise afterwards; a step without it declares each change
+    itself. Nothing else on the sheet may change either way. `by_length` says that lengths decide what it does, so that it
+    waits until the physical size is certain. `keeps_lines` is off where its `max_deviation_mm` is about lines that it takes
+    out or joins on purpose, which is no movement of what stays.
+    """
 
     name: str
     title: str
@@ -90,6 +103,9 @@ class Step:
     safe: bool
     parameters: tuple[Parameter, ...]
     function: Callable[..., Outcome]
+    redraws: Reason | None = None
+    by_length: bool = False
+    keeps_lines: bool = True
 
     @property
     def promise(self) -> str:
@@ -111,7 +127,14 @@ class Step:
 
 
 def step(
-    name: str, title: str, *, cures: tuple[str, ...], safe: bool = False
+    name: str,
+    title: str,
+    *,
+    cures: tuple[str, ...],
+    safe: bool = False,
+    redraws: Reason | None = None,
+    by_length: bool = False,
+    keeps_lines: bool = True,
 ) -> Callable[[Callable[..., Outcome]], Step]:
     """Declares a step."""
 
@@ -119,7 +142,8 @@ def step(
         hints = typing.get_type_hints(function, include_extras=True)
         signature = inspect.signature(function)
         options = [p for p in signature.parameters.values() if p.kind is inspect.Parameter.KEYWORD_ONLY]
-        return Step(name, title, cures, safe, tuple(_parameter(p, hints[p.name]) for p in options), function)
+        parameters = tuple(_parameter(p, hints[p.name]) for p in options)
+        return Step(name, title, cures, safe, parameters, function, redraws, by_length, keeps_lines)
 
     return declare
 
@@ -146,7 +170,7 @@ def targets(name: str, sheet: Sheet, items: Iterable[str], kind: type[Outline] |
     """The items a step works on, in sheet order: those named, or all of the kind where none is named. A group that is
     named stands for all of the kind in it.
 
-    Raises StaleTarget when a named item is gone, StepRefused when one is of another kind or there is none at all.
+    Raises StaleTarget when a named item is gone, StepRefused when one is of another kind, NothingToDo when there is none at all.
     """
     wanted = dict.fromkeys(items)
     on_sheet = {item.id: item for item in sheet.walk()}
@@ -160,5 +184,5 @@ def targets(name: str, sheet: Sheet, items: Iterable[str], kind: type[Outline] |
             raise StepRefused(name, f"“{item_id}” is no {kind.__name__.lower()}")
     found = [item for item in on_sheet.values() if isinstance(item, kind) and (not wanted or item.id in wanted)]
     if not found:
-        raise StepRefused(name, f"there is no {kind.__name__.lower()} to work on")
+        raise (StepRefused if wanted else NothingToDo)(name, f"there is no {kind.__name__.lower()} to work on")
     return found

@@ -42,22 +42,25 @@ from unkelt.steps.unbind import unbind
 from unkelt.steps.weld import weld
 
 SAFE_ORDER: tuple[Step, ...] = (
+    drop_guide,  # while it is still a line of its own: a stroke made an outline, or a weld, would hide what it was
+    drop_scraps,  # for the same reason
+    drop_duplicate,  # a weld would merge copies without a word
+    unify_colours,  # near colours become one material before anything asks what belongs together
     outline_text,  # all that follows works on outlines
-    unify_colours,  # before anything asks what an outline is for
-    expand_stroke,  # what is thick has to be outline before outlines are joined
-    join_ends,  # an open letter would be welded with a chord across its gap
-    drop_duplicate,  # before welding, which would merge copies without a word
-    drop_scraps,
-    drop_guide,  # before anything is joined with it
     restore_counters,  # a weld would swallow them
     orient_rings,
-    weld,
+    weld,  # letters by their shape, while their strokes are still strokes: no line then runs through a joint
+    expand_stroke,
+    join_ends,  # an open letter can't be welded
+    drop_duplicate,  # what has become one only now
+    weld,  # what strokes became, and what was open before
     bind,  # refuses while anything overlaps
     resize,  # before nodes go, so that the tolerance holds at the size that is cut
-    reduce_nodes,
+    reduce_nodes,  # last, within what the steps before have left of the tolerance
     merge_nodes,  # what is still crowded when nothing else can go
     hairline,
 )
+"""The order in which "Mend what is safe" takes the safe steps, and why."""
 
 STEPS: dict[str, Step] = {
     step.name: step

@@ -7,7 +7,8 @@ from typing import Annotated, Literal
 
 import shapely
 
-from unkelt.errors import GeometryRefused, StepRefused
+from unkelt.account.changes import Reason
+from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
 from unkelt.geometry.offset import OffsetProof, offset_path
 from unkelt.geometry.rails import Join
 from unkelt.geometry.region import counters, pieces, region
@@ -19,7 +20,7 @@ Corners = Literal["sharp", "round", "flat"]
 _JOINS: dict[Corners, Join] = {"sharp": "miter", "round": "round", "flat": "bevel"}
 
 
-@step("thicken", "Make bolder or thinner", cures=("fine.stroke", "fine.gap"))
+@step("thicken", "Make bolder or thinner", cures=("fine.stroke", "fine.gap"), redraws=Reason.RESHAPED)
 def thicken(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -39,7 +40,7 @@ def thicken(
     allowed, and when a part of the letter would vanish.
     """
     if amount == 0:
-        raise StepRefused("thicken", "an amount of 0 changes nothing")
+        raise NothingToDo("thicken", "an amount of 0 changes nothing")
     if limit < 1:
         raise StepRefused("thicken", "the limit of a corner can't be below 1")
     tolerance = workshop.ticket.tolerance

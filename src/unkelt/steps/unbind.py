@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from unkelt.errors import StepRefused
+from unkelt.errors import NothingToDo, StepRefused
 from unkelt.geometry.nesting import ring_nesting
 from unkelt.geometry.path import Path
 from unkelt.sheet.model import Group, Item, Outline, Sheet
@@ -36,7 +36,7 @@ def unbind(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
         made += len(outlines)
         counters += sum(len(path) - 1 for path in parts)
     if not changes:
-        raise StepRefused("unbind", "none of these has more than one piece")
+        raise NothingToDo("unbind", "none of these has more than one piece")
     evidence = {
         "outlines_before": len(changes),
         "outlines_after": made,

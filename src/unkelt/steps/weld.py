@@ -2,17 +2,31 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field, replace
 from typing import Annotated, Literal
 
-from unkelt.errors import GeometryRefused, StepRefused
+import numpy as np
+import shapely
+
+from unkelt.account.changes import Change, Reason
+from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
 from unkelt.geometry.engine import Operand
-from unkelt.geometry.path import Path
+from unkelt.geometry.flatten import lines
+from unkelt.geometry.matching import NONE, Matched, match_counters
+from unkelt.geometry.path import Path, concat
+from unkelt.geometry.region import clusters, counters, region
+from unkelt.geometry.slits import slit_fillers
 from unkelt.geometry.touching import touching
-from unkelt.geometry.weld import WeldProof, covers_itself, crosses_itself
-from unkelt.geometry.weld_many import weld_clusters
-from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.geometry.weld import PROOF_CHORD, WeldProof, covers_itself, crosses_itself, operand_regions
+from unkelt.geometry.weld import weld as weld_paths
+from unkelt.geometry.weld_many import Welded, weld_clusters
+from unkelt.sheet.appearance import has_visible_stroke
+from unkelt.sheet.materials import Family
+from unkelt.sheet.model import Item, Outline, Reads, Sheet
 from unkelt.sheet.words import words
+from unkelt.steps.evidence import counted
+from unkelt.steps.stacking import Stacking
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 from unkelt.tolerance import Tolerance
@@ -27,73 +41,213 @@ def weld(
     workshop: Workshop,
     *,
     by: Annotated[
-        By, "what may be welded together: all of one operation, or only the letters of one word"
+        By, "what may be welded together: all of one material and operation, or only the letters of one word"
     ] = "operation",
+    swallow: Annotated[bool, "an outline that lies wholly inside another goes into it, and is no counter"] = False,
 ) -> Outcome:
-    """Makes one outline of outlines that touch and have the same operation, or of one that crosses itself; curves stay curves.
+    """Makes one outline of outlines that touch and are of one material, or of one that crosses itself; curves stay curves.
 
-    Proven by a second engine: the same area, pieces and counters, no line moved beyond the chord tolerance. No counter
-    is filled and no outline vanishes inside another. Refused, with nothing changed, when any of this fails.
+    Outlines with a visible stroke are welded by their shape, and only with others of the same stroke in the same word. Lines
+    without a fill are welded where they cross. Open subpaths stay as they are. Proven by a second engine: the same area,
+    pieces and counters, no line moved beyond the chord tolerance. No counter is filled and no outline vanishes inside another.
+    Refused, with nothing changed, when any of this fails.
     """
-    ticket = workshop.ticket
     chosen: list[Outline] = targets("weld", sheet, items, Outline)
-    groups: dict[object, list[Outline]] = {}
-    word_of = {item_id: index for index, word in enumerate(words(sheet)) for item_id in word.ids}
-    for outline in chosen:
-        family = word_of.get(outline.id, outline.id) if by == "word" else None
-        groups.setdefault((ticket.operation(outline.look), family), []).append(outline)
-    changes: dict[str, tuple[Item, ...]] = {}
-    proofs: list[WeldProof] = []
-    worked: list[Outline] = []
-    for outlines in groups.values():
-        operands = [Operand(outline.path, outline.look.even_odd) for outline in outlines]
-        clusters = [
+    tolerance = workshop.tolerance
+    stacking = Stacking(sheet, workshop)
+    work = _Work(workshop)
+    for (family, _, _), outlines in _groups(sheet, chosen, workshop, by).items():
+        operands = [_operand(outline, tolerance) for outline in outlines]
+        found = [
             cluster
-            for cluster in touching(operands, ticket.tolerance)
-            if len(cluster) > 1 or _not_plain(operands[cluster[0]], ticket.tolerance)
+            for cluster in _meeting(operands, family, tolerance)
+            if len(cluster) > 1 or _not_plain(operands[cluster[0]], tolerance)
         ]
-        results = weld_clusters([[operands[i] for i in cluster] for cluster in clusters], ticket.tolerance)
-        for cluster, result in zip(clusters, results, strict=True):
+        _refuse_open([outlines[i] for cluster in found for i in cluster], tolerance)
+        shapes = operand_regions(operands, tolerance)
+        fillers = [
+            slit_fillers([operands[i].path for i in cluster], [shapes[i] for i in cluster], tolerance.same_shape_mm)
+            for cluster in found
+        ]
+        asked = [
+            [*(operands[i] for i in cluster), *map(Operand, slits)]
+            for cluster, slits in zip(found, fillers, strict=True)
+        ]
+        for cluster, slits, result in zip(found, fillers, _welded(asked, tolerance, swallow), strict=True):
             if isinstance(result, GeometryRefused):
                 raise StepRefused("weld", str(result)) from result
-            path, proof = result
-            members = [outlines[i] for i in cluster]
-            changes |= {member.id: () for member in members}
-            changes[members[0].id] = (_joined(members, path),)
-            proofs.append(proof)
-            worked += members
-    if not proofs:
-        raise StepRefused("weld", "no two of these outlines touch, and none crosses itself")
-    new = [item for change in changes.values() for item in change if isinstance(item, Outline)]
-    before, after = sum(p.counters_before for p in proofs), sum(p.counters for p in proofs)
-    evidence = {
-        "outlines_before": len(worked),
-        "outlines_after": len(new),
-        "nodes_before": sum(outline.path.node_count for outline in worked),
-        "nodes_after": sum(outline.path.node_count for outline in new),
-        "counters_before": before,
-        "counters_after": after,
-        "counters_at_joints": after - before,
-        "area_mm2": round(sum(p.area_mm2 for p in proofs), 4),
-        "area_second_engine_mm2": round(sum(p.area_second_mm2 for p in proofs), 4),
-        "max_deviation_mm": round(max(p.max_deviation_mm for p in proofs), 5),
-    }
-    return Outcome(sheet.replaced(changes), tuple(outline.id for outline in worked), evidence)
+            members, own = [outlines[i] for i in cluster], [operands[i] for i in cluster]
+            lead = stacking.lead(members, [shapes[i] for i in cluster])
+            if lead is None:
+                raise StepRefused("weld", "something of another material lies between them in the paint order")
+            work.add(members, own, slits, lead, result)
+    if not work.proofs:
+        raise NothingToDo("weld", "no two of these outlines touch, and none crosses itself")
+    return work.outcome(sheet)
+
+
+Group = tuple[Family, object, Reads]
+"""What may be welded together: one family, of one word where that matters, that reads the same way round."""
+
+
+def _groups(sheet: Sheet, chosen: Sequence[Outline], workshop: Workshop, by: By) -> dict[Group, list[Outline]]:
+    """The outlines by group; one that isn't seen, or has nothing closed, is left out."""
+    ticket = workshop.ticket
+    hairline, keyed = ticket.machine.hairline_mm, bool(ticket.key)
+    word_of = {item_id: index for index, word in enumerate(words(sheet)) for item_id in word.ids}
+    groups: dict[Group, list[Outline]] = {}
+    for outline in chosen:
+        if outline.look.shown and _closed(outline, ticket.tolerance).any():
+            by_word = by == "word" or has_visible_stroke(outline.look, hairline, keyed)
+            word = word_of.get(outline.id, outline.id) if by_word else None
+            groups.setdefault((ticket.family(outline.look), word, outline.reads), []).append(outline)
+    return groups
+
+
+def _closed(outline: Outline, tolerance: Tolerance) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
+    """(s,) which subpaths are closed, or have ends that meet."""
+    return outline.path.closed | (outline.path.end_gaps_mm() <= tolerance.same_point_mm)
+
+
+def _operand(outline: Outline, tolerance: Tolerance) -> Operand:
+    """The closed subpaths. Lines without a fill say by their nesting what is inside."""
+    closed = _closed(outline, tolerance)
+    path = outline.path if closed.all() else outline.path.select(closed)
+    return Operand(path, outline.look.even_odd or outline.look.fill is None)
+
+
+def _meeting(operands: Sequence[Operand], family: Family, tolerance: Tolerance) -> list[list[int]]:
+    """Clusters of outlines that meet: filled ones where their areas do, lines where they cross or touch."""
+    if family.fill is not None:
+        return touching(operands, tolerance)
+    return clusters(shapely.boundary(operand_regions(operands, tolerance)))
 
 
 def _not_plain(operand: Operand, tolerance: Tolerance) -> bool:
     return crosses_itself(operand, tolerance) or covers_itself(operand, tolerance)
 
 
-def _joined(members: list[Outline], path: Path) -> Outline:
+def _refuse_open(outlines: Sequence[Outline], tolerance: Tolerance) -> None:
+    """Open subpaths are left as they are; but where one is filled, its fill would be left out of the weld."""
+    for outline in outlines:
+        left = outline.path.select(~_closed(outline, tolerance))
+        if outline.look.fill is not None and len(left):
+            area = region(left, outline.look.even_odd, tolerance.chord_mm * PROOF_CHORD).area
+            if area > tolerance.sliver_mm2:
+                raise StepRefused(
+                    "weld", f"{_name(outline)} has an open subpath that is filled; join or close its ends first"
+                )
+
+
+def _name(outline: Outline) -> str:
+    return f"“{outline.label or outline.letters or outline.id}”"
+
+
+def _welded(asked: Sequence[Sequence[Operand]], tolerance: Tolerance, swallow: bool) -> list[Welded]:
+    if not swallow:
+        return weld_clusters(asked, tolerance)
+    found: list[Welded] = []
+    for cluster in asked:
+        try:
+            found.append(weld_paths(cluster, tolerance, guard=False))
+        except GeometryRefused as problem:
+            found.append(problem)
+    return found
+
+
+@dataclass
+class _Work:
+    """What was welded so far: the changes of the sheet, what they declare, and their proofs."""
+
+    workshop: Workshop
+    changes: dict[str, tuple[Item, ...]] = field(default_factory=dict)
+    declared: list[Change] = field(default_factory=list)
+    proofs: list[WeldProof] = field(default_factory=list)
+    worked: list[Outline] = field(default_factory=list)
+    matched: Matched = NONE
+
+    def add(
+        self,
+        members: Sequence[Outline],
+        operands: Sequence[Operand],
+        slits: Sequence[Path],
+        lead: Outline,
+        result: tuple[Path, WeldProof],
+    ) -> None:
+        """One cluster: its members give way to what was made of them, in the lead's place."""
+        path, proof = result
+        tolerance = self.workshop.tolerance
+        left_open = [member.path.select(~_closed(member, tolerance)) for member in members]
+        joined = _joined(members, lead, concat([path, *left_open]))
+        self.changes |= {member.id: () for member in members}
+        self.changes[lead.id] = (joined,)
+        self.declared += _declared(members, operands, slits, path, self.workshop)
+        self.proofs.append(proof)
+        self.worked += members
+        before = [
+            hole for shape in operand_regions(operands, tolerance) for hole in counters(shape, tolerance.sliver_mm2)
+        ]
+        after = counters(region(path, False, tolerance.chord_mm * PROOF_CHORD), tolerance.sliver_mm2)
+        self.matched += match_counters(before, after, tolerance.sliver_mm2)
+
+    def outcome(self, sheet: Sheet) -> Outcome:
+        new = [item for change in self.changes.values() for item in change if isinstance(item, Outline)]
+        evidence = {
+            "outlines_before": len(self.worked),
+            "outlines_after": len(new),
+            "nodes_before": sum(outline.path.node_count for outline in self.worked),
+            "nodes_after": sum(outline.path.node_count for outline in new),
+            **counted(self.matched),
+            "area_mm2": round(sum(p.area_mm2 for p in self.proofs), 4),
+            "area_second_engine_mm2": round(sum(p.area_second_mm2 for p in self.proofs), 4),
+            "max_deviation_mm": round(max(p.max_deviation_mm for p in self.proofs), 5),
+        }
+        worked = tuple(outline.id for outline in self.worked)
+        return Outcome(sheet.replaced(self.changes), worked, evidence, tuple(self.declared))
+
+
+def _joined(members: Sequence[Outline], lead: Outline, path: Path) -> Outline:
     first = members[0]
     origin = first.origin if all(member.origin == first.origin for member in members) else None
     letters = "".join(member.letters for member in members)
     return replace(
-        first,
+        lead,
         path=path,
-        look=replace(first.look, even_odd=False),
+        look=replace(lead.look, even_odd=False),
         origin=origin,
         letters=letters,
         label=letters or first.label,
     )
+
+
+def _declared(
+    members: Sequence[Outline], operands: Sequence[Operand], slits: Sequence[Path], path: Path, workshop: Workshop
+) -> Iterator[Change]:
+    """What a weld changes of what is seen: lines inside it go, slits are closed, and translucent paints no longer add up."""
+    ticket, look = workshop.ticket, members[0].look
+    chord = workshop.tolerance.chord_mm * PROOF_CHORD
+    if look.stroke_paint is not None:
+        drawn = shapely.multilinestrings(
+            [part for operand in operands for part in shapely.get_parts(lines(operand.path, chord))]
+        )
+        inner = shapely.difference(drawn, lines(path, chord).buffer(ticket.tolerance.chord_mm, quad_segs=2))
+        if inner.length > ticket.tolerance.same_shape_mm:
+            where = inner.buffer(look.stroke_width_mm / 2 + ticket.tolerance.chord_mm, quad_segs=4)
+            yield Change(Reason.INNER_LINES, where, (ticket.material(look.stroke_paint),), float(inner.length), "mm")
+    if slits:
+        where = shapely.union_all([region(slit, False, chord) for slit in slits])
+        length = where.length / 2
+        yield Change(Reason.SLIT, where, ticket.materials_of(look), float(length), "mm", loses=False, gains=True)
+    translucent = [paint for paint in (look.fill_paint, look.stroke_paint) if paint and not paint.opaque]
+    if translucent and len(operands) > 1:
+        twice = _twice(operand_regions(operands, workshop.tolerance))
+        if twice.area > ticket.tolerance.sliver_mm2:
+            materials = tuple(ticket.material(paint) for paint in translucent)
+            yield Change(Reason.EVENED, twice, materials, float(twice.area), "mm²", loses=True, gains=True)
+
+
+def _twice(shapes: Sequence[shapely.Geometry]) -> shapely.Geometry:
+    """Where two areas or more lie on each other."""
+    first, second = shapely.STRtree(shapes).query(shapes, predicate="intersects")
+    array = np.array(shapes, object)
+    return shapely.union_all(shapely.intersection(array[first[first < second]], array[second[first < second]]))

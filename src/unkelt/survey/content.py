@@ -41,7 +41,7 @@ def content(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             message="A tool follows outlines; this picture would be left out, or burnt as a rectangle.",
             steps=("drop-item",),
         )
-    hidden = [o for o in sheet.outlines() if _is_hidden(o)]
+    hidden = [outline for outline in sheet.outlines() if not outline.look.shown]
     if hidden:
         boxes = [box for outline in hidden if (box := bounds(outline.path))]
         count = len(hidden)
@@ -59,11 +59,6 @@ def content(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             steps=("drop-item", "reveal"),
             marks=tuple(boxes),
         )
-
-
-def _is_hidden(outline: Outline) -> bool:
-    look = outline.look
-    return not look.visible or look.opacity == 0 or look.colour is None
 
 
 def _from_remark(sheet: Sheet, code: str, words: str, items: tuple[str, ...]) -> Finding:

@@ -50,6 +50,8 @@ class Finding:
 
     `box` is where it lies on the sheet, `marks` the single places where there are several, `focus` the
     most telling one where that isn't the first. `value` is measured in `unit`. `steps` would cure it, the likeliest first.
+    `choice` is on where it can be read in several ways, so that no cure is taken unasked. `refusal` says why a cure that was
+    tried was refused.
     """
 
     code: str
@@ -64,6 +66,8 @@ class Finding:
     steps: tuple[str, ...] = ()
     marks: tuple[Box, ...] = ()
     focus: Box | None = None
+    choice: bool = False
+    refusal: str = ""
 
     @property
     def question(self) -> Question:
@@ -91,6 +95,9 @@ _QUESTIONS = {
     "overlap": Question.ONE_BODY,
     "compound": Question.ONE_BODY,
     "stroke": Question.ONE_BODY,
+    "piece": Question.ONE_BODY,
+    "job": Question.ARRIVES,
+    "ink": Question.ARRIVES,
     "path": Question.CUTS_ONCE,
     "nodes": Question.RUNS_SMOOTH,
     "fine": Question.RUNS_SMOOTH,

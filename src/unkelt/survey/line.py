@@ -21,7 +21,7 @@ def line(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     mixed: list[Outline] = []
     for outline in sheet.outlines():
         look = outline.look
-        if not look.visible or look.opacity == 0:
+        if not look.shown:
             continue
         if ticket.key and look.colour and look.colour not in ticket.key:
             strange.setdefault(look.colour, []).append(outline)

@@ -14,11 +14,11 @@ from unkelt.geometry.path import Ints, Path, concat
 from unkelt.geometry.reduce import reduce_many
 from unkelt.language import grouped
 from unkelt.sheet.appearance import Operation
+from unkelt.sheet.budget import RESERVE, Budget
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.sheet.words import words
 from unkelt.survey.check import Workshop, check
 from unkelt.survey.finding import Finding, Level
-from unkelt.tolerance import Tolerance
 
 CAUTION = 0.35
 """The quick look may miss some of the nodes that could go; the search is asked when it sees this share of enough."""
@@ -36,11 +36,14 @@ def nodes_excess(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
         if workshop.ticket.operation(outline.look) is not Operation.LEAVE
         and outline.path.node_count >= tolerance.excess_nodes
     ]
-    could_go = _could_go(asked, tolerance)
+    budget = Budget(sheet, workshop.ticket)
+    allowed = [budget.left_mm(outline.moved_mm, RESERVE) for outline in asked]  # as `reduce-nodes` has it
+    could_go = _could_go(asked, allowed)
     nodes = np.array([outline.path.node_count for outline in asked])
     worth = could_go >= CAUTION * np.maximum(tolerance.excess_nodes, tolerance.excess_share * nodes)
+    allowed = [left for left, worthy in zip(allowed, worth, strict=True) if worthy]
     asked = [outline for outline, worthy in zip(asked, worth, strict=True) if worthy]
-    counts, estimated = _needed([outline.path for outline in asked], could_go[worth], tolerance.chord_mm)
+    counts, estimated = _needed([outline.path for outline in asked], could_go[worth], allowed)
     about = "about " if estimated else ""
     for outline, needed in zip(asked, counts, strict=True):
         now = outline.path.node_count
@@ -80,13 +83,17 @@ LARGE = 50_000
 """On sheets with more segments every third node is looked at, and stands for three."""
 
 
-def _could_go(outlines: Sequence[Outline], tolerance: Tolerance) -> Ints:
-    """(o,) how many nodes of each could go one by one: what the search then has to find."""
-    paths = [outline.path for outline in outlines]
-    owner = np.repeat(np.arange(len(paths)), [len(path.points) for path in paths])
-    every = 3 if len(owner) > LARGE else 1
-    found = mergeable_nodes(concat(paths), tolerance.chord_mm, every)
-    return every * np.bincount(owner, found, minlength=len(paths)).astype(np.intp)
+def _could_go(outlines: Sequence[Outline], allowed_mm: Sequence[float]) -> Ints:
+    """(o,) how many nodes of each could go one by one within its tolerance: what the search then has to find."""
+    every = 3 if sum(len(outline.path.points) for outline in outlines) > LARGE else 1
+    result = np.zeros(len(outlines), np.intp)
+    for tolerance in dict.fromkeys(allowed_mm):
+        members = [index for index, allowed in enumerate(allowed_mm) if allowed == tolerance]
+        paths = [outlines[index].path for index in members]
+        owner = np.repeat(np.arange(len(paths)), [len(path.points) for path in paths])
+        found = mergeable_nodes(concat(paths), tolerance, every)
+        result[members] = every * np.bincount(owner, found, minlength=len(paths)).astype(np.intp)
+    return result
 
 
 SEARCHED, SAMPLED = 6_000, 1_000
@@ -98,20 +105,20 @@ from what it finds.
 _COUNTED: Memo[int] = Memo(20_000)
 
 
-def _needed(paths: list[Path], could_go: Ints, chord_mm: float) -> tuple[list[int], bool]:
-    """How many nodes each path needs, and whether some of that is an estimate.
+def _needed(paths: list[Path], could_go: Ints, allowed_mm: Sequence[float]) -> tuple[list[int], bool]:
+    """How many nodes each path needs within its tolerance, and whether some of that is an estimate.
 
     The search is made once for paths that are the same but for their place, as the letters of a long text are.
     """
-    lead: dict[bytes, int] = {}
-    same = [lead.setdefault(shape_key(path), index) for index, path in enumerate(paths)]
+    lead: dict[tuple[bytes, float], int] = {}
+    same = [lead.setdefault((shape_key(path), allowed_mm[index]), index) for index, path in enumerate(paths)]
     leads = sorted(set(same))
     segments = np.array([len(paths[index].points) for index in leads])
     share = math.ceil(segments.sum() / SAMPLED) if segments.sum() > SEARCHED else 1
     searched = leads[::share]
-    keys = [(shape_key(paths[index]), chord_mm) for index in searched]
     counts = _COUNTED.get_many(
-        keys, lambda new: [fewer.path.node_count for fewer in reduce_many([paths[searched[k]] for k in new], chord_mm)]
+        [(shape_key(paths[index]), allowed_mm[index]) for index in searched],
+        lambda new: _searched([paths[searched[k]] for k in new], [allowed_mm[searched[k]] for k in new]),
     )
     needed = dict(zip(searched, counts, strict=True))
     gone = sum(paths[index].node_count - needed[index] for index in searched)
@@ -120,6 +127,17 @@ def _needed(paths: list[Path], could_go: Ints, chord_mm: float) -> tuple[list[in
         if index not in needed:
             needed[index] = round(paths[index].node_count - rate * float(could_go[index]))
     return [needed[index] for index in same], share > 1
+
+
+def _searched(paths: Sequence[Path], allowed_mm: Sequence[float]) -> list[int]:
+    """The node counts that the certified search comes to."""
+    counts = [0] * len(paths)
+    for tolerance in dict.fromkeys(allowed_mm):
+        members = [index for index, allowed in enumerate(allowed_mm) if allowed == tolerance]
+        found = reduce_many([paths[index] for index in members], tolerance)
+        for index, reduced in zip(members, found, strict=True):
+            counts[index] = reduced.path.node_count
+    return counts
 
 
 def _nodes_of(outline: Outline, count: int = 24) -> Box:

@@ -5,9 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from unkelt.geometry.measure import bounds, join_boxes
-from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline, Sheet
-from unkelt.sheet.repeats import repeats
+from unkelt.sheet.repeats import repeats_by_material
 from unkelt.survey.check import Workshop, check
 from unkelt.survey.finding import Finding, Level
 
@@ -15,27 +14,23 @@ from unkelt.survey.finding import Finding, Level
 @check("path.duplicate")
 def path_duplicate(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     """The same subpath again, whatever its start, direction or nodes: the tool runs the line twice."""
-    ticket = workshop.ticket
-    for operation, outlines in ticket.by_operation(sheet.outlines()).items():
-        if operation is Operation.LEAVE:
-            continue
-        for repeat in repeats(outlines, ticket.tolerance.same_shape_mm):
-            marks = [box for part in repeat.again if (box := bounds(part))]
-            count = len(marks)
-            again = "is there twice" if count == 1 else f"has {count} subpaths twice"
-            yield Finding(
-                code="path.duplicate",
-                level=Level.HOLD,
-                items=tuple(dict.fromkeys((repeat.first_id, repeat.again_id))),
-                box=join_boxes(marks),
-                value=repeat.apart_mm,
-                unit="mm",
-                headline=f"{_name(sheet, repeat.again_id)} {again}",
-                detail=f"a copy, {repeat.apart_mm:.3f} mm apart",
-                message=f"The tool runs the same line again, {repeat.apart_mm:.3f} mm apart, and may tear the edge.",
-                steps=("drop-duplicate",),
-                marks=tuple(marks),
-            )
+    for repeat in repeats_by_material(sheet.outlines(), workshop.ticket):
+        marks = [box for part in repeat.again if (box := bounds(part))]
+        count = len(marks)
+        again = "is there twice" if count == 1 else f"has {count} subpaths twice"
+        yield Finding(
+            code="path.duplicate",
+            level=Level.HOLD,
+            items=tuple(dict.fromkeys((repeat.first_id, repeat.again_id))),
+            box=join_boxes(marks),
+            value=repeat.apart_mm,
+            unit="mm",
+            headline=f"{_name(sheet, repeat.again_id)} {again}",
+            detail=f"a copy, {repeat.apart_mm:.3f} mm apart",
+            message=f"The tool runs the same line again, {repeat.apart_mm:.3f} mm apart, and may tear the edge.",
+            steps=("drop-duplicate",),
+            marks=tuple(marks),
+        )
 
 
 def _name(sheet: Sheet, item_id: str) -> str:

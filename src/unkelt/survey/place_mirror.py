@@ -4,26 +4,61 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from unkelt.sheet.model import Sheet
+from unkelt.geometry.measure import Box, bounds, join_boxes
+from unkelt.lettering.setting import set_lettering
+from unkelt.sheet.appearance import Operation
+from unkelt.sheet.model import Item, Lettering, Outline, Reads, Sheet
 from unkelt.survey.check import Workshop, check
 from unkelt.survey.finding import Finding, Level
 
 
 @check("place.mirror")
 def place_mirror(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """The ticket says whether the sheet is to be mirrored, and it isn't so: film cut from the wrong side reads backwards."""
+    """The ticket says whether the work is to be mirrored, and some of it isn't so: film cut from the wrong side reads backwards."""
     wanted = workshop.ticket.mirrored
-    if wanted is None or wanted == sheet.mirrored or not sheet.items:
+    if wanted is None:
         return
-    yield Finding(
-        code="place.mirror",
-        level=Level.WARN,
-        items=(),
-        box=sheet.drawn_box(),
-        value=None,
-        unit=None,
-        headline="Not mirrored, as the ticket asks" if wanted else "Mirrored, which the ticket doesn't want",
-        detail="it would read backwards once it is in place",
-        message="Film that is cut from behind reads backwards on the machine; this one would read backwards in its place.",
-        steps=("mirror",),
-    )
+    reads = {item.id: way for item in sheet.walk() if (way := _reads(item, workshop)) is not None}
+    right = Reads.BACKWARDS if wanted else Reads.FORWARDS
+    wrong = [name for name, way in reads.items() if way is right.mirrored()]
+    unknown = [name for name, way in reads.items() if way is Reads.UNKNOWN]
+    if wrong:
+        said = "not mirrored, as the ticket asks" if wanted else "mirrored, which the ticket doesn't want"
+        some = "" if len(wrong) == len(reads) else f"{len(wrong)} of {len(reads)} items: "
+        yield _finding(
+            sheet, workshop, wrong, Level.HOLD, f"{some}{said}" if some else f"{said[0].upper()}{said[1:]}",
+            "it would read the wrong way round once it is in place",
+            "Film that is cut from behind reads backwards on the machine. This would read backwards in its place.",
+        )  # fmt: skip
+    if unknown:
+        yield _finding(
+            sheet, workshop, unknown, Level.WARN, "It can't be told which way round it reads",
+            f"the ticket wants it {'mirrored' if wanted else 'not mirrored'}",
+            f"A {sheet.source.kind} file doesn't say whether its outlines were mirrored. Look at the letters before it is cut.",
+        )  # fmt: skip
+
+
+def _finding(
+    sheet: Sheet, workshop: Workshop, items: list[str], level: Level, headline: str, detail: str, message: str
+) -> Finding:
+    found = [sheet.find(name) for name in items]
+    marks = tuple(box for item in found if item is not None and (box := _box(item, workshop)))
+    return Finding(
+        "place.mirror", level, tuple(items), join_boxes(list(marks)), float(len(items)), "items", headline, detail, message,
+        ("mirror",), marks, choice=level is Level.WARN,
+    )  # fmt: skip
+
+
+def _reads(item: Item, workshop: Workshop) -> Reads | None:
+    """Which way round something reads that is cut, scored or engraved; None for what isn't."""
+    if isinstance(item, Lettering):
+        return item.reads
+    if isinstance(item, Outline) and workshop.ticket.operation(item.look) is not Operation.LEAVE:
+        return item.reads
+    return None
+
+
+def _box(item: Item, workshop: Workshop) -> Box | None:
+    if isinstance(item, Lettering):
+        return set_lettering(item, workshop.shelf).ink(item.placement) or item.place
+    return bounds(item.path) if isinstance(item, Outline) else None

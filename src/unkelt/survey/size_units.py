@@ -23,13 +23,8 @@ def size_units(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     scale, ticket = sheet.source.scale, workshop.ticket
     box = measured_box(sheet, ticket)
     width = box[2] - box[0] if box else sheet.page_mm[0]
-    fitting = (
-        _fits_ticket(width, box[3] - box[1] if box else sheet.page_mm[1], ticket)
-        if sheet.source.kind == "SVG"
-        else None
-    )
-    contradicted = scale.evidence == "" and fitting not in (None, 96) and sheet.source.units in ("none", "px")
-    if not scale.sure or contradicted:
+    fitting = _fitting(sheet, ticket)
+    if not size_is_certain(sheet, ticket):
         choices = ", ".join(f"{width * 96 / n:.1f} mm at {n}" for n in PER_INCH)
         if sheet.source.kind != "SVG":
             choices = ", ".join(
@@ -61,6 +56,24 @@ def size_units(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             detail=f"height to width {scale.uneven:.4f}",
             message=f"Width and height of the page scale differently, by {scale.uneven:.4f}: round shapes come out oval.",
         )
+
+
+def size_is_certain(sheet: Sheet, ticket: Ticket) -> bool:
+    """Whether the file says how large it is, and the ticket doesn't speak against that."""
+    scale = sheet.source.scale
+    if not scale.sure:
+        return False
+    told = scale.evidence != "" or sheet.source.units not in ("none", "px")
+    return told or _fitting(sheet, ticket) in (None, 96)
+
+
+def _fitting(sheet: Sheet, ticket: Ticket) -> int | None:
+    """The units to the inch at which an SVG file's drawing has the size that the ticket wants, if it has at any."""
+    if sheet.source.kind != "SVG":
+        return None
+    box = measured_box(sheet, ticket)
+    width, height = (box[2] - box[0], box[3] - box[1]) if box else sheet.page_mm
+    return _fits_ticket(width, height, ticket)
 
 
 def _fits_ticket(width: float, height: float, ticket: Ticket) -> int | None:

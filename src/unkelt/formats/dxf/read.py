@@ -27,7 +27,7 @@ from unkelt.geometry.nesting import ring_nestings
 from unkelt.geometry.path import concat
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.change import transformed
-from unkelt.sheet.model import FaceQuery, Group, Item, Lettering, Outline, Remark, Run, Scale, Sheet, Source
+from unkelt.sheet.model import FaceQuery, Group, Item, Lettering, Outline, Reads, Remark, Run, Scale, Sheet, Source
 
 # $INSUNITS, group code 70, in mm (the DXF reference; inches by definition 25.4).
 MM = {
@@ -168,7 +168,7 @@ class _Reader:
         if max(map(abs, box)) * k > LIMIT:
             raise InputError(self.name, f"has coordinates beyond {LIMIT:g} mm")
         matrix = Transform(k, 0, 0, -k, MARGIN_MM - box[0] * k, MARGIN_MM + box[3] * k)
-        moved = transformed(raw, matrix, strokes=False)
+        moved = transformed(raw, matrix, strokes=False).mapped(_as_it_reads)
         page = ((box[2] - box[0]) * k + 2 * MARGIN_MM, (box[3] - box[1]) * k + 2 * MARGIN_MM)
         return Sheet(page, moved.items, source)
 
@@ -257,6 +257,11 @@ class _Reader:
             name = f"{stem}-{number}"
         self.used.add(name)
         return name
+
+
+def _as_it_reads(item: Item) -> Item:
+    """DXF has no word for which way round something reads."""
+    return replace(item, reads=Reads.UNKNOWN) if isinstance(item, Outline) else item
 
 
 def _colour(entity: Any, layer: Any) -> str:

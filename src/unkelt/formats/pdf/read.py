@@ -23,7 +23,7 @@ from unkelt.geometry.measure import Box, bounds
 from unkelt.geometry.path import Path, PathBuilder, closed_by_line, concat, polygon
 from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance
 from unkelt.sheet.change import transformed
-from unkelt.sheet.model import FaceQuery, Group, Item, Lettering, Outline, Picture, Remark, Run, Sheet, Source
+from unkelt.sheet.model import FaceQuery, Group, Item, Lettering, Outline, Picture, Reads, Remark, Run, Sheet, Source
 
 POINT = 25.4 / 72
 DEEPEST = 60
@@ -155,12 +155,13 @@ class _Reader:
             line_join=_JOINS.get(pdfium.FPDFPageObj_GetLineJoin(raw), "miter"),
             line_cap=_CAPS.get(pdfium.FPDFPageObj_GetLineCap(raw), "butt"),
             mitre_limit=10.0,  # PDF's own default; PDFium does not tell another
-            opacity=min(fill[1] if fill[0] else 1.0, line[1] if line[0] else 1.0),
+            fill_opacity=fill[1] if fill[0] else 1.0,
+            stroke_opacity=line[1] if line[0] else 1.0,
             even_odd=fill_mode.value == pdfium.FPDF_FILLMODE_ALTERNATE,
             dashes_mm=dashes,
         )
         self._remark_clip(raw, path, frame, matrix, name)
-        return Outline(name, path, look)
+        return Outline(name, path, look, reads=Reads.UNKNOWN)  # PDF has no word for it
 
     def _colour(self, raw: Any, get: Any, name: str) -> tuple[str | None, float]:
         r, g, b, a = (ctypes.c_uint() for _ in range(4))

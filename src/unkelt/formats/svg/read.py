@@ -13,6 +13,8 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from pathlib import Path as FilePath
 
+import numpy as np
+import shapely
 from fontTools.misc.transform import Identity, Transform
 from lxml import etree
 
@@ -27,7 +29,20 @@ from unkelt.formats.svg.values import attributes_of, length, local_name, numbers
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.path import Path, polygon
 from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance
-from unkelt.sheet.model import LAYER, Group, Item, Lettering, Outline, Picture, Remark, Scale, Sheet, Source
+from unkelt.sheet.model import (
+    LAYER,
+    READS,
+    Group,
+    Item,
+    Lettering,
+    Outline,
+    Picture,
+    Reads,
+    Remark,
+    Scale,
+    Sheet,
+    Source,
+)
 
 DEEPEST = 200
 """Groups nested deeper than this are no drawing."""
@@ -262,8 +277,23 @@ class _Reader:
             items = self._items([chosen], place) if chosen is not None else ()
         else:
             items = self._children(element, place)
+        if _share(place.style["opacity"]) < 1:
+            self._remark_translucent(name, items)
         is_layer = LAYER in element.get("class", "").split()
         return Group(name, items, _label(element), is_layer) if items else None
+
+    def _remark_translucent(self, name: str, items: tuple[Item, ...]) -> None:
+        """A translucent group is painted as a whole, and its parts as read are painted one by one."""
+        paths = [outline.path for outline in Sheet((0.0, 0.0), items).outlines()]
+        boxes = shapely.box(*np.array([box for path in paths if (box := bounds(path))]).reshape(-1, 4).T)
+        first, second = shapely.STRtree(boxes).query(boxes, predicate="intersects")
+        if (first != second).any():
+            self.remark(
+                f"the group “{name}” is translucent as a whole: its parts are taken as translucent one by one, which shows "
+                "where they overlap",
+                "content.effect",
+                (name,),
+            )
 
     def _viewport(self, element: etree._Element, place: _Place, given: dict[str, str]) -> _Place | None:
         """The place inside a nested `svg` or a `symbol`; None where it has no size."""
@@ -340,7 +370,7 @@ class _Reader:
         look = self._look(element, place.style, place, (name,))
         if look.pen:
             self.remark(f"the stroke of {self._where(element)} is skewed or unevenly scaled: importing takes one width for all of it", None, (name,))  # fmt: skip
-        return Outline(name, path, look, _label(element, attributes))
+        return Outline(name, path, look, _label(element, attributes), reads=_reads(attributes.get("class")))
 
     def _remark_effects(self, item: Item, effects: tuple[str, ...]) -> None:
         for effect in dict.fromkeys(effects):
@@ -420,7 +450,7 @@ class _Reader:
         if width == 0:
             paints["stroke"] = None
         dashes, offset = self._dashes(style, scale, diagonal) if paints["stroke"] else ((), 0.0)
-        shares = [_share(style[f"{name}-opacity"]) for name, paint in paints.items() if paint]
+        shares = {name: _share(style[f"{name}-opacity"]) if paint else 1.0 for name, paint in paints.items()}
         return Appearance(
             fill=paints["fill"],
             stroke=paints["stroke"],
@@ -428,8 +458,10 @@ class _Reader:
             line_join=style["stroke-linejoin"],
             line_cap=style["stroke-linecap"],
             mitre_limit=numbers(style["stroke-miterlimit"], [4.0])[0],
-            # One item has one opacity: its paint's, or the stronger of two.
-            opacity=place.opacity * max(shares, default=1.0),
+            opacity=place.opacity,
+            fill_opacity=shares["fill"],
+            stroke_opacity=shares["stroke"],
+            stroke_below=bool(paints["stroke"]) and _stroke_below(style["paint-order"]),
             even_odd=style["fill-rule"] == "evenodd",
             visible=place.shown and style["visibility"] == "visible",
             dashes_mm=dashes,
@@ -521,6 +553,12 @@ def _share(text: str) -> float:
     return min(1.0, max(0.0, value)) if math.isfinite(value) else 1.0
 
 
+def _stroke_below(order: str) -> bool:
+    """Whether the fill is painted above the stroke (SVG 2, "paint-order": what isn't named follows in the usual order)."""
+    words = [word for word in order.split() if word in ("fill", "stroke")]
+    return words[:1] == ["stroke"]
+
+
 def _pen(m: Transform) -> tuple[float, float, float, float] | None:
     """The matrix that shapes a stroke, scaled to determinant 1; None where it only turns, mirrors and scales evenly."""
     size = abs(m.xx) + abs(m.xy) + abs(m.yx) + abs(m.yy)
@@ -537,6 +575,12 @@ def _chosen(element: etree._Element) -> bool:
     languages = element.get("systemLanguage")
     spoken = languages is None or any(word.strip().lower().startswith("en") for word in languages.split(","))
     return element.get("requiredExtensions") in (None,) and spoken
+
+
+def _reads(said: str | None) -> Reads:
+    """Which way round an outline reads: forwards, unless a file of ours says otherwise."""
+    words = (said or "").split()
+    return next((reads for reads, name in READS.items() if name in words), Reads.FORWARDS)
 
 
 def _label(element: etree._Element, attributes: dict[str, str] | None = None) -> str | None:

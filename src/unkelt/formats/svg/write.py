@@ -14,7 +14,7 @@ from lxml import etree
 from unkelt.errors import InputError
 from unkelt.formats.svg.pathdata import format_path_data
 from unkelt.sheet.appearance import Appearance
-from unkelt.sheet.model import LAYER, Group, Item, Lettering, Outline, Picture, Run, Sheet
+from unkelt.sheet.model import LAYER, READS, Group, Item, Lettering, Outline, Picture, Run, Sheet
 
 SVG = "http://www.w3.org/2000/svg"
 XLINK = "http://www.w3.org/1999/xlink"
@@ -66,6 +66,8 @@ def _write_item(parent: etree._Element, item: Item, places: int) -> None:
                 _write_item(element, inner, places)
         case Outline():
             element = _element(parent, "path", item.id, item.label)
+            if item.reads in READS:
+                element.set("class", READS[item.reads])
             _write_look(element, item.look)
             path = item.path
             if item.look.pen:  # a stroke that its transform shapes keeps that transform
@@ -111,8 +113,15 @@ def _write_look(element: etree._Element, look: Appearance) -> None:
             element.set("stroke-dasharray", " ".join(_number(value) for value in look.dashes_mm))
             if look.dash_offset_mm:
                 element.set("stroke-dashoffset", _number(look.dash_offset_mm))
-    if look.opacity != 1:
-        element.set("opacity", _number(look.opacity))
+        if look.stroke_below:
+            element.set("paint-order", "stroke")
+    for name, share in (
+        ("opacity", look.opacity),
+        ("fill-opacity", look.fill_opacity if look.fill else 1),
+        ("stroke-opacity", look.stroke_opacity if look.stroke else 1),
+    ):
+        if share != 1:
+            element.set(name, _number(share))
 
 
 def _write_text(parent: etree._Element, item: Lettering) -> None:

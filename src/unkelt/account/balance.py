@@ -1,0 +1,398 @@
+"""Two sheets compared, colour by colour: what went and what came that nobody declared.
+
+Items that are the same on both sheets are left out of it, so that a step costs no more than what it changed. The rest is
+gathered in clusters that lie apart. In each cluster the visible area of every material is compared (what opaque paints of
+other materials cover is taken off), the area that it has in all, and its lines. A difference counts where it lies further
+than the tolerance from what both sheets have, and outside of all that was declared.
+"""
+
+from __future__ import annotations
+
+from bisect import bisect_left
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+import shapely
+from fontTools.misc.transform import Identity
+
+from unkelt.account.changes import STILL, Change, Moves
+from unkelt.account.painting import Layer, Painted, line_areas, painted, reach
+from unkelt.geometry.distance import departure, line_distance
+from unkelt.geometry.measure import Box
+from unkelt.geometry.path import Path
+from unkelt.geometry.region import clusters, parts, together, unlike
+from unkelt.lettering.faces import Shelf
+from unkelt.sheet.appearance import Appearance
+from unkelt.sheet.change import moved_item
+from unkelt.sheet.model import Group, Item, Lettering, Outline, Picture, Sheet
+from unkelt.sheet.ticket import Ticket
+
+CHORD_SHARE = 0.1
+"""Chord error of the polylines that are compared, as a share of the chord tolerance."""
+
+SAME_MM = 1e-7
+"""Coordinates that differ by less were computed in another order and nothing else."""
+
+LEAST_MM2 = 1e-4
+"""What is left of a difference when all that lies near an edge is taken off counts from this area: 0.01 × 0.01 mm."""
+
+LEAST_MM = 0.02
+"""The same for lines: shorter ends are rounding."""
+
+
+@dataclass(frozen=True, slots=True)
+class Imbalance:
+    """So much (`unit` mm² or mm) of a material is gone, or came, in a box on the sheet, and no change declares it."""
+
+    material: str
+    lost: bool
+    amount: float
+    unit: str
+    box: Box
+
+    def words(self) -> str:
+        """For people: "84.2 mm² of #d22f27 would be lost at 120, 45 mm"."""
+        x, y = (self.box[0] + self.box[2]) / 2, (self.box[1] + self.box[3]) / 2
+        verb = "be lost" if self.lost else "be added"
+        return f"{self.amount:.{1 if self.amount >= 1 else 3}f} {self.unit} of {self.material} would {verb} at {x:.0f}, {y:.0f} mm"
+
+
+@dataclass(frozen=True, slots=True)
+class Account:
+    """What both sheets are looked at with: the ticket and the faces, and how far a line may have moved (mm)."""
+
+    ticket: Ticket
+    shelf: Shelf
+    moved_mm: float
+
+    @property
+    def chord_mm(self) -> float:
+        return self.ticket.tolerance.chord_mm * CHORD_SHARE
+
+    @property
+    def within_mm(self) -> float:
+        """How far from an edge a difference may lie: what a line may move, and what two flattenings hide."""
+        return self.moved_mm + 2 * self.chord_mm
+
+
+def unexplained(
+    before: Sheet, after: Sheet, account: Account, changes: Sequence[Change] = (), moves: Moves = STILL
+) -> tuple[Imbalance, ...]:
+    """What went or came between two sheets that no change declares, the largest first; none where the account balances.
+
+    `moves` say how things were moved in between; changes lie where they lie on the second sheet. Raises GeometryRefused where a
+    stroke's dashes are without number.
+    """
+    old, new = _listed(before, moves), _listed(after, STILL)
+    same = _matched(old, new)
+    gone = [item for place, item in enumerate(old) if place not in same]
+    come = [item for place, item in enumerate(new) if place not in set(same.values())]
+    if not gone and not come:
+        return ()
+    found = [
+        imbalance
+        for cluster in _clusters(_Placed.of(old, same, new, account), gone, come)
+        for imbalance in cluster.compared(account, changes)
+    ]
+    return tuple(sorted(found, key=lambda each: -each.amount))
+
+
+# which items are the same
+
+
+def _listed(sheet: Sheet, moves: Moves) -> list[Item]:
+    """All items but groups, in paint order, each as it lies after the moves."""
+    items: list[Item] = [item for item in sheet.walk() if not isinstance(item, Group)]
+    if moves is STILL:
+        return items
+    matrices = [moves.of(item.id) for item in items]
+    return [
+        item if matrix == Identity else moved_item(item, matrix, strokes=moves.strokes)
+        for item, matrix in zip(items, matrices, strict=True)
+    ]
+
+
+def _matched(old: Sequence[Item], new: Sequence[Item]) -> dict[int, int]:
+    """Places of items in the first list, each with that of the same item in the second, in an order that both share."""
+    by_id = {item.id: place for place, item in enumerate(new)}
+    by_path = {id(item.path): place for place, item in enumerate(new) if isinstance(item, Outline)}
+    pairs: list[tuple[int, int]] = []
+    taken: set[int] = set()
+    for place, item in enumerate(old):
+        candidates = [by_id.get(item.id), by_path.get(id(item.path)) if isinstance(item, Outline) else None]
+        other = next((c for c in candidates if c is not None and c not in taken and _same(item, new[c])), None)
+        if other is not None:
+            taken.add(other)
+            pairs.append((place, other))
+    return dict(_longest_in_order(pairs))
+
+
+def _same(a: Item, b: Item) -> bool:
+    """Whether two items are painted alike in the same place."""
+    if a is b:
+        return True
+    match a, b:
+        case Outline(), Outline():
+            return _alike(a.look, b.look) and _same_path(a.path, b.path)
+        case Lettering(), Lettering():
+            plain = replace(a, id="", label=None, placement=Identity, drawn=())
+            other = replace(b, id="", label=None, placement=Identity, drawn=())
+            return (
+                plain == other
+                and np.allclose(a.placement, b.placement, rtol=0, atol=SAME_MM)
+                and len(a.drawn) == len(b.drawn)
+                and all(_same_path(p, q) for (_, p), (_, q) in zip(a.drawn, b.drawn, strict=True))
+            )
+        case Picture(), Picture():
+            return a.reference == b.reference and bool(np.allclose(a.box, b.box, rtol=0, atol=SAME_MM))
+    return False
+
+
+def _alike(a: Appearance, b: Appearance) -> bool:
+    if a == b:
+        return True
+    near = abs(a.stroke_width_mm - b.stroke_width_mm) <= SAME_MM
+    return near and a == replace(b, stroke_width_mm=a.stroke_width_mm)
+
+
+def _same_path(a: Path, b: Path) -> bool:
+    if a is b:
+        return True
+    return (
+        a.points.shape == b.points.shape
+        and np.array_equal(a.starts, b.starts)
+        and np.array_equal(a.closed, b.closed)
+        and np.array_equal(a.degrees, b.degrees)
+        and bool(np.abs(a.points - b.points).max(initial=0.0) <= SAME_MM)
+    )
+
+
+def _longest_in_order(pairs: Sequence[tuple[int, int]]) -> list[tuple[int, int]]:
+    """The most pairs of which the second numbers rise as the first do (patience sorting; M. Fredman, 1975)."""
+    ends: list[int] = []
+    at: list[int] = []
+    before: list[int] = [-1] * len(pairs)
+    for index, (_, value) in enumerate(pairs):
+        place = bisect_left(ends, value)
+        before[index] = at[place - 1] if place else -1
+        ends[place : place + 1] = [value]
+        at[place : place + 1] = [index]
+    chain, index = [], at[-1] if at else -1
+    while index >= 0:
+        chain.append(pairs[index])
+        index = before[index]
+    return chain[::-1]
+
+
+# what lies together
+
+
+@dataclass(frozen=True)
+class _Placed:
+    """The items of both sheets, with the place of each in the paint order of both, None where it isn't there; and its box."""
+
+    items: list[Item]
+    orders: list[tuple[int | None, int | None]]
+    boxes: list[Box | None]
+
+    @classmethod
+    def of(cls, old: Sequence[Item], same: dict[int, int], new: Sequence[Item], account: Account) -> _Placed:
+        back = {after: before for before, after in same.items()}
+        items = [item for place, item in enumerate(old) if place not in same]
+        orders: list[tuple[int | None, int | None]] = [(place, None) for place in range(len(old)) if place not in same]
+        items += new
+        orders += [(back.get(place), place) for place in range(len(new))]
+        return cls(items, orders, [reach(item, account.shelf) for item in items])
+
+
+@dataclass(frozen=True)
+class _Cluster:
+    """Items that went, came or stayed near each other, with their places in the paint order before and after."""
+
+    changed: list[tuple[Item, tuple[int | None, int | None]]]
+    around: list[tuple[Item, tuple[int | None, int | None]]]
+
+    def compared(self, account: Account, changes: Sequence[Change]) -> Iterator[Imbalance]:
+        """What isn't the same. First the changed items are compared with each other, which mostly settles it; what stayed
+        around them is looked at where it matters: where it has another material, or where something is missing.
+        """
+        seen = painted([item for item, _ in self.changed], account.ticket, account.shelf, account.chord_mm)
+        orders = [order for _, order in self.changed]
+        materials = {material for each in seen for material in _materials(each)}
+        beside = painted([item for item, _ in self.around], account.ticket, account.shelf, account.chord_mm)
+        other = any(_materials(each) - materials or len(materials) > 1 for each in beside)
+        if not other and not list(_differences(seen, orders, account, changes)):
+            return
+        yield from _differences([*seen, *beside], [*orders, *(order for _, order in self.around)], account, changes)
+
+
+def _clusters(placed: _Placed, gone: Sequence[Item], come: Sequence[Item]) -> Iterator[_Cluster]:
+    changed_ids = {id(item) for item in (*gone, *come)}
+    shown = [index for index, box in enumerate(placed.boxes) if box is not None]
+    boxes = shapely.box(*np.array([placed.boxes[index] for index in shown]).reshape(-1, 4).T)
+    is_changed = np.array([id(placed.items[index]) in changed_ids for index in shown], bool)
+    changed, stayed = np.flatnonzero(is_changed), np.flatnonzero(~is_changed)
+    tree = shapely.STRtree(boxes[stayed]) if len(stayed) else None
+    for group in clusters(boxes[changed]):
+        members = changed[group]
+        near = np.unique(tree.query(boxes[members], predicate="intersects")[1]) if tree is not None else stayed
+        yield _Cluster(
+            [(placed.items[shown[k]], placed.orders[shown[k]]) for k in members.tolist()],
+            [(placed.items[shown[k]], placed.orders[shown[k]]) for k in stayed[near].tolist()],
+        )
+
+
+def _materials(seen: Painted) -> set[str]:
+    return {layer.material for layer in seen.layers} | {material for material, _ in (*seen.lines, *seen.edges)}
+
+
+# what differs
+
+
+Orders = Sequence[tuple[int | None, int | None]]
+
+
+def _differences(
+    seen: Sequence[Painted], orders: Orders, account: Account, changes: Sequence[Change]
+) -> Iterator[Imbalance]:
+    sides = [_stacked(seen, [order[side] for order in orders]) for side in (0, 1)]
+    several = len({layer.material for side in sides for layer in side}) > 1
+    told: set[tuple[str, bool]] = set()
+    for areas in (_visible, _in_all) if several else (_in_all,):
+        before, after = (areas(side) for side in sides)
+        for material in dict.fromkeys([*before, *after]):
+            a, b = (side.get(material, shapely.MultiPolygon()) for side in (before, after))
+            for apart, lost in zip(_areas_apart(a, b, account.within_mm), (True, False), strict=True):
+                found = list(_left_over(apart, material, lost, changes, account.within_mm))
+                if found and (material, lost) not in told:  # what is seen to be gone is gone in all, too
+                    told.add((material, lost))
+                    yield from found
+    there = [[each for each, order in zip(seen, orders, strict=True) if order[side] is not None] for side in (0, 1)]
+    drawn = [line_areas([line for each in side for line in each.lines], account.chord_mm) for side in there]
+    yield from _lines_apart(drawn, drawn, account, changes)
+    opened = [line_areas([line for each in side for line in each.left_open], account.chord_mm) for side in there]
+    if opened[0] or opened[1]:  # an open subpath may become closed, or a closed one open, as long as its line stays
+        edges = [line_areas([line for each in side for line in each.edges], account.chord_mm) for side in there]
+        yield from _lines_apart(opened, edges, account, changes)
+
+
+Lines = dict[str, shapely.Geometry]
+"""Lines by material."""
+
+
+def _lines_apart(
+    drawn: Sequence[Lines], to_be_found_in: Sequence[Lines], account: Account, changes: Sequence[Change]
+) -> Iterator[Imbalance]:
+    """Lines of either side that lie on none of the other's."""
+    for side, lost in ((0, True), (1, False)):
+        for material, lines in drawn[side].items():
+            other = to_be_found_in[1 - side].get(material, shapely.MultiLineString())
+            apart = _line_beyond(lines, other, account.within_mm)
+            yield from _left_over(apart, material, lost, changes, account.within_mm)
+
+
+def _stacked(seen: Sequence[Painted], places: Sequence[int | None]) -> list[Layer]:
+    """The layers of one side, from below upwards."""
+    there = [(place, each) for place, each in zip(places, seen, strict=True) if place is not None]
+    return [layer for _, each in sorted(there, key=lambda pair: pair[0]) for layer in each.layers]
+
+
+def _in_all(layers: Sequence[Layer]) -> dict[str, shapely.Geometry]:
+    """The area of each material, covered or not."""
+    grouped: dict[str, list[shapely.Geometry]] = {}
+    for layer in layers:
+        grouped.setdefault(layer.material, []).append(layer.area)
+    return {material: _united(areas) for material, areas in grouped.items()}
+
+
+def _visible(layers: Sequence[Layer]) -> dict[str, shapely.Geometry]:
+    """The area of each material that no opaque layer of another one covers."""
+    grouped: dict[str, list[shapely.Geometry]] = {}
+    tree = shapely.STRtree([layer.area for layer in layers])
+    for place, layer in enumerate(layers):
+        above = [
+            layers[k].area
+            for k in tree.query(layer.area, predicate="intersects").tolist()
+            if k > place and layers[k].opaque and layers[k].material != layer.material
+        ]
+        left = shapely.difference(layer.area, _united(above)) if above else layer.area
+        grouped.setdefault(layer.material, []).append(left)
+    return {material: _united(areas) for material, areas in grouped.items()}
+
+
+def _united(areas: Sequence[shapely.Geometry]) -> shapely.Geometry:
+    return areas[0] if len(areas) == 1 else shapely.union_all(areas)
+
+
+def _areas_apart(
+    a: shapely.Geometry, b: shapely.Geometry, within_mm: float
+) -> tuple[shapely.Geometry, shapely.Geometry]:
+    """What only the first has and what only the second has, further than a distance from the other's edge."""
+    one, other, _ = unlike(a, b)
+    if one.is_empty and other.is_empty:
+        return one, other
+    if _agree(one, other, within_mm):
+        return shapely.MultiPolygon(), shapely.MultiPolygon()
+    return _beyond(one, other, within_mm), _beyond(other, one, within_mm)
+
+
+def _agree(a: shapely.Geometry, b: shapely.Geometry, within_mm: float) -> bool:
+    """Whether two areas have as many pieces and counters, and all of their edges within a distance of each other's.
+
+    What an area fills follows from its edges: outside is paper, and every edge parts paper from ink.
+    """
+    (pieces, _, holes, _), (others, _, other_holes, _) = parts([a], 0.0), parts([b], 0.0)
+    if len(pieces) != len(others) or len(holes) != len(other_holes) or not len(pieces):
+        return False
+    length = float(shapely.length(a) + shapely.length(b))
+    return abs(a.area - b.area) <= within_mm * length and line_distance(a, b) <= within_mm
+
+
+def _beyond(a: shapely.Geometry, b: shapely.Geometry, within_mm: float) -> shapely.Geometry:
+    """What of an area lies further than a distance from another one."""
+    if b.is_empty:
+        return a
+    only = shapely.difference(a, b)
+    far = [part for part in shapely.get_parts(only) if part.geom_type == "Polygon" and part.area > LEAST_MM2]
+    if not far:
+        return shapely.MultiPolygon()
+    x0, y0, x1, y1 = shapely.total_bounds(far)
+    room = 2 * within_mm
+    near = shapely.clip_by_rect(b, x0 - room, y0 - room, x1 + room, y1 + room)
+    return shapely.difference(together(far), near.buffer(within_mm, quad_segs=4))
+
+
+def _line_beyond(a: shapely.Geometry, b: shapely.Geometry, within_mm: float) -> shapely.Geometry:
+    """What of some lines lies further than a distance from others."""
+    if a.is_empty or b.is_empty or departure(a, b) <= within_mm:
+        return shapely.MultiLineString() if a.is_empty or not b.is_empty else a
+    return shapely.difference(a, b.buffer(within_mm, quad_segs=4))
+
+
+def _left_over(
+    shape: shapely.Geometry, material: str, lost: bool, changes: Iterable[Change], within_mm: float
+) -> Iterator[Imbalance]:
+    """What of a difference no change explains, piece by piece near each other as one.
+
+    A material that goes lets others be seen beneath it, and one that comes hides them: so a change of one explains the
+    opposite of another.
+    """
+    explained = [
+        change.where
+        for change in changes
+        if (change.speaks_of(material) and (change.loses if lost else change.gains))
+        or ((not change.materials or change.materials != (material,)) and (change.gains if lost else change.loses))
+    ]
+    if shape.is_empty:
+        return
+    left = shape
+    if explained:
+        left = shapely.difference(shape, shapely.union_all([each.buffer(within_mm, quad_segs=4) for each in explained]))
+    measure: Callable[[shapely.Geometry], float] = shapely.area if shape.area > 0 else shapely.length
+    least, unit = (LEAST_MM2, "mm²") if shape.area > 0 else (LEAST_MM, "mm")
+    pieces = [part for part in shapely.get_parts(left) if measure(part) > least]
+    for group in clusters(pieces, 1.0):
+        amount = float(sum(measure(pieces[k]) for k in group))
+        x0, y0, x1, y1 = map(float, shapely.total_bounds([pieces[k] for k in group]))
+        yield Imbalance(material, lost, amount, unit, (x0, y0, x1, y1))

@@ -1,0 +1,62 @@
+"""Where in the paint order an outline goes that takes the place of several."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+
+import shapely
+
+from unkelt.account.painting import painted, reach
+from unkelt.geometry.measure import Box, join_boxes
+from unkelt.sheet.model import Group, Item, Outline, Sheet
+from unkelt.survey.check import Workshop
+
+
+class Stacking:
+    """The paint order of a sheet, asked for one group of outlines after another."""
+
+    def __init__(self, sheet: Sheet, workshop: Workshop) -> None:
+        self.workshop = workshop
+        self.items = [item for item in sheet.walk() if not isinstance(item, Group)]
+        self.place = {item.id: number for number, item in enumerate(self.items)}
+
+    def lead(self, members: Sequence[Outline], shapes: Sequence[shapely.Geometry]) -> Outline | None:
+        """The member in whose place all of them may lie as one without covering or uncovering anything of another material:
+        the lowest if it may be, else the topmost; None where neither will do.
+
+        `shapes` are the areas of the members.
+        """
+        ordered = sorted(zip(members, shapes, strict=True), key=lambda pair: self.place[pair[0].id])
+        between = self._between(ordered[0][0], ordered[-1][0], {member.id for member in members})
+        if not between:
+            return ordered[0][0]
+        sliver = self.workshop.ticket.tolerance.sliver_mm2
+        chord = self.workshop.ticket.tolerance.chord_mm / 10
+        own = set(self.workshop.ticket.materials_of(members[0].look))
+        lowest = topmost = True
+        for item in between:
+            if isinstance(item, Outline) and set(self.workshop.ticket.materials_of(item.look)) <= own:
+                continue
+            [seen] = painted([item], self.workshop.ticket, self.workshop.shelf, chord)
+            shape = shapely.union_all([layer.area for layer in seen.layers])
+            for member, area in ordered:
+                if shapely.area(shapely.intersection(shape, area)) > sliver:
+                    above = self.place[member.id] > self.place[item.id]
+                    lowest, topmost = lowest and not above, topmost and above
+        return ordered[0][0] if lowest else ordered[-1][0] if topmost else None
+
+    def _between(self, first: Outline, last: Outline, members: Collection[str]) -> list[Item]:
+        """What is painted after the first and before the last, within the box around all of them."""
+        inner = self.items[self.place[first.id] + 1 : self.place[last.id]]
+        others = [item for item in inner if item.id not in members]
+        if not others:
+            return []
+        whole = join_boxes([box for name in members if (box := self._reach(self.items[self.place[name]]))])
+        return [item for item in others if whole and (box := self._reach(item)) and _meet(whole, box)]
+
+    def _reach(self, item: Item) -> Box | None:
+        return reach(item, self.workshop.shelf)
+
+
+def _meet(a: Box, b: Box) -> bool:
+    return a[0] <= b[2] and b[0] <= a[2] and a[1] <= b[3] and b[1] <= a[3]
