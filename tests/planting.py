@@ -273,6 +273,7 @@ MEANT_TOGETHER = {("nodes.excess", "nodes.crowded"), ("text.live", "size.frame")
 """A short segment cut in four may be crowded, too; live text is told with its frame."""
 
 LEFT_TO_A_PERSON = {
+    "path.guide",  # a straight line: it may be a rule under the word
     "content.picture",
     "content.hidden",
     "overlap.gap",

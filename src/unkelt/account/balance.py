@@ -37,6 +37,9 @@ SAME_MM = 1e-7
 LEAST_MM2 = 1e-4
 """What is left of a difference when all that lies near an edge is taken off counts from this area: 0.01 × 0.01 mm."""
 
+FEW = 32
+"""So many areas are united without looking for copies among them."""
+
 LEAST_MM = 0.02
 """The same for lines: shorter ends are rounding."""
 
@@ -234,8 +237,13 @@ def _clusters(placed: _Placed, gone: Sequence[Item], come: Sequence[Item]) -> It
     is_changed = np.array([id(placed.items[index]) in changed_ids for index in shown], bool)
     changed, stayed = np.flatnonzero(is_changed), np.flatnonzero(~is_changed)
     tree = shapely.STRtree(boxes[stayed]) if len(stayed) else None
-    for group in clusters(boxes[changed]):
-        members = changed[group]
+    # Copies have one box, and there may be thousands of them.
+    alike, which = np.unique(shapely.bounds(boxes[changed]), axis=0, return_inverse=True)
+    groups = clusters(shapely.box(*alike.T)) if len(changed) else []
+    order = np.argsort(which.ravel(), kind="stable")
+    edges = np.searchsorted(which.ravel()[order], np.arange(len(alike) + 1))
+    for group in groups:
+        members = changed[np.sort(np.concatenate([order[edges[k] : edges[k + 1]] for k in group]))]
         near = np.unique(tree.query(boxes[members], predicate="intersects")[1]) if tree is not None else stayed
         yield _Cluster(
             [(placed.items[shown[k]], placed.orders[shown[k]]) for k in members.tolist()],
@@ -322,6 +330,9 @@ def _visible(layers: Sequence[Layer]) -> dict[str, shapely.Geometry]:
 
 
 def _united(areas: Sequence[shapely.Geometry]) -> shapely.Geometry:
+    """The union of areas; of many that are the same to the last bit, one is enough."""
+    if len(areas) > FEW:
+        areas = list(dict(zip(shapely.to_wkb(areas).tolist(), areas, strict=True)).values())
     return areas[0] if len(areas) == 1 else shapely.union_all(areas)
 
 

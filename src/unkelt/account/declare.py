@@ -64,7 +64,9 @@ def of_lines(
 ) -> Change:
     """Lines that may go, or may come, with their length."""
     chord = ticket.tolerance.chord_mm * CHORD_SHARE
-    where = shapely.union_all([lines(path, chord).buffer(THIN_MM, quad_segs=1) for path in paths])
+    drawn = shapely.get_parts([lines(path, chord) for path in paths])
+    unlike = list(dict(zip(shapely.to_wkb(drawn).tolist(), drawn, strict=True)).values())
+    where = shapely.union_all(shapely.buffer(unlike, THIN_MM, quad_segs=1))
     length = float(sum(lengths(path).sum() for path in paths))
     return Change(reason, where, materials, length, "mm", loses, not loses)
 

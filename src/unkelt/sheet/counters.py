@@ -2,73 +2,138 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 import shapely
 
-from unkelt.geometry.measure import signed_areas
+from unkelt.geometry.measure import signed_areas, subpath_bounds
+from unkelt.geometry.path import LINE, Path, concat
 from unkelt.geometry.region import lying_inside, region
-from unkelt.sheet.model import Outline
+from unkelt.sheet.model import Outline, Sheet
 from unkelt.sheet.repeats import without_copies
 from unkelt.sheet.ticket import Ticket
+from unkelt.sheet.words import FEWEST_LETTERS, words
 
 WHITE = "#ffffff"
+
+Recognise = Callable[[Path], bool]
+"""Whether some rings, together, are letters of a face at hand."""
 
 
 @dataclass(frozen=True, slots=True)
 class Apart:
-    """An outline, the counters that lie loose on it, and everything that lies inside those."""
+    """An outline, the shapes that lie loose on it and may be its counters, and everything that lies inside those.
+
+    `sure` where something says that they are counters; else they may be shapes of their own.
+    """
 
     body: Outline
     counters: tuple[Outline, ...]
-    islands: tuple[Outline, ...] = ()
+    islands: tuple[Outline, ...]
+    sure: bool
 
 
-def counters_apart(outlines: Sequence[Outline], ticket: Ticket) -> list[Apart]:
-    """Outlines that lie wholly within another's fill where that one should have a hole.
+def counters_apart(
+    sheet: Sheet, ticket: Ticket, recognise: Recognise, outlines: Sequence[Outline] | None = None
+) -> list[Apart]:
+    """Outlines with shapes that lie wholly within their fill and may be holes in it; of all the sheet's, or of some.
 
-    A loose counter runs the other way round than what it lies on, as the rings of a letter do, or lies on top of it;
-    both have one operation, or the counter is painted white to look like a hole. Shapes inside a counter are solid
-    again, to any depth. A copy of the same shape, or one that touches the edge, is none.
+    A shape is a counter for certain where it lies on a letter and is painted white or as the paper, or has the letter's own
+    paint and runs the other way round; and where both together are recognised as a letter. A shape of the same paint on
+    something else, and one that runs the same way, may be either. One in another colour is a thing of its own, and so is what
+    lies on a background. Shapes inside a counter are solid again, to any depth. A copy of the same shape, or one that touches
+    the edge, is none.
     """
-    filled = [o for o in outlines if o.look.fill is not None and o.look.visible and o.look.opacity > 0 and len(o.path)]
-    filled = without_copies(filled, ticket.tolerance.same_shape_mm)
+    drawn = [o for o in (sheet.outlines() if outlines is None else outlines) if o.look.fill_paint and len(o.path)]
+    filled = without_copies(drawn, ticket.tolerance.same_shape_mm)
     shapes = [region(o.path, o.look.even_odd, ticket.tolerance.chord_mm / 2) for o in filled]
+    paper = {WHITE, *_background(filled, shapes)}
     around: dict[int, list[int]] = {}
     for inner, outer in lying_inside(shapes):
         if shapes[inner].area > ticket.tolerance.sliver_mm2 and shapely.contains_properly(shapes[outer], shapes[inner]):
             around.setdefault(inner, []).append(outer)
-    bodies: dict[int, list[int]] = {}
     holder: dict[int, int] = {}
     for inner in sorted(around, key=lambda index: len(around[index])):
         outer = min(around[inner], key=lambda index: float(shapes[index].area))
-        if outer not in holder and _was_cut_from(filled, inner, outer, ticket):
+        if outer not in holder and _may_be_counter(filled, inner, outer, paper, ticket):
             holder[inner] = outer
-            bodies.setdefault(outer, []).append(inner)
+    return list(_gathered(filled, around, holder, _Letters(sheet, recognise)))
+
+
+class _Letters:
+    """Whether outlines of a sheet are letters: of one of its words, or recognised as such."""
+
+    def __init__(self, sheet: Sheet, recognise: Recognise) -> None:
+        self.in_words = {name for word in words(sheet) for name in word.ids}
+        self.recognise = recognise
+
+    def has_counters(self, body: Outline, inner: Sequence[Outline]) -> bool:
+        """Whether shapes that lie on an outline are its counters for certain."""
+        return all(self._says_so(body, each) for each in inner) or self.recognise(
+            concat([body.path, *(each.path for each in inner)])
+        )
+
+    def _says_so(self, body: Outline, inner: Outline) -> bool:
+        """Whether a shape is painted as the paper on a letter, or has its paint and runs the other way round."""
+        is_letter = body.id in self.in_words or body.origin is not None or _may_be_a_word(body)
+        if inner.look.fill != body.look.fill:
+            return is_letter
+        return _sense(inner) != _sense(body) and (is_letter or not _is_rectangle(inner))
+
+
+def _gathered(
+    outlines: Sequence[Outline], around: Mapping[int, Sequence[int]], holder: Mapping[int, int], letters: _Letters
+) -> list[Apart]:
+    """By body, its counters and what lies in them."""
+    bodies: dict[int, list[int]] = {}
+    for inner, outer in holder.items():
+        bodies.setdefault(outer, []).append(inner)
     islands: dict[int, list[int]] = {}
     for inner, outers in around.items():
         body = next((holder[outer] for outer in outers if outer in holder), None)
         if body is not None and inner not in holder:
             islands.setdefault(body, []).append(inner)
-    return [
-        Apart(
-            filled[outer],
-            tuple(filled[index] for index in inner),
-            tuple(filled[index] for index in islands.get(outer, [])),
-        )
-        for outer, inner in sorted(bodies.items())
-    ]
+    found = []
+    for outer, inside in sorted(bodies.items()):
+        counters = tuple(outlines[index] for index in inside)
+        held = tuple(outlines[index] for index in islands.get(outer, []))
+        found.append(Apart(outlines[outer], counters, held, letters.has_counters(outlines[outer], counters)))
+    return found
 
 
-def _was_cut_from(outlines: Sequence[Outline], inner: int, outer: int, ticket: Ticket) -> bool:
-    a, b = outlines[inner], outlines[outer]
-    if a.look.fill == WHITE and b.look.fill != WHITE:
+def _may_be_counter(outlines: Sequence[Outline], inner: int, outer: int, paper: set[str], ticket: Ticket) -> bool:
+    a, b = outlines[inner].look, outlines[outer].look
+    if b.fill in paper:
+        return False  # a background, or a thing painted as the paper
+    if a.fill in paper:
         return inner > outer
-    if ticket.operation(a.look) is not ticket.operation(b.look):
-        return False
-    return inner > outer or _sense(a) != _sense(b)
+    runs_otherwise = _sense(outlines[inner]) != _sense(outlines[outer])
+    return ticket.family(a) == ticket.family(b) and (inner > outer or runs_otherwise)
+
+
+def _background(outlines: Sequence[Outline], shapes: Sequence[shapely.Geometry]) -> list[str]:
+    """The colour of a sheet that lies beneath everything else, where there is one: it stands for the paper."""
+    if len(outlines) < 3 or outlines[0].look.fill is None:
+        return []
+    first = shapes[0]
+    box = shapely.box(*first.bounds)
+    is_sheet = first.area > 0.98 * box.area and shapely.covers(box, shapely.box(*shapely.total_bounds(shapes)))
+    return [outlines[0].look.fill] if is_sheet else []
+
+
+def _may_be_a_word(outline: Outline) -> bool:
+    """Whether an outline is made of several shapes in a row, as a word is that was bound."""
+    boxes = subpath_bounds(outline.path)
+    x0, y0, x1, y1 = boxes[:, 0].min(), boxes[:, 1].min(), boxes[:, 2].max(), boxes[:, 3].max()
+    tall = boxes[:, 3] - boxes[:, 1] > 0.4 * (y1 - y0)
+    return bool(tall.sum() >= FEWEST_LETTERS and x1 - x0 > y1 - y0)
+
+
+def _is_rectangle(outline: Outline) -> bool:
+    """Whether a shape is four straight lines: a window, or a plate, as likely as a counter."""
+    return len(outline.path) == 1 and len(outline.path.points) == 4 and bool((outline.path.degrees == LINE).all())
 
 
 def _sense(outline: Outline) -> bool:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 import shapely
@@ -25,13 +26,40 @@ CHORD_MM = 0.05
 SHORTEST_MM = 5.0
 """Shorter lines carry no word."""
 
+WIDEST_MM = 0.5
+"""A wider line is there to be seen."""
 
-def guides(sheet: Sheet, ticket: Ticket) -> list[Outline]:
-    """Lines without fill that text is or was set on: named by the text itself, or the baseline of converted letters."""
+BENDS_DEG = 8.0
+"""A line that turns by less under its letters may be a rule below them."""
+
+
+@dataclass(frozen=True, slots=True)
+class Left:
+    """A line that may be a guide left behind. `sure` where text names it, or letters stand along its bends as text is set;
+    `cut` where the ticket's key says that it is cut, so that it stays.
+    """
+
+    outline: Outline
+    sure: bool
+    cut: bool
+
+
+def guides(sheet: Sheet, ticket: Ticket) -> list[Left]:
+    """Lines without fill that text is or was set on: named by the text itself, or with converted letters standing on them.
+
+    A wide line, and a straight one that nothing names, may be meant to be seen: a person knows.
+    """
     named = {text.guide.source for text in sheet.letterings() if text.guide}
     named |= {o.origin.guide.source for o in sheet.outlines() if o.origin is not None and o.origin.guide}
-    lines_drawn = [o for o in sheet.outlines() if o.look.fill is None and o.look.stroke and len(o.path) == 1]
-    if not lines_drawn:
+    drawn = [
+        outline
+        for outline in sheet.outlines()
+        if outline.look.fill is None
+        and outline.look.stroke
+        and len(outline.path) == 1
+        and ticket.operation(outline.look) is not Operation.LEAVE
+    ]
+    if not drawn:
         return []
     letters = [
         part
@@ -41,38 +69,60 @@ def guides(sheet: Sheet, ticket: Ticket) -> list[Outline]:
         if part.area > ticket.tolerance.sliver_mm2
     ]
     found = []
-    for outline in lines_drawn:
-        if ticket.operation(outline.look) is Operation.LEAVE:
-            continue
-        if outline.id in named or (letters and _is_baseline(outline, letters)):
-            found.append(outline)
+    for outline in drawn:
+        bends = _stands_on(outline, letters) if outline.id not in named and letters else None
+        if outline.id in named or bends is not None:
+            cut = bool(ticket.key) and ticket.operation(outline.look) is Operation.CUT
+            thin = outline.look.stroke_width_mm <= WIDEST_MM
+            found.append(Left(outline, thin and not cut and (outline.id in named or bool(bends)), cut))
     return found
 
 
-def _is_baseline(outline: Outline, letters: Sequence[shapely.Geometry]) -> bool:
-    """Whether letters stand on the line: slices of them as wide as half their height mostly end at it, on one side."""
+def _stands_on(outline: Outline, letters: Sequence[shapely.Geometry]) -> bool | None:
+    """Whether the line bends under the letters that stand on it, on one side, each foot by itself; None where none do.
+
+    One wide edge is no row of feet: it is a bar, or a frame that is touched.
+    """
     line = shapely.line_merge(lines(outline.path, CHORD_MM))
-    if line.geom_type != "LineString" or line.length == 0:
-        return False
+    if line.geom_type != "LineString" or line.length < SHORTEST_MM:
+        return None
     tree = shapely.STRtree(letters)
-    if line.length < SHORTEST_MM:
-        return False
     touching = [letters[index] for index in tree.query(line, predicate="dwithin", distance=0.2)]
     if not touching:
-        return False
+        return None
     along, away = _seen_from(line, touching)
     if not len(away):
-        return False
+        return None
     side = 1.0 if np.abs(away[away > 0]).sum() >= np.abs(away[away < 0]).sum() else -1.0
     away = away * side
     height = float(np.quantile(away, 0.95))
     if height <= 0 or float(np.quantile(away, 0.02)) < -0.6 * height:
-        return False  # the line runs through the letters
-    width = height / 2
-    slots = np.floor(along / width).astype(np.intp)
-    feet = np.array([away[slots == slot].min() for slot in np.unique(slots)])
-    standing = (feet >= -2 * TOUCH * height) & (feet <= TOUCH * height)
-    return bool(standing.sum() >= FEWEST and standing.mean() >= 0.35)
+        return None  # the line runs through the letters
+    slots = np.floor(along / (height / 2)).astype(np.intp)
+    lowest = np.array([away[slots == slot].min() for slot in np.unique(slots)])
+    standing = (lowest >= -2 * TOUCH * height) & (lowest <= TOUCH * height)
+    feet = _feet(np.sort(along[(away >= -2 * TOUCH * height) & (away <= TOUCH * height)]), height)
+    widest = max((stop - start for start, stop in feet), default=0.0)
+    if len(feet) < FEWEST or standing.mean() < 0.35 or widest > height:
+        return None
+    bends = _turn_deg(line, feet[0][0], feet[-1][1]) >= BENDS_DEG
+    return None if outline.path.closed[0] and not bends else bends  # a frame's straight side that letters touch is none
+
+
+def _feet(places: Floats, height: float) -> list[tuple[float, float]]:
+    """The stretches along the line that something stands on, from sorted places where it is touched."""
+    if not len(places):
+        return []
+    breaks = np.flatnonzero(np.diff(places) > height / 20) + 1
+    return [(float(part[0]), float(part[-1])) for part in np.split(places, breaks)]
+
+
+def _turn_deg(line: shapely.LineString, start_mm: float, stop_mm: float) -> float:
+    """By how much a line turns on a stretch, all bends added up."""
+    places = shapely.line_interpolate_point(line, np.linspace(start_mm, stop_mm, 60))
+    steps = np.diff(shapely.get_coordinates(places), axis=0)
+    turns = np.diff(np.unwrap(np.arctan2(steps[:, 1], steps[:, 0])))
+    return float(np.degrees(np.abs(turns).sum()))
 
 
 def _seen_from(line: shapely.LineString, shapes: Sequence[shapely.Geometry]) -> tuple[Floats, Floats]:

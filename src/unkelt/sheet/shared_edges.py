@@ -44,7 +44,7 @@ def shared_edges(sheet: Sheet, ticket: Ticket) -> list[SharedEdge]:
 
     Whole copies are no shared edge, nor are outlines whose fills overlap: a weld is what those need.
     """
-    left_over = {guide.id for guide in guides(sheet, ticket)}  # which go as a whole
+    left_over = {left.outline.id for left in guides(sheet, ticket) if not left.cut}  # which go as a whole
     grouped = ticket.by_operation(outline for outline in sheet.outlines() if outline.id not in left_over)
     run = [grouped.get(operation, []) for operation in (Operation.CUT, Operation.SCORE)]
     run.append([outline for outline in grouped.get(None, []) if outline.look.fill is None])

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from unkelt.account.changes import Reason
 from unkelt.account.declare import going
-from unkelt.errors import StaleTarget, StepRefused
+from unkelt.errors import NothingToDo, StaleTarget, StepRefused
 from unkelt.sheet.guides import guides
 from unkelt.sheet.model import Group, Outline, Sheet
 from unkelt.steps.step import Outcome, step, targets
@@ -15,12 +15,18 @@ from unkelt.survey.check import Workshop
 def drop_guide(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Takes out lines that text is or was set on. The letters stay where they are: live text keeps its guide in itself.
 
-    Refused for any line that is no guide.
+    Without items it takes those that are guides for certain. Refused for a line that no letters stand on, and for one that the
+    ticket's key calls cut.
     """
     chosen = {outline.id for outline in targets("drop-guide", sheet, items, Outline)}
-    found = [guide for guide in guides(sheet, workshop.ticket) if guide.id in chosen]
-    if not found:
-        raise StepRefused("drop-guide", "no text was set on any of these lines")
+    left = [each for each in guides(sheet, workshop.ticket) if each.outline.id in chosen and (items or each.sure)]
+    if not left:
+        raise (StepRefused if items else NothingToDo)("drop-guide", "no text was set on any of these lines")
+    if any(each.cut for each in left):
+        raise StepRefused(
+            "drop-guide", "the ticket's key calls this line's colour cut; take it out by hand if it isn't"
+        )
+    found = [each.outline for each in left]
     letters_before = len(sheet.outlines()) - len(found)
     after = sheet.replaced({guide.id: () for guide in found})
     evidence = {"guides_dropped": len(found), "outlines_kept": letters_before, "max_deviation_mm": 0.0}

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
 from unkelt.account.changes import Change, Reason
 from unkelt.account.declare import going, of_lines
 from unkelt.errors import NothingToDo, StepRefused
+from unkelt.geometry.path import Path
 from unkelt.geometry.region import apart_mm2, region
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.repeats import Repeat, repeats_by_material
@@ -42,23 +44,33 @@ def drop_duplicate(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> 
             "drop-duplicate", "either of the two lines decides what is solid and what is a hole; take one out by hand"
         )
     changes: dict[str, tuple[Item, ...]] = {}
-    declared: list[Change] = []
+    gone: list[Outline] = []
     for outline in chosen:
         if outline.id in drop:
-            gone = outline.path.select(sorted(drop[outline.id]))
-            materials = workshop.ticket.materials_of(outline.look)
-            declared.append(of_lines(Reason.COPY, [gone], materials, workshop.ticket))
-            if not all(paint.opaque for paint in (outline.look.fill_paint, outline.look.stroke_paint) if paint):
-                copy = replace(outline, path=gone)
-                declared += going(Reason.EVENED, [copy], workshop.ticket, workshop.shelf)
             keep = [index for index in range(len(outline.path)) if index not in drop[outline.id]]
             changes[outline.id] = (replace(outline, path=outline.path.select(keep)),) if keep else ()
+            gone.append(replace(outline, path=outline.path.select(sorted(drop[outline.id]))))
     evidence = {
         "subpaths_dropped": sum(len(indices) for indices in drop.values()),
         "outlines_dropped": sum(not change for change in changes.values()),
         "max_deviation_mm": round(apart, 5),
     }
-    return Outcome(sheet.replaced(changes), tuple(drop), evidence, tuple(declared))
+    return Outcome(sheet.replaced(changes), tuple(drop), evidence, tuple(_declared(gone, workshop)))
+
+
+def _declared(gone: Sequence[Outline], workshop: Workshop) -> Iterator[Change]:
+    """Lines that were there twice; copies in a translucent paint made it darker, too."""
+    by_material: dict[tuple[str, ...], list[Path]] = {}
+    for copy in gone:
+        by_material.setdefault(workshop.ticket.materials_of(copy.look), []).append(copy.path)
+    for materials, paths in by_material.items():
+        yield of_lines(Reason.COPY, paths, materials, workshop.ticket)
+    translucent = [
+        copy
+        for copy in gone
+        if not all(paint.opaque for paint in (copy.look.fill_paint, copy.look.stroke_paint) if paint)
+    ]
+    yield from going(Reason.EVENED, translucent, workshop.ticket, workshop.shelf)
 
 
 def _without_a_trace(outline: Outline, repeat: Repeat, workshop: Workshop) -> tuple[int, ...]:

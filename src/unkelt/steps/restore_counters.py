@@ -11,6 +11,7 @@ from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
 from unkelt.geometry.orient import orient_rings
 from unkelt.geometry.path import concat
 from unkelt.geometry.region import apart_mm2, counters, region
+from unkelt.lettering.recognise import are_letters
 from unkelt.sheet.counters import counters_apart
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.step import Outcome, step, targets
@@ -21,6 +22,7 @@ from unkelt.survey.check import Workshop
 def restore_counters(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Makes loose counters holes of the outlines they lie on again. No line moves.
 
+    Without items it takes those that are counters for certain: white or of the letter's own paint, on a letter.
     Proven by a second engine: by either fill rule, what is filled afterwards is the outline's area without its counters.
     """
     tolerance = workshop.ticket.tolerance
@@ -28,7 +30,10 @@ def restore_counters(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -
     changes: dict[str, tuple[Item, ...]] = {}
     declared: list[Change] = []
     restored = before = after = 0
-    for apart in counters_apart(targets("restore-counters", sheet, items, Outline), workshop.ticket):
+    chosen = targets("restore-counters", sheet, items, Outline)
+    for apart in counters_apart(sheet, workshop.ticket, are_letters, chosen):
+        if not items and not apart.sure:
+            continue
         body = apart.body
         solid = region(body.path, body.look.even_odd, chord)
         holes = shapely.unary_union([region(each.path, each.look.even_odd, chord) for each in apart.counters])

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from unkelt.geometry.measure import bounds, join_boxes
+from unkelt.lettering.recognise import are_letters
 from unkelt.sheet.counters import counters_apart
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import Workshop, check
@@ -14,10 +16,10 @@ from unkelt.survey.finding import Finding, Level
 @check("compound.counter-apart")
 def compound_counter_apart(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     """A counter is a solid shape of its own: the letter is cut or engraved full, and a weld would swallow the counter."""
-    for apart in counters_apart(sheet.outlines(), workshop.ticket):
+    for apart in counters_apart(sheet, workshop.ticket, are_letters):
         marks = tuple(box for counter in apart.counters if (box := bounds(counter.path)))
         count = len(apart.counters)
-        yield Finding(
+        finding = Finding(
             code="compound.counter-apart",
             level=Level.HOLD,
             items=(apart.body.id, *[counter.id for counter in apart.counters]),
@@ -30,3 +32,15 @@ def compound_counter_apart(sheet: Sheet, workshop: Workshop) -> Iterator[Finding
             steps=("restore-counters",),
             marks=marks,
         )
+        if not apart.sure:
+            shapes = "A shape lies" if count == 1 else f"{count} shapes lie"
+            finding = replace(
+                finding,
+                headline=f"{shapes} inside another: hole or solid?",
+                detail="it can be read in both ways",
+                message="The tool cuts its edge either way. Put it back as a hole if it is a counter or a window. Weld it with "
+                "“swallow” if all of it is one solid shape. Accept it if it is a part of its own that lies on top.",
+                steps=("restore-counters", "weld"),
+                choice=True,
+            )
+        yield finding

@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Sequence
 
 import shapely
 
-from unkelt.geometry.region import clusters
+from unkelt.geometry.measure import Box, join_boxes
+from unkelt.geometry.region import clusters, connected
+from unkelt.lettering.recognise import are_letters
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.counters import counters_apart
+from unkelt.sheet.crossings import Crossing, crossings
+from unkelt.sheet.guides import guides
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.sheet.repeats import copies
+from unkelt.sheet.words import words
 from unkelt.survey.areas import box_of, filled_area
 from unkelt.survey.check import Workshop, check
 from unkelt.survey.finding import Finding, Level
@@ -20,24 +25,43 @@ TWICE = {Operation.ENGRAVE: "engraves it twice, or leaves it blank", Operation.S
 
 @check("overlap.items")
 def overlap_items(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """Two outlines of one operation overlap: the tool cuts straight through where they join."""
+    """Two outlines of one material meet: the tool cuts straight through where they join."""
     ticket = workshop.ticket
-    filled = (outline for outline in sheet.outlines() if outline.look.fill is not None)
-    for operation, outlines in ticket.by_operation(filled).items():
-        if operation is Operation.LEAVE:
-            continue
-        # Copies are a matter of path.duplicate; but where what they repeat is welded, they are welded with it.
+    guide_lines = {left.outline.id for left in guides(sheet, ticket) if not left.cut}  # a matter of path.guide
+    working = [
+        outline
+        for outline in sheet.outlines()
+        if outline.look.shown
+        and outline.id not in guide_lines
+        and ticket.operation(outline.look) is not Operation.LEAVE
+    ]
+    by_fill: dict[object, list[Outline]] = {}
+    for outline in working:
+        if outline.look.fill_paint is not None:
+            by_fill.setdefault(ticket.family(outline.look), []).append(outline)
+    for outlines in by_fill.values():
+        yield from _areas_that_meet(sheet, outlines, workshop)
+    word_of = {name: number for number, word in enumerate(words(sheet)) for name in word.ids}
+    told: set[tuple[str, str]] = set()
+    for outlines in ticket.by_material(working).values():
         again = copies(outlines, ticket.tolerance.same_shape_mm)
         outlines = [outline for outline in outlines if outline.id not in again]
-        shapes = [filled_area(outline, ticket) for outline in outlines]
-        apart = counters_apart(outlines, ticket)  # a matter of compound.counter-apart
-        held = {each.id for body in apart for each in (*body.counters, *body.islands)}
-        for cluster in clusters(shapes):
-            if len(cluster) < 2:
-                continue
-            yield from _overlaps(
-                [outlines[i] for i in cluster], [shapes[i] for i in cluster], held, again, operation, workshop
-            )
+        found = [c for c in crossings(outlines, ticket) if (outlines[c.first].id, outlines[c.second].id) not in told]
+        told |= {(outlines[c.first].id, outlines[c.second].id) for c in found}
+        yield from _lines_that_cross(outlines, found, word_of)
+
+
+def _areas_that_meet(sheet: Sheet, outlines: list[Outline], workshop: Workshop) -> Iterator[Finding]:
+    ticket = workshop.ticket
+    # Copies are a matter of path.duplicate; but where what they repeat is welded, they are welded with it.
+    again = copies(outlines, ticket.tolerance.same_shape_mm)
+    outlines = [outline for outline in outlines if outline.id not in again]
+    shapes = [filled_area(outline, ticket) for outline in outlines]
+    apart = counters_apart(sheet, ticket, are_letters, outlines)  # a matter of compound.counter-apart
+    held = {each.id for body in apart for each in (*body.counters, *body.islands)}
+    for cluster in clusters(shapes):
+        if len(cluster) > 1:
+            yield from _overlaps([outlines[i] for i in cluster], [shapes[i] for i in cluster], held, again, workshop)
 
 
 def _overlaps(
@@ -45,7 +69,6 @@ def _overlaps(
     shapes: list[shapely.Geometry],
     held: set[str],
     again: dict[str, str],
-    operation: Operation | None,
     workshop: Workshop,
 ) -> Iterator[Finding]:
     graze = workshop.ticket.tolerance.graze_mm2  # binding needs rings that don't cross at all
@@ -66,6 +89,9 @@ def _overlaps(
     area = float(shapely.area(joints).sum())
     named = [outlines[i].id for i in sorted(members)]
     named += [copy for copy, first in again.items() if first in set(named)]
+    operation = workshop.ticket.operation(outlines[0].look)
+    does = TWICE.get(operation, "cuts across the letters") if operation else "cuts across the letters"
+    figure = f"{area:.{1 if area >= 0.1 else 4}f} mm²"
     yield Finding(
         code="overlap.items",
         level=Level.HOLD,
@@ -76,9 +102,47 @@ def _overlaps(
         value=area,
         unit="mm²",
         headline=f"Outlines overlap at {len(joints)} {'joint' if len(joints) == 1 else 'joints'}",
-        detail=f"{area:.{1 if area >= 0.1 else 4}f} mm² lie under two outlines",
-        message=f"The tool follows every outline, so it {TWICE.get(operation, 'cuts across the letters')} where they "  # type: ignore[arg-type]
-        f"join: {area:.{1 if area >= 0.1 else 4}f} mm² lie under two.",
+        detail=f"{figure} lie under two outlines",
+        message=f"The tool follows every outline, so it {does} where they join: {figure} lie under two.",
         steps=("weld",),
         marks=tuple(box_of(joint) for joint in joints),
     )
+
+
+def _lines_that_cross(
+    outlines: Sequence[Outline], found: Sequence[Crossing], word_of: dict[str, int]
+) -> Iterator[Finding]:
+    """One finding for all outlines that hang together by their crossings. Letters of one word are welded; of anything else a
+    person says which line gives way.
+    """
+    pairs = {(each.first, each.second) for each in found}
+    for group in connected(len(outlines), pairs):
+        members = [outlines[index] for index in group]
+        if len(members) < 2:
+            continue
+        marks = tuple(_spots(each for each in found if each.first in set(group)))
+        closed = all(outline.path.closed.all() for outline in members)
+        lettering = {word_of.get(outline.id) for outline in members}
+        one_word = len(lettering) == 1 and None not in lettering
+        count = len(marks)
+        yield Finding(
+            code="overlap.items",
+            level=Level.HOLD,
+            items=tuple(outline.id for outline in members),
+            box=join_boxes(list(marks)),
+            value=float(count),
+            unit="places",
+            headline=f"Cut lines cross at {count} {'place' if count == 1 else 'places'}",
+            detail="the tool cuts through the joint" if one_word else "which of them gives way?",
+            message="The tool follows every line to its end, so it cuts across what another line bounds."
+            + ("" if one_word else " Weld the shapes, let one into the other, or take a line out."),
+            steps=("weld",) if one_word and closed else ("weld", "let-in") if closed else ("let-in", "drop-item"),
+            marks=marks,
+            choice=not (one_word and closed),
+        )
+
+
+def _spots(found: Iterable[Crossing]) -> Iterator[Box]:
+    for each in found:
+        for part in shapely.get_parts(each.places):
+            yield box_of(part)

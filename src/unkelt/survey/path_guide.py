@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from unkelt.geometry.measure import bounds, lengths
 from unkelt.sheet.guides import guides
-from unkelt.sheet.model import Sheet
+from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.check import Workshop, check
 from unkelt.survey.finding import Finding, Level
 
@@ -14,17 +15,33 @@ from unkelt.survey.finding import Finding, Level
 @check("path.guide")
 def path_guide(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     """The line that text was set on is still there: the tool cuts along it, through the feet of the letters."""
-    for guide in guides(sheet, workshop.ticket):
-        length = float(lengths(guide.path).sum())
-        yield Finding(
-            code="path.guide",
-            level=Level.HOLD,
-            items=(guide.id,),
-            box=bounds(guide.path),
-            value=length,
-            unit="mm",
-            headline="A guide was left in the file",
-            detail=f"{length:.0f} mm of line under the letters",
-            message="Text was set on this line. The tool would cut along it, through the feet of the letters.",
-            steps=("drop-guide",),
-        )
+    for left in guides(sheet, workshop.ticket):
+        guide, length = left.outline, float(lengths(left.outline.path).sum())
+        if left.cut:
+            yield _finding(
+                guide, length, Level.NOTE, "Text was set on a line that is cut", "the ticket's key says so",
+                "The ticket's key calls this colour cut, so the line stays.", (),
+            )  # fmt: skip
+        elif left.sure:
+            yield _finding(
+                guide, length, Level.HOLD, "A guide was left in the file", f"{length:.0f} mm of line under the letters",
+                "Text was set on this line. The tool would cut along it, through the feet of the letters.",
+                ("drop-guide",),
+            )  # fmt: skip
+        else:
+            yield replace(
+                _finding(
+                    guide, length, Level.HOLD, "A guide, or a line that is meant?",
+                    f"{length:.0f} mm of line under the letters",
+                    "Letters stand on this line. If text was only set on it, drop it: the tool would cut through their feet. If "
+                    "it is meant, accept it.",
+                    ("drop-guide", "drop-item"),
+                ),
+                choice=True,
+            )  # fmt: skip
+
+
+def _finding(
+    guide: Outline, length: float, level: Level, headline: str, detail: str, message: str, steps: tuple[str, ...]
+) -> Finding:
+    return Finding("path.guide", level, (guide.id,), bounds(guide.path), length, "mm", headline, detail, message, steps)

@@ -25,7 +25,7 @@ def path_open(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     outlines = [outline for outline in sheet.outlines() if _may_be_broken(outline, workshop)]
     if not outlines:
         return
-    left_over = {guide.id for guide in guides(sheet, ticket)}  # a matter of path.guide
+    left_over = {left.outline.id for left in guides(sheet, ticket) if not left.cut}  # a matter of path.guide
     outlines = [outline for outline in outlines if outline.id not in left_over]
     several = [chain for chain in chains(outlines, ticket.tolerance.joint_mm) if len(chain.links) > 1]
     in_chains = {link.place for chain in several for link in chain.links}
