@@ -40,17 +40,23 @@ def test_a_clean_body(tmp_path):
 @pytest.mark.parametrize(
     ("items", "words"),
     [
-        ((outline("a", square()), outline("b", square(10, 5, 5))), "bodies overlap by 25.0 mm²"),
-        ((outline("a", square()), outline("b", square())), "40.0 mm would be cut twice"),
-        ((outline("a", square()), outline("b", square(10, 10))), "9.9 mm would be cut twice"),
-        ((outline("a", concat([square(30), square(10, 5, 5)])),), "depends on the fill rule"),
-        ((), "nothing to cut"),
+        ((outline("a", square()), outline("b", square(10, 5, 5))), "overlap.items: Outlines overlap at 1 joint"),
+        ((outline("a", square()), outline("b", square())), "path.duplicate: "),
+        ((outline("a", concat([square(30), square(10, 5, 5)])),), "compound.winding: 1 ring depends on the fill rule"),
+        ((), "job.empty: Nothing to cut"),
     ],
 )
 def test_reasons_to_hold(tmp_path, items, words):
     proof = proof_of(tmp_path, sheet(*items))
     assert proof.verdict == "hold"
     assert any(words in reason for reason in proof.reasons)
+
+
+def test_what_is_cut_twice_is_measured_in_each_material(tmp_path):
+    shared = proof_of(tmp_path, sheet(outline("a", square()), outline("b", square(10, 10))))
+    assert shared.cut_twice_mm == pytest.approx(10, abs=0.2)
+    other = proof_of(tmp_path, sheet(outline("a", square()), outline("b", square(10, 10), fill="#ff0000")))
+    assert other.cut_twice_mm == 0
 
 
 def test_lines_that_only_cross_are_not_cut_twice():
@@ -65,7 +71,9 @@ def test_text_open_subpaths_and_size(tmp_path):
     )
     proof = prove(path, Ticket())
     assert proof.text_left == 1
-    assert len(proof.reasons) == 2
+    assert proof.reasons == ("text.live: 1 live text is ignored and arrives blank",)
+    keyed = prove(path, parse_ticket('[key]\ncut = ["#000000"]'))
+    assert {reason.split(":")[0] for reason in keyed.reasons} == {"text.live", "path.open", "line.width"}
     wanted = parse_ticket('[size]\nwidth = "90 mm"')
     assert any(
         "30.00 mm wide" in reason for reason in proof_of(tmp_path, sheet(outline("a", square(30))), wanted).reasons
@@ -81,7 +89,7 @@ def test_the_independent_reader_sees_colours_sizes_and_rules(tmp_path):
     found = import_svg(path)
     assert found.page_mm == pytest.approx((50.8, 25.4))
     rect, disc = found.bodies
-    assert (rect.colour, disc.colour, disc.even_odd) == ("#ff0000", "#0000ff", True)
+    assert (rect.stroke, disc.fill, disc.even_odd) == ("#ff0000", "#0000ff", True)
     assert rect.path.points.max() == pytest.approx(25.4)
 
 

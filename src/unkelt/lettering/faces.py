@@ -105,9 +105,22 @@ class Shelf:
         candidates = [face for face in found if face.italic == query.italic and face.width == width]
         if not candidates:
             return None
-        best = min(candidates, key=lambda face: (_weight_rank(query.weight, face.weight), not face.bundled))
+        # The machine's own face is what files were drawn with here; the bundled one is there for machines without.
+        best = min(candidates, key=lambda face: (_weight_rank(query.weight, face.weight), face.bundled))
         faked = query.weight >= 600 and best.weight <= query.weight - SYNTHETIC_BOLD_STEP
         return None if faked else best
+
+    def rivals(self, face: Face) -> list[Face]:
+        """The same face in other files of another version."""
+        own = version_of(face)
+        alike = (each for each in self._by_family.get(face.family.casefold(), []) if each.path != face.path)
+        same = [
+            each
+            for each in alike
+            if (each.family, each.weight, each.italic, each.width)
+            == (face.family, face.weight, face.italic, face.width)
+        ]
+        return [each for each in same if version_of(each) != own]
 
     def stands_in(self, query: FaceQuery) -> str | None:
         """The first of the text's own stand-in families that is on the shelf, for the message."""
@@ -140,6 +153,13 @@ def _weight_rank(wanted: int, weight: int) -> tuple[int, int]:
         return (2, -weight) if weight < wanted else (3, weight)
     lighter_first = wanted < 400
     return (1 if (weight < wanted) == lighter_first else 2), (-weight if weight < wanted else weight)
+
+
+@lru_cache(maxsize=512)
+def version_of(face: Face) -> str:
+    """The version that a face's file states (name table, ID 5, by the OpenType specification); empty where it states none."""
+    said = open_face(face).face.get_name(5) or ""
+    return said.split(";")[0].replace("Version", "").strip()
 
 
 @lru_cache(maxsize=64)

@@ -8,13 +8,14 @@ import multiprocessing
 import os
 from collections.abc import Callable
 from contextlib import suppress
+from dataclasses import replace
 from multiprocessing.connection import Connection
 from pathlib import Path as FilePath
 
 import numpy as np
 
-from unkelt.geometry.path import Path, concat
-from unkelt.proof.imported import Body, Imported
+from unkelt.geometry.path import EMPTY, Path, concat
+from unkelt.proof.imported import Imported
 from unkelt.proof.standin import StandIn
 
 LARGE_BYTES = 2_000_000
@@ -63,16 +64,16 @@ def _work(sender: Connection, standin: StandIn, path: FilePath) -> None:
 def _send(sender: Connection, found: Imported) -> None:
     """Its numbers as they lie in memory: many small arrays would be made again in one call, which no other thread interrupts."""
     whole = concat([body.path for body in found.bodies])
-    looks = [(len(body.path), body.fill, body.stroke, body.even_odd) for body in found.bodies]
-    sender.send((found.page_mm, found.text_left, looks))
+    bare = replace(found, bodies=tuple(replace(body, path=EMPTY) for body in found.bodies))
+    sender.send((bare, [len(body.path) for body in found.bodies]))
     for array in (whole.points, whole.degrees, whole.starts, whole.closed):
         sender.send_bytes(array.tobytes())
 
 
 def _received(receiver: Connection) -> Imported:
-    page_mm, text_left, looks = receiver.recv()
+    bare, counts = receiver.recv()
     types = (np.float64, np.uint8, np.intp, np.bool_)
     points, degrees, starts, closed = (np.frombuffer(receiver.recv_bytes(), each) for each in types)
     whole = Path(points.reshape(-1, 4, 2), degrees, starts, closed)  # type: ignore[arg-type]
-    paths = whole.split([count for count, *_ in looks])
-    return Imported(page_mm, tuple(Body(path, *look) for path, (_, *look) in zip(paths, looks, strict=True)), text_left)
+    bodies = zip(bare.bodies, whole.split(counts), strict=True)
+    return replace(bare, bodies=tuple(replace(body, path=path) for body, path in bodies))

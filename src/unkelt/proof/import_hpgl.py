@@ -45,7 +45,7 @@ def import_hpgl(path: FilePath) -> Imported:
     top = max(y for _, y in places)
     width = max(x for x, _ in places) * MM_PER_STEP
     bodies = []
-    for strokes in lines.values():
+    for pen, strokes in lines.items():
         builder = PathBuilder()
         for stroke in strokes:
             first, *others = [(x * MM_PER_STEP, (top - y) * MM_PER_STEP) for x, y in stroke]
@@ -54,5 +54,5 @@ def import_hpgl(path: FilePath) -> Imported:
             for x, y in others[:-1] if closed else others:
                 builder.line_to(x, y)
             builder.close() if closed else builder.end()
-        bodies.append(Body(builder.path(), None, "#000000", True))
-    return Imported((width, top * MM_PER_STEP), tuple(bodies), 0)
+        bodies.append(Body(builder.path(), None, "#000000", True, pen=pen))
+    return Imported((width, top * MM_PER_STEP), tuple(bodies), 0, kind="HPGL")

@@ -6,6 +6,8 @@ often does.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 from pathlib import Path as FilePath
 from typing import Any
 
@@ -17,6 +19,7 @@ from pypdf.generic import ContentStream
 from unkelt.errors import InputError
 from unkelt.geometry.path import PathBuilder
 from unkelt.proof.imported import Body, Imported
+from unkelt.sheet.model import Reads
 from unkelt.units import MM_PER_UNIT
 
 MM = MM_PER_UNIT["pt"]
@@ -35,40 +38,81 @@ def import_pdf(path: FilePath) -> Imported:
     except (OSError, PyPdfError, ValueError, IndexError, KeyError, TypeError, AttributeError) as problem:
         raise InputError(str(path), f"the independent reader can't read it: {problem}") from problem
     unit = float(page.get("/UserUnit", 1.0)) * MM
-    walker = _Walker(Transform(unit, 0, 0, -unit, -box[0] * unit, box[3] * unit))
+    walker = _Walker(Transform(unit, 0, 0, -unit, -box[0] * unit, box[3] * unit), _alphas(page), _images(page))
     for operands, operator in operations:
         walker.take(operator, operands)
-    return Imported(((box[2] - box[0]) * unit, (box[3] - box[1]) * unit), tuple(walker.bodies), walker.texts)
+    size = ((box[2] - box[0]) * unit, (box[3] - box[1]) * unit)
+    return Imported(size, tuple(walker.bodies), walker.texts, walker.images, kind="PDF")
+
+
+def _alphas(page: Any) -> dict[str, tuple[float, float]]:
+    """The opacities of fill and stroke that each named graphics state asks for."""
+    states = page.get("/Resources", {}).get("/ExtGState", {})
+    found = {}
+    for name, state in states.items():
+        said = state.get_object()
+        found[str(name)] = float(said.get("/ca", 1.0)), float(said.get("/CA", 1.0))
+    return found
+
+
+def _images(page: Any) -> frozenset[str]:
+    """The names of the page's raster pictures."""
+    objects = page.get("/Resources", {}).get("/XObject", {})
+    return frozenset(str(name) for name, each in objects.items() if each.get_object().get("/Subtype") == "/Image")
+
+
+@dataclass(frozen=True)
+class _State:
+    """The graphics state as far as it matters: widths in user units, opacities from 0 to 1."""
+
+    matrix: Transform = Identity
+    fill: str = "#000000"
+    stroke: str = "#000000"
+    width: float = 1.0
+    fill_alpha: float = 1.0
+    stroke_alpha: float = 1.0
 
 
 class _Walker:
     """The graphics state as far as it matters, and the path being built."""
 
-    def __init__(self, page: Transform) -> None:
-        self.page, self.matrix = page, Identity
-        self.fill = self.stroke = "#000000"
-        self.saved: list[tuple[Transform, str, str]] = []
+    def __init__(
+        self, page: Transform, alphas: Mapping[str, tuple[float, float]], pictures: frozenset[str] = frozenset()
+    ) -> None:
+        self.page, self.alphas, self.pictures = page, alphas, pictures
+        self.state = _State()
+        self.saved: list[_State] = []
         self.bodies: list[Body] = []
-        self.texts = 0
+        self.texts = self.images = 0
         self._fresh()
+
+    @property
+    def matrix(self) -> Transform:
+        return self.state.matrix
 
     def _fresh(self) -> None:
         self.builder, self.now, self.empty = PathBuilder(), (0.0, 0.0), True
 
     def take(self, operator: bytes, operands: list[Any]) -> None:
         if operator == b"q":
-            self.saved.append((self.matrix, self.fill, self.stroke))
+            self.saved.append(self.state)
         elif operator == b"Q" and self.saved:
-            self.matrix, self.fill, self.stroke = self.saved.pop()
+            self.state = self.saved.pop()
         elif operator == b"cm":
-            self.matrix = self.matrix.transform(Transform(*map(float, operands)))
+            self.state = replace(self.state, matrix=self.matrix.transform(Transform(*map(float, operands))))
+        elif operator == b"w":
+            self.state = replace(self.state, width=float(operands[0]))
+        elif operator == b"gs":
+            fill, stroke = self.alphas.get(str(operands[0]), (self.state.fill_alpha, self.state.stroke_alpha))
+            self.state = replace(self.state, fill_alpha=fill, stroke_alpha=stroke)
         elif operator in (b"rg", b"RG", b"g", b"G"):
             values = [float(value) for value in operands] * (3 if operator in (b"g", b"G") else 1)
             colour = "#" + "".join(f"{round(255 * min(1.0, max(0.0, value))):02x}" for value in values)
-            if operator.islower():
-                self.fill = colour
-            else:
-                self.stroke = colour
+            self.state = (
+                replace(self.state, fill=colour) if operator.islower() else replace(self.state, stroke=colour)
+            )
+        elif operator == b"Do" and str(operands[0]) in self.pictures:
+            self.images += 1
         elif operator in (b"Tj", b"TJ", b"'", b'"'):
             self.texts += 1
         elif operator in (b"m", b"l", b"c", b"v", b"y", b"h", b"re"):
@@ -114,7 +158,22 @@ class _Walker:
             self.builder.close()
         path = self.builder.path()
         if len(path):
-            fill = self.fill if operator in _FILLS else None
-            stroke = self.stroke if operator in _STROKES else None
-            self.bodies.append(Body(path, fill, stroke, _FILLS.get(operator, False)))
+            state = self.state
+            fill = state.fill if operator in _FILLS else None
+            stroke = state.stroke if operator in _STROKES else None
+            whole = self.page.transform(self.matrix)
+            scale = abs(whole.xx * whole.yy - whole.xy * whole.yx) ** 0.5
+            rule = _FILLS.get(operator, False)
+            self.bodies.append(
+                Body(
+                    path,
+                    fill,
+                    stroke,
+                    rule,
+                    state.width * scale,
+                    state.fill_alpha,
+                    state.stroke_alpha,
+                    reads=Reads.UNKNOWN,
+                )
+            )
         self._fresh()

@@ -9,14 +9,17 @@ from __future__ import annotations
 
 import io
 import logging
+from collections.abc import Iterator
 from pathlib import Path as FilePath
+from typing import Any
 from xml.etree.ElementTree import ParseError
 
 import svgelements
 
 from unkelt.errors import InputError
 from unkelt.geometry.path import Path, PathBuilder
-from unkelt.proof.imported import Body, Imported
+from unkelt.proof.imported import Body, Held, Imported
+from unkelt.sheet.model import LAYER, READS, Reads
 from unkelt.units import MM_PER_UNIT
 
 PX = MM_PER_UNIT["px"]
@@ -49,40 +52,82 @@ def import_svg(path: FilePath) -> Imported:
     if not isinstance(document, svgelements.SVG):
         raise InputError(str(path), "is not SVG")
     bodies: list[Body] = []
-    text_left = 0
-    # Forgotten one after the other: all that was read would go at once, which keeps every other thread waiting.
-    elements = list(document.elements())
-    document.objects.clear()
-    for element in elements:
-        if isinstance(element, svgelements.Group):
-            del element[:]
-    elements.reverse()
-    while elements:
-        element = elements.pop()
-        if isinstance(element, svgelements.Text):
-            text_left += 1
+    counts = {"text": 0, "image": 0}
+    for element, groups in _leaves(document):
+        if isinstance(element, svgelements.Text | svgelements.Image):
+            tag = str(element.values.get("tag", ""))
+            counts[tag] = counts.get(tag, 0) + 1
         elif isinstance(element, svgelements.Shape):
-            body = _body(element)
+            body = _body(element, groups)
             if len(body.path):
                 bodies.append(body)
             if isinstance(element, svgelements.Path):
                 del element[:]
     width, height = (float(value) * PX for value in (document.width, document.height))
-    return Imported((width, height), tuple(bodies), text_left)
+    sure = all(_is_physical(document.values.get(side)) for side in ("width", "height"))
+    return Imported((width, height), tuple(bodies), counts["text"], counts["image"], sure=sure)
 
 
-def _body(shape: svgelements.Shape) -> Body:
-    rule = str(shape.values.get("fill-rule", "nonzero"))
+def _leaves(document: svgelements.SVG) -> Iterator[tuple[Any, tuple[Held, ...]]]:
+    """All that is drawn, in the file's order, with the groups around it.
+
+    Forgotten one after the other: all that was read would go at once, which keeps every other thread waiting.
+    """
+    document.objects.clear()
+    stack: list[tuple[Any, tuple[Held, ...]]] = [(document, ())]
+    while stack:
+        element, groups = stack.pop()
+        if not isinstance(element, svgelements.Group):
+            yield element, groups
+            continue
+        inner, around = list(element), groups
+        del element[:]
+        if element is not document:
+            said = str(element.values.get("class") or "").split()
+            around = (*groups, Held(str(element.values.get("id") or f"group-{len(stack)}"), LAYER in said))
+        stack.extend((each, around) for each in reversed(inner))
+
+
+def _is_physical(size: object) -> bool:
+    """Whether a page's side is a length that doesn't hang on somebody's resolution."""
+    return str(size or "").strip().lower().endswith(("mm", "cm", "in", "pt", "pc", "q"))
+
+
+def _body(shape: svgelements.Shape, groups: tuple[Held, ...]) -> Body:
+    values = shape.values
     path = shape if isinstance(shape, svgelements.Path) else svgelements.Path(shape)
     if not path.transform.is_identity():
         path = abs(path)
-    return Body(_path(path), _colour(shape.fill), _colour(shape.stroke), rule == "evenodd")
+    whole = _number(values.get("opacity"), 1.0)
+    (fill, fill_opacity), (stroke, stroke_opacity) = _colour(shape.fill), _colour(shape.stroke)
+    width = float(shape.stroke_width or 0.0) * PX
+    said = str(values.get("class") or "").split()
+    return Body(
+        _path(path),
+        fill,
+        stroke if width > 0 else None,
+        str(values.get("fill-rule", "nonzero")) == "evenodd",
+        width,
+        fill_opacity * whole,
+        stroke_opacity * whole,
+        str(values.get("visibility", "visible")) == "visible",
+        groups=groups,
+        reads=next((reads for reads, name in READS.items() if name in said), Reads.FORWARDS),
+    )
 
 
-def _colour(colour: svgelements.Color | None) -> str | None:
+def _number(said: object, otherwise: float) -> float:
+    try:
+        return float(str(said)) if said is not None else otherwise
+    except ValueError:
+        return otherwise
+
+
+def _colour(colour: svgelements.Color | None) -> tuple[str | None, float]:
+    """A paint and its opacity; none where nothing is painted."""
     if colour is None or colour.value is None or colour.alpha == 0:
-        return None
-    return f"#{colour.red:02x}{colour.green:02x}{colour.blue:02x}"
+        return None, 1.0
+    return f"#{colour.red:02x}{colour.green:02x}{colour.blue:02x}", colour.alpha / 255
 
 
 def _path(found: svgelements.Path) -> Path:

@@ -1,27 +1,36 @@
-"""The verdict on a written file."""
+"""The verdict on a written file: what importing makes of it, judged by the same checks as a sheet in hand."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from pathlib import Path as FilePath
 
-import shapely
-
 from unkelt.geometry.measure import Box, bounds, join_boxes, lengths, remember_boxes
-from unkelt.geometry.nesting import ring_nesting
 from unkelt.geometry.path import concat
-from unkelt.geometry.region import apart_mm2, clusters, parts, regions
+from unkelt.geometry.region import clusters, parts, regions
+from unkelt.lettering.faces import Shelf
 from unkelt.proof.dry_run import cut_twice_mm
-from unkelt.proof.imported import Body, Imported
+from unkelt.proof.imported import Body, Imported, as_sheet
 from unkelt.proof.importer import import_file
 from unkelt.proof.motion import STAND_IN, Device
-from unkelt.sheet.appearance import Appearance, Operation
+from unkelt.sheet.appearance import Operation
+from unkelt.sheet.model import Outline
 from unkelt.sheet.ticket import Ticket
+from unkelt.survey.check import Workshop
+from unkelt.survey.checks import survey
+from unkelt.survey.finding import Finding, Level
+
+STEP_MM = 0.025
+"""A plotter's own step: on a drawing in such steps, nothing finer is judged."""
 
 
 @dataclass(frozen=True, slots=True)
 class Proof:
-    """What importing makes of a file. Bodies are compound paths, pieces connected regions of material."""
+    """What importing makes of a file. Bodies are compound paths, pieces connected regions of material.
+
+    `findings` are what the survey says of it, and `reasons` those of them that hold, each as its code and a headline.
+    """
 
     path: str
     size_mm: tuple[float, float]
@@ -36,10 +45,15 @@ class Proof:
     cut_twice_mm: float
     seconds: float
     reasons: tuple[str, ...]
+    findings: tuple[Finding, ...] = ()
 
     @property
     def verdict(self) -> str:
         return "hold" if self.reasons else "clean"
+
+    def with_reasons(self, more: Sequence[str]) -> Proof:
+        """The proof with more that holds."""
+        return replace(self, reasons=tuple(dict.fromkeys([*self.reasons, *more])))
 
 
 def prove(path: FilePath, ticket: Ticket, device: Device = STAND_IN) -> Proof:
@@ -51,85 +65,69 @@ def judge(path: str, found: Imported, ticket: Ticket, device: Device = STAND_IN)
     """The verdict on what an importer made of a file."""
     tolerance = ticket.tolerance
     chord = tolerance.chord_mm / 2
-    working = [body for body in found.bodies if _operation(body, ticket) is not Operation.LEAVE]
-    cut = [body for body in working if _operation(body, ticket) in (Operation.CUT, None)]
-    shapes = regions([(body.path, body.even_odd) for body in working], chord)
+    sheet = as_sheet(found, ticket.key)
+    working = [(o, ticket.operation(o.look)) for o in sheet.outlines()]
+    working = [(outline, operation) for outline, operation in working if operation is not Operation.LEAVE]
+    outlines = [outline for outline, _ in working]
+    shapes = regions([(outline.path, outline.look.even_odd) for outline in outlines], chord)
     material, _, holes, _ = parts(shapes, tolerance.sliver_mm2)
-    remember_boxes([body.path for body in working])
-    box = join_boxes([b for body in working if (b := bounds(body.path))])
-    size = (box[2] - box[0], box[3] - box[1]) if box else (0.0, 0.0)
-    twice = cut_twice_mm([body.path for body in cut], tolerance.same_shape_mm, chord)
+    remember_boxes([outline.path for outline in outlines])
+    box = join_boxes([b for outline in outlines if (b := bounds(outline.path))])
+    findings = judged_by_survey(found, ticket)
+    cut = [outline for outline, operation in working if operation in (Operation.CUT, None)]
     return Proof(
         path=path,
-        size_mm=size,
+        size_mm=(box[2] - box[0], box[3] - box[1]) if box else (0.0, 0.0),
         box_mm=box,
-        bodies=len(working),
+        bodies=len(outlines),
         pieces=len(clusters(material)),
         counters=len(holes),
         text_left=found.text_left,
-        subpaths=sum(len(body.path) for body in working),
-        nodes=sum(body.path.node_count for body in working),
-        cut_length_mm=float(lengths(concat([body.path for body in working])).sum()),
-        cut_twice_mm=twice,
-        seconds=device.run(found.bodies, ticket).seconds,
-        reasons=tuple(_reasons(found, working, shapes, size, twice, ticket)),
+        subpaths=sum(len(outline.path) for outline in outlines),
+        nodes=sum(outline.path.node_count for outline in outlines),
+        cut_length_mm=float(lengths(concat([outline.path for outline in outlines])).sum()),
+        cut_twice_mm=_cut_twice(cut, ticket),
+        seconds=device.run(bodies_of(outlines), ticket).seconds,
+        reasons=tuple(dict.fromkeys([*_ignored(found), *map(in_words, findings)])),
+        findings=findings,
     )
 
 
-def _operation(body: Body, ticket: Ticket) -> Operation | None:
-    return ticket.operation(Appearance(fill=body.fill, stroke=body.stroke))
+def in_words(finding: Finding) -> str:
+    """A finding that holds, in a line."""
+    return f"{finding.code}: {finding.headline}"
 
 
-def _reasons(
-    found: Imported,
-    working: list[Body],
-    shapes: list[shapely.Geometry],
-    size: tuple[float, float],
-    twice: float,
-    ticket: Ticket,
-) -> list[str]:
-    tolerance = ticket.tolerance
-    chord = tolerance.chord_mm / 2
-    reasons: list[str] = []
+def judged_by_survey(found: Imported, ticket: Ticket) -> tuple[Finding, ...]:
+    """What holds of the sheet that importing comes to. A size is judged only where no text is missing from it."""
+    if found.kind == "HPGL":
+        coarse = replace(ticket.tolerance, chord_mm=max(ticket.tolerance.chord_mm, 2 * STEP_MM))
+        ticket = replace(ticket, tolerance=coarse)
+    said = survey(as_sheet(found, ticket.key), Workshop(ticket, Shelf(())))
+    missing = {"size.off-ticket", "job.empty"} if found.text_left else set()
+    return tuple(finding for finding in said if finding.level is Level.HOLD and finding.code not in missing)
+
+
+def _ignored(found: Imported) -> list[str]:
+    """What importing leaves out, in the words of the findings that stand for it."""
+    said = []
     if found.text_left:
-        reasons.append(
-            f"{found.text_left} live {'text is' if found.text_left == 1 else 'texts are'} ignored and arrive blank"
-        )
-    if not working:
-        reasons.append("there is nothing to cut, score or engrave")
-    open_count = sum(int((~body.path.closed).sum()) for body in working if _operation(body, ticket) is Operation.CUT)
-    if open_count:
-        reasons.append(
-            f"{open_count} open {'subpath' if open_count == 1 else 'subpaths'} would leave the part attached"
-        )
-    if twice > tolerance.joint_mm:
-        reasons.append(f"{twice:.1f} mm would be cut twice")
-    for body in working:
-        nesting = ring_nesting(body.path, chord)[2]
-        if nesting is not None and nesting.rules_agree():
-            continue
-        by_rule = regions([(body.path, rule) for rule in (False, True)], chord)
-        if apart_mm2(*by_rule) > tolerance.sliver_mm2:
-            reasons.append("what is hole and what is solid depends on the fill rule")
-            break
-    overlap = _overlap(working, shapes, ticket)
-    if overlap > tolerance.sliver_mm2:
-        reasons.append(f"bodies overlap by {overlap:.1f} mm², where the tool would cut through")
-    for wanted, actual, word in ((ticket.width_mm, size[0], "wide"), (ticket.height_mm, size[1], "high")):
-        # Text that is ignored has no size, so that a size is judged only without it.
-        if wanted is not None and not found.text_left and abs(actual - wanted) > ticket.size_tolerance_mm:
-            reasons.append(f"it is {actual:.2f} mm {word}, and the ticket wants {wanted:.2f} mm")
-    return reasons
+        texts = "text is" if found.text_left == 1 else "texts are"
+        said.append(f"text.live: {found.text_left} live {texts} ignored and arrive{'s' * (found.text_left == 1)} blank")
+    if found.pictures:
+        said.append(f"content.picture: {found.pictures} raster picture{'s' * (found.pictures > 1)}")
+    return said
 
 
-def _overlap(working: list[Body], shapes: list[shapely.Geometry], ticket: Ticket) -> float:
-    """Area in mm² that lies under two filled bodies of one operation."""
-    if not shapes:
-        return 0.0
-    first, second = shapely.STRtree(shapes).query(shapes, predicate="intersects")
-    total = 0.0
-    for i, j in zip(first.tolist(), second.tolist(), strict=True):
-        a, b = working[i], working[j]
-        if i < j and a.fill and b.fill and _operation(a, ticket) == _operation(b, ticket):
-            total += float(shapely.intersection(shapes[i], shapes[j]).area)
-    return total
+def _cut_twice(cut: Sequence[Outline], ticket: Ticket) -> float:
+    """Length in mm that is cut twice, material by material."""
+    tolerance = ticket.tolerance
+    return sum(
+        cut_twice_mm([outline.path for outline in outlines], tolerance.same_shape_mm, tolerance.chord_mm / 2)
+        for outlines in ticket.by_material(cut).values()
+    )
+
+
+def bodies_of(outlines: Sequence[Outline]) -> list[Body]:
+    """Outlines as bodies, for a dry run."""
+    return [Body(o.path, o.look.fill, o.look.stroke, o.look.even_odd, o.look.stroke_width_mm) for o in outlines]

@@ -16,11 +16,10 @@ from unkelt.geometry.memo import ByIdentity
 from unkelt.language import grouped
 from unkelt.proof.dry_run import Mishaps, mishaps
 from unkelt.proof.elsewhere import begin_reading
-from unkelt.proof.imported import Body, Imported
+from unkelt.proof.imported import Body, Imported, as_sheet
 from unkelt.proof.motion import STAND_IN, Device, DryRun
-from unkelt.proof.proof import Proof, judge
+from unkelt.proof.proof import Proof, bodies_of, judge
 from unkelt.proof.standin import StandIn, stand_ins
-from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.sheet.ticket import Ticket
@@ -70,7 +69,7 @@ def look(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str, devic
     received, before = known or _RECEIVED.get(run_before, original, ticket, device, also=importer)
     answers.close()
     read = scattered(as_sheet(found), sheet, workshop)
-    bodies = [Body(o.path, o.look.fill, o.look.stroke, o.look.even_odd) for o in read.outlines()]
+    bodies = bodies_of(read.outlines())
     run = device.run(bodies, workshop.ticket)
     nodes = sum(body.path.node_count for body in received), sum(body.path.node_count for body in found.bodies)
     return Look(
@@ -97,15 +96,6 @@ def _read(sheets: Sequence[Sheet], ticket: Ticket, standin: StandIn) -> Generato
             answers.append(begin_reading(standin, path))
         for answer in answers:
             yield answer()
-
-
-def as_sheet(found: Imported) -> Sheet:
-    """What was imported, as a sheet to look at: one outline a body."""
-    items = tuple(
-        Outline(f"body-{number}", body.path, Appearance(fill=body.fill, stroke=body.stroke, stroke_width_mm=0.1, even_odd=body.even_odd))
-        for number, body in enumerate(found.bodies, 1)
-    )  # fmt: skip
-    return Sheet(found.page_mm, items)
 
 
 def scattered(read: Sheet, meant: Sheet, workshop: Workshop) -> Sheet:

@@ -1,4 +1,4 @@
-"""Edges that two paths of one operation share for a stretch, as tags laid side by side do."""
+"""Edges that two paths of one material share for a stretch, as tags laid side by side do, and slits within one."""
 
 from __future__ import annotations
 
@@ -45,10 +45,18 @@ def shared_edges(sheet: Sheet, ticket: Ticket) -> list[SharedEdge]:
     Whole copies are no shared edge, nor are outlines whose fills overlap: a weld is what those need.
     """
     left_over = {left.outline.id for left in guides(sheet, ticket) if not left.cut}  # which go as a whole
-    grouped = ticket.by_operation(outline for outline in sheet.outlines() if outline.id not in left_over)
-    run = [grouped.get(operation, []) for operation in (Operation.CUT, Operation.SCORE)]
-    run.append([outline for outline in grouped.get(None, []) if outline.look.fill is None])
-    return [edge for outlines in run for edge in _among(outlines, ticket)]
+    found: dict[tuple[str, int, str, int], SharedEdge] = {}
+    for alike in ticket.by_material(sheet.outlines()).values():
+        outlines = [outline for outline in alike if outline.id not in left_over and _is_followed(outline, ticket)]
+        for edge in _among(outlines, ticket):
+            found.setdefault((edge.first.id, edge.first_index, edge.again.id, edge.index), edge)
+    return list(found.values())
+
+
+def _is_followed(outline: Outline, ticket: Ticket) -> bool:
+    """Whether a tool cuts or scores along its lines."""
+    operation = ticket.operation(outline.look)
+    return operation in (Operation.CUT, Operation.SCORE) or (operation is None and outline.look.fill is None)
 
 
 def _among(outlines: list[Outline], ticket: Ticket) -> list[SharedEdge]:

@@ -8,7 +8,7 @@ from unkelt.errors import GeometryRefused, StepRefused
 from unkelt.geometry.engine import Operand
 from unkelt.geometry.path import Path
 from unkelt.geometry.weld import crosses_itself, operand_regions, weld
-from unkelt.lettering.faces import Face, open_face
+from unkelt.lettering.faces import version_of
 from unkelt.lettering.setting import set_lettering
 from unkelt.sheet.model import Group, Item, Lettering, Outline, Run, Sheet
 from unkelt.steps.step import Outcome, step, targets
@@ -48,7 +48,7 @@ def outline_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Ou
             )
         outlines: list[Outline] = []
         words: list[list[Outline]] = [[]]
-        faces |= {f"{glyph.face.name} {_version(glyph.face)}".strip(): None for glyph in setting.glyphs}
+        faces |= {f"{glyph.face.name} {version_of(glyph.face)}".strip(): None for glyph in setting.glyphs}
         faces |= {"as embedded in the file": None} if setting.drawn else {}
         line: Run | None = None
         placed = setting.letters(lettering.placement)
@@ -103,11 +103,6 @@ def _own_overlaps_merged(path: Path, tolerance: Tolerance) -> tuple[Path, float]
         return merged, proof.max_deviation_mm
     except GeometryRefused:
         return path, 0.0
-
-
-def _version(face: Face) -> str:
-    font = open_face(face)
-    return (font.face.get_name(5) or "").split(";")[0].replace("Version ", "")
 
 
 def _free(name: str, taken: set[str]) -> str:

@@ -14,6 +14,7 @@ from unkelt.survey.compound_winding import compound_winding
 from unkelt.survey.content import content
 from unkelt.survey.finding import Finding
 from unkelt.survey.fine import fine
+from unkelt.survey.job_empty import job_empty
 from unkelt.survey.line import line
 from unkelt.survey.nodes_crowded import nodes_crowded
 from unkelt.survey.nodes_excess import nodes_excess
@@ -26,12 +27,14 @@ from unkelt.survey.path_guide import path_guide
 from unkelt.survey.path_open import path_open
 from unkelt.survey.path_shared_edge import path_shared_edge
 from unkelt.survey.path_stray import path_stray
+from unkelt.survey.piece_unheld import piece_unheld
 from unkelt.survey.place import place
 from unkelt.survey.place_mirror import place_mirror
 from unkelt.survey.size_frame import size_frame
 from unkelt.survey.size_off_ticket import size_off_ticket
 from unkelt.survey.size_units import size_units
 from unkelt.survey.stroke_visible import stroke_visible
+from unkelt.survey.text_face_versions import text_face_versions
 from unkelt.survey.text_licence import text_licence
 from unkelt.survey.text_live import text_live
 from unkelt.survey.text_missing import text_missing
@@ -40,13 +43,16 @@ CHECKS: tuple[Check, ...] = (
     text_live,
     text_missing,
     text_licence,
+    text_face_versions,
     content,
+    job_empty,
     overlap_items,
     overlap_self,
     overlap_gap,
     compound_loose,
     compound_winding,
     compound_counter_apart,
+    piece_unheld,
     stroke_visible,
     path_open,
     path_duplicate,

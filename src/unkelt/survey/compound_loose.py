@@ -6,8 +6,8 @@ from collections.abc import Iterator
 
 from unkelt.geometry.measure import bounds, join_boxes
 from unkelt.language import grouped
-from unkelt.sheet.model import Sheet
-from unkelt.sheet.words import words
+from unkelt.sheet.model import Outline, Sheet
+from unkelt.sheet.words import Word, words
 from unkelt.survey.check import Workshop, check
 from unkelt.survey.finding import Finding, Level
 
@@ -15,20 +15,29 @@ from unkelt.survey.finding import Finding, Level
 @check("compound.loose")
 def compound_loose(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     """Pieces of one lettering that are not bound in one compound path: importing may scatter them."""
-    for word in words(sheet):
-        if len(word.outlines) < 2:
+    for outlines in (alike for word in words(sheet) for alike in _alike(word, workshop)):
+        if len(outlines) < 2:
             continue
-        marks = tuple(box for outline in word.outlines if (box := bounds(outline.path)))
+        marks = tuple(box for outline in outlines if (box := bounds(outline.path)))
         yield Finding(
             code="compound.loose",
             level=Level.HOLD,
-            items=word.ids,
+            items=tuple(outline.id for outline in outlines),
             box=join_boxes(list(marks)),
-            value=float(len(word.outlines)),
+            value=float(len(outlines)),
             unit="outlines",
-            headline=f"{grouped(len(word.outlines))} outlines, not one compound path",
+            headline=f"{grouped(len(outlines))} outlines, not one compound path",
             detail="importing may scatter them",
             message="Importing takes every outline for a part of its own and may move, sort or nest them apart.",
             steps=("bind",),
             marks=marks,
         )
+
+
+def _alike(word: Word, workshop: Workshop) -> list[list[Outline]]:
+    """The outlines of a word, those of one material and way round together: a compound path has one paint."""
+    groups: dict[object, list[Outline]] = {}
+    for outline in word.outlines:
+        if outline.look.shown:
+            groups.setdefault((workshop.ticket.family(outline.look), outline.reads), []).append(outline)
+    return list(groups.values())

@@ -24,10 +24,11 @@ def fine(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     ticket = workshop.ticket
     stroke, gap = ticket.machine.smallest_stroke_mm, ticket.machine.smallest_gap_mm
     precision = ticket.tolerance.chord_mm
-    filled = (outline for outline in sheet.outlines() if outline.look.fill is not None)
-    for operation, outlines in ticket.by_operation(filled).items():
-        if operation not in (Operation.CUT, Operation.ENGRAVE):
-            continue
+    by_fill: dict[str, list[Outline]] = {}
+    for outline in sheet.outlines():
+        if outline.look.fill_paint and ticket.operation(outline.look) in (Operation.CUT, Operation.ENGRAVE):
+            by_fill.setdefault(ticket.material(outline.look.fill_paint), []).append(outline)
+    for outlines in by_fill.values():
         shapes = [filled_area(outline, ticket) for outline in outlines]
         groups = clusters(shapes, gap) if gap else []
         alone = groups == [[index] for index in range(len(shapes))]  # nothing near anything else: one look serves both

@@ -48,6 +48,7 @@ def line(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
                 "line.colour-unknown", Level.HOLD, outlines, f"{colour} is not in the ticket's key",
                 f"the key knows {', '.join(ticket.key)}",
                 "The machine has no operation for this colour, and leaves these lines out or stops at them.",
+                ("set-operation",), choice=True,
             )  # fmt: skip
     if wide:
         widest = max(outline.look.stroke_width_mm for outline in wide)
@@ -62,6 +63,7 @@ def line(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             "line.mixed", Level.WARN, mixed, "Both fill and stroke are painted",
             "which of them says what is to be done?",
             "Software takes the one or the other for the operation, so that a cut line may be engraved.",
+            ("set-operation",), choice=True,
         )  # fmt: skip
 
 
@@ -74,11 +76,12 @@ def _finding(
     message: str,
     steps: tuple[str, ...] = (),
     value: float | None = None,
+    choice: bool = False,
 ) -> Finding:
     marks = tuple(box for outline in outlines if (box := bounds(outline.path)))
     ids = tuple(outline.id for outline in outlines)
     unit = "outlines" if value is None else "mm"
     return Finding(
         code, level, ids, join_boxes(list(marks)), float(len(ids)) if value is None else value, unit, headline, detail,
-        message, steps, marks,
+        message, steps, marks, choice=choice,
     )  # fmt: skip

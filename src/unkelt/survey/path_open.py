@@ -115,16 +115,16 @@ class _Neighbours:
         self.tree = shapely.STRtree([lines(outline.path, self.within / 2) for outline in self.outlines])
 
     def hold(self, outline: Outline, index: int) -> bool:
-        """Whether both ends lie on other lines of the same operation: a part that shares its edge with a neighbour."""
+        """Whether both ends lie on other lines of the same material: a part that shares its edge with a neighbour."""
         part = outline.path.subpath(index).points
         ends = shapely.points([part[0, 0], part[-1, 3]])
         end, other = self.tree.query(ends, predicate="dwithin", distance=self.within)
-        operation = self.workshop.ticket.operation(outline.look)
+        materials = set(self.workshop.ticket.materials_of(outline.look))
         held = {
             at
             for at, found in zip(end.tolist(), other.tolist(), strict=True)
             if self.outlines[found] is not outline
-            and self.workshop.ticket.operation(self.outlines[found].look) is operation
+            and materials & set(self.workshop.ticket.materials_of(self.outlines[found].look))
         }
         return len(held) == 2
 

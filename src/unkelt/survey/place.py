@@ -43,4 +43,5 @@ def place(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             "place.bed", Level.HOLD, ids, box, width, "mm", "Larger than the machine's bed",
             f"{width:.0f} × {height:.0f} mm on {bed[0]:.0f} × {bed[1]:.0f}",
             "It does not fit on the bed either way round, so that a part would not be cut.",
+            ("resize", "drop-item"), choice=True,
         )  # fmt: skip

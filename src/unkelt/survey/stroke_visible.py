@@ -10,6 +10,9 @@ from unkelt.sheet.model import Sheet
 from unkelt.survey.check import Workshop, check
 from unkelt.survey.finding import Finding, Level
 
+LINE_MM = 0.5
+"""A closed line without a fill that is no thicker may be a line to cut along: nobody makes it a shape unasked."""
+
 
 @check("stroke.visible")
 def stroke_visible(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
@@ -19,6 +22,7 @@ def stroke_visible(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
         if not has_visible_stroke(look, workshop.ticket.machine.hairline_mm, keyed=bool(workshop.ticket.key)):
             continue
         width = look.stroke_width_mm
+        a_line = look.fill is None and width <= LINE_MM and bool(outline.path.closed.all())
         what = "half of its stroke" if look.fill else "its whole stroke"
         skewed = " It was skewed, too, so that its width differs along the line." if look.pen else ""
         yield Finding(
@@ -32,5 +36,6 @@ def stroke_visible(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             detail="its thickness is not part of the outline",
             message=f"The machine follows the middle of the line: {what}, {width / (2 if look.fill else 1):.2f} mm, "
             f"is not cut, and it keeps its width when the drawing is scaled.{skewed}",
-            steps=("expand-stroke",),
+            steps=("hairline", "expand-stroke") if a_line else ("expand-stroke",),
+            choice=a_line,
         )

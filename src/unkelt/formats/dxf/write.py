@@ -38,6 +38,7 @@ def write_dxf(sheet: Sheet, ticket: Ticket) -> bytes:
     width, height = sheet.page_mm
     space = document.modelspace()
     space.reset_extents((0.0, 0.0, 0.0), (width, height, 0.0))
+    document.header["$EXTMIN"], document.header["$EXTMAX"] = (0.0, 0.0, 0.0), (width, height, 0.0)
     for outline in outlines:
         path = straightened(outline.path, ticket.tolerance.chord_mm) if ticket.machine.lines_only else outline.path
         _write(document, space, replace(outline, path=path), layer_of(outline, ticket), height)

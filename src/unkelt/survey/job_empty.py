@@ -1,0 +1,34 @@
+"""`job.empty`"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from unkelt.sheet.appearance import Operation
+from unkelt.sheet.model import Sheet
+from unkelt.survey.check import Workshop, check
+from unkelt.survey.finding import Finding, Level
+
+
+@check("job.empty")
+def job_empty(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
+    """There is nothing on the sheet to cut, score or engrave."""
+    ticket = workshop.ticket
+    if sheet.letterings() or any(
+        ticket.operation(o.look) is not Operation.LEAVE for o in sheet.outlines() if len(o.path)
+    ):
+        return
+    left = bool(sheet.outlines())
+    yield Finding(
+        code="job.empty",
+        level=Level.HOLD,
+        items=(),
+        box=None,
+        value=None,
+        unit=None,
+        headline="Nothing to cut",
+        detail="all of it is hidden, or left alone" if left else "the sheet is empty",
+        message="The machine would do nothing: no outline on the sheet is cut, scored or engraved.",
+        steps=("reveal", "set-operation") if left else ("set-text",),
+        choice=True,
+    )

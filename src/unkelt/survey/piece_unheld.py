@@ -1,0 +1,53 @@
+"""`piece.unheld`"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from unkelt.geometry.measure import join_boxes
+from unkelt.sheet.model import Sheet
+from unkelt.sheet.pieces import pieces_of
+from unkelt.survey.areas import box_of
+from unkelt.survey.check import Workshop, check
+from unkelt.survey.finding import Finding, Level
+
+
+@check("piece.unheld")
+def piece_unheld(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
+    """A piece that nothing holds, as letters that touch their frame nowhere: it falls out of the sheet."""
+    ticket = workshop.ticket
+    found = pieces_of(sheet, ticket)
+    backed = ticket.given and ticket.machine.backed
+    for loose in found.loose:
+        count = len(loose.pieces)
+        marks = tuple(box_of(piece) for piece in loose.pieces)
+        yield Finding(
+            code="piece.unheld",
+            level=Level.NOTE if backed else Level.HOLD if ticket.given else Level.WARN,
+            items=tuple(dict.fromkeys([loose.frame.id, *(outline.id for outline in loose.outlines)])),
+            box=join_boxes(list(marks)),
+            value=float(count),
+            unit="pieces",
+            headline="A piece that nothing holds" if count == 1 else f"{count} pieces that nothing holds",
+            detail="the film's backing holds it" if backed else "they lie in an opening and touch nothing",
+            message="It lies in an opening of another piece and touches nothing. Cut out of a sheet it falls out; let it into the "
+            "frame so that it is held, or move it.",
+            steps=("let-in", "move"),
+            marks=marks,
+            choice=True,
+        )
+    wanted = ticket.pieces
+    if wanted is not None and found.count > wanted and not sheet.letterings():
+        yield Finding(
+            code="piece.unheld",
+            level=Level.HOLD,
+            items=(),
+            box=sheet.drawn_box(),
+            value=float(found.count),
+            unit="pieces",
+            headline=f"{found.count} pieces, and the ticket says {wanted}",
+            detail=f"{found.count - wanted} too many",
+            message="More pieces come off the machine than the ticket asks for: some of them are not held by the others.",
+            steps=("weld", "close-joint", "let-in"),
+            choice=True,
+        )

@@ -1,0 +1,38 @@
+"""`text.face-versions`"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from unkelt.lettering.faces import version_of
+from unkelt.lettering.setting import set_lettering
+from unkelt.sheet.model import Sheet
+from unkelt.survey.check import Workshop, check
+from unkelt.survey.finding import Finding, Level
+
+
+@check("text.face-versions")
+def text_face_versions(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
+    """The face is here in several versions, whose letters may differ: which one is taken, and where the others lie."""
+    for lettering in sheet.letterings():
+        if lettering.drawn:
+            continue
+        for query in dict.fromkeys(run.face for run in lettering.runs):
+            taken = workshop.shelf.match(query)
+            others = workshop.shelf.rivals(taken) if taken else []
+            if taken is None or not others:
+                continue
+            places = "; ".join(f"version {version_of(each) or 'unknown'} in {each.path}" for each in others)
+            yield Finding(
+                code="text.face-versions",
+                level=Level.NOTE,
+                items=(lettering.id,),
+                box=set_lettering(lettering, workshop.shelf).ink(lettering.placement) or lettering.place,
+                value=float(len(others) + 1),
+                unit="versions",
+                headline=f"{taken.name} is here in {len(others) + 1} versions",
+                detail=f"version {version_of(taken) or 'unknown'} is taken",
+                message=f"The word is set in version {version_of(taken) or 'unknown'}, {taken.path}. The other: {places}. Letters "
+                "of two versions may differ; make sure that this is the one that was drawn with.",
+                steps=("set-face",),
+            )
