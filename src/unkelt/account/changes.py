@@ -27,6 +27,7 @@ class Reason(StrEnum):
     JOINED = "open ends joined"
     LETTERING = "lettering set anew"
     MADE = "drawn anew, as asked for"
+    MOVED = "moved, as asked for"
     PIECE = "what was left over and too small"
     REPAINTED = "painted in another colour"
     RESHAPED = "reshaped, as asked for"

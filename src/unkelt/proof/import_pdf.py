@@ -108,9 +108,7 @@ class _Walker:
         elif operator in (b"rg", b"RG", b"g", b"G"):
             values = [float(value) for value in operands] * (3 if operator in (b"g", b"G") else 1)
             colour = "#" + "".join(f"{round(255 * min(1.0, max(0.0, value))):02x}" for value in values)
-            self.state = (
-                replace(self.state, fill=colour) if operator.islower() else replace(self.state, stroke=colour)
-            )
+            self.state = replace(self.state, fill=colour) if operator.islower() else replace(self.state, stroke=colour)
         elif operator == b"Do" and str(operands[0]) in self.pictures:
             self.images += 1
         elif operator in (b"Tj", b"TJ", b"'", b'"'):

@@ -1,0 +1,65 @@
+"""The account of a whole job: all that its steps declared and moved, as it lies on the sheet in the end."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Protocol
+
+from fontTools.misc.transform import Identity, Transform
+
+from unkelt.account.balance import Account, Imbalance, unexplained
+from unkelt.account.changes import Change, Moves, Reason, moved
+from unkelt.account.declare import redrawn
+from unkelt.lettering.faces import Shelf
+from unkelt.sheet.change import transformed
+from unkelt.sheet.model import Outline, Sheet
+from unkelt.sheet.ticket import Ticket
+
+
+class Taken(Protocol):
+    """A step as it was taken: the sheet that came of it, and what it declares."""
+
+    @property
+    def sheet(self) -> Sheet: ...
+    @property
+    def changes(self) -> tuple[Change, ...]: ...
+    @property
+    def moves(self) -> Moves: ...
+
+
+@dataclass(frozen=True)
+class Whole:
+    """`matrix` carries the sheet as received (mm) to where everything was moved to; `reference` is that sheet so moved;
+    `changes` are all declared ones, as they lie there.
+    """
+
+    matrix: Transform
+    reference: Sheet
+    changes: tuple[Change, ...]
+
+
+def gathered(received: Sheet, steps: Iterable[Taken], ticket: Ticket, shelf: Shelf) -> Whole:
+    """What all steps together declared. What a step moved by itself may go where it was and come where it is."""
+    matrix, reference, before = Identity, received, received
+    changes: tuple[Change, ...] = ()
+    for step in steps:
+        own = step.moves.everything
+        if own != Identity:
+            changes = moved(changes, own)
+            matrix = own.transform(matrix)
+            reference = transformed(reference, own, strokes=step.moves.strokes)
+        if step.moves.items:
+            was = [item for item in before.walk() if item.id in step.moves.items]
+            now = [item for item in step.sheet.walk() if item.id in step.moves.items]
+            changes += redrawn(Reason.MOVED, was, now, ticket, shelf)
+        changes += step.changes
+        before = step.sheet
+    return Whole(matrix, reference, changes)
+
+
+def lost(whole: Whole, now: Sheet, ticket: Ticket, shelf: Shelf) -> tuple[Imbalance, ...]:
+    """What the declared changes of a job leave unexplained between the sheet as received and the sheet now."""
+    farthest = max((item.moved_mm for item in now.walk() if isinstance(item, Outline)), default=0.0)
+    account = Account(ticket, shelf, max(farthest, ticket.tolerance.chord_mm))
+    return unexplained(whole.reference, now, account, whole.changes)

@@ -1,0 +1,428 @@
+"""Pictures by somebody else: the file as received and the file as written, painted by renderers that share no code with our
+readers and writers, and laid upon each other.
+
+SVG is painted by resvg, PDF by PDFium. DXF and HPGL have no renderer of their own here: what the proof's readers make of them is
+painted by resvg. A pixel differs where its colour lies outside of all that the other picture shows around it, so that edges,
+which both draw in their own way, don't count.
+"""
+
+from __future__ import annotations
+
+import io
+import re
+import tempfile
+import zlib
+from collections.abc import Iterable, Sequence
+from contextlib import suppress
+from dataclasses import dataclass, replace
+from pathlib import Path as FilePath
+
+import numpy as np
+import pypdfium2
+import resvg_py
+import shapely
+from fontTools.misc.transform import Transform
+from numpy.typing import NDArray
+from PIL import Image, ImageDraw
+from scipy import ndimage
+
+from unkelt.account.changes import Change
+from unkelt.account.painting import reach
+from unkelt.account.whole import Whole
+from unkelt.errors import InputError
+from unkelt.geometry.measure import Box, bounds, join_boxes
+from unkelt.geometry.path import Path
+from unkelt.lettering.faces import Shelf
+from unkelt.proof.imported import Imported, as_sheet
+from unkelt.proof.importer import import_file
+from unkelt.sheet.appearance import Appearance
+from unkelt.sheet.change import growth
+from unkelt.sheet.model import Sheet
+from unkelt.sheet.ticket import Ticket
+
+Pixels = NDArray[np.uint8]
+"""(rows, columns, 3) red, green, blue on white paper."""
+Mask = NDArray[np.bool_]
+
+LONGEST_PX = 1200
+FINEST_MM = 0.05
+"""A picture has so many pixels along its longer side, but none smaller than that."""
+
+AROUND_PX = 2
+"""How far around a pixel the other picture is looked at: renderers round places to a pixel, and soften edges over another."""
+
+APART = 48
+"""Colours that differ by no more than this of 255 in any channel are the same: what softening leaves of a thin line."""
+
+LEAST_PX = 4
+"""Fewer pixels next to each other are no difference."""
+
+TEXT_UNITS = 0.6
+"""How far resvg may set a letter on a guide from where it belongs, in user units of the text (measured against Chromium)."""
+
+
+@dataclass(frozen=True, slots=True)
+class Difference:
+    """A place where both pictures differ: the colours there as "#rrggbb", its box and area on the written sheet (mm), and the
+    words of the change that explains it, empty where none does.
+    """
+
+    received: str
+    written: str
+    box: Box
+    area_mm2: float
+    explained: str
+
+    def words(self) -> str:
+        """For people: "3.2 mm² of #d22f27 are gone at 120, 45 mm"."""
+        x, y = (self.box[0] + self.box[2]) / 2, (self.box[1] + self.box[3]) / 2
+        what = f"{self.area_mm2:.1f} mm² are {self.written} and were {self.received}"
+        return f"{what}, at {x:.0f}, {y:.0f} mm"
+
+
+@dataclass(frozen=True)
+class Pictures:
+    """Both pictures on the grid of the written sheet, `px_mm` a pixel, and where they differ; `skipped` says why they could not
+    be compared, empty where they were.
+    """
+
+    received: Pixels
+    written: Pixels
+    px_mm: float
+    differences: tuple[Difference, ...] = ()
+    skipped: str = ""
+
+    @property
+    def lost(self) -> tuple[Difference, ...]:
+        """The differences that nothing explains."""
+        return tuple(each for each in self.differences if not each.explained)
+
+
+NONE = np.zeros((0, 0, 3), np.uint8)
+
+
+def compare(
+    received: bytes,
+    source: FilePath,
+    original: Sheet,
+    written_svg: bytes,
+    sheet: Sheet,
+    whole: Whole,
+    ticket: Ticket,
+    shelf: Shelf,
+) -> Pictures:
+    """Paints the file as received (its bytes, and a name that tells its kind) and the sheet as written in SVG, and tells where they
+    differ.
+
+    `original` and `sheet` are what was read and what was meant to be written. A file that its renderer can't paint is said in
+    `skipped`.
+    """
+    px_mm = _px_mm(sheet)
+    scale = growth(whole.matrix) or 1.0
+    try:
+        after = _by_resvg(written_svg, *_size(sheet, px_mm), _font_files(sheet, shelf))
+        before = _received(received, source, original, px_mm / scale, ticket, shelf)
+    except (InputError, ValueError, OSError, zlib.error, pypdfium2.PdfiumError) as problem:
+        return Pictures(NONE, NONE, px_mm, skipped=str(problem).splitlines()[0])
+    rows, columns = after.shape[:2]
+    before, shown = _carried(before, px_mm / scale, whole.matrix, (rows, columns), px_mm)
+    seen = np.where(shown[..., None], after, before)  # beyond its page, a file as received shows nothing
+    found = _compared(before, seen, px_mm, whole.changes, _known(original, whole.matrix, shelf))
+    return replace(found, written=after)
+
+
+def compare_format(written: FilePath, written_svg: bytes, sheet: Sheet, ticket: Ticket) -> Pictures:
+    """Paints a sheet as written in another format, and as written in SVG. Formats that know lines only are laid beside the lines of
+    the sheet.
+    """
+    px_mm = _px_mm(sheet)
+    size = _size(sheet, px_mm)
+    try:
+        if written.suffix.lower() == ".pdf":
+            return _compared(_by_resvg(written_svg, *size, []), _by_pdfium(written.read_bytes(), *size), px_mm, (), ())
+        found = import_file(written)
+        meant = [
+            (outline.path, _line_colour(outline.look, found.kind, ticket))
+            for outline in sheet.outlines()
+            if outline.look.shown
+        ]
+        read = [(outline.path, outline.look.stroke or "#000000") for outline in as_sheet(found, ticket.key).outlines()]
+        pictures = [
+            _by_resvg(_lines_svg(lines, sheet.page_mm, shift, 2 * px_mm), *size, [])
+            for lines, shift in ((meant, (0.0, 0.0)), (read, _shift(found, sheet)))
+        ]
+    except (InputError, ValueError, OSError, pypdfium2.PdfiumError) as problem:
+        return Pictures(NONE, NONE, px_mm, skipped=str(problem).splitlines()[0])
+    return _compared(pictures[0], pictures[1], px_mm, (), ())
+
+
+def _px_mm(sheet: Sheet) -> float:
+    return max(max(sheet.page_mm) / LONGEST_PX, FINEST_MM)
+
+
+def _size(sheet: Sheet, px_mm: float) -> tuple[int, int]:
+    """Columns and rows."""
+    return max(1, round(sheet.page_mm[0] / px_mm)), max(1, round(sheet.page_mm[1] / px_mm))
+
+
+# painting
+
+
+def _received(data: bytes, source: FilePath, original: Sheet, px_mm: float, ticket: Ticket, shelf: Shelf) -> Pixels:
+    """The received file as its renderer paints it, so many mm a pixel."""
+    size = _size(original, px_mm)
+    if original.source.kind == "PDF":
+        return _by_pdfium(data, *size)
+    if original.source.kind == "SVG":
+        return _by_resvg(data, *size, _font_files(original, shelf))
+    with tempfile.TemporaryDirectory() as folder:
+        copy = FilePath(folder) / f"file{source.suffix.lower() or '.dxf'}"
+        copy.write_bytes(data)
+        found = import_file(copy)
+    lines = [
+        (outline.path, outline.look.stroke or "#000000") for outline in as_sheet(found).outlines() if outline.look.shown
+    ]
+    return _by_resvg(
+        _lines_svg(lines, original.page_mm, _shift(found, original), ticket.machine.hairline_mm), *size, []
+    )
+
+
+def _shift(found: Imported, sheet: Sheet) -> tuple[float, float]:
+    """From where a reader puts a drawing to where it lies on the sheet: some formats have no page."""
+    here, there = join_boxes([box for body in found.bodies if (box := bounds(body.path))]), sheet.drawn_box()
+    return (there[0] - here[0], there[1] - here[1]) if here and there and found.kind != "PDF" else (0.0, 0.0)
+
+
+def _line_colour(look: Appearance, kind: str, ticket: Ticket) -> str:
+    """What a line of a sheet is drawn in; a plotter's pen stands for an operation."""
+    if kind != "HPGL":
+        return look.colour or "#000000"
+    operation = ticket.operation(look)
+    return next((colour for colour, meaning in ticket.key.items() if meaning is operation), "#000000")
+
+
+def _lines_svg(
+    lines: Sequence[tuple[Path, str]], page_mm: tuple[float, float], shift: tuple[float, float], width_mm: float
+) -> bytes:
+    """Lines with their colours as a drawing that a renderer paints."""
+    paths = "".join(f'<path stroke="{colour}" d="{_path_data(path)}"/>' for path, colour in lines if len(path))
+    size = f'width="{page_mm[0]}mm" height="{page_mm[1]}mm" viewBox="0 0 {page_mm[0]} {page_mm[1]}"'
+    place = f'fill="none" stroke-width="{width_mm:.5f}" transform="translate({shift[0]:.5f} {shift[1]:.5f})"'
+    return f'<svg xmlns="http://www.w3.org/2000/svg" {size}><g {place}>{paths}</g></svg>'.encode()
+
+
+def _path_data(path: Path) -> str:
+    said: list[str] = []
+    for part in path.subpaths():
+        cubics = part.cubics().tolist()
+        said.append("M{:.5f} {:.5f}".format(*cubics[0][0]))
+        said += ["C" + " ".join(f"{x:.5f} {y:.5f}" for x, y in cubic[1:]) for cubic in cubics]
+        said += ["Z"] if part.closed[0] else []
+    return "".join(said)
+
+
+def _by_resvg(data: bytes, columns: int, rows: int, faces: Sequence[str]) -> Pixels:
+    if data[:2] == b"\x1f\x8b":
+        data = zlib.decompress(data, wbits=31)
+    png = resvg_py.svg_to_bytes(
+        svg_string=_decoded(data),
+        width=columns,
+        dpi=96,
+        background="#ffffff",
+        font_files=list(faces),
+        skip_system_fonts=True,
+    )
+    with Image.open(io.BytesIO(bytes(png))) as image:
+        found = image.convert("RGB")
+        return np.asarray(
+            found if found.size == (columns, rows) else found.resize((columns, rows), Image.Resampling.BOX)
+        )
+
+
+def _decoded(data: bytes) -> str:
+    """The text of an XML file, without a declaration of its encoding, which no longer holds."""
+    told = re.match(rb"<\?xml[^>]*encoding=[\"']([\w-]+)", data.lstrip(b"\xef\xbb\xbf \r\n\t"))
+    text = data.decode("utf-16") if data[:2] in (b"\xff\xfe", b"\xfe\xff") else ""
+    if not text:
+        with suppress(LookupError):
+            text = data.decode(told[1].decode() if told else "utf-8", "replace")
+    return re.sub(r"^\s*<\?xml[^>]*\?>", "", (text or data.decode("utf-8", "replace")).lstrip("\ufeff"))
+
+
+def _by_pdfium(data: bytes, columns: int, rows: int) -> Pixels:
+    document = pypdfium2.PdfDocument(data)
+    try:
+        page = document[0]
+        width, height = page.get_size()
+        scale = max(columns / width, rows / height)
+        image = page.render(scale=scale, draw_annots=True).to_pil().convert("RGB")
+        return np.asarray(
+            image if image.size == (columns, rows) else image.resize((columns, rows), Image.Resampling.BOX)
+        )
+    finally:
+        document.close()
+
+
+def _font_files(sheet: Sheet, shelf: Shelf) -> list[str]:
+    """The files of the faces that live text is set in."""
+    queries = dict.fromkeys(run.face for text in sheet.letterings() for run in text.runs)
+    faces = dict.fromkeys(shelf.match(query) for query in queries)
+    return [str(face.path) for face in faces if face is not None]
+
+
+def _carried(
+    pixels: Pixels, px_mm: float, matrix: Transform, shape: tuple[int, int], new_px_mm: float
+) -> tuple[Pixels, Mask]:
+    """A picture carried by a matrix (mm to mm) onto a grid of another size, white beyond its own edge; and where it reaches."""
+    rows, columns = shape
+    y, x = np.mgrid[0:rows, 0:columns]
+    places = np.stack([(x + 0.5) * new_px_mm, (y + 0.5) * new_px_mm], axis=-1)
+    back = matrix.inverse()
+    linear = np.array([[back.xx, back.xy], [back.yx, back.yy]])
+    where = np.floor((places @ linear + (back.dx, back.dy)) / px_mm).astype(np.intp)
+    inside = (where >= 0).all(axis=-1) & (where[..., 0] < pixels.shape[1]) & (where[..., 1] < pixels.shape[0])
+    result = np.full((rows, columns, 3), 255, np.uint8)
+    result[inside] = pixels[where[..., 1][inside], where[..., 0][inside]]
+    return result, inside
+
+
+# comparing
+
+
+@dataclass(frozen=True)
+class _Known:
+    """An area (mm on the written sheet) in which the renderer, or reading, is known to see something otherwise, and why."""
+
+    where: shapely.Geometry
+    words: str
+    blur_mm: float = 0.0
+    """Where it only sets things a little off, by how much; 0 where anything may differ."""
+
+
+def _known(original: Sheet, matrix: Transform, shelf: Shelf) -> list[_Known]:
+    """What was said at reading, and text that renderers set in a way of their own."""
+    found: list[_Known] = []
+    boxes = {item.id: box for item in original.walk() if (box := reach(item, shelf)) is not None}
+    for remark in original.source.remarks:
+        if remark.code is not None and remark.code.startswith("content"):
+            named = [boxes[name] for name in remark.items if name in boxes]
+            held = [boxes[inner] for name in remark.items for inner in _leaves(original, name) if inner in boxes]
+            for box in (*named, *held):
+                found.append(_Known(_moved_box(box, matrix), remark.words))
+    for text in original.letterings():
+        box = boxes.get(text.id)
+        if box is None:
+            continue
+        unit = text.runs[0].size_mm / 16
+        grown = _moved_box((box[0] - unit, box[1] - unit, box[2] + unit, box[3] + unit), matrix)
+        if any(run.features or run.letter_spacing_mm for run in text.runs) or text.beyond:
+            found.append(_Known(grown, "text with features or spacing, which the renderer sets without them"))
+        elif text.guide is not None or text.length_mm is not None:
+            found.append(_Known(grown, "", TEXT_UNITS * 25.4 / 96))
+    return found
+
+
+def _leaves(sheet: Sheet, name: str) -> list[str]:
+    item = sheet.find(name)
+    return [inner.id for inner in Sheet(sheet.page_mm, (item,)).walk()] if item is not None else []
+
+
+def _moved_box(box: Box, matrix: Transform) -> shapely.Geometry:
+    corners = [(box[0], box[1]), (box[2], box[1]), (box[2], box[3]), (box[0], box[3])]
+    return shapely.Polygon([matrix.transformPoint(corner) for corner in corners])
+
+
+def _compared(
+    before: Pixels, after: Pixels, px_mm: float, changes: Iterable[Change], known: Sequence[_Known]
+) -> Pictures:
+    apart = _apart(before, after, AROUND_PX)
+    for each in known:
+        if each.blur_mm:
+            apart &= ~_mask([each.where], apart.shape, px_mm, 1) | _apart(
+                before, after, AROUND_PX + int(np.ceil(each.blur_mm / px_mm))
+            )
+    label, count = ndimage.label(apart, np.ones((3, 3)))
+    if not count:
+        return Pictures(before, after, px_mm)
+    explained = _explanations(apart.shape, px_mm, changes, known)
+    found = []
+    for number, place in enumerate(ndimage.find_objects(label), 1):
+        inside = label[place] == number
+        for words, mask in [*explained, ("", None)]:
+            part = inside if mask is None else inside & mask[place]
+            if part.sum() >= LEAST_PX:
+                found.append(_difference(before, after, place, part, px_mm, words))
+            inside = inside & ~part
+            if not inside.any():
+                break
+    return Pictures(before, after, px_mm, tuple(sorted(found, key=lambda each: (bool(each.explained), -each.area_mm2))))
+
+
+def _apart(a: Pixels, b: Pixels, around_px: int) -> Mask:
+    """Where either picture shows a colour that the other has nothing like around there."""
+    size = 2 * around_px + 1
+    result = np.zeros(a.shape[:2], bool)
+    for one, other in ((a, b), (b, a)):
+        for channel in range(3):
+            values = one[..., channel].astype(np.int16)
+            low = ndimage.minimum_filter(other[..., channel], size).astype(np.int16)
+            high = ndimage.maximum_filter(other[..., channel], size).astype(np.int16)
+            result |= (values - high > APART) | (low - values > APART)
+    return result
+
+
+def _explanations(
+    shape: tuple[int, int], px_mm: float, changes: Iterable[Change], known: Sequence[_Known]
+) -> list[tuple[str, Mask]]:
+    """What explains differences where, as masks that reach a little beyond; changes first."""
+    by_words: dict[str, list[shapely.Geometry]] = {}
+    for change in changes:
+        by_words.setdefault(change.reason.value, []).append(change.where)
+    for each in known:
+        if not each.blur_mm:
+            by_words.setdefault(each.words, []).append(each.where)
+    return [(words, _mask(areas, shape, px_mm, AROUND_PX + 1)) for words, areas in by_words.items()]
+
+
+def _mask(areas: Sequence[shapely.Geometry], shape: tuple[int, int], px_mm: float, grow_px: int) -> Mask:
+    """The pixels that areas touch, and so many around them."""
+    image = Image.new("1", (shape[1], shape[0]))
+    draw = ImageDraw.Draw(image)
+    for area in areas:
+        for part in shapely.get_parts(area):
+            if part.geom_type == "Polygon" and not part.is_empty:
+                draw.polygon(
+                    [tuple(place) for place in (shapely.get_coordinates(part.exterior) / px_mm).tolist()],
+                    fill=1,
+                    outline=1,
+                )
+                for ring in part.interiors:
+                    if shapely.Polygon(ring).area > (4 * px_mm) ** 2:
+                        inner = shapely.Polygon(ring).buffer(-px_mm)
+                        for hole in shapely.get_parts(inner):
+                            if not hole.is_empty:
+                                draw.polygon(
+                                    [tuple(p) for p in (shapely.get_coordinates(hole.exterior) / px_mm).tolist()],
+                                    fill=0,
+                                )
+    mask = np.asarray(image, bool)
+    return np.asarray(ndimage.maximum_filter(mask, 2 * grow_px + 1)) if grow_px else mask
+
+
+def _difference(
+    before: Pixels, after: Pixels, place: tuple[slice, ...], part: Mask, px_mm: float, words: str
+) -> Difference:
+    rows, columns = np.nonzero(part)
+    top, left = place[0].start, place[1].start
+    box = (
+        float((left + columns.min()) * px_mm), float((top + rows.min()) * px_mm),
+        float((left + columns.max() + 1) * px_mm), float((top + rows.max() + 1) * px_mm),
+    )  # fmt: skip
+    colours = [_usual(pixels[place][part]) for pixels in (before, after)]
+    return Difference(colours[0], colours[1], box, float(part.sum()) * px_mm * px_mm, words)
+
+
+def _usual(pixels: Pixels) -> str:
+    """The median colour, as "#rrggbb"."""
+    red, green, blue = np.median(pixels.reshape(-1, 3), axis=0).astype(int).tolist()
+    return f"#{red:02x}{green:02x}{blue:02x}"
