@@ -272,6 +272,8 @@ def _differences(
         for material in dict.fromkeys([*before, *after]):
             a, b = (side.get(material, shapely.MultiPolygon()) for side in (before, after))
             for apart, lost in zip(_areas_apart(a, b, account.within_mm), (True, False), strict=True):
+                if areas is _visible and not apart.is_empty:
+                    apart = _off_edges(apart, sides, account.within_mm)
                 found = list(_left_over(apart, material, lost, changes, account.within_mm))
                 if found and (material, lost) not in told:  # what is seen to be gone is gone in all, too
                     told.add((material, lost))
@@ -327,6 +329,20 @@ def _visible(layers: Sequence[Layer]) -> dict[str, shapely.Geometry]:
         left = shapely.difference(layer.area, _united(above)) if above else layer.area
         grouped.setdefault(layer.material, []).append(left)
     return {material: _united(areas) for material, areas in grouped.items()}
+
+
+def _off_edges(shape: shapely.Geometry, sides: Sequence[Sequence[Layer]], within_mm: float) -> shapely.Geometry:
+    """What of a difference in what is seen lies further than a distance from every edge: where an edge moved by no more than that,
+    a hair of what lies beneath may come or go.
+    """
+    frame = shapely.box(*shape.bounds).buffer(2 * within_mm)
+    edges = [
+        shapely.intersection(layer.area.boundary, frame)
+        for side in sides
+        for layer in side
+        if shapely.intersects(layer.area, frame)
+    ]
+    return shapely.difference(shape, shapely.union_all(edges).buffer(within_mm, quad_segs=4))
 
 
 def _united(areas: Sequence[shapely.Geometry]) -> shapely.Geometry:

@@ -362,12 +362,14 @@ def _apart(a: Pixels, b: Pixels, around_px: int) -> Mask:
     """Where either picture shows a colour that the other has nothing like around there."""
     size = 2 * around_px + 1
     result = np.zeros(a.shape[:2], bool)
+    # At the page's edge nothing is known of what lies around.
+    inner = slice(around_px, -around_px), slice(around_px, -around_px)
     for one, other in ((a, b), (b, a)):
         for channel in range(3):
             values = one[..., channel].astype(np.int16)
             low = ndimage.minimum_filter(other[..., channel], size).astype(np.int16)
             high = ndimage.maximum_filter(other[..., channel], size).astype(np.int16)
-            result |= (values - high > APART) | (low - values > APART)
+            result[inner] |= ((values - high > APART) | (low - values > APART))[inner]
     return result
 
 

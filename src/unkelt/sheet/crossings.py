@@ -55,7 +55,8 @@ def crossings(outlines: Sequence[Outline], ticket: Ticket) -> list[Crossing]:
         return []
     involved = np.unique(np.concatenate([first, second]))
     areas = np.full(len(outlines), shapely.MultiPolygon(), object)
-    areas[involved] = regions([_closed(outlines[index]) for index in involved.tolist()], chord)
+    enclosing = np.array([index for index in involved.tolist() if outlines[index].path.closed.any()], np.intp)
+    areas[enclosing] = regions([_closed(outlines[index]) for index in enclosing.tolist()], chord)
     open_line = np.array([not outline.path.closed.all() for outline in outlines], bool)
     places = shapely.intersection(drawn[first], drawn[second])
     found = _in_and_out(drawn[second], areas[first]) | _in_and_out(drawn[first], areas[second])

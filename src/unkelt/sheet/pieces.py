@@ -60,6 +60,7 @@ def pieces_of(sheet: Sheet, ticket: Ticket) -> Pieces:
 
 
 def _bounds_material(outline: Outline, ticket: Ticket) -> bool:
+    closed = int(outline.path.closed.sum())
     if outline.look.fill_paint is not None:
-        return True
-    return is_cut_line(outline, ticket) and int(outline.path.closed.sum()) > 1
+        return closed > 0
+    return is_cut_line(outline, ticket) and closed > 1

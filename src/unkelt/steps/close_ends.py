@@ -10,7 +10,7 @@ import numpy as np
 import shapely
 
 from unkelt.account.changes import Change, Reason
-from unkelt.account.declare import within
+from unkelt.account.declare import of_lines, within
 from unkelt.errors import NothingToDo
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.path import Path, closed_by_line, concat
@@ -65,8 +65,17 @@ def join_ends(
 
 
 def _declared(chain: Chain, outlines: Sequence[Outline], workshop: Workshop) -> Iterator[Change]:
-    """Around each joint, as far as its ends' own segments reach, lines move by up to half the gap."""
+    """Around each joint, as far as its ends' own segments reach, lines move by up to half the gap. What was an open line of a fill
+    is its edge afterwards.
+    """
     ticket = workshop.ticket
+    for link in chain.links:
+        outline = outlines[link.place[0]]
+        if outline.look.fill is not None and outline.look.stroke is None:
+            part = outline.path.subpath(link.place[1])
+            yield replace(
+                of_lines(Reason.JOINED, [part], ticket.materials_of(outline.look), ticket), amount=link.gap_mm
+            )
     count = len(chain.links) if chain.closes else len(chain.links) - 1
     for number, link in enumerate(chain.links[:count]):
         following = chain.links[(number + 1) % len(chain.links)]
