@@ -59,6 +59,7 @@ def raw(path: Path) -> float:
 def one(path: str) -> None:
     """Prints seconds of each stage and the peak of memory as JSON, stage by stage, so that a stop loses none."""
     import unkelt
+    from unkelt.judge import Case
     from unkelt.release.package import release
     from unkelt.sheet.ticket import Ticket
     from unkelt.survey.check import standard_workshop
@@ -88,7 +89,7 @@ def one(path: str) -> None:
         unkelt.proof(out)
         note("proof", start)
         start = time.perf_counter()
-        release(source, sheet, mended.stages, workshop, Path(folder) / "to", reason="load", formats=[".svg"])
+        release(Case(source, sheet, workshop, mended.stages), Path(folder) / "to", reason="load", formats=[".svg"])
         note("release", start)
 
 

@@ -17,7 +17,7 @@ from pathlib import Path
 from unkelt.batch.pool import spread
 from unkelt.errors import UnkeltError
 from unkelt.formats.svg.read import parse_svg
-from unkelt.judge import findings_of, held_by, pictures_of
+from unkelt.judge import Case, findings_of, held_by, pictures_of
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.shelves import bundled_faces
 from unkelt.recipe import mend
@@ -62,8 +62,9 @@ def judge(path: Path) -> Judged:
     except UnkeltError as problem:
         return Judged(path.name, 0, (), (), (), (), "", (), 0.0, str(problem))
     stages = mend(original, workshop)
-    findings = findings_of(original, stages, workshop)
-    pictures = pictures_of(data, path, original, stages, workshop)
+    case = Case(path, original, workshop, tuple(stages), received=data)
+    findings = findings_of(case)
+    pictures = pictures_of(case)
     lost = [finding.detail for finding in findings if finding.code == "ink.lost"]
     return Judged(
         path.name,

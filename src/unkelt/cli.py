@@ -16,16 +16,18 @@ from unkelt.commands import check_many, listed, make_series, mend_folder, watch,
 from unkelt.errors import UnkeltError
 from unkelt.formats.files import write_whole
 from unkelt.formats.formats import read_sheet, write_sheet
+from unkelt.judge import Case, against, findings_of, held_by_pictures
 from unkelt.lettering.shelves import standard_shelf
 from unkelt.proof.proof import judge, prove
 from unkelt.proof.standin import stand_ins
 from unkelt.recipe import applied, dump_recipe, mend, read_recipe, run
 from unkelt.release.package import FORMATS, PATTERN, Held, release
-from unkelt.report import check_report, mend_report, proof_report, release_report
+from unkelt.report import check_report, checked_file, mend_report, proof_report, release_report
+from unkelt.sheet.beside import Beside, ticket_beside
 from unkelt.sheet.ticket import Ticket, read_ticket
 from unkelt.survey.check import Workshop
 from unkelt.survey.checks import survey
-from unkelt.survey.finding import Finding, Level
+from unkelt.survey.finding import Level
 
 CLEAN, HOLD, UNUSABLE = 0, 1, 2
 
@@ -89,6 +91,7 @@ def parser() -> argparse.ArgumentParser:
     release_.add_argument("--to", type=Path, required=True, metavar="DIR", help="the folder that takes the package")
     release_.add_argument("--by-operation", action="store_true", help="a file for each operation alone, too")
     release_.add_argument("--by-group", action="store_true", help="a file for each group alone, too")
+    release_.add_argument("--by-material", action="store_true", help="a file for each material alone, on its own page")
     release_.add_argument("--straight", action="store_true", help="DXF as polylines, for machines that know no curves")
     release_.add_argument("--zip", action="store_true", help="the package as one zip beside it, too")
     release_.add_argument("--recipe", type=Path, help="run these steps first")
@@ -129,7 +132,9 @@ def parser() -> argparse.ArgumentParser:
 
 
 def _common(parser: argparse.ArgumentParser, command: Any) -> None:
-    parser.add_argument("--ticket", type=Path, help="what the job asks for (TOML)")
+    tickets = parser.add_mutually_exclusive_group()
+    tickets.add_argument("--ticket", type=Path, help="what the job asks for (TOML); else the one beside the file")
+    tickets.add_argument("--no-ticket", action="store_true", help="leave the ticket that lies beside the file")
     parser.add_argument("--page", type=int, default=1, help="of a PDF, counted from 1")
     parser.add_argument("--json", action="store_true", help="one JSON object on stdout and nothing else")
     _faces_option(parser)
@@ -141,12 +146,19 @@ def _faces_option(parser: argparse.ArgumentParser) -> None:
                         help="a font file or a folder of them to put on the shelf, too")  # fmt: skip
 
 
-def _workshop(options: argparse.Namespace) -> Workshop:
-    return Workshop(_ticket(options), standard_shelf(tuple(options.faces)))
+def _ticket_for(options: argparse.Namespace, path: Path) -> Beside:
+    """The ticket that was named, or the one that lies beside the file."""
+    if options.ticket or options.no_ticket:
+        return Beside(read_ticket(options.ticket) if options.ticket else Ticket(), options.ticket)
+    beside = ticket_beside(path)
+    if beside.words:
+        print(f"unkelt: {path}: {beside.words}", file=sys.stderr)
+    return beside
 
 
-def _ticket(options: argparse.Namespace) -> Ticket:
-    return read_ticket(options.ticket) if options.ticket else Ticket()
+def _ticket_for_all(options: argparse.Namespace) -> Ticket | None:
+    """The ticket that was named for all files; None where each has its own."""
+    return read_ticket(options.ticket) if options.ticket else Ticket() if options.no_ticket else None
 
 
 def _desk(options: argparse.Namespace) -> int:
@@ -156,9 +168,10 @@ def _desk(options: argparse.Namespace) -> int:
 
 
 def _check(options: argparse.Namespace) -> int:
-    workshop = _workshop(options)
     status, reports, rows = CLEAN, [], []
-    orders = Orders(workshop.ticket, tuple(options.faces), None, options.page, pictures=options.html is not None)
+    orders = Orders(
+        _ticket_for_all(options), tuple(options.faces), None, options.page, pictures=options.html is not None
+    )
     for one in check_many(listed(options.paths), orders, options.jobs):
         row = one.row
         rows.append(row)
@@ -174,59 +187,57 @@ def _check(options: argparse.Namespace) -> int:
     return status
 
 
-def _status(findings: Sequence[Finding]) -> int:
-    return HOLD if any(finding.level is Level.HOLD for finding in findings) else CLEAN
-
-
-def _print_findings(path: Path, findings: Sequence[Finding], notes: Sequence[str]) -> None:
-    holds = sum(finding.level is Level.HOLD for finding in findings)
-    print(f"{path}: {f'{len(findings)} found, {holds} on hold' if findings else 'nothing found'}")
-    for finding in findings:
-        print(f"  {finding.level.value:4}  {finding.code:18}  {finding.headline}. {finding.message}")
-        if finding.steps:
-            print(f"        {'':18}  cure: {', '.join(finding.steps)}")
-    for note in notes:
-        print(f"  read  {note}")
-
-
-def _print_report(one: Checked) -> None:
-    """One file as people read it."""
-    findings = one.report["findings"]
-    print(f"{one.row.source}: {f'{len(findings)} found, {one.row.holds} on hold' if findings else 'nothing found'}")
+def _print_findings(path: str, findings: Sequence[dict[str, Any]], more: Sequence[str] = ()) -> None:
+    """Findings, as a report has them, and what holds beside them."""
+    holds = sum(finding["level"] == Level.HOLD.value for finding in findings) + len(more)
+    print(f"{path}: {f'{len(findings) + len(more)} found, {holds} on hold' if findings or more else 'nothing found'}")
+    for line in more:
+        code, _, words = line.partition(": ")
+        print(f"  hold  {code:18}  {words}")
     for finding in findings:
         print(f"  {finding['level']:4}  {finding['code']:18}  {finding['message']}")
         if finding["steps"]:
             print(f"        {'':18}  cure: {', '.join(finding['steps'])}")
+        if finding["refusal"]:
+            print(f"        {'':18}  refused: {finding['refusal']}")
+
+
+def _print_report(one: Checked) -> None:
+    """One file as people read it."""
+    _print_findings(one.row.source, one.report["findings"])
     for kind, name, value in one.facts:
         print(f"  {kind}  {f'{name:18}  ' if name else ''}{value}")
 
 
 def _mend(options: argparse.Namespace) -> int:
-    workshop = _workshop(options)
     recipe = read_recipe(options.recipe) if options.recipe else None
     if options.file.is_dir():
-        return _rows_said(mend_folder(options, workshop.ticket, recipe), options)
+        return _rows_said(mend_folder(options, _ticket_for_all(options), recipe), options)
+    workshop = Workshop(_ticket_for(options, options.file).ticket, standard_shelf(tuple(options.faces)))
     sheet = read_sheet(options.file, options.page)
     before = survey(sheet, workshop)
     stages = mend(sheet, workshop) if recipe is None else run(recipe, sheet, workshop)
-    result = stages[-1].sheet if stages else sheet
-    after = survey(result, workshop)
-    write_sheet(result, options.output, workshop.ticket, never_over=options.file)
+    case = Case(options.file, sheet, workshop, tuple(stages))
+    after = findings_of(case)
+    write_sheet(case.sheet, options.output, workshop.ticket, never_over=options.file)
+    pictures = held_by_pictures(case, options.output)
+    holds = against(after, (), pictures)
     if options.save_recipe:
         write_whole(options.save_recipe, dump_recipe(applied(stages)).encode(), never_over=options.file)
     for stage in stages:
         if stage.refused:
             print(f"unkelt: {options.file}: not done: {stage.refused}", file=sys.stderr)
     if options.json:
-        _print_json(mend_report(str(options.file), str(options.output), stages, before, after))
+        _print_json(mend_report(str(options.file), str(options.output), stages, before, after, holds))
     else:
         for stage in stages:
             if stage.outcome:
                 evidence = ", ".join(f"{name} {value}" for name, value in stage.outcome.evidence.items())
                 print(f"{stage.call.name:16} {evidence}")
-        _print_findings(options.output, after, ())
-    refused = any(stage.refused for stage in stages)
-    return max(_status(after), HOLD if refused else CLEAN)
+        _print_findings(
+            str(options.output), checked_file(str(options.output), case.sheet, after, workshop)["findings"], pictures
+        )
+    return HOLD if holds or any(stage.refused for stage in stages) else CLEAN
 
 
 def _rows_said(rows: Sequence[Row], options: argparse.Namespace) -> int:
@@ -239,16 +250,16 @@ def _rows_said(rows: Sequence[Row], options: argparse.Namespace) -> int:
 
 
 def _series(options: argparse.Namespace) -> int:
-    return _rows_said(make_series(options, _ticket(options)), options)
+    return _rows_said(make_series(options, _ticket_for(options, options.base or options.list).ticket), options)
 
 
 def _watch(options: argparse.Namespace) -> int:
-    watch(options, _ticket(options), read_recipe(options.recipe) if options.recipe else None)
+    watch(options, _ticket_for_all(options), read_recipe(options.recipe) if options.recipe else None)
     return CLEAN
 
 
 def _proof(options: argparse.Namespace) -> int:
-    ticket = _ticket(options)
+    ticket = _ticket_for(options, options.file).ticket
     if options.importer:
         proof = judge(str(options.file), stand_ins()[options.importer].read(options.file), ticket)
     else:
@@ -271,7 +282,8 @@ def _proof(options: argparse.Namespace) -> int:
 
 
 def _release(options: argparse.Namespace) -> int:
-    workshop = _workshop(options)
+    beside = _ticket_for(options, options.file)
+    workshop = Workshop(beside.ticket, standard_shelf(tuple(options.faces)))
     recipe = read_recipe(options.recipe) if options.recipe else None
     sheet = read_sheet(options.file, options.page)
     stages = run(recipe, sheet, workshop) if recipe else []
@@ -279,12 +291,11 @@ def _release(options: argparse.Namespace) -> int:
     for sentence in skipped:
         print(f"unkelt: {options.file}: not done: {sentence}", file=sys.stderr)
     endings = [f".{ending.strip().lstrip('.')}" for ending in options.formats.split(",") if ending.strip()]
-    ticket = options.ticket.read_bytes() if options.ticket else b""
     try:
         package = release(
-            options.file, sheet, stages, workshop, options.to,
-            reason=options.reason, formats=endings, pattern=options.name, ticket_text=ticket,
-            by_operation=options.by_operation, by_group=options.by_group, straight=options.straight, zipped=options.zip,
+            Case(options.file, sheet, workshop, tuple(stages)), options.to, reason=options.reason, formats=endings,
+            pattern=options.name, ticket_text=beside.ticket.source.encode(), by_operation=options.by_operation,
+            by_group=options.by_group, by_material=options.by_material, straight=options.straight, zipped=options.zip,
         )  # fmt: skip
     except Held as held:
         for hold in held.holds:

@@ -62,7 +62,7 @@ def check_many(paths: Sequence[Path], orders: Orders, processes: int | None) -> 
     progress.end()
 
 
-def mend_folder(options: argparse.Namespace, ticket: Ticket, recipe: Recipe | None) -> list[Row]:
+def mend_folder(options: argparse.Namespace, ticket: Ticket | None, recipe: Recipe | None) -> list[Row]:
     """A folder mended into another, with its summary beside the results. What was done before and is as it was, is kept."""
     tasks = mendings(options.file, options.output, f".{options.to.lstrip('.')}")
     orders = Orders(ticket, tuple(options.faces), recipe, options.page, pictures=True)
@@ -111,7 +111,7 @@ def make_series(options: argparse.Namespace, ticket: Ticket) -> list[Row]:
     return rows
 
 
-def watch(options: argparse.Namespace, ticket: Ticket, recipe: Recipe | None) -> None:
+def watch(options: argparse.Namespace, ticket: Ticket | None, recipe: Recipe | None) -> None:
     """Surveys, or mends, what arrives in a folder, until it is stopped (or `--once` has looked at what is there)."""
     if not options.folder.is_dir():
         raise InputError(str(options.folder), "there is no such folder")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from pathlib import Path
 from typing import Any
 
 from unkelt.geometry.measure import Box, join_boxes
@@ -20,10 +21,14 @@ def check_report(files: Sequence[dict[str, Any]]) -> dict[str, Any]:
     return {"schema": "unkelt.check/1", "files": list(files)}
 
 
-def checked_file(path: str, sheet: Sheet, findings: Sequence[Finding], workshop: Workshop) -> dict[str, Any]:
+def checked_file(
+    path: str, sheet: Sheet, findings: Sequence[Finding], workshop: Workshop, ticket: Path | None = None
+) -> dict[str, Any]:
+    """`ticket` is the one that lay beside the file, where that was taken."""
     return {
         "path": path,
         "error": None,
+        "ticket": str(ticket) if ticket else None,
         "sheet": sheet_facts(sheet, workshop),
         "findings": [
             {
@@ -34,6 +39,8 @@ def checked_file(path: str, sheet: Sheet, findings: Sequence[Finding], workshop:
                 "value": None if finding.value is None else round(finding.value, 4),
                 "unit": finding.unit,
                 "message": f"{finding.headline}. {finding.message}",
+                "choice": finding.choice,
+                "refusal": finding.refusal,
                 "steps": list(finding.steps),
             }
             for finding in findings
@@ -42,7 +49,7 @@ def checked_file(path: str, sheet: Sheet, findings: Sequence[Finding], workshop:
 
 
 def failed_file(path: str, reason: str) -> dict[str, Any]:
-    return {"path": path, "error": reason, "sheet": None, "findings": []}
+    return {"path": path, "error": reason, "ticket": None, "sheet": None, "findings": []}
 
 
 def sheet_facts(sheet: Sheet, workshop: Workshop) -> dict[str, Any]:
@@ -62,8 +69,14 @@ def sheet_facts(sheet: Sheet, workshop: Workshop) -> dict[str, Any]:
 
 
 def mend_report(
-    source: str, output: str, stages: Sequence[Stage], before: Sequence[Finding], after: Sequence[Finding]
+    source: str,
+    output: str,
+    stages: Sequence[Stage],
+    before: Sequence[Finding],
+    after: Sequence[Finding],
+    holds: Sequence[str],
 ) -> dict[str, Any]:
+    """`holds` is what stands against the result, pictures and all."""
     return {
         "schema": "unkelt.mend/1",
         "source": source,
@@ -75,6 +88,8 @@ def mend_report(
         ],
         "before": [finding.code for finding in before],
         "after": [finding.code for finding in after],
+        "refused": [stage.refused for stage in stages if stage.refused],
+        "holds": list(holds),
     }
 
 

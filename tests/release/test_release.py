@@ -18,9 +18,11 @@ from unkelt.cli import main
 from unkelt.errors import InputError
 from unkelt.formats.formats import read_sheet
 from unkelt.formats.svg.write import write_svg
+from unkelt.judge import Case
 from unkelt.recipe import mend, read_recipe, run
 from unkelt.release.inspection import evidence_words
-from unkelt.release.package import Held, by_operations, release, slug
+from unkelt.release.package import Held, release
+from unkelt.release.parts import by_operations, slug
 from unkelt.sheet.model import Group
 from unkelt.sheet.ticket import parse_ticket
 
@@ -48,7 +50,7 @@ def says_mm(words, wanted):
 def test_a_package_holds_everything_and_opens_in_other_libraries(received, tmp_path):
     before = received.read_bytes()
     original, stages = mended(received)
-    package = release(received, original, stages, workshop(), tmp_path / "out", ticket_text=b"")
+    package = release(Case(received, original, workshop(), tuple(stages)), tmp_path / "out", ticket_text=b"")
     names = {str(p.relative_to(package.folder)) for p in package.folder.rglob("*") if p.is_file()}
     assert sorted(package.names) == sorted(name for name in names if "/" not in name)
     assert names == {
@@ -109,25 +111,28 @@ def test_operations_are_groups_in_the_order_a_machine_does_them():
 def test_nothing_is_written_over_a_revision_is_added(received, tmp_path):
     original, stages = mended(received)
     folders = [
-        release(received, original, stages, workshop(), tmp_path, formats=[".svg"]).folder.name for _ in range(3)
+        release(Case(received, original, workshop(), tuple(stages)), tmp_path, formats=[".svg"]).folder.name
+        for _ in range(3)
     ]
     assert folders == ["sea-thrift-r1", "sea-thrift-r2", "sea-thrift-r3"]
-    named = release(received, original, stages, workshop(), tmp_path, formats=[".svg"], pattern="{source}-{size}")
+    named = release(
+        Case(received, original, workshop(), tuple(stages)), tmp_path, formats=[".svg"], pattern="{source}-{size}"
+    )
     assert (
         named.folder.name
         == f"sea-thrift-{named.record.proofs[0].size_mm[0]:.0f}x{named.record.proofs[0].size_mm[1]:.0f}"
     )
     with pytest.raises(InputError, match="pattern"):
-        release(received, original, stages, workshop(), tmp_path, formats=[".svg"], pattern="{nonsense}")
+        release(Case(received, original, workshop(), tuple(stages)), tmp_path, formats=[".svg"], pattern="{nonsense}")
 
 
 def test_what_holds_is_released_only_with_a_reason_which_is_on_the_sheet(received, tmp_path):
     original = read_sheet(received)
     with pytest.raises(Held) as held:
-        release(received, original, [], workshop(), tmp_path / "out")
+        release(Case(received, original, workshop()), tmp_path / "out")
     assert any(hold.startswith("text.live") for hold in held.value.holds)
     assert list((tmp_path / "out").iterdir()) == []
-    package = release(received, original, [], workshop(), tmp_path / "out", reason="The shop has the face <itself>")
+    package = release(Case(received, original, workshop()), tmp_path / "out", reason="The shop has the face <itself>")
     assert "The shop has the face &lt;itself&gt;" in (package.folder / "inspection.html").read_text()
     assert {sentence.split(":")[0] for sentence in package.left_out} == {".dxf", ".pdf", ".plt"}
     assert not list(package.folder.glob("*.dxf"))
@@ -153,21 +158,23 @@ p.release(path, original, stages, workshop(), Path(sys.argv[2]), formats=[".svg"
     assert done.returncode == 9
     assert [path for path in (tmp_path / "out").iterdir() if not path.name.startswith(".")] == []
     original, stages = mended(received)
-    assert release(received, original, stages, workshop(), tmp_path / "out", formats=[".svg"]).folder.is_dir()
+    assert release(
+        Case(received, original, workshop(), tuple(stages)), tmp_path / "out", formats=[".svg"]
+    ).folder.is_dir()
 
 
 def test_a_place_that_takes_nothing_and_names_that_need_care(received, tmp_path, monkeypatch):
     original, stages = mended(received)
     (tmp_path / "file").write_text("in the way")
     with pytest.raises(InputError, match="can't be written"):
-        release(received, original, stages, workshop(), tmp_path / "file")
+        release(Case(received, original, workshop(), tuple(stages)), tmp_path / "file")
 
     def full(*_):
         raise OSError(28, "No space left on device")
 
     monkeypatch.setattr("unkelt.release.package.os.fsync", full)
     with pytest.raises(InputError, match="No space left"):
-        release(received, original, stages, workshop(), tmp_path / "out")
+        release(Case(received, original, workshop(), tuple(stages)), tmp_path / "out")
     assert list((tmp_path / "out").iterdir()) == []
     assert [slug(name) for name in ("a/b", "..", "Straße 5 · ü", "")] == ["a-b", "job", "Straße-5-ü", "job"]
 

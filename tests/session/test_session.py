@@ -13,7 +13,7 @@ from unkelt.demo import make_demo
 from unkelt.recipe import Call, apply, mend
 from unkelt.session.actions import ACTIONS
 from unkelt.session.dimensions import dimensions
-from unkelt.session.job import Job, open_job, ticket_beside
+from unkelt.session.job import Job, open_job
 from unkelt.session.ledger import ledger, steps_for
 from unkelt.session.preview import preview
 from unkelt.session.reading import INCH
@@ -27,6 +27,7 @@ from unkelt.session.words import (
     summary,
     verdict,
 )
+from unkelt.sheet.beside import ticket_beside
 from unkelt.sheet.ticket import read_ticket
 from unkelt.steps.steps import STEPS
 from unkelt.survey.checks import survey
@@ -105,9 +106,11 @@ def test_preview_shows_figures_proof_or_refusal(job):
 
 def test_ticket_beside(tmp_path):
     (tmp_path / "a.svg").write_text('<svg xmlns="http://www.w3.org/2000/svg"/>')
-    assert ticket_beside(tmp_path / "a.svg") is None
+    assert ticket_beside(tmp_path / "a.svg").path is None
+    (tmp_path / "a.toml").write_text('[[step]]\nname = "weld"\n')
+    assert "a.toml beside it is a recipe" in ticket_beside(tmp_path / "a.svg").words
     (tmp_path / "a.toml").write_text(TICKET)
-    assert ticket_beside(tmp_path / "a.svg") == tmp_path / "a.toml"
+    assert ticket_beside(tmp_path / "a.svg").path == tmp_path / "a.toml"
     assert open_job(tmp_path / "a.svg", workshop()).original.items == ()
 
 

@@ -49,9 +49,7 @@ def test_reopened_it_is_the_same_sheet_to_the_last_bit_with_its_text_behind_it(j
     assert again.lettering_stage(body.id) == 0
     corrected, _ = again.with_step_at(0, Call("set-text", options={"text": "Sea Swift"}))
     assert corrected.sheet.outlines()[0].letters == "SeaSwift"
-    package = release(
-        again.path, again.original, again.stages, again.workshop, tmp_path / "out", received=again.received
-    )
+    package = release(again.case, tmp_path / "out")
     assert (package.folder / "original" / "sea-thrift.svg").read_bytes() == received
     assert b"<text" not in (package.folder / "Sea-Thrift-transom.svg").read_bytes()
 

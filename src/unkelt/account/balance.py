@@ -217,17 +217,41 @@ class _Cluster:
     around: list[tuple[Item, tuple[int | None, int | None]]]
 
     def compared(self, account: Account, changes: Sequence[Change]) -> Iterator[Imbalance]:
-        """What isn't the same. First the changed items are compared with each other, which mostly settles it; what stayed
-        around them is looked at where it matters: where it has another material, or where something is missing.
+        """What isn't the same. First the changed items are compared with each other and with what lies between them, which mostly
+        settles it: what lies beneath or above all of them, before and after, is seen of or covers both alike.
         """
-        seen = painted([item for item, _ in self.changed], account.ticket, account.shelf, account.chord_mm)
-        orders = [order for _, order in self.changed]
-        materials = {material for each in seen for material in _materials(each)}
-        beside = painted([item for item, _ in self.around], account.ticket, account.shelf, account.chord_mm)
-        other = any(_materials(each) - materials or len(materials) > 1 for each in beside)
-        if not other and not list(_differences(seen, orders, account, changes)):
-            return
-        yield from _differences([*seen, *beside], [*orders, *(order for _, order in self.around)], account, changes)
+
+        def differences(around: Sequence[tuple[Item, tuple[int | None, int | None]]]) -> Iterator[Imbalance]:
+            items = [*self.changed, *around]
+            seen = painted([item for item, _ in items], account.ticket, account.shelf, account.chord_mm)
+            return _differences(seen, [order for _, order in items], account, changes)
+
+        between = self._between(account)
+        if any(True for _ in differences(between)):
+            yield from differences(self.around)
+
+    def _between(self, account: Account) -> list[tuple[Item, tuple[int | None, int | None]]]:
+        """What stayed and lies neither beneath nor above everything that changed; nothing where all is of one material."""
+        if not self.around:
+            return []
+        places = [[at for _, order in self.changed if (at := order[side]) is not None] for side in (0, 1)]
+        lowest, highest = ([pick(each) if each else None for each in places] for pick in (min, max))
+
+        def beneath(order: tuple[int | None, int | None]) -> bool:
+            return all(edge is None or (at is not None and at < edge) for at, edge in zip(order, lowest, strict=True))
+
+        def above(order: tuple[int | None, int | None]) -> bool:
+            return all(edge is None or (at is not None and at > edge) for at, edge in zip(order, highest, strict=True))
+
+        inside = [each for each in self.around if not beneath(each[1]) and not above(each[1])]
+        materials = {
+            material
+            for seen in painted(
+                [item for item, _ in (*self.changed, *inside)], account.ticket, account.shelf, account.chord_mm
+            )
+            for material in _materials(seen)
+        }
+        return inside if len(materials) > 1 else []
 
 
 def _clusters(placed: _Placed, gone: Sequence[Item], come: Sequence[Item]) -> Iterator[_Cluster]:
@@ -271,9 +295,8 @@ def _differences(
         before, after = (areas(side) for side in sides)
         for material in dict.fromkeys([*before, *after]):
             a, b = (side.get(material, shapely.MultiPolygon()) for side in (before, after))
-            for apart, lost in zip(_areas_apart(a, b, account.within_mm), (True, False), strict=True):
-                if areas is _visible and not apart.is_empty:
-                    apart = _off_edges(apart, sides, account.within_mm)
+            parted = _seen_apart if areas is _visible else _areas_apart
+            for apart, lost in zip(parted(a, b, account.within_mm), (True, False), strict=True):
                 found = list(_left_over(apart, material, lost, changes, account.within_mm))
                 if found and (material, lost) not in told:  # what is seen to be gone is gone in all, too
                     told.add((material, lost))
@@ -331,18 +354,27 @@ def _visible(layers: Sequence[Layer]) -> dict[str, shapely.Geometry]:
     return {material: _united(areas) for material, areas in grouped.items()}
 
 
-def _off_edges(shape: shapely.Geometry, sides: Sequence[Sequence[Layer]], within_mm: float) -> shapely.Geometry:
-    """What of a difference in what is seen lies further than a distance from every edge: where an edge moved by no more than that,
-    a hair of what lies beneath may come or go.
+def _seen_apart(
+    a: shapely.Geometry, b: shapely.Geometry, within_mm: float
+) -> tuple[shapely.Geometry, shapely.Geometry]:
+    """What is only seen of the first and what is only seen of the second, but for what lies within a distance of the edges: where
+    an edge moved by no more than that, a hair of what lies beneath may come or go.
     """
-    frame = shapely.box(*shape.bounds).buffer(2 * within_mm)
-    edges = [
-        shapely.intersection(layer.area.boundary, frame)
-        for side in sides
-        for layer in side
-        if shapely.intersects(layer.area, frame)
-    ]
-    return shapely.difference(shape, shapely.union_all(edges).buffer(within_mm, quad_segs=4))
+    one, other, _ = unlike(a, b)
+    if (one.is_empty and other.is_empty) or _agree(one, other, within_mm):
+        return shapely.MultiPolygon(), shapely.MultiPolygon()
+    return _wide(shapely.difference(one, other), within_mm), _wide(shapely.difference(other, one), within_mm)
+
+
+def _wide(area: shapely.Geometry, within_mm: float) -> shapely.Geometry:
+    """The parts of an area that aren't a hair along its own edge."""
+    parts = [part for part in shapely.get_parts(area) if part.geom_type == "Polygon" and part.area > LEAST_MM2]
+    if not parts:
+        return shapely.MultiPolygon()
+    cores = shapely.buffer(parts, -within_mm, quad_segs=4)
+    there = ~shapely.is_empty(cores)
+    whole = shapely.intersection(np.array(parts)[there], shapely.buffer(cores[there], 1.1 * within_mm, quad_segs=4))
+    return together([part for part in shapely.get_parts(whole) if part.geom_type == "Polygon"])
 
 
 def _united(areas: Sequence[shapely.Geometry]) -> shapely.Geometry:

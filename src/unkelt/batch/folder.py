@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import sys
 import time
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass, field
@@ -12,11 +13,14 @@ from typing import Any
 from unkelt import __version__
 from unkelt.errors import InputError
 from unkelt.formats.formats import READERS, read_sheet, write_sheet
+from unkelt.judge import Case, findings_of, held_by_pictures
+from unkelt.lettering.faces import Shelf
 from unkelt.lettering.shelves import standard_shelf
 from unkelt.recipe import Recipe, dump_recipe, mend, run
 from unkelt.release.picture import preview_png
 from unkelt.report import checked_file, failed_file
 from unkelt.session.intake import intake
+from unkelt.sheet.beside import Beside, ticket_beside
 from unkelt.sheet.model import Sheet
 from unkelt.sheet.ticket import Ticket
 from unkelt.survey.check import Workshop
@@ -28,9 +32,9 @@ PICTURE_PX = 180
 
 @dataclass(frozen=True)
 class Orders:
-    """What is done with every file; each process has them once."""
+    """What is done with every file; each process has them once. Without a ticket, each file has the one that lies beside it."""
 
-    ticket: Ticket
+    ticket: Ticket | None
     faces: tuple[Path, ...] = ()
     recipe: Recipe | None = None
     page: int = 1
@@ -90,13 +94,19 @@ class Mending:
 
 
 _orders: Orders
-_workshop: Workshop
+_shelf: Shelf
 
 
 def prepare(orders: Orders) -> None:
     """Once in each process."""
-    global _orders, _workshop  # a process has one set of orders, and a task can't carry the shelf of faces
-    _orders, _workshop = orders, Workshop(orders.ticket, standard_shelf(orders.faces))
+    global _orders, _shelf  # a process has one set of orders, and a task can't carry the shelf of faces
+    _orders, _shelf = orders, standard_shelf(orders.faces)
+
+
+def _workshop_for(path: Path) -> tuple[Workshop, Beside]:
+    """What a file is judged with: the ticket of the orders, or else its own."""
+    beside = Beside(_orders.ticket) if _orders.ticket is not None else ticket_beside(path)
+    return Workshop(beside.ticket, _shelf), beside
 
 
 def files_in(folder: Path) -> list[Path]:
@@ -144,18 +154,21 @@ def checked(path: Path) -> Checked:
     """One file surveyed."""
     start = time.perf_counter()
     try:
+        workshop, beside = _workshop_for(path)
         sheet = read_sheet(path, _orders.page)
     except InputError as problem:
         return failed(str(path), str(problem))
-    findings = survey(sheet, _workshop)
-    report = checked_file(str(path), sheet, findings, _workshop)
+    findings = findings_of(Case(path, sheet, workshop))
+    report = checked_file(str(path), sheet, findings, workshop, beside.path)
     codes = counted(findings)
     row = Row(
         str(path), before=codes, after=codes, holds=holding(findings), nodes=(report["sheet"]["nodes"],) * 2,
         size_mm=_size(report["sheet"]["ink_mm"]), seconds=round(time.perf_counter() - start, 3), picture=_picture(sheet),
     )  # fmt: skip
-    came = intake(sheet, _workshop.ticket, _workshop.shelf)
+    came = intake(sheet, workshop.ticket, workshop.shelf)
     facts = [("read", "", note) for note in came.remarks]
+    facts += [("read", "", f"ticket: {beside.path.name}, which lies beside it")] if beside.path else []
+    facts += [("read", "", beside.words)] if beside.words else []
     facts += [("file", name, value) for name, value in (*came.file, *came.contents)]
     facts += [("face", face.name, face.found or "not here; nothing is put in its place") for face in came.faces]
     return Checked(row, report, tuple(facts))
@@ -165,26 +178,31 @@ def mended(task: Mending) -> Row:
     """One file mended, written and surveyed again."""
     start = time.perf_counter()
     try:
+        workshop, beside = _workshop_for(task.source)
+        if beside.words:
+            print(f"unkelt: {task.source}: {beside.words}", file=sys.stderr)
         sheet = read_sheet(task.source, _orders.page)
-        before = survey(sheet, _workshop)
-        stages = run(_orders.recipe, sheet, _workshop) if _orders.recipe else mend(sheet, _workshop)
-        result = stages[-1].sheet if stages else sheet
+        before = survey(sheet, workshop)
+        stages = run(_orders.recipe, sheet, workshop) if _orders.recipe else mend(sheet, workshop)
+        case = Case(task.source, sheet, workshop, tuple(stages))
+        result = case.sheet
         task.output.parent.mkdir(parents=True, exist_ok=True)
-        write_sheet(result, task.output, _orders.ticket, never_over=task.source)
+        write_sheet(result, task.output, workshop.ticket, never_over=task.source)
+        pictures = held_by_pictures(case, task.output)
     except InputError as problem:
         return Row(str(task.source), problem=str(problem))
     except OSError as problem:
         return Row(str(task.source), problem=f"{task.output}: can't be written: {problem.strerror}")
-    after = survey(result, _workshop)
+    after = findings_of(case)
     box = result.drawn_box()
     return Row(
         str(task.source),
         str(task.output),
         before=counted(before),
         after=counted(after),
-        holds=holding(after),
+        holds=holding(after) + len(pictures),
         steps=tuple(stage.call.name for stage in stages if stage.outcome),
-        refused=tuple(stage.refused for stage in stages if stage.refused),
+        refused=(*(stage.refused for stage in stages if stage.refused), *pictures),
         nodes=(_nodes(sheet), _nodes(result)),
         size_mm=_size(box),
         seconds=round(time.perf_counter() - start, 3),

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from unkelt.batch.folder import Row
+from unkelt.sheet.beside import place_beside
 
 NAME = ".unkelt-journal.jsonl"
 
@@ -53,4 +54,6 @@ class Journal:
 
 def _facts(source: Path) -> list[int]:
     facts = source.stat()
-    return [facts.st_size, facts.st_mtime_ns]
+    beside = place_beside(source)
+    ticket = beside.stat() if beside.is_file() else None
+    return [facts.st_size, facts.st_mtime_ns, *([ticket.st_size, ticket.st_mtime_ns] if ticket else [])]

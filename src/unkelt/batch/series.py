@@ -16,9 +16,11 @@ from unkelt.batch.folder import PICTURE_PX, Row, counted, holding
 from unkelt.errors import InputError, UnkeltError
 from unkelt.formats.files import read_bytes
 from unkelt.formats.formats import read_sheet
+from unkelt.judge import Case
 from unkelt.lettering.shelves import standard_shelf
 from unkelt.recipe import Call, Recipe, run
-from unkelt.release.package import Held, release, slug
+from unkelt.release.package import Held, release
+from unkelt.release.parts import slug
 from unkelt.release.picture import preview_png
 from unkelt.sheet.model import Sheet
 from unkelt.sheet.ticket import Ticket
@@ -124,12 +126,11 @@ def made(line: Line) -> Row:
         if refused or not sheet.outlines():  # a name that is not what the list says must not go out
             return Row(line.name, problem="; ".join(refused) or "the recipe made nothing", refused=refused)
         ticket = replace(_workshop.ticket, name=line.name)
-        received = _orders.base.read_bytes() if _orders.base else b""
-        source = _orders.base or Path(f"{name}.svg")
-        package = release(
-            source, original, stages, Workshop(ticket, _workshop.shelf), _orders.to, formats=_orders.formats,
-            reason=_orders.reason, received=received, pattern="{job}-r{revision}",
+        case = Case(
+            _orders.base or Path(f"{name}.svg"), original, Workshop(ticket, _workshop.shelf), tuple(stages),
+            received=None if _orders.base else b"",
         )  # fmt: skip
+        package = release(case, _orders.to, formats=_orders.formats, reason=_orders.reason, pattern="{job}-r{revision}")
     except Held as held:
         return Row(line.name, problem=f"on hold, not released: {'; '.join(held.holds)}", holds=len(held.holds))
     except UnkeltError as problem:

@@ -18,6 +18,7 @@ from unkelt.desk.worker import Bench, Progress, after_this_turn
 from unkelt.errors import UnkeltError
 from unkelt.formats.files import write_whole
 from unkelt.formats.formats import write_sheet
+from unkelt.judge import found_on, told
 from unkelt.language import tr
 from unkelt.lettering.shelves import standard_shelf
 from unkelt.proof.burn import burn
@@ -38,8 +39,7 @@ from unkelt.sheet.figures import Figures, figures
 from unkelt.sheet.model import Sheet
 from unkelt.sheet.ticket import Ticket, read_ticket
 from unkelt.survey.check import Workshop
-from unkelt.survey.checks import survey
-from unkelt.survey.finding import Finding, with_accepted
+from unkelt.survey.finding import Finding
 
 KEPT = 40
 """How many surveyed states are remembered, so that undo and looking back show their findings at once."""
@@ -233,21 +233,21 @@ class DeskState(QObject):
     def judged(self, job: Job) -> tuple[Finding, ...] | None:
         """What is known to be found in a job as it stands, None where it wasn't looked over yet."""
         known = self._judged.get(job.path)
-        return with_accepted(known[1], job.accepted) if known is not None and known[0] is job.sheet else None
+        return told(known[1], job.case) if known is not None and known[0] is job.sheet else None
 
     def _survey_others(self) -> None:
         """Looks over the jobs behind, one after another, while nothing else is wanted."""
         job = next((job for job in self.jobs if self.judged(job) is None and job is not self.job), None)
         if job is None or self.behind.has("others"):
             return
-        sheet, workshop = job.sheet, job.workshop
+        sheet, case = job.sheet, job.case
 
         def done(found: tuple[Finding, ...]) -> None:
             self._judged[job.path] = (sheet, found)
             self.tray.emit()
             self._survey_others()
 
-        self.behind.start("others", "", lambda progress: survey(sheet, workshop, progress), done, self.said.emit)
+        self.behind.start("others", "", lambda progress: found_on(case, progress), done, self.said.emit)
 
     def bring_forward(self, index: int) -> None:
         self.front, self.proof = index, None
@@ -299,7 +299,7 @@ class DeskState(QObject):
         self.findings, self.chosen, self.preview, self.sums = None, None, None, None
         self.proof_is_newest = False
         self.shown.emit(fit)
-        sheet, workshop = job.shown, job.workshop
+        sheet, workshop, case = job.shown, job.workshop, job.case_shown
         known = self._surveyed.get(id(sheet))
         if known is not None and known[0] is sheet:
             self.bench.stop("survey")
@@ -307,7 +307,7 @@ class DeskState(QObject):
             return
 
         def work(progress: Progress) -> Surveyed:
-            found = survey(sheet, workshop, progress), figures(sheet.outlines(), workshop.ticket.tolerance)
+            found = found_on(case, progress), figures(sheet.outlines(), workshop.ticket.tolerance)
             if not lengthy(sheet):
                 ledger(sheet, workshop)  # remembered for whoever turns to Compose
             return found
@@ -324,7 +324,7 @@ class DeskState(QObject):
         if sheet is self.job.sheet:
             self._judged[self.job.path] = (sheet, found)
             self.tray.emit()
-        self.findings = with_accepted(found, self.job.accepted)
+        self.findings = told(found, self.job.case)
         self.found.emit()
         shown = self.findings
 
@@ -487,8 +487,8 @@ class DeskState(QObject):
             if self.job is not job:
                 return
             left = [stage.skipped for stage in stages if stage.skipped]
-            if any(stage.outcome for stage in stages):
-                self.change(job.with_stages(tuple(stages)))
+            if stages:
+                self.change(job.with_stages(tuple(stages)).with_refusals(stages))
             if left:
                 self.said.emit(tr("Left for you: ") + " · ".join(left))
             elif not stages:
@@ -526,9 +526,9 @@ class DeskState(QObject):
                 if at is None:  # closed or changed meanwhile
                     continue
                 left += any(stage.skipped for stage in stages)
-                if any(stage.outcome for stage in stages):
-                    mended += 1
-                    self.jobs[at] = job.with_stages(tuple(stages))
+                mended += any(stage.outcome for stage in stages)
+                if stages:
+                    self.jobs[at] = job.with_stages(tuple(stages)).with_refusals(stages)
             self._keep_all([job for job in self.jobs if job.stages])
             self._show(fit=False)
             self.tray.emit()
@@ -601,7 +601,7 @@ class DeskState(QObject):
     ) -> None:
         """Writes the package; where something holds, `ask` is given what does and answers with a reason, or with nothing.
 
-        `wanted` are the options of `release`: formats, pattern, straight, by_operation, by_group, zipped.
+        `wanted` are the options of `release`: formats, pattern, straight, by_operation, by_group, by_material, zipped.
         """
         job = self.job
         assert job is not None
@@ -609,11 +609,7 @@ class DeskState(QObject):
 
         def work(progress: Progress) -> Package | Held:
             try:
-                return release(
-                    job.path, job.original, job.stages, job.workshop, folder,
-                    reason=reason, ticket_text=ticket, progress=progress,
-                    accepted=job.accepted, received=job.received, **wanted,
-                )  # fmt: skip
+                return release(job.case, folder, reason=reason, ticket_text=ticket, progress=progress, **wanted)
             except Held as held:
                 return held
 

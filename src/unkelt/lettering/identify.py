@@ -119,7 +119,7 @@ def identify(path: Path, shelf: Shelf, prints: Prints | None = None) -> list[Mat
 
 
 @dataclass(frozen=True, slots=True)
-class _Votes:
+class Votes:
     """One row a likeness: who asks, with which weight in mm, for which face and glyph, at z → a z + b (ems to mm)."""
 
     asker: Ints
@@ -129,18 +129,18 @@ class _Votes:
     a: np.ndarray
     b: np.ndarray
 
-    def of(self, face: int, log_scale: float) -> _Votes:
+    def of(self, face: int, log_scale: float) -> Votes:
         wanted = (self.face == face) & (np.abs(np.log(np.abs(self.a)) - log_scale) < SCALE_BIN)
-        return _Votes(*(getattr(self, name)[wanted] for name in ("asker", "weight", "face", "glyph", "a", "b")))
+        return Votes(*(getattr(self, name)[wanted] for name in ("asker", "weight", "face", "glyph", "a", "b")))
 
 
-def _votes(path: Path, prints: Prints, mirrored: bool) -> _Votes:
-    rings = _ring_votes(path, prints, mirrored)
+def _votes(path: Path, prints: Prints, mirrored: bool) -> Votes:
+    rings = ring_votes(path, prints, mirrored)
     segments = _segment_votes(path, prints, mirrored, len(path))
-    return _Votes(*(np.concatenate([getattr(v, name) for v in (rings, segments)]) for name in ("asker", "weight", "face", "glyph", "a", "b")))  # fmt: skip
+    return Votes(*(np.concatenate([getattr(v, name) for v in (rings, segments)]) for name in ("asker", "weight", "face", "glyph", "a", "b")))  # fmt: skip
 
 
-def _ring_votes(path: Path, prints: Prints, mirrored: bool) -> _Votes:
+def ring_votes(path: Path, prints: Prints, mirrored: bool) -> Votes:
     shapes = ring_shapes(path)
     marks = mirrored_marks(shapes.marks) if mirrored else shapes.marks
     marks = np.where(np.isfinite(marks), marks, 9.0)
@@ -165,7 +165,7 @@ def _ring_votes(path: Path, prints: Prints, mirrored: bool) -> _Votes:
     centre = prints.centre[at][rows]
     b = shapes.centre[asker[rows]] - a * (centre.conj() if mirrored else centre)
     weight = lengths(path)
-    return _Votes(asker[rows], weight[asker[rows]], prints.ring_face[at][rows], prints.ring_glyph[at][rows], a, b)
+    return Votes(asker[rows], weight[asker[rows]], prints.ring_face[at][rows], prints.ring_glyph[at][rows], a, b)
 
 
 def _tolerances(marks: Floats, noise: Floats) -> Floats:
@@ -178,7 +178,7 @@ def _tolerances(marks: Floats, noise: Floats) -> Floats:
     return np.maximum(noise[:, None], np.concatenate([np.zeros((len(marks), 4)), phases], axis=1))
 
 
-def _segment_votes(path: Path, prints: Prints, mirrored: bool, first: int) -> _Votes:
+def _segment_votes(path: Path, prints: Prints, mirrored: bool, first: int) -> Votes:
     handles, ends = segment_marks(path)
     long = segment_lengths(path)
     chords = np.abs(ends[:, 1] - ends[:, 0])
@@ -198,10 +198,10 @@ def _segment_votes(path: Path, prints: Prints, mirrored: bool, first: int) -> _V
     a = (there[which, 1] - there[which, 0]) / (known[:, 1] - known[:, 0])
     b = there[which, 0] - a * known[:, 0]
     asker = np.concatenate([asked, asked])[which]
-    return _Votes(asker + first, long[asker], prints.segment_face[at], prints.segment_glyph[at], a, b)
+    return Votes(asker + first, long[asker], prints.segment_face[at], prints.segment_glyph[at], a, b)
 
 
-def _elected(votes: _Votes) -> Iterator[tuple[int, float]]:
+def _elected(votes: Votes) -> Iterator[tuple[int, float]]:
     """The faces and scales (logarithms) with most weight; each asker counts once, and less the more faces it likes."""
     if not len(votes.asker):
         return
@@ -266,7 +266,7 @@ class _Target:
         return off[rows, better], foot[rows, better]
 
 
-def _tried(face: Face, votes: _Votes, target: _Target, mirrored: bool) -> Match | None:
+def _tried(face: Face, votes: Votes, target: _Target, mirrored: bool) -> Match | None:
     """The letters of a face that lie on the outlines, best first, none on another."""
     texts = readable(face)
     tried = []
@@ -355,7 +355,7 @@ def _edges(shapes: Sequence[shapely.Geometry]) -> tuple[Floats, Floats]:
     return vertices[:-1][same], vertices[1:][same]
 
 
-def _hypotheses(votes: _Votes) -> Iterator[tuple[int, complex, complex, float]]:
+def _hypotheses(votes: Votes) -> Iterator[tuple[int, complex, complex, float]]:
     """Glyph, a, b and weight of likenesses that agree where a glyph stands, the weightiest first."""
     if not len(votes.glyph):
         return

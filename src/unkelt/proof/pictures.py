@@ -16,14 +16,16 @@ from collections.abc import Iterable, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from pathlib import Path as FilePath
+from typing import Any
 
 import numpy as np
 import pypdfium2
 import resvg_py
 import shapely
 from fontTools.misc.transform import Transform
+from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
-from PIL import Image, ImageDraw
+from PIL import Image, ImageDraw, ImageFilter
 from scipy import ndimage
 
 from unkelt.account.changes import Change
@@ -44,7 +46,7 @@ Pixels = NDArray[np.uint8]
 """(rows, columns, 3) red, green, blue on white paper."""
 Mask = NDArray[np.bool_]
 
-LONGEST_PX = 1200
+LONGEST_PX = 1000
 FINEST_MM = 0.05
 """A picture has so many pixels along its longer side, but none smaller than that."""
 
@@ -53,6 +55,9 @@ AROUND_PX = 2
 
 APART = 48
 """Colours that differ by no more than this of 255 in any channel are the same: what softening leaves of a thin line."""
+
+APART_SOFTENED = 14
+"""The same of pictures of which each pixel is the mean of three by three: a third of what a line one pixel wide leaves."""
 
 LEAST_PX = 4
 """Fewer pixels next to each other are no difference."""
@@ -92,13 +97,16 @@ class Pictures:
     differences: tuple[Difference, ...] = ()
     skipped: str = ""
 
+    @classmethod
+    def none(cls, reason: str) -> Pictures:
+        """No pictures, for a reason."""
+        nothing = np.zeros((0, 0, 3), np.uint8)
+        return cls(nothing, nothing, FINEST_MM, skipped=reason)
+
     @property
     def lost(self) -> tuple[Difference, ...]:
         """The differences that nothing explains."""
         return tuple(each for each in self.differences if not each.explained)
-
-
-NONE = np.zeros((0, 0, 3), np.uint8)
 
 
 def compare(
@@ -123,7 +131,7 @@ def compare(
         after = _by_resvg(written_svg, *_size(sheet, px_mm), _font_files(sheet, shelf))
         before = _received(received, source, original, px_mm / scale, ticket, shelf)
     except (InputError, ValueError, OSError, zlib.error, pypdfium2.PdfiumError) as problem:
-        return Pictures(NONE, NONE, px_mm, skipped=str(problem).splitlines()[0])
+        return Pictures.none(str(problem).splitlines()[0])
     rows, columns = after.shape[:2]
     before, shown = _carried(before, px_mm / scale, whole.matrix, (rows, columns), px_mm)
     seen = np.where(shown[..., None], after, before)  # beyond its page, a file as received shows nothing
@@ -152,7 +160,7 @@ def compare_format(written: FilePath, written_svg: bytes, sheet: Sheet, ticket: 
             for lines, shift in ((meant, (0.0, 0.0)), (read, _shift(found, sheet)))
         ]
     except (InputError, ValueError, OSError, pypdfium2.PdfiumError) as problem:
-        return Pictures(NONE, NONE, px_mm, skipped=str(problem).splitlines()[0])
+        return Pictures.none(str(problem).splitlines()[0])
     return _compared(pictures[0], pictures[1], px_mm, (), ())
 
 
@@ -275,15 +283,23 @@ def _carried(
 ) -> tuple[Pixels, Mask]:
     """A picture carried by a matrix (mm to mm) onto a grid of another size, white beyond its own edge; and where it reaches."""
     rows, columns = shape
-    y, x = np.mgrid[0:rows, 0:columns]
-    places = np.stack([(x + 0.5) * new_px_mm, (y + 0.5) * new_px_mm], axis=-1)
     back = matrix.inverse()
-    linear = np.array([[back.xx, back.xy], [back.yx, back.yy]])
-    where = np.floor((places @ linear + (back.dx, back.dy)) / px_mm).astype(np.intp)
-    inside = (where >= 0).all(axis=-1) & (where[..., 0] < pixels.shape[1]) & (where[..., 1] < pixels.shape[0])
-    result = np.full((rows, columns, 3), 255, np.uint8)
-    result[inside] = pixels[where[..., 1][inside], where[..., 0][inside]]
-    return result, inside
+    # Pillow asks, for a place on the new grid in pixels, which place of the old grid it shows.
+    affine = tuple(
+        value / px_mm
+        for value in (
+            back.xx * new_px_mm, back.yx * new_px_mm, back.dx,
+            back.xy * new_px_mm, back.yy * new_px_mm, back.dy,
+        )
+    )  # fmt: skip
+
+    def carried(image: Image.Image, beyond: Any) -> Pixels:
+        return np.asarray(
+            image.transform((columns, rows), Image.Transform.AFFINE, affine, Image.Resampling.NEAREST, fillcolor=beyond)
+        )
+
+    paper = Image.new("L", (pixels.shape[1], pixels.shape[0]), 255)
+    return carried(Image.fromarray(pixels), (255, 255, 255)), carried(paper, 0) > 0
 
 
 # comparing
@@ -360,17 +376,37 @@ def _compared(
 
 def _apart(a: Pixels, b: Pixels, around_px: int) -> Mask:
     """Where either picture shows a colour that the other has nothing like around there."""
-    size = 2 * around_px + 1
     result = np.zeros(a.shape[:2], bool)
     # At the page's edge nothing is known of what lies around.
     inner = slice(around_px, -around_px), slice(around_px, -around_px)
-    for one, other in ((a, b), (b, a)):
-        for channel in range(3):
-            values = one[..., channel].astype(np.int16)
-            low = ndimage.minimum_filter(other[..., channel], size).astype(np.int16)
-            high = ndimage.maximum_filter(other[..., channel], size).astype(np.int16)
-            result[inner] |= ((values - high > APART) | (low - values > APART))[inner]
+    unlike: Mask = (np.maximum(a, b) - np.minimum(a, b) > APART).any(
+        axis=-1
+    )  # only there can it differ from all around
+    rows, columns = np.nonzero(unlike[inner])
+    differs = _outside(a, b, rows, columns, around_px, APART)
+    rows, columns = rows[differs], columns[differs]
+    if len(rows):  # a thin line may have come to lie on two rows of pixels, half as dark, instead of on one
+        differs = _outside(_softened(a), _softened(b), rows, columns, around_px, APART_SOFTENED)
+        result[inner][rows[differs], columns[differs]] = True
     return result
+
+
+def _outside(
+    a: Pixels, b: Pixels, rows: NDArray[np.intp], columns: NDArray[np.intp], around_px: int, apart: int
+) -> Mask:
+    """At which of some pixels, counted from where all of what is around lies inside, one has a colour that the other hasn't around."""
+    size = 2 * around_px + 1
+    found = np.zeros(len(rows), bool)
+    for one, other in ((a, b), (b, a)):
+        around = sliding_window_view(other, (size, size), (0, 1))[rows, columns]  # (n, 3, size, size)
+        values = one[rows + around_px, columns + around_px].astype(np.int16)
+        low, high = around.min(axis=(2, 3)).astype(np.int16), around.max(axis=(2, 3)).astype(np.int16)
+        found |= ((values - high > apart) | (low - values > apart)).any(axis=-1)
+    return found
+
+
+def _softened(pixels: Pixels) -> Pixels:
+    return np.asarray(Image.fromarray(pixels).filter(ImageFilter.BoxBlur(1)))
 
 
 def _explanations(
@@ -388,27 +424,28 @@ def _explanations(
 
 def _mask(areas: Sequence[shapely.Geometry], shape: tuple[int, int], px_mm: float, grow_px: int) -> Mask:
     """The pixels that areas touch, and so many around them."""
-    image = Image.new("1", (shape[1], shape[0]))
-    draw = ImageDraw.Draw(image)
-    for area in areas:
-        for part in shapely.get_parts(area):
-            if part.geom_type == "Polygon" and not part.is_empty:
-                draw.polygon(
-                    [tuple(place) for place in (shapely.get_coordinates(part.exterior) / px_mm).tolist()],
-                    fill=1,
-                    outline=1,
-                )
-                for ring in part.interiors:
-                    if shapely.Polygon(ring).area > (4 * px_mm) ** 2:
-                        inner = shapely.Polygon(ring).buffer(-px_mm)
-                        for hole in shapely.get_parts(inner):
-                            if not hole.is_empty:
-                                draw.polygon(
-                                    [tuple(p) for p in (shapely.get_coordinates(hole.exterior) / px_mm).tolist()],
-                                    fill=0,
-                                )
-    mask = np.asarray(image, bool)
+    mask = np.zeros(shape, bool)
+    for part in shapely.get_parts(shapely.union_all(list(areas))):
+        if part.geom_type == "Polygon" and not part.is_empty:
+            for ring in (part.exterior, *part.interiors):
+                _draw(mask, shapely.get_coordinates(ring) / px_mm)
     return np.asarray(ndimage.maximum_filter(mask, 2 * grow_px + 1)) if grow_px else mask
+
+
+def _draw(mask: Mask, ring_px: NDArray[np.float64]) -> None:
+    """Turns the pixels within a ring over: what lies in a hole was drawn twice, and is none of it. Its own line stays drawn."""
+    left, top = np.maximum(np.floor(ring_px.min(axis=0)).astype(int) - 1, 0)
+    right, bottom = np.minimum(np.ceil(ring_px.max(axis=0)).astype(int) + 2, (mask.shape[1], mask.shape[0]))
+    if right <= left or bottom <= top:
+        return
+    image = Image.new("1", (int(right - left), int(bottom - top)))
+    places = [tuple(place) for place in (ring_px - (left, top)).tolist()]
+    ImageDraw.Draw(image).polygon(places, fill=1)
+    window = mask[top:bottom, left:right]
+    window ^= np.asarray(image, bool)
+    line = Image.new("1", image.size)
+    ImageDraw.Draw(line).line(places, fill=1)
+    window |= np.asarray(line, bool)
 
 
 def _difference(

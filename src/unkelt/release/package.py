@@ -6,7 +6,6 @@ import contextlib
 import datetime
 import hashlib
 import os
-import re
 import shutil
 import tempfile
 import zipfile
@@ -16,17 +15,18 @@ from pathlib import Path
 
 from unkelt.errors import InputError, UnkeltError
 from unkelt.formats.formats import WRITERS, write_sheet
+from unkelt.judge import Case, findings_of, held_by, pictures_of
+from unkelt.proof.importer import import_file
+from unkelt.proof.pictures import compare_format
 from unkelt.proof.proof import Proof, prove
-from unkelt.recipe import Stage, applied, dump_recipe
+from unkelt.recipe import applied, dump_recipe
 from unkelt.release.inspection import inspection_html, inspection_pdf
+from unkelt.release.parts import by_operations, groups_of, materials_of, operations_of, slug
 from unkelt.release.picture import preview_png
 from unkelt.release.record import Record
-from unkelt.sheet.appearance import Operation
-from unkelt.sheet.model import Group, Item, Outline, Sheet
+from unkelt.sheet.model import Outline, Sheet
 from unkelt.sheet.ticket import Ticket
-from unkelt.survey.check import Workshop
 from unkelt.survey.checks import survey
-from unkelt.survey.finding import with_accepted
 
 PATTERN = "{job}-r{revision}"
 """Names a package; it may hold job, source, size, date and revision."""
@@ -59,20 +59,16 @@ class Package:
 
 
 def release(
-    source: Path,
-    original: Sheet,
-    stages: Sequence[Stage],
-    workshop: Workshop,
+    case: Case,
     to: Path,
     *,
     reason: str = "",
     formats: Sequence[str] = FORMATS,
     pattern: str = PATTERN,
     ticket_text: bytes = b"",
-    accepted: Mapping[str, str] | None = None,
-    received: bytes | None = None,
     by_operation: bool = False,
     by_group: bool = False,
+    by_material: bool = False,
     straight: bool = False,
     zipped: bool = False,
     now: datetime.datetime | None = None,
@@ -81,21 +77,20 @@ def release(
     """Writes the package into a new folder of `to`. Nothing that is there is written over: a revision is added.
 
     The folder appears under its name only when all of it is written and read back. Raises Held where something holds and no
-    `reason` is given, InputError where a file can't be written. `accepted` are findings that don't hold, by key, with reasons;
-    `received` are the original's bytes where it is no file of its own. `by_operation` adds a file for each operation alone, as
-    film of two colours wants, `by_group` one for each group alone, as sheets of
-    different material want; `straight` writes DXF as polylines within the chord tolerance; `zipped` adds the whole package
-    as one zip beside it.
+    `reason` is given, InputError where a file can't be written. `by_operation` adds a file for each operation alone, `by_group`
+    one for each group alone, both where they lie on the sheet; `by_material` one for each material alone, on a page of its own.
+    `straight` writes DXF as polylines within the chord tolerance; `zipped` adds the whole package as one zip beside it.
     """
-    sheet = stages[-1].sheet if stages else original
-    sheet = released(sheet)
+    workshop, original, data = case.workshop, case.original, case.data
+    sheet = released(case.sheet)
     if straight:
         machine = replace(workshop.ticket.machine, lines_only=True)
         workshop = replace(workshop, ticket=replace(workshop.ticket, machine=machine))
+        case = replace(case, workshop=workshop)
     progress(0.1, "Looking it over")
-    before, after = survey(original, workshop), with_accepted(survey(sheet, workshop), accepted or {})
+    before, after = survey(original, workshop), findings_of(case)
     record = Record(
-        source.name, workshop, original, sheet, tuple(stages), before, after, (), now or datetime.datetime.now(), 1, reason.strip()
+        case.source.name, workshop, original, sheet, case.stages, before, after, (), now or datetime.datetime.now(), 1, reason.strip()
     )  # fmt: skip
     try:
         to.mkdir(parents=True, exist_ok=True)
@@ -103,17 +98,22 @@ def release(
     except OSError as problem:
         raise InputError(str(to), f"can't be written: {problem.strerror}") from problem
     try:
-        proofs, left_out = _write_files(part, record, formats, progress)
-        if by_operation:
-            left_out += _write_alone(part, record, formats, _operations(record))
-        if by_group:
-            left_out += _write_alone(part, record, formats, _groups(record.sheet))
-        record = replace(record, proofs=tuple(proofs), received=_received(original, workshop.ticket))
+        proofs, pictures, left_out = _write_files(part, case, record, formats, progress)
+        alone: dict[str, Sheet] = {}
+        alone |= operations_of(sheet, workshop.ticket) if by_operation else {}
+        alone |= groups_of(sheet) if by_group else {}
+        alone |= materials_of(sheet, workshop.ticket) if by_material else {}
+        more, reasons = _write_alone(part, record, formats, alone)
+        left_out += more
+        record = replace(
+            record, proofs=tuple(proofs), pictures=(*pictures, *reasons), received=_received(original, workshop.ticket)
+        )
         if record.holds and not record.reason:
-            raise Held(source.name, record.holds)
+            raise Held(case.source.name, record.holds)
         progress(0.7, "Writing the inspection sheet")
-        _put(part / "original" / source.name, source.read_bytes() if received is None else received)
-        _put(part / "recipe.toml", dump_recipe(applied(list(stages))).encode())
+        if data:
+            _put(part / "original" / case.source.name, data)
+        _put(part / "recipe.toml", dump_recipe(applied(list(case.stages))).encode())
         if ticket_text:
             _put(part / "ticket.toml", ticket_text)
         preview = preview_png(sheet)
@@ -141,45 +141,34 @@ def released(sheet: Sheet) -> Sheet:
     return sheet.mapped(lambda item: replace(item, origin=None) if isinstance(item, Outline) else item)
 
 
-def by_operations(sheet: Sheet, ticket: Ticket) -> Sheet:
-    """The sheet with what is engraved, scored and cut in a group each, in the order a machine does it.
-
-    As it is where the ticket has no key of colours; what holds several operations stays where it was, beneath.
-    """
-    if not ticket.key:
-        return sheet
-    taken = {item.id for item in sheet.walk()}
-    groups: dict[Operation, list[Item]] = {Operation.ENGRAVE: [], Operation.SCORE: [], Operation.CUT: []}
-    rest: list[Item] = []
-    for item in sheet.items:
-        found = {ticket.operation(outline.look) for outline in Sheet(sheet.page_mm, (item,)).outlines()}
-        only = (next(iter(found)) if len(found) == 1 else None) or Operation.LEAVE
-        groups.get(only, rest).append(item)
-    made = [
-        Group(operation.value, tuple(items), operation.value.capitalize(), is_layer=True)
-        for operation, items in groups.items()
-        if items and operation.value not in taken
-    ]
-    left = [item for operation, items in groups.items() if operation.value in taken for item in items]
-    return replace(sheet, items=(*rest, *left, *made))
-
-
 def _write_files(
-    part: Path, record: Record, formats: Sequence[str], progress: Callable[[float, str], None]
-) -> tuple[list[Proof], list[str]]:
-    proofs, left_out = [], []
+    part: Path, case: Case, record: Record, formats: Sequence[str], progress: Callable[[float, str], None]
+) -> tuple[list[Proof], list[str], list[str]]:
+    """Each format written, read back and painted: the proofs, what the pictures hold, and what could not be written."""
+    proofs: list[Proof] = []
+    pictures: list[str] = []
+    left_out: list[str] = []
+    ticket = record.workshop.ticket
+    sheet = by_operations(record.sheet, record.workshop)
+    as_svg = WRITERS[".svg"](sheet, ticket)
+    painted = pictures_of(case, as_svg)
     for index, ending in enumerate(formats):
         progress(0.2 + 0.5 * index / len(formats), f"Writing and reading back {ending}")
         path = part / f"{slug(record.title)}{ending}"
         if ending not in WRITERS:
             raise InputError(ending, f"is none of the endings that can be written ({', '.join(WRITERS)})")
         try:
-            _put(path, WRITERS[ending](by_operations(record.sheet, record.workshop.ticket), record.workshop.ticket))
-            proofs.append(replace(prove(path, record.workshop.ticket), path=path.name))
+            data = WRITERS[ending](sheet, ticket)
+            _put(path, data)
+            proofs.append(replace(prove(path, ticket), path=path.name))
+            if ending == ".svg":
+                painted = painted if data == as_svg else pictures_of(case, data)
+            else:
+                pictures += held_by(compare_format(path, as_svg, sheet, ticket))
         except InputError as problem:
             path.unlink(missing_ok=True)
             left_out.append(f"{ending}: {problem}")
-    return proofs, left_out
+    return proofs, [*held_by(painted), *pictures], left_out
 
 
 def _received(original: Sheet, ticket: Ticket) -> Proof | None:
@@ -193,52 +182,28 @@ def _received(original: Sheet, ticket: Ticket) -> Proof | None:
             return None
 
 
-def _operations(record: Record) -> dict[str, Sheet]:
-    """Each operation alone, where there are several."""
-    present = record.workshop.ticket.by_operation(record.sheet.outlines())
-    if len(present) < 2:
-        return {}
-    return {
-        operation.value: record.sheet.replaced(
-            {outline.id: () for other, outlines in present.items() if other is not operation for outline in outlines}
-        )
-        for operation in (Operation.CUT, Operation.SCORE, Operation.ENGRAVE)
-        if operation in present
-    }
-
-
-def _groups(sheet: Sheet) -> dict[str, Sheet]:
-    """Each group of the sheet alone, and what lies in none, where there is more than one of these."""
-    made: dict[str, Sheet] = {}
-    taken = {"rest", *(operation.value for operation in Operation)}  # names of other files of the package
-    for group in (item for item in sheet.items if isinstance(item, Group)):
-        name = first = slug(group.label or group.id)
-        count = 1
-        while name.lower() in taken:
-            count += 1
-            name = f"{first}-{count}"
-        taken.add(name.lower())
-        made[name] = replace(sheet, items=(group,))
-    rest = tuple(item for item in sheet.items if not isinstance(item, Group))
-    if rest and made:
-        made["rest"] = replace(sheet, items=rest)
-    return made if len(made) > 1 else {}
-
-
-def _write_alone(part: Path, record: Record, formats: Sequence[str], sheets: Mapping[str, Sheet]) -> list[str]:
-    """Parts of the sheet by their names, in all formats, read back."""
-    left_out = []
+def _write_alone(
+    part: Path, record: Record, formats: Sequence[str], sheets: Mapping[str, Sheet]
+) -> tuple[list[str], list[str]]:
+    """Parts of the sheet by their names, in all formats, read back: what could not be written, and what holds of them beyond what
+    holds of the whole.
+    """
+    left_out: list[str] = []
+    reasons: list[str] = []
     ticket = record.workshop.ticket
     for name, alone in sheets.items():
+        sheet = by_operations(alone, record.workshop)
+        as_svg = WRITERS[".svg"](sheet, ticket)
         for ending in formats:
             path = part / f"{slug(record.title)}-{name}{ending}"
             try:
-                _put(path, WRITERS[ending](by_operations(alone, ticket), ticket))
-                prove(path, ticket)
+                _put(path, WRITERS[ending](sheet, ticket))
+                import_file(path)
+                reasons += [] if ending == ".svg" else held_by(compare_format(path, as_svg, sheet, ticket))
             except InputError as problem:
                 path.unlink(missing_ok=True)
                 left_out.append(f"{name} as {ending}: {problem}")
-    return left_out
+    return left_out, reasons
 
 
 def _zip(part: Path, name: str) -> Path:
@@ -264,11 +229,6 @@ def _named(to: Path, record: Record, pattern: str) -> tuple[Path, Record]:
         if not (to / slug(name)).exists():
             return to / slug(name), replace(record, revision=revision)
     raise InputError(str(to), "holds ten thousand revisions of this job")
-
-
-def slug(text: str) -> str:
-    """A name that every file system takes."""
-    return re.sub(r"[^\w.-]+", "-", text.strip(), flags=re.UNICODE).strip("-.") or "job"
 
 
 def _sums(folder: Path) -> dict[str, str]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime
 from dataclasses import dataclass, field
 
+from unkelt.judge import against
 from unkelt.lettering.licence import Licence, licence_of
 from unkelt.proof.proof import Proof
 from unkelt.recipe import Stage
@@ -39,6 +40,8 @@ class Record:
     reason: str = ""
     sums: dict[str, str] = field(default_factory=dict)
     """SHA-256 of each file in the package, by name."""
+    pictures: tuple[str, ...] = ()
+    """What the pictures of the written files hold against it."""
     received: Proof | None = None
     """The sheet as it was received, written and read back; None where it can't be."""
 
@@ -48,9 +51,8 @@ class Record:
 
     @property
     def holds(self) -> tuple[str, ...]:
-        """What stands against it: findings on hold, and what the proofs object to; each once."""
-        found = [f"{finding.code}: {finding.headline}" for finding in self.after if finding.level is Level.HOLD]
-        return tuple(dict.fromkeys([*found, *(reason for proof in self.proofs for reason in proof.reasons)]))
+        """What stands against it: findings on hold, and what proofs and pictures object to; each once."""
+        return against(self.after, self.proofs, self.pictures)
 
     def counts(self, findings: tuple[Finding, ...], question: Question) -> dict[Level, int]:
         return {level: sum(f.level is level and f.question is question for f in findings) for level in Level}

@@ -11,6 +11,7 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 from unkelt.formats.formats import read_sheet
+from unkelt.judge import Case, Refusals, refusals_of
 from unkelt.recipe import Call, Recipe, Stage, applied, run
 from unkelt.session.snapping import GuideLine
 from unkelt.sheet.model import Lettering, Outline, Sheet
@@ -44,6 +45,8 @@ class Job:
     """Guide lines that were laid across the sheet: how one looks at it, not what is on it."""
     received: bytes | None = None
     """The original's bytes, where they came in a working file and not from a file of their own."""
+    refusals: Refusals = field(default_factory=dict)
+    """What was tried and refused when this job was last mended."""
 
     @property
     def ticket(self) -> Ticket:
@@ -64,6 +67,19 @@ class Job:
         if self.looking_at is None:
             return self.sheet
         return self.original if self.looking_at == 0 else self.stages[self.looking_at - 1].sheet
+
+    @property
+    def case(self) -> Case:
+        """The job as it stands, to be judged."""
+        return self._case(self.stages)
+
+    @property
+    def case_shown(self) -> Case:
+        """The job as it is looked at, to be judged."""
+        return self._case(self.stages[: self.looking_at])
+
+    def _case(self, stages: Stages) -> Case:
+        return Case(self.path, self.original, self.workshop, stages, self.accepted, self.refusals, self.received)
 
     @property
     def recipe(self) -> Recipe:
@@ -89,6 +105,10 @@ class Job:
     def with_stages(self, stages: tuple[Stage, ...]) -> Job:
         done = tuple(stage for stage in stages if stage.outcome is not None)
         return self._now((*self.stages, *done)) if done else self
+
+    def with_refusals(self, stages: Sequence[Stage]) -> Job:
+        """The job that knows what was refused when it was mended, which its findings say until it is done or accepted."""
+        return replace(self, refusals=refusals_of(stages))
 
     def _now(self, stages: Stages) -> Job:
         """Several steps added are taken back one by one, a change in the middle at once."""
@@ -174,9 +194,3 @@ class Job:
 def open_job(path: Path, workshop: Workshop) -> Job:
     """Reads a file as a new job. Raises InputError."""
     return Job(path, read_sheet(path), workshop)
-
-
-def ticket_beside(path: Path) -> Path | None:
-    """The ticket that lies beside a file under the same name, if there is one."""
-    beside = path.with_suffix(".toml")
-    return beside if beside.is_file() else None

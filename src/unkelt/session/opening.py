@@ -5,9 +5,10 @@ from __future__ import annotations
 from pathlib import Path
 
 from unkelt.lettering.shelves import standard_shelf
-from unkelt.session.job import Job, open_job, ticket_beside
+from unkelt.session.job import Job, open_job
 from unkelt.session.working_file import ENDING, open_working
-from unkelt.sheet.ticket import Ticket, read_ticket
+from unkelt.sheet.beside import Beside, ticket_beside
+from unkelt.sheet.ticket import read_ticket
 from unkelt.survey.check import standard_workshop
 
 
@@ -19,7 +20,7 @@ def open_any(path: Path, ticket: Path | None = None) -> tuple[Job, str]:
     if path.suffix.lower() == ENDING:
         job, words = open_working(path, standard_shelf())
     else:
-        beside = ticket or ticket_beside(path)
-        job, words = open_job(path, standard_workshop(read_ticket(beside) if beside else Ticket())), ""
+        beside = Beside(read_ticket(ticket), ticket) if ticket else ticket_beside(path)
+        job, words = open_job(path, standard_workshop(beside.ticket)), beside.words
     job.sheet.drawn_box()  # whoever draws it asks for the boxes of all outlines, which are found here and kept
     return job, words

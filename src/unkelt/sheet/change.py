@@ -47,6 +47,22 @@ def moved_item(item: Item, matrix: Transform, *, strokes: bool = False) -> Item:
             return item
 
 
+def on_own_page(sheet: Sheet, margin_mm: float) -> tuple[Sheet, Transform]:
+    """The sheet moved onto a page that fits what is drawn, strokes by their full width, with a margin; and how it was moved.
+
+    An empty one stays as it is.
+    """
+    box = sheet.drawn_box()
+    if box is None:
+        return sheet, Transform()
+    strokes = [outline.look.stroke_width_mm / 2 for outline in sheet.outlines() if outline.look.stroke]
+    room = margin_mm + max(strokes, default=0.0)
+    x0, y0, x1, y1 = box
+    matrix = Transform(1, 0, 0, 1, room - x0, room - y0)
+    page = (x1 - x0 + 2 * room, y1 - y0 + 2 * room)
+    return replace(transformed(sheet, matrix, strokes=False), page_mm=page), matrix
+
+
 def growth(matrix: Transform) -> float:
     """By how much a matrix makes lengths longer, in the mean of all directions: the root of its determinant."""
     return math.sqrt(abs(matrix.xx * matrix.yy - matrix.xy * matrix.yx))

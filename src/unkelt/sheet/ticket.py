@@ -91,11 +91,15 @@ class Ticket:
 
 def read_ticket(path: Path) -> Ticket:
     """Reads a ticket file. Raises InputError naming the file, the field and what is wrong with it."""
+    return parse_ticket(read_text(path), str(path))
+
+
+def read_text(path: Path) -> str:
+    """The text of a ticket file. Raises InputError."""
     try:
-        text = path.read_text(encoding="utf-8")
+        return path.read_text(encoding="utf-8")
     except (OSError, UnicodeDecodeError) as problem:
         raise InputError(str(path), f"can't be read as a ticket: {_reason(problem)}") from problem
-    return parse_ticket(text, str(path))
 
 
 def parse_ticket(text: str, source: str = "ticket") -> Ticket:

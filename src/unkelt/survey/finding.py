@@ -51,7 +51,7 @@ class Finding:
     `box` is where it lies on the sheet, `marks` the single places where there are several, `focus` the
     most telling one where that isn't the first. `value` is measured in `unit`. `steps` would cure it, the likeliest first.
     `choice` is on where it can be read in several ways, so that no cure is taken unasked. `refusal` says why a cure that was
-    tried was refused.
+    tried was refused, `accepted` why a person takes it as it is.
     """
 
     code: str
@@ -68,6 +68,7 @@ class Finding:
     focus: Box | None = None
     choice: bool = False
     refusal: str = ""
+    accepted: str = ""
 
     @property
     def question(self) -> Question:
@@ -82,7 +83,7 @@ class Finding:
 def with_accepted(findings: Iterable[Finding], reasons: Mapping[str, str]) -> tuple[Finding, ...]:
     """The findings, those accepted by their key no more than notes, which say why."""
     return tuple(
-        replace(finding, level=Level.NOTE, detail=f"accepted: {reasons[finding.key]}")
+        replace(finding, level=Level.NOTE, detail=f"accepted: {reasons[finding.key]}", accepted=reasons[finding.key])
         if finding.key in reasons
         else finding
         for finding in findings
