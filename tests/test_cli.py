@@ -12,7 +12,7 @@ from unkelt.formats.formats import read_sheet
 from unkelt.geometry.measure import bounds
 
 CHECK_SHEET = {"page_mm", "ink_mm", "items", "subpaths", "nodes", "pieces", "cut_length_mm"}
-FINDING = {"code", "level", "items", "box_mm", "value", "unit", "message", "steps"}
+FINDING = {"code", "level", "items", "box_mm", "value", "unit", "message", "choice", "refusal", "steps"}
 PROOF = {
     "schema", "path", "size_mm", "bodies", "pieces", "counters", "text_left", "subpaths", "nodes", "cut_length_mm",
     "cut_twice_mm", "seconds", "verdict", "reasons",
@@ -36,13 +36,30 @@ def test_check(capsys, quay):
     assert status == 1
     assert report["schema"] == "unkelt.check/1"
     file = report["files"][0]
-    assert set(file) == {"path", "error", "sheet", "findings"}
+    assert set(file) == {"path", "error", "ticket", "sheet", "findings"}
     assert set(file["sheet"]) == CHECK_SHEET
     assert file["sheet"]["page_mm"] == [1000, 400]
     assert file["sheet"]["ink_mm"][2] - file["sheet"]["ink_mm"][0] == pytest.approx(893.8)
     assert all(set(finding) == FINDING for finding in file["findings"])
     assert run(capsys, "check", quay / "berth-12.svg")[0] == 0
     assert run(capsys, "check", quay / "berth-12.svg", "--ticket", quay / "berth-12.toml")[0] == 0
+
+
+def test_the_ticket_beside_a_file_is_taken_and_a_recipe_there_is_left(capsys, quay, tmp_path_factory):
+    aside = tmp_path_factory.mktemp("aside")
+    name = quay / "sea-thrift.svg"
+    own = run(capsys, "check", name, "--json")[1]["files"][0]
+    assert own["ticket"] == str(quay / "sea-thrift.toml")
+    _, mended, _ = run(capsys, "mend", name, "-o", quay / "out.svg", "--json")
+    assert "resize" in [step["step"] for step in mended["steps"]]  # the ticket says 900 mm
+    folder = {row["source"]: row for row in run(capsys, "mend", quay, "-o", aside, "--json")[1]["files"]}
+    assert folder[str(name)]["size_mm"][0] == pytest.approx(900, abs=0.5)
+    _, none, _ = run(capsys, "mend", name, "-o", quay / "plain.svg", "--no-ticket", "--json")
+    assert "resize" not in [step["step"] for step in none["steps"]]
+    name.with_suffix(".toml").write_text('[[step]]\nname = "weld"\n')
+    status, _, err = run(capsys, "mend", name, "-o", quay / "again.svg")
+    assert status == 0
+    assert "sea-thrift.toml beside it is a recipe" in err
 
 
 def test_check_a_folder_with_one_bad_file(capsys, quay):
@@ -62,7 +79,7 @@ def test_mend_then_proof(capsys, quay):
     original = source.read_bytes()
     status, report, _ = run(capsys, "mend", source, "-o", out, *ticket, "--save-recipe", recipe, "--json")
     assert status == 0
-    assert set(report) == {"schema", "source", "output", "steps", "before", "after"}
+    assert set(report) == {"schema", "source", "output", "steps", "before", "after", "refused", "holds"}
     assert [entry["step"] for entry in report["steps"]] == ["outline-text", "weld", "bind", "resize"]
     assert all(set(entry) == {"step", "items", "evidence"} for entry in report["steps"])
     assert (report["before"], report["after"]) == (["text.live", "size.frame"], [])
@@ -129,9 +146,9 @@ def test_the_core_runs_where_there_is_no_qt(quay):
 def test_a_proof_by_a_stand_in_says_what_it_would_make_of_the_file(tmp_path, capsys):
     make_demo(tmp_path)
     tag = str(tmp_path / "berth-12.svg")
-    assert main(["proof", tag, "--json"]) == 0
+    assert main(["proof", tag, "--no-ticket", "--json"]) == 0
     plain = json.loads(capsys.readouterr().out)
-    assert main(["proof", tag, "--importer", "seventy-two", "--json"]) == 0
+    assert main(["proof", tag, "--importer", "seventy-two", "--no-ticket", "--json"]) == 0
     small = json.loads(capsys.readouterr().out)
     assert small["size_mm"][0] == pytest.approx(plain["size_mm"][0] * 25.4 / 72, abs=0.01)
     assert small["seconds"] < plain["seconds"]

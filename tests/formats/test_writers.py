@@ -24,7 +24,7 @@ from unkelt.geometry.measure import bounds, signed_areas
 from unkelt.geometry.path import concat
 from unkelt.proof.importer import import_file
 from unkelt.recipe import mend
-from unkelt.release.package import by_operations
+from unkelt.release.parts import by_operations
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Outline, Picture
 from unkelt.sheet.ticket import parse_ticket
@@ -71,7 +71,7 @@ def test_svg_is_valid_against_the_specification(tmp_path):
     make_demo(demo)
     for path in sorted(demo.glob("*.svg")):
         stages = mend(on := read_sheet(path), workshop())
-        written = etree.fromstring(write_svg(by_operations(stages[-1].sheet if stages else on, TICKET)))
+        written = etree.fromstring(write_svg(by_operations(stages[-1].sheet if stages else on, workshop(TICKET))))
         assert grammar.validate(written), (path.name, list(grammar.error_log)[:2])
         for data in written.xpath("//@d"):
             for command, numbers in re.findall(r"([A-DF-Za-df-z])([^A-DF-Za-df-z]*)", data):

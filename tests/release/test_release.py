@@ -98,14 +98,14 @@ def test_operations_are_groups_in_the_order_a_machine_does_them():
     ticket = parse_ticket('[key]\ncut = "#ff0000"\nengrave = "#000000"')
     cut, engraved = outline("a", circle(5), None, "#ff0000"), outline("b", circle(3))
     mixed = Group("both", (replace(cut, id="c"), replace(engraved, id="d")), "Both")
-    grouped = by_operations(sheet(cut, Group("word", (engraved,), "Word"), mixed), ticket)
+    grouped = by_operations(sheet(cut, Group("word", (engraved,), "Word"), mixed), workshop(ticket))
     assert [(item.id, [inner.id for inner in item.items]) for item in grouped.items] == [
         ("both", ["c", "d"]), ("engrave", ["word"]), ("cut", ["a"]),
     ]  # fmt: skip
     root = etree.fromstring(write_svg(grouped))
     assert [g.findtext("{*}title") for g in root.findall("{*}g")] == ["Both", "Engrave", "Cut"]
     plain = sheet(cut, engraved)
-    assert by_operations(plain, parse_ticket("")) is plain
+    assert by_operations(plain, workshop()) is plain
 
 
 def test_nothing_is_written_over_a_revision_is_added(received, tmp_path):
@@ -143,6 +143,7 @@ def test_a_release_that_is_killed_leaves_no_half_package(received, tmp_path, ste
     code = f"""
 import os, sys
 from pathlib import Path
+from unkelt.judge import Case
 from unkelt.release import package as p
 from tests.builders import workshop
 from tests.release.test_release import mended
@@ -150,7 +151,7 @@ def die(*_): os._exit(9)
 {"p.os.rename = die" if step == "os.rename" else f"p.{step} = die"}
 path = Path(sys.argv[1])
 original, stages = mended(path)
-p.release(path, original, stages, workshop(), Path(sys.argv[2]), formats=[".svg"])
+p.release(Case(path, original, workshop(), tuple(stages)), Path(sys.argv[2]), formats=[".svg"])
 """
     done = subprocess.run(
         [sys.executable, "-c", code, received, tmp_path / "out"], cwd=os.getcwd(), timeout=120, check=False

@@ -131,7 +131,7 @@ def compare(
         after = _by_resvg(written_svg, *_size(sheet, px_mm), _font_files(sheet, shelf))
         before = _received(received, source, original, px_mm / scale, ticket, shelf)
     except (InputError, ValueError, OSError, zlib.error, pypdfium2.PdfiumError) as problem:
-        return Pictures.none(str(problem).splitlines()[0])
+        return Pictures.none(_reason(problem))
     rows, columns = after.shape[:2]
     before, shown = _carried(before, px_mm / scale, whole.matrix, (rows, columns), px_mm)
     seen = np.where(shown[..., None], after, before)  # beyond its page, a file as received shows nothing
@@ -160,8 +160,12 @@ def compare_format(written: FilePath, written_svg: bytes, sheet: Sheet, ticket: 
             for lines, shift in ((meant, (0.0, 0.0)), (read, _shift(found, sheet)))
         ]
     except (InputError, ValueError, OSError, pypdfium2.PdfiumError) as problem:
-        return Pictures.none(str(problem).splitlines()[0])
+        return Pictures.none(_reason(problem))
     return _compared(pictures[0], pictures[1], px_mm, (), ())
+
+
+def _reason(problem: Exception) -> str:
+    return next(iter(str(problem).splitlines()), type(problem).__name__)
 
 
 def _px_mm(sheet: Sheet) -> float:
@@ -379,9 +383,10 @@ def _apart(a: Pixels, b: Pixels, around_px: int) -> Mask:
     result = np.zeros(a.shape[:2], bool)
     # At the page's edge nothing is known of what lies around.
     inner = slice(around_px, -around_px), slice(around_px, -around_px)
-    unlike: Mask = (np.maximum(a, b) - np.minimum(a, b) > APART).any(
-        axis=-1
-    )  # only there can it differ from all around
+    unlike = np.zeros(a.shape[:2], bool)  # only where a pixel itself is unlike can it differ from all that is around
+    for channel in range(3):
+        one, other = a[..., channel], b[..., channel]
+        unlike |= np.maximum(one, other) - np.minimum(one, other) > APART
     rows, columns = np.nonzero(unlike[inner])
     differs = _outside(a, b, rows, columns, around_px, APART)
     rows, columns = rows[differs], columns[differs]
