@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 
 class UnkeltError(Exception):
     """Base of all errors a user may cause; `str()` is one clear sentence."""
@@ -27,10 +29,13 @@ class LengthError(UnkeltError):
 
 
 class StepRefused(UnkeltError):
-    """A step could not prove its promise, or has nothing to work on; the sheet is unchanged."""
+    """A step could not prove its promise, or has nothing to work on; the sheet is unchanged.
 
-    def __init__(self, step: str, reason: str) -> None:
-        self.step, self.reason = step, reason
+    `marks` are boxes (x0, y0, x1, y1 in mm) on the sheet that show what stood against it.
+    """
+
+    def __init__(self, step: str, reason: str, marks: Sequence[tuple[float, float, float, float]] = ()) -> None:
+        self.step, self.reason, self.marks = step, reason, tuple(marks)
         super().__init__(f"{step}: {reason}")
 
 

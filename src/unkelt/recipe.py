@@ -15,13 +15,15 @@ from typing import Any
 import tomlkit
 
 from unkelt.account.balance import Account, unexplained
-from unkelt.account.changes import Change
+from unkelt.account.changes import STILL, Change
 from unkelt.account.declare import redrawn
 from unkelt.errors import GeometryRefused, InputError, NothingToDo, StepRefused
+from unkelt.geometry.region import box_of
 from unkelt.sheet.budget import Budget
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Group, Outline, Sheet
 from unkelt.sheet.ticket import Ticket
+from unkelt.steps.evidence import counted, counters_matched
 from unkelt.steps.step import Outcome, Step
 from unkelt.steps.steps import SAFE_ORDER, STEPS
 from unkelt.survey.check import Workshop
@@ -101,7 +103,7 @@ def apply(call: Call, sheet: Sheet, workshop: Workshop) -> Outcome:
         outcome,
         Account(workshop.ticket, workshop.shelf, max(moved, workshop.ticket.tolerance.chord_mm)),
     )
-    return replace(outcome, sheet=_with_moved(sheet, outcome, moved))
+    return replace(_with_counters(sheet, outcome, workshop.ticket), sheet=_with_moved(sheet, outcome, moved))
 
 
 def _allowed_mm(step: Step, sheet: Sheet, items: tuple[str, ...], ticket: Ticket) -> float:
@@ -127,6 +129,17 @@ def _redrawn(step: Step, before: Sheet, outcome: Outcome, workshop: Workshop) ->
         if item.id in worked or (known := before.find(item.id)) is None or isinstance(known, Group)
     ]
     return redrawn(step.redraws, old, new, workshop.ticket, workshop.shelf)
+
+
+def _with_counters(before: Sheet, outcome: Outcome, ticket: Ticket) -> Outcome:
+    """The outcome with its counters matched one to one in its evidence, and marks where one closed or is new."""
+    if outcome.moves is not STILL or "counters_kept" in outcome.evidence:
+        return outcome
+    matched = counters_matched(before, outcome.sheet, ticket.tolerance)
+    if matched is None:
+        return outcome
+    marks = outcome.marks or tuple(box for hole in (*matched.closed, *matched.new) if (box := box_of(hole)))
+    return replace(outcome, evidence={**outcome.evidence, **counted(matched)}, marks=marks)
 
 
 def _balance(name: str, before: Sheet, outcome: Outcome, account: Account) -> None:

@@ -149,6 +149,20 @@ def test_strokes_look_as_an_independent_renderer_draws_them(name, join, cap):
     assert np.abs(theirs - ours).max() < 160
 
 
+@pytest.mark.parametrize("width", [2.0, 7.0])
+def test_a_flat_end_lies_across_the_curve_and_not_across_its_first_chord(width):
+    """A line that goes on where a curve begins meets it with no notch between them (SVG 1.1, 11.4: a butt cap is perpendicular)."""
+    turning = "M30 60c0 1.8 4.3 3.2 9.6 3.2"
+    for d in (f"{turning}M30 30V60.002", turning):
+        result, proof = stroke_path(path_of(d), Pen(width), STANDARD)
+        drawn_by_us = region(result, False, 1e-4)
+        for corner in ((30 - width / 2, 60), (30 + width / 2, 60)):
+            assert shapely.distance(drawn_by_us, shapely.Point(corner)) < 0.001
+        if d != turning:
+            assert drawn_by_us.contains(shapely.box(30.01 - width / 2, 59, 30 + width / 2 - 0.05, 60.05))
+            assert proof.pieces == 1
+
+
 def page(content):
     return f'<svg xmlns="http://www.w3.org/2000/svg" width="720" height="720" viewBox="0 0 120 120">{content}</svg>'
 

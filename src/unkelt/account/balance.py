@@ -291,7 +291,7 @@ def _differences(
     sides = [_stacked(seen, [order[side] for order in orders]) for side in (0, 1)]
     several = len({layer.material for side in sides for layer in side}) > 1
     told: set[tuple[str, bool]] = set()
-    for areas in (_visible, _in_all) if several else (_in_all,):
+    for areas in (_visible, _in_all) if several else (_in_all,):  # edges are compared in all only: what covers them moves
         before, after = (areas(side) for side in sides)
         for material in dict.fromkeys([*before, *after]):
             a, b = (side.get(material, shapely.MultiPolygon()) for side in (before, after))
@@ -301,6 +301,9 @@ def _differences(
                 if found and (material, lost) not in told:  # what is seen to be gone is gone in all, too
                     told.add((material, lost))
                     yield from found
+            if areas is _in_all and not told & {(material, True), (material, False)}:
+                for apart, lost in zip(_edges_apart(a, b, account.within_mm), (True, False), strict=True):
+                    yield from _left_over(apart, material, lost, changes, account.within_mm)
     there = [[each for each, order in zip(seen, orders, strict=True) if order[side] is not None] for side in (0, 1)]
     drawn = [line_areas([line for each in side for line in each.lines], account.chord_mm) for side in there]
     yield from _lines_apart(drawn, drawn, account, changes)
@@ -394,6 +397,18 @@ def _areas_apart(
     if _agree(one, other, within_mm):
         return shapely.MultiPolygon(), shapely.MultiPolygon()
     return _beyond(one, other, within_mm), _beyond(other, one, within_mm)
+
+
+def _edges_apart(
+    a: shapely.Geometry, b: shapely.Geometry, within_mm: float
+) -> tuple[shapely.Geometry, shapely.Geometry]:
+    """The edges that only the first has and those that only the second has, further than a distance from the other's: a cut too
+    narrow to be an area is one all the same.
+    """
+    one, other, _ = unlike(a, b)
+    if one.is_empty or other.is_empty or _agree(one, other, within_mm):
+        return shapely.MultiLineString(), shapely.MultiLineString()
+    return _line_beyond(one.boundary, other.boundary, within_mm), _line_beyond(other.boundary, one.boundary, within_mm)
 
 
 def _agree(a: shapely.Geometry, b: shapely.Geometry, within_mm: float) -> bool:

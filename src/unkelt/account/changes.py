@@ -10,7 +10,7 @@ import shapely
 from fontTools.misc.transform import Identity, Transform
 
 from unkelt.geometry.measure import Box
-from unkelt.geometry.region import transformed
+from unkelt.geometry.region import box_of, transformed
 
 
 class Reason(StrEnum):
@@ -57,10 +57,7 @@ class Change:
     @property
     def box(self) -> Box | None:
         """The box around it, None where it is empty."""
-        if self.where.is_empty:
-            return None
-        x0, y0, x1, y1 = map(float, self.where.bounds)
-        return x0, y0, x1, y1
+        return box_of(self.where)
 
     def speaks_of(self, material: str) -> bool:
         return not self.materials or material in self.materials

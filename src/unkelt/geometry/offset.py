@@ -227,11 +227,11 @@ def _band_area(path: Path, turns: list[Corner], half: float, pen: Pen, chord: fl
     elif pen.cap == "round":
         area = shapely.LineString(vertices).buffer(half, quad_segs=steps, join_style=_join_style(pen.join))
     else:
+        (first_node, back), (last_node, ahead) = _ends(path)
         if pen.cap == "square":
-            (first_node, back), (last_node, ahead) = _ends(path)
             vertices = np.concatenate([[first_node + half * back], vertices, [last_node + half * ahead]])
         pies = [shapely.Polygon(corner.pie(half, steps)) for corner in turns] if pen.join == "round" else []
-        area = shapely.unary_union([*_strip(vertices, half), *pies])
+        area = shapely.unary_union([*_strip(vertices, half, -back, ahead), *pies])
     if pen.join == "miter":
         kites = [
             kite
@@ -264,16 +264,20 @@ def _join_style(join: Join) -> str:
     return "round" if join == "round" else "bevel"
 
 
-def _strip(vertices: Floats, half: float) -> list[shapely.Geometry]:
+def _strip(vertices: Floats, half: float, begin: Floats, end: Floats) -> list[shapely.Geometry]:
     """The rectangle over each edge of a polyline and the triangles that close their gaps at its bends.
 
-    The second engine's own flat ends go wrong where the line bends more tightly than its width.
+    `begin` and `end` are the directions in which the curve itself begins and ends: its flat ends lie across these, not across
+    the first and last chord. The second engine's own flat ends go wrong where the line bends more tightly than its width.
     """
     keep = np.append(True, (np.diff(vertices, axis=0) != 0).any(axis=1))
     vertices = vertices[keep]
     a, b = vertices[:-1], vertices[1:]
     side = half * normals(b - a)
     boxes = np.stack([a + side, b + side, b - side, a - side], axis=1)
+    first, last = half * normals(np.stack([begin, end]))
+    boxes[0, [0, 3]] = a[0] + first, a[0] - first
+    boxes[-1, [1, 2]] = b[-1] + last, b[-1] - last
     node, before, after = vertices[1:-1], side[:-1], side[1:]
     turn = before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0]
     outer = -np.sign(turn)[:, None]

@@ -17,7 +17,7 @@ from scipy.spatial import cKDTree
 
 from unkelt.geometry import nesting as nestings
 from unkelt.geometry.faces import wound_faces
-from unkelt.geometry.measure import subpath_bounds
+from unkelt.geometry.measure import Box, subpath_bounds
 from unkelt.geometry.memo import OfPaths
 from unkelt.geometry.nesting import FEW_RINGS, Nesting, boxes, linear, nest, nest_groups, ring_nestings, vertices_of
 from unkelt.geometry.path import Bools, Floats, Geometries, Ints, Path
@@ -142,6 +142,14 @@ def _region_of_crossing_rings(rings: Geometries, even_odd: bool) -> shapely.Geom
 def together(parts: Sequence[shapely.Polygon] | Geometries) -> shapely.MultiPolygon:
     """Polygons as one geometry; of none, an empty one."""
     return shapely.multipolygons(list(parts)) if len(parts) else shapely.MultiPolygon()
+
+
+def box_of(shape: shapely.Geometry) -> Box | None:
+    """The box around an area, None where it is empty."""
+    if shape.is_empty:
+        return None
+    x0, y0, x1, y1 = map(float, shape.bounds)
+    return x0, y0, x1, y1
 
 
 def transformed(shape: shapely.Geometry, matrix: Transform) -> shapely.Geometry:

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from unkelt.errors import StepRefused
+from unkelt.geometry.measure import Box
 from unkelt.language import grouped
 from unkelt.lettering.prints import Progress, kept_prints
 from unkelt.recipe import Call, apply
@@ -32,13 +33,14 @@ class Row:
 
 @dataclass(frozen=True)
 class Preview:
-    """The call, what came of it, and the words to show: `proof` on success, `refusal` otherwise."""
+    """The call, what came of it, and the words to show: `proof` on success, `refusal` otherwise; `marks` are places to look at."""
 
     call: Call
     outcome: Outcome | None
     rows: tuple[Row, ...]
     proof: tuple[str, ...]
     refusal: str | None = None
+    marks: tuple[Box, ...] = ()
 
 
 def preview(call: Call, sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -> Preview:
@@ -48,8 +50,9 @@ def preview(call: Call, sheet: Sheet, workshop: Workshop, progress: Progress | N
     try:
         outcome = apply(call, sheet, workshop)
     except StepRefused as problem:
-        return Preview(call, None, _rows(sheet, sheet, workshop), (), problem.reason)
-    return Preview(call, outcome, _rows(sheet, outcome.sheet, workshop), proof_lines(outcome.evidence))
+        return Preview(call, None, _rows(sheet, sheet, workshop), (), problem.reason, problem.marks)
+    rows = _rows(sheet, outcome.sheet, workshop)
+    return Preview(call, outcome, rows, proof_lines(outcome.evidence), marks=outcome.marks)
 
 
 def _rows(now: Sheet, after: Sheet, workshop: Workshop) -> tuple[Row, ...]:
@@ -76,7 +79,7 @@ def proof_lines(evidence: Evidence) -> tuple[str, ...]:
         first, second = float(evidence["area_mm2"]), float(evidence["area_second_engine_mm2"])
         share = abs(first - second) / second * 100 if second else 0.0
         lines += ["Proven by a second engine", f"area within {max(math.ceil(share * 1e4), 1) / 1e4:.4f} %"]
-    if "counters_before" in evidence and "counters_after" in evidence:
+    if "counters_kept" in evidence:
         lines.append(_counters(evidence))
     if "width_before_mm" in evidence and "words" in evidence:
         was, now = float(evidence["width_before_mm"]), float(evidence["width_after_mm"])
@@ -84,6 +87,8 @@ def proof_lines(evidence: Evidence) -> tuple[str, ...]:
     if "amount_per_side_mm" in evidence:
         amount, off = float(evidence["amount_per_side_mm"]), float(evidence["max_deviation_mm"])
         lines.append(f"every edge moved by {amount:.3g} mm, to within {_small(off)}")
+        if "largest_amount_mm" in evidence:
+            lines.append(f"up to {float(evidence['largest_amount_mm']):.3g} mm closes no counter")
     elif "max_deviation_mm" in evidence:
         moved = float(evidence["max_deviation_mm"])
         bound = "no line moves" if moved == 0 else f"no line moves more than {_small(moved)}"
@@ -103,11 +108,11 @@ def proof_lines(evidence: Evidence) -> tuple[str, ...]:
 
 
 def _counters(evidence: Mapping[str, float | int | str]) -> str:
-    before, after = int(evidence["counters_before"]), int(evidence["counters_after"])
     if back := int(evidence.get("counters_restored", 0)):
         return f"{back} counter{'s' if back > 1 else ''} put back, proven by a second engine"
-    words = f"{min(before, after)} of {before} counters kept"
-    return words + (f", {after - before} more enclosed at joints" if after > before else "")
+    closed, new = int(evidence["counters_closed"]), int(evidence["counters_new"])
+    words = f"{evidence['counters_kept']} of {evidence['counters_before']} counters kept"
+    return "".join([words, f", {closed} closed" if closed else "", f", {new} new" if new else ""])
 
 
 def _small(mm: float) -> str:

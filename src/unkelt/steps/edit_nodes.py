@@ -47,15 +47,12 @@ def edit_nodes(
             raise StepRefused("edit-nodes", f"edit {number}, “{edit.strip()}”: {problem}") from problem
     new = replace(outline, path=path)
     tolerance = workshop.ticket.tolerance
-    before, after = (figures([each], tolerance) for each in (outline, new))
     chord = tolerance.chord_mm / 10
     evidence = {
         "edits": len(wanted),
         "nodes_before": outline.path.node_count,
         "nodes_after": path.node_count,
-        "counters_before": before.counters,
-        "counters_after": after.counters,
-        "pieces_after": after.pieces,
+        "pieces_after": figures([new], tolerance).pieces,
         "max_deviation_mm": round(line_distance(lines(outline.path, chord), lines(path, chord)), 4),
     }
     return Outcome(sheet.replaced({outline.id: (new,)}), (outline.id,), evidence)

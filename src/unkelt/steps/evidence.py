@@ -2,7 +2,12 @@
 
 from __future__ import annotations
 
-from unkelt.geometry.matching import Matched
+import shapely
+
+from unkelt.geometry.matching import Matched, match_counters
+from unkelt.geometry.region import parts, regions
+from unkelt.sheet.model import Outline, Sheet
+from unkelt.tolerance import Tolerance
 
 
 def counted(matched: Matched) -> dict[str, int]:
@@ -14,3 +19,19 @@ def counted(matched: Matched) -> dict[str, int]:
         "counters_closed": len(matched.closed),
         "counters_new": len(matched.new),
     }
+
+
+def counters_matched(before: Sheet, after: Sheet, tolerance: Tolerance) -> Matched | None:
+    """The counters of all outlines that a step drew otherwise, before and after; None where it drew none otherwise."""
+    old, new = ({id(outline.path): outline for outline in sheet.outlines()} for sheet in (before, after))
+    gone = [outline for key, outline in old.items() if key not in new]
+    come = [outline for key, outline in new.items() if key not in old]
+    if not gone or not come:
+        return None
+    holes = [_counters(outlines, tolerance) for outlines in (gone, come)]
+    return match_counters(holes[0], holes[1], tolerance.sliver_mm2) if any(holes) else None
+
+
+def _counters(outlines: list[Outline], tolerance: Tolerance) -> list[shapely.Polygon]:
+    shapes = regions([(each.path, each.look.even_odd) for each in outlines], tolerance.chord_mm / 2)
+    return list(parts(shapes, tolerance.sliver_mm2)[2])

@@ -93,7 +93,6 @@ def knock_out(
     declared += coming(Reason.MADE, laid, ticket, shelf)
     evidence = {
         "pieces_after": proof.pieces - len(small),
-        "counters_after": proof.counters,
         "slivers_dropped": len(small),
         "area_mm2": round(proof.area_mm2, 4),
         "area_second_engine_mm2": round(proof.area_second_mm2, 4),

@@ -10,7 +10,7 @@ from unkelt.account.changes import Change, Reason
 from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
 from unkelt.geometry.orient import orient_rings
 from unkelt.geometry.path import concat
-from unkelt.geometry.region import apart_mm2, counters, region
+from unkelt.geometry.region import apart_mm2, region
 from unkelt.lettering.recognise import are_letters
 from unkelt.sheet.counters import counters_apart
 from unkelt.sheet.model import Item, Outline, Sheet
@@ -29,7 +29,7 @@ def restore_counters(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -
     chord = tolerance.chord_mm / 2
     changes: dict[str, tuple[Item, ...]] = {}
     declared: list[Change] = []
-    restored = before = after = 0
+    restored = 0
     chosen = targets("restore-counters", sheet, items, Outline)
     for apart in counters_apart(sheet, workshop.ticket, are_letters, chosen):
         if not items and not apart.sure:
@@ -51,14 +51,10 @@ def restore_counters(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -
         materials = tuple(dict.fromkeys(name for look in seen for name in workshop.ticket.materials_of(look)))
         declared.append(Change(Reason.COUNTER, holes, materials, float(holes.area), "mm²"))
         restored += len(apart.counters)
-        before += len(counters(solid, tolerance.sliver_mm2))
-        after += len(counters(wanted, tolerance.sliver_mm2))
     if not changes:
         raise NothingToDo("restore-counters", "no counter lies loose on another outline")
     evidence = {
         "counters_restored": restored,
-        "counters_before": before,
-        "counters_after": after,
         "max_deviation_mm": 0.0,
     }
     return Outcome(sheet.replaced(changes), tuple(changes), evidence, tuple(declared))

@@ -16,6 +16,7 @@ from typing import Any, Literal
 
 from unkelt.account.changes import STILL, Change, Moves, Reason
 from unkelt.errors import LengthError, NothingToDo, StaleTarget, StepRefused
+from unkelt.geometry.measure import Box
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Group, Lettering, Outline, Sheet
 from unkelt.survey.check import Workshop
@@ -37,7 +38,7 @@ Evidence = Mapping[str, float | int | str]
 class Outcome:
     """The new sheet, the items worked on (by their old ids), and what can be said of the change in numbers.
 
-    `changes` declares what is meant to be painted or drawn otherwise, as it lies on the new sheet, and `moves` what was moved;
+    `marks` are places to look at, where it closed or enclosed something. `changes` declares what is meant to be painted or drawn otherwise, as it lies on the new sheet, and `moves` what was moved;
     whoever runs the step compares both sheets, and refuses what is neither.
     """
 
@@ -46,6 +47,7 @@ class Outcome:
     evidence: Evidence
     changes: tuple[Change, ...] = ()
     moves: Moves = STILL
+    marks: tuple[Box, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

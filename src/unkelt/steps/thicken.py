@@ -2,19 +2,25 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Annotated, Literal
 
+import numpy as np
 import shapely
 
 from unkelt.account.changes import Reason
 from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
+from unkelt.geometry.matching import match_counters
+from unkelt.geometry.measure import Box
 from unkelt.geometry.offset import OffsetProof, offset_path
 from unkelt.geometry.rails import Join
-from unkelt.geometry.region import counters, pieces, region
+from unkelt.geometry.region import box_of, counters, pieces, region
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
+from unkelt.tolerance import Tolerance
 
 Corners = Literal["sharp", "round", "flat"]
 _JOINS: dict[Corners, Join] = {"sharp": "miter", "round": "round", "flat": "bevel"}
@@ -37,7 +43,7 @@ def thicken(
 
     Proven: every edge lies at the amount from where it was, within the chord tolerance; a second engine finds the same
     pieces and counters. Refused when a counter would close or fall below the ticket's smallest gap, unless that is
-    allowed, and when a part of the letter would vanish.
+    allowed, and when a part of the letter would vanish. Says the largest amount at which none does.
     """
     if amount == 0:
         raise NothingToDo("thicken", "an amount of 0 changes nothing")
@@ -47,7 +53,7 @@ def thicken(
     chosen: list[Outline] = targets("thicken", sheet, items, Outline)
     changes: dict[str, tuple[Item, ...]] = {}
     proofs: list[OffsetProof] = []
-    before = after = 0
+    room = math.inf
     for outline in chosen:
         if not outline.path.closed.all():
             raise StepRefused("thicken", f"“{outline.id}” has an open subpath, which has no inside; close it first")
@@ -56,9 +62,11 @@ def thicken(
         except GeometryRefused as problem:
             raise StepRefused("thicken", f"“{outline.id}”: {problem}") from problem
         was = region(outline.path, outline.look.even_odd, tolerance.chord_mm / 10)
-        _guard(outline, was, proof, region(path, False, tolerance.chord_mm / 10), workshop, amount, close_counters)
-        before += len(counters(was, tolerance.sliver_mm2))
-        after += proof.counters
+        now = region(path, False, tolerance.chord_mm / 10)
+        if amount < 0:
+            _guard_pieces(outline, was, now, tolerance)
+        else:
+            room = min(room, _guard_counters(outline, was, now, workshop, amount, close_counters=close_counters))
         changes[outline.id] = (replace(outline, path=path, look=replace(outline.look, even_odd=False)),)
         proofs.append(proof)
     evidence = {
@@ -67,44 +75,64 @@ def thicken(
         "nodes_after": sum(
             item.path.node_count for new in changes.values() for item in new if isinstance(item, Outline)
         ),
-        "counters_before": before,
-        "counters_after": after,
         "area_mm2": round(sum(proof.area_mm2 for proof in proofs), 4),
         "area_second_engine_mm2": round(sum(proof.area_second_mm2 for proof in proofs), 4),
         "max_deviation_mm": round(max(proof.max_deviation_mm for proof in proofs), 5),
     }
+    if room < math.inf:
+        evidence["largest_amount_mm"] = _rounded_down(room)
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
 
 
-def _guard(
+def _guard_pieces(outline: Outline, was: shapely.Geometry, now: shapely.Geometry, tolerance: Tolerance) -> None:
+    """Refuses to lose a part of a letter."""
+    before = pieces(was, tolerance.sliver_mm2)
+    left = set(shapely.STRtree(shapely.get_parts(now)).query(before, predicate="intersects")[0].tolist())
+    lost = [piece for number, piece in enumerate(before) if number not in left]
+    if lost:
+        raise StepRefused("thicken", f"“{outline.id}”: {len(lost)} of its pieces would vanish", _boxes(lost))
+
+
+def _guard_counters(
     outline: Outline,
     was: shapely.Geometry,
-    proof: OffsetProof,
     now: shapely.Geometry,
     workshop: Workshop,
     amount: float,
+    *,
     close_counters: bool,
-) -> None:
-    """Refuses what would ruin a letter: counters closed or too small to weed, parts gone."""
-    tolerance, gap = workshop.ticket.tolerance, workshop.ticket.machine.smallest_gap_mm
-    if amount < 0:
-        before = pieces(was, tolerance.sliver_mm2)
-        left = shapely.STRtree(shapely.get_parts(now)).query(before, predicate="intersects")[0]
-        lost = len(before) - len(set(left.tolist()))
-        if lost:
-            raise StepRefused("thicken", f"“{outline.id}”: {lost} of its pieces would vanish")
-        return
+) -> float:
+    """Refuses to close counters, or to make them too small to weed. Returns the largest amount (mm) that does neither, which is
+    what the largest circle within each counter leaves; infinite where there is none.
+    """
+    tolerance, gap = workshop.ticket.tolerance, workshop.ticket.machine.smallest_gap_mm or 0.0
     holes = counters(was, tolerance.sliver_mm2)
-    closed = len(holes) - sum(bool(hole.difference(now).area > tolerance.sliver_mm2) for hole in holes)
-    if closed and not close_counters:
+    if not holes:
+        return math.inf
+    radii = shapely.length(shapely.maximum_inscribed_circle(np.array(holes), tolerance.chord_mm))
+    room = float(radii.min())
+    matched = match_counters(holes, counters(now, tolerance.sliver_mm2), tolerance.sliver_mm2)
+    if matched.closed and not close_counters:
         raise StepRefused(
-            "thicken", f"“{outline.id}”: {closed} of {len(holes)} counters would close; allow it with close_counters"
+            "thicken",
+            f"“{outline.id}”: {len(matched.closed)} of {len(holes)} counters would close; up to "
+            f"{_rounded_down(room):g} mm none does, or allow it with close_counters",
+            _boxes(matched.closed),
         )
-    if gap and not close_counters:
-        narrow = sum(hole.buffer(-gap / 2).is_empty for hole in counters(now, tolerance.sliver_mm2))
-        if narrow:
-            raise StepRefused(
-                "thicken",
-                f"“{outline.id}”: {narrow} of {proof.counters} counters would be narrower than the ticket's smallest "
-                f"gap, {gap:g} mm; allow it with close_counters",
-            )
+    narrow = [holes[i] for i in np.flatnonzero(radii - amount < gap / 2).tolist()] if gap else []
+    if narrow and not close_counters:
+        raise StepRefused(
+            "thicken",
+            f"“{outline.id}”: {len(narrow)} of {len(holes)} counters would be narrower than the ticket's smallest gap, "
+            f"{gap:g} mm; up to {_rounded_down(max(room - gap / 2, 0)):g} mm none is, or allow it with close_counters",
+            _boxes(narrow),
+        )
+    return room - gap / 2
+
+
+def _rounded_down(mm: float) -> float:
+    return math.floor(mm * 1000) / 1000
+
+
+def _boxes(shapes: Sequence[shapely.Geometry]) -> list[Box]:
+    return [box for shape in shapes if (box := box_of(shape))]
