@@ -291,7 +291,9 @@ def _differences(
     sides = [_stacked(seen, [order[side] for order in orders]) for side in (0, 1)]
     several = len({layer.material for side in sides for layer in side}) > 1
     told: set[tuple[str, bool]] = set()
-    for areas in (_visible, _in_all) if several else (_in_all,):  # edges are compared in all only: what covers them moves
+    for areas in (
+        (_visible, _in_all) if several else (_in_all,)
+    ):  # edges are compared in all only: what covers them moves
         before, after = (areas(side) for side in sides)
         for material in dict.fromkeys([*before, *after]):
             a, b = (side.get(material, shapely.MultiPolygon()) for side in (before, after))

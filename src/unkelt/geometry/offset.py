@@ -276,14 +276,21 @@ def _strip(vertices: Floats, half: float, begin: Floats, end: Floats) -> list[sh
     side = half * normals(b - a)
     boxes = np.stack([a + side, b + side, b - side, a - side], axis=1)
     first, last = half * normals(np.stack([begin, end]))
-    boxes[0, [0, 3]] = a[0] + first, a[0] - first
-    boxes[-1, [1, 2]] = b[-1] + last, b[-1] - last
+    ends = [
+        shapely.convex_hull(shapely.multipoints(np.stack([a[k], a[k] + way * at, b[k] + way * to, b[k]])))
+        for k, at, to in ((0, first, side[0]), (-1, side[-1], last))
+        for way in (1, -1)
+    ]
     node, before, after = vertices[1:-1], side[:-1], side[1:]
     turn = before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0]
     outer = -np.sign(turn)[:, None]
     back = outer * (before + after) / 8  # so that the triangles overlap the boxes and don't just meet them
     bends = np.stack([node - back, node + outer * before, node + outer * after], axis=1)
-    return [*shapely.polygons(boxes), *shapely.polygons(bends[shapely.area(shapely.polygons(bends)) > 0])]
+    if len(a) == 1:
+        ends, inner = [shapely.polygons(boxes[0])], boxes[:0]
+    else:
+        inner = boxes[1:-1]
+    return [*ends, *shapely.polygons(inner), *shapely.polygons(bends[shapely.area(shapely.polygons(bends)) > 0])]
 
 
 def _with_kites(area: shapely.Geometry, kites: Sequence[Floats], outward: bool) -> shapely.Geometry:
