@@ -63,7 +63,7 @@ def test_a_dot_beside_a_stroke_belongs_to_the_word_and_a_name_in_a_frame_does_no
     hook = outline("hook", concat([square(30), moved(circle(2), 50, 5)]))
     assert "compound.loose" in codes(sheet(Group("word", (hook, outline("dot", circle(3, 40, 20))))))
     frame = outline("frame", ring(40, 36))
-    assert codes(sheet(Group("sign", (frame, outline("name", square(10, -5, -5)))))) == []
+    assert codes(sheet(Group("sign", (frame, outline("name", square(10, -5, -5)))))) == ["piece.unheld"]
 
 
 def test_words_that_are_bound_already_are_no_letters_of_another():

@@ -37,6 +37,9 @@ SAME_MM = 1e-7
 LEAST_MM2 = 1e-4
 """What is left of a difference when all that lies near an edge is taken off counts from this area: 0.01 × 0.01 mm."""
 
+CORNER = 10
+"""New edges inside an area count from so many times the distance that an edge may move."""
+
 FEW = 32
 """So many areas are united without looking for copies among them."""
 
@@ -304,8 +307,9 @@ def _differences(
                     told.add((material, lost))
                     yield from found
             if areas is _in_all and not told & {(material, True), (material, False)}:
-                for apart, lost in zip(_edges_apart(a, b, account.within_mm), (True, False), strict=True):
-                    yield from _left_over(apart, material, lost, changes, account.within_mm)
+                # What goes and what comes has edges either way.
+                both = [replace(change, loses=True, gains=True) for change in changes]
+                yield from _left_over(_cut_into(a, b, account.within_mm), material, False, both, account.within_mm)
     there = [[each for each, order in zip(seen, orders, strict=True) if order[side] is not None] for side in (0, 1)]
     drawn = [line_areas([line for each in side for line in each.lines], account.chord_mm) for side in there]
     yield from _lines_apart(drawn, drawn, account, changes)
@@ -401,16 +405,15 @@ def _areas_apart(
     return _beyond(one, other, within_mm), _beyond(other, one, within_mm)
 
 
-def _edges_apart(
-    a: shapely.Geometry, b: shapely.Geometry, within_mm: float
-) -> tuple[shapely.Geometry, shapely.Geometry]:
-    """The edges that only the first has and those that only the second has, further than a distance from the other's: a cut too
-    narrow to be an area is one all the same.
+def _cut_into(a: shapely.Geometry, b: shapely.Geometry, within_mm: float) -> shapely.Geometry:
+    """The edges that only the second area has, further than a distance from the first's: a cut into what was whole, too narrow to
+    be an area, is one all the same. Ends no longer than some such distances are corners that came to lie otherwise.
     """
     one, other, _ = unlike(a, b)
     if one.is_empty or other.is_empty or _agree(one, other, within_mm):
-        return shapely.MultiLineString(), shapely.MultiLineString()
-    return _line_beyond(one.boundary, other.boundary, within_mm), _line_beyond(other.boundary, one.boundary, within_mm)
+        return shapely.MultiLineString()
+    edges = shapely.get_parts(shapely.line_merge(_line_beyond(other.boundary, one.boundary, within_mm)))
+    return shapely.union_all([edge for edge in edges if edge.length > CORNER * within_mm])
 
 
 def _agree(a: shapely.Geometry, b: shapely.Geometry, within_mm: float) -> bool:

@@ -4,6 +4,8 @@ port-arc     a port's name on an arc, live, with the arc left in the file
 fascia       steel letters: counters fallen out of their letters, a spike, hairlines, slits, joints that missed
 tags         berth tags laid edge to edge: shared edges, copies, scraps, colours that are almost right
 parcel       what a stranger sent: no units, a face that isn't here, pictures, effects, broken references
+porthole     a number in a round frame that touches it nowhere: cut out of steel, it falls on the floor
+snapshot     a photograph of a name, in a drawing without a line in it
 """
 
 from __future__ import annotations
@@ -51,6 +53,12 @@ PARCEL = b"""<?xml version="1.0" encoding="UTF-8"?>
 </svg>
 """
 
+SNAPSHOT = b"""<?xml version="1.0" encoding="UTF-8"?>
+<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="210mm" height="148mm" viewBox="0 0 210 148">
+ <image id="transom" x="15" y="14" width="180" height="120" xlink:href="transom.jpg"/>
+</svg>
+"""
+
 
 def workbench_files() -> dict[str, tuple[bytes, str]]:
     """Each file with its ticket; "" for the one that came without."""
@@ -59,6 +67,8 @@ def workbench_files() -> dict[str, tuple[bytes, str]]:
         "fascia": (write_svg(_fascia()), ticket_text("Fascia", "plasma", ("1500 mm", "3 m"), width="560 mm")),
         "tags": (write_svg(_tags()), ticket_text("Berth tags", "laser", ("200 mm", "150 mm"), width="250 mm")),
         "parcel": (PARCEL, ""),
+        "porthole": (write_svg(_porthole()), ticket_text("Porthole cover", "plasma", ("1500 mm", "3 m"))),
+        "snapshot": (SNAPSHOT, ""),
     }  # fmt: skip
 
 
@@ -92,6 +102,13 @@ def _fascia() -> Sheet:
         Outline("slot", concat([polygon((240, 270), (300, 270), (300, 310), (240, 310)), polygon((260, 285), (280, 285), (280, 286), (260, 286)).reversed()]), STEEL),
     )  # fmt: skip
     return Sheet((620.0, 340.0), items)
+
+
+def _porthole() -> Sheet:
+    """A berth number within a ring, and nothing between the two."""
+    ring = concat([circle(150, 150, 130, 0, True), circle(150, 150, 112, 0, True).reversed()])
+    number = concat([path for path in _letters("7", "Alfa Slab One", 150, 104, 203) if len(path)])
+    return Sheet((300.0, 300.0), (Outline("ring", ring, STEEL, "Ring"), Outline("number", number, STEEL, "7")))
 
 
 def _tags() -> Sheet:

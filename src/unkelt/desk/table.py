@@ -67,6 +67,7 @@ class LightTable(QWidget):
         self.findings: Sequence[Finding] = ()
         self.chosen: int | None = None
         self.chosen_boxes: Sequence[Box] = ()
+        self.tried_marks: Sequence[Box] = ()
         self.lens = Lens.BLADE
         self.handles = Handles()
         self._held: Handle | None = None
@@ -108,7 +109,12 @@ class LightTable(QWidget):
         self.update()
 
     def show_findings(self, findings: Sequence[Finding], chosen: int | None) -> None:
-        self.findings, self.chosen = findings, chosen
+        self.findings, self.chosen, self.tried_marks = findings, chosen, ()
+        self.update()
+
+    def show_tried(self, marks: Sequence[Box]) -> None:
+        """Frames what a step that was tried would close or enclose, or what stands against it."""
+        self.tried_marks = marks
         self.update()
 
     def show_chosen(self, boxes: Sequence[Box]) -> None:
@@ -469,6 +475,8 @@ class LightTable(QWidget):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(colour(self.colours.accent), 1.5))
         self._paint_frames(painter, self.chosen_boxes)
+        painter.setPen(QPen(colour(self.colours.hold), 1.5, Qt.PenStyle.DotLine))
+        self._paint_frames(painter, self.tried_marks)
         if self.chosen is None or self.chosen >= len(self.findings):
             return
         finding = self.findings[self.chosen]

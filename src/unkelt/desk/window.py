@@ -355,6 +355,7 @@ class Desk(QMainWindow):
     def _show_preview(self) -> None:
         tried = self.state.preview
         assert tried is not None
+        self.table.show_tried(tried.marks)
         drawing = self.drawing(tried.outcome.sheet) if tried.outcome else None
         if self.composing:
             self.composer.show_preview(tried)

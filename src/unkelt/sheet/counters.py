@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 
 from unkelt.geometry.measure import signed_areas, subpath_bounds
-from unkelt.geometry.path import LINE, Path, concat
+from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import lying_inside, region
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.sheet.repeats import without_copies
@@ -58,7 +58,8 @@ def counters_apart(
     for inner in sorted(around, key=lambda index: len(around[index])):
         outer = min(around[inner], key=lambda index: float(shapes[index].area))
         if outer not in holder and _may_be_counter(filled, inner, outer, paper, ticket):
-            holder[inner] = outer
+            if not _parted(filled, shapes, inner, outer, ticket):
+                holder[inner] = outer
     return list(_gathered(filled, around, holder, _Letters(sheet, recognise)))
 
 
@@ -78,9 +79,7 @@ class _Letters:
     def _says_so(self, body: Outline, inner: Outline) -> bool:
         """Whether a shape is painted as the paper on a letter, or has its paint and runs the other way round."""
         is_letter = body.id in self.in_words or body.origin is not None or _may_be_a_word(body)
-        if inner.look.fill != body.look.fill:
-            return is_letter
-        return _sense(inner) != _sense(body) and (is_letter or not _is_rectangle(inner))
+        return is_letter and (inner.look.fill != body.look.fill or _sense(inner) != _sense(body))
 
 
 def _gathered(
@@ -113,6 +112,16 @@ def _may_be_counter(outlines: Sequence[Outline], inner: int, outer: int, paper: 
     return ticket.family(a) == ticket.family(b) and (inner > outer or runs_otherwise)
 
 
+def _parted(
+    outlines: Sequence[Outline], shapes: Sequence[shapely.Geometry], inner: int, outer: int, ticket: Ticket
+) -> bool:
+    """Whether something of another material lies between two shapes in the paint order: the upper one is seen on that."""
+    own = set(ticket.materials_of(outlines[outer].look)) | set(ticket.materials_of(outlines[inner].look))
+    low, high = sorted((inner, outer))
+    between = [k for k in range(low + 1, high) if set(ticket.materials_of(outlines[k].look)) - own]
+    return bool(between) and bool(shapely.intersects(shapes[inner], [shapes[k] for k in between]).any())
+
+
 def _background(outlines: Sequence[Outline], shapes: Sequence[shapely.Geometry]) -> list[str]:
     """The colour of a sheet that lies beneath everything else, where there is one: it stands for the paper."""
     if len(outlines) < 3 or outlines[0].look.fill is None:
@@ -129,11 +138,6 @@ def _may_be_a_word(outline: Outline) -> bool:
     x0, y0, x1, y1 = boxes[:, 0].min(), boxes[:, 1].min(), boxes[:, 2].max(), boxes[:, 3].max()
     tall = boxes[:, 3] - boxes[:, 1] > 0.4 * (y1 - y0)
     return bool(tall.sum() >= FEWEST_LETTERS and x1 - x0 > y1 - y0)
-
-
-def _is_rectangle(outline: Outline) -> bool:
-    """Whether a shape is four straight lines: a window, or a plate, as likely as a counter."""
-    return len(outline.path) == 1 and len(outline.path.points) == 4 and bool((outline.path.degrees == LINE).all())
 
 
 def _sense(outline: Outline) -> bool:

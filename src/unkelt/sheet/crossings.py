@@ -38,12 +38,12 @@ def is_cut_line(outline: Outline, ticket: Ticket) -> bool:
     return not visible and ticket.operation(look) in (Operation.CUT, None)
 
 
-def crossings(outlines: Sequence[Outline], ticket: Ticket) -> list[Crossing]:
-    """Pairs of outlines of which at least one is a cut line, and whose lines cross.
+def crossings(outlines: Sequence[Outline], ticket: Ticket, *, all_lines: bool = False) -> list[Crossing]:
+    """Pairs of outlines of which at least one is a cut line, or any with `all_lines`, and whose lines cross.
 
     A line that ends on another doesn't cross it, nor do shapes that lie in each other or only touch.
     """
-    cut = np.array([is_cut_line(outline, ticket) for outline in outlines], bool)
+    cut = np.array([all_lines or is_cut_line(outline, ticket) for outline in outlines], bool)
     if not cut.any() or len(outlines) < 2:
         return []
     chord = ticket.tolerance.chord_mm / 2

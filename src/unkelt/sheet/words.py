@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -23,6 +24,12 @@ MOST_PIECES = 3
 NEAR = 0.5
 """Two letters of one word are nearer than this share of their height."""
 
+ON_LINE = 0.12
+"""Letters stand on one line to this share of their height."""
+
+LETTER_NODES = 9
+"""A subpath of a letter with a bowl or a bend has so many nodes; a ring, a petal or a plate has fewer."""
+
 NEARER = 0.25
 """… and where nobody grouped them, than this."""
 
@@ -37,6 +44,14 @@ class Word:
     @property
     def ids(self) -> tuple[str, ...]:
         return tuple(outline.id for outline in self.outlines)
+
+    @property
+    def is_lettering(self) -> bool:
+        """Whether these are letters for certain: made from text, or shapes of many kinds that stand on a line as letters do.
+
+        Rings that are linked, or petals side by side, are a row too; what is drawn where they meet is part of the picture.
+        """
+        return all(outline.origin is not None for outline in self.outlines) or _stand_as_letters(self.outlines)
 
 
 _KNOWN: ByIdentity[list[Word]] = ByIdentity(64)
@@ -65,7 +80,7 @@ def _words(sheet: Sheet) -> list[Word]:
                 if not group.is_layer or _may_be_letters(row):
                     found.append(Word(tuple(row), group.label or group.id))
     for row in _rows([i for i in sheet.items if isinstance(i, Outline) and i.origin is None], NEARER):
-        if all(outline.look.fill for outline in row) and _may_be_letters(row):
+        if _may_be_letters(row) and (all(outline.look.fill for outline in row) or _stand_as_letters(row)):
             found.append(Word(tuple(row), row[0].label or row[0].id))
     return found
 
@@ -81,6 +96,17 @@ def _may_be_letters(row: list[Outline]) -> bool:
         and len(sizes) > 1
         and all(len(shapely.get_parts(_area(outline))) <= MOST_PIECES for outline in row)
     )
+
+
+def _stand_as_letters(row: Sequence[Outline]) -> bool:
+    """Whether shapes that may be letters stand on a line, or hang from one, and most are drawn as letters are: of many nodes."""
+    boxes = np.array([box for outline in row if (box := bounds(outline.path))])
+    if len(boxes) != len(row) or not _may_be_letters(list(row)):
+        return False
+    tall = float(np.median(boxes[:, 3] - boxes[:, 1]))
+    on_a_line = max((np.abs(edge - np.median(edge)) < ON_LINE * tall).mean() for edge in (boxes[:, 1], boxes[:, 3]))
+    nodes = np.array([outline.path.node_count / len(outline.path) for outline in row])
+    return bool(on_a_line >= 0.5 and (nodes >= LETTER_NODES).mean() >= 0.5)
 
 
 class _Row:

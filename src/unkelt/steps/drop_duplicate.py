@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
 
 from unkelt.account.changes import Change, Reason
@@ -11,7 +11,8 @@ from unkelt.errors import NothingToDo, StepRefused
 from unkelt.geometry.path import Path
 from unkelt.geometry.region import apart_mm2, region
 from unkelt.sheet.model import Item, Outline, Sheet
-from unkelt.sheet.repeats import Repeat, repeats_by_material
+from unkelt.sheet.repeats import Repeat, copies, repeats_by_material
+from unkelt.steps.stacking import Stacking
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 
@@ -50,12 +51,34 @@ def drop_duplicate(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> 
             keep = [index for index in range(len(outline.path)) if index not in drop[outline.id]]
             changes[outline.id] = (replace(outline, path=outline.path.select(keep)),) if keep else ()
             gone.append(replace(outline, path=outline.path.select(sorted(drop[outline.id]))))
+    changes |= _on_top(sheet, chosen, changes, workshop)
     evidence = {
         "subpaths_dropped": sum(len(indices) for indices in drop.values()),
         "outlines_dropped": sum(not change for change in changes.values()),
         "max_deviation_mm": round(apart, 5),
     }
     return Outcome(sheet.replaced(changes), tuple(drop), evidence, tuple(_declared(gone, workshop)))
+
+
+def _on_top(
+    sheet: Sheet, chosen: Sequence[Outline], changes: Mapping[str, tuple[Item, ...]], workshop: Workshop
+) -> dict[str, tuple[Item, ...]]:
+    """What stays takes the place of its topmost copy where something else is painted between them."""
+    ticket = workshop.ticket
+    stacking = Stacking(sheet, workshop)
+    last: dict[str, Outline] = {}
+    own = {outline.id: outline for outline in chosen}
+    for again, first in copies(chosen, ticket.tolerance.same_shape_mm).items():
+        same = len(own[first].path) == len(own[again].path) and first not in changes and changes.get(again) == ()
+        if same and stacking.place[again] > stacking.place[last.get(first, own[first]).id]:
+            last[first] = own[again]
+    moved: dict[str, tuple[Item, ...]] = {}
+    for first, topmost in last.items():
+        pair = [own[first], topmost]
+        shapes = [region(each.path, each.look.even_odd, ticket.tolerance.chord_mm / 2) for each in pair]
+        if stacking.lead(pair, shapes) is not own[first]:
+            moved |= {first: (), topmost.id: (own[first],)}
+    return moved
 
 
 def _declared(gone: Sequence[Outline], workshop: Workshop) -> Iterator[Change]:

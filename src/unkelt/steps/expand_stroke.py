@@ -8,6 +8,7 @@ from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
 from unkelt.geometry.engine import Operand
 from unkelt.geometry.offset import OffsetProof, stroke_path
 from unkelt.geometry.path import EMPTY, Path
+from unkelt.geometry.region import region
 from unkelt.geometry.weld import weld
 from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance, has_visible_stroke
 from unkelt.sheet.model import Item, Outline, Sheet
@@ -61,8 +62,8 @@ def _expanded(outline: Outline, sheet: Sheet, tolerance: Tolerance) -> tuple[tup
     if not len(stroke):
         raise GeometryRefused("its stroke paints nothing")
     plain = Appearance(fill=look.stroke, opacity=look.opacity, visible=look.visible)
-    if look.fill is None:
-        return (replace(outline, path=stroke, look=plain),), proof
+    if look.fill is None or region(outline.path, look.even_odd, tolerance.chord_mm).area <= tolerance.graze_mm2:
+        return (replace(outline, path=stroke, look=plain),), proof  # a straight line has no fill to be kept
     if look.fill == look.stroke:
         whole, _ = weld([Operand(_fillable(outline.path), look.even_odd), Operand(stroke)], tolerance, guard=False)
         return (replace(outline, path=whole, look=plain),), proof

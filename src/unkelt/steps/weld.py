@@ -94,7 +94,9 @@ def _groups(sheet: Sheet, chosen: Sequence[Outline], workshop: Workshop, by: By)
     """The outlines by group; one that isn't seen, or has nothing closed, is left out."""
     ticket = workshop.ticket
     hairline, keyed = ticket.machine.hairline_mm, bool(ticket.key)
-    word_of = {item_id: index for index, word in enumerate(words(sheet)) for item_id in word.ids}
+    word_of = {
+        name: index for index, word in enumerate(words(sheet)) if by == "word" or word.is_lettering for name in word.ids
+    }
     groups: dict[Group, list[Outline]] = {}
     for outline in chosen:
         if outline.look.shown and _closed(outline, ticket.tolerance).any():

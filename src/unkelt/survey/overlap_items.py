@@ -9,12 +9,13 @@ import shapely
 from unkelt.geometry.measure import Box, join_boxes
 from unkelt.geometry.region import clusters, connected
 from unkelt.lettering.recognise import are_letters
-from unkelt.sheet.appearance import Operation
+from unkelt.sheet.appearance import Operation, has_visible_stroke
 from unkelt.sheet.counters import counters_apart
 from unkelt.sheet.crossings import Crossing, crossings
 from unkelt.sheet.guides import guides
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.sheet.repeats import copies
+from unkelt.sheet.ticket import Ticket
 from unkelt.sheet.words import words
 from unkelt.survey.areas import box_of, filled_area
 from unkelt.survey.check import Workshop, check
@@ -49,6 +50,17 @@ def overlap_items(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
         found = [c for c in crossings(outlines, ticket) if (outlines[c.first].id, outlines[c.second].id) not in told]
         told |= {(outlines[c.first].id, outlines[c.second].id) for c in found}
         yield from _lines_that_cross(outlines, found, word_of)
+    for word in words(sheet):
+        stroked = [outline for outline in word.outlines if outline in working and _is_line(outline, ticket)]
+        if len(stroked) > 1 and word.is_lettering:  # their shapes are one, before the stroke is expanded
+            yield from _lines_that_cross(stroked, crossings(stroked, ticket, all_lines=True), word_of)
+
+
+def _is_line(outline: Outline, ticket: Ticket) -> bool:
+    """Whether a letter is drawn by a thick stroke alone."""
+    look = outline.look
+    visible = has_visible_stroke(look, ticket.machine.hairline_mm, bool(ticket.key))
+    return look.fill is None and visible and bool(outline.path.closed.all())
 
 
 def _areas_that_meet(sheet: Sheet, outlines: list[Outline], workshop: Workshop) -> Iterator[Finding]:
@@ -132,7 +144,7 @@ def _lines_that_cross(
             box=join_boxes(list(marks)),
             value=float(count),
             unit="places",
-            headline=f"Cut lines cross at {count} {'place' if count == 1 else 'places'}",
+            headline=f"Lines cross at {count} {'place' if count == 1 else 'places'}",
             detail="the tool cuts through the joint" if one_word else "which of them gives way?",
             message="The tool follows every line to its end, so it cuts across what another line bounds."
             + ("" if one_word else " Weld the shapes, let one into the other, or take a line out."),
