@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
@@ -25,6 +25,7 @@ from unkelt.geometry.path import Floats, Ints, Path, concat
 from unkelt.geometry.region import prepared, region
 from unkelt.geometry.shape import QUIET, mirrored_marks, ring_shapes, segment_marks
 from unkelt.lettering.faces import Face, Shelf, open_face
+from unkelt.lettering.lookalikes import in_one_script
 from unkelt.lettering.prints import Prints, alike_rings, alike_segments, em_path, kept_prints, readable, transform_of
 
 NOISE_MM = 0.02
@@ -112,6 +113,7 @@ def identify(path: Path, shelf: Shelf, prints: Prints | None = None) -> list[Mat
                 found.append(match)
         if found and max(match.explained for match in found) > 0.9:
             break  # nobody mirrors what reads as it is
+    found = [_in_one_script(match) for match in found]
     best: dict[Face, Match] = {}
     for match in sorted(found, key=lambda match: (-round(match.explained, 3), not match.face.bundled, match.off_mm)):
         best.setdefault(match.face, match)
@@ -492,6 +494,25 @@ def spaced(match: Match, line: Sequence[Letterform]) -> list[tuple[Letterform, s
             text += " " if gap > SPACE_SHARE * space else ""
         result.append((form, text))
     return result
+
+
+def _in_one_script(match: Match) -> Match:
+    """The match with each of its words in one script: an A, a Greek Alpha and a Cyrillic А may be one shape."""
+    parted: list[list[Letterform]] = []
+    for line in ordered(match):
+        begins = True
+        for form, text in spaced(match, line):
+            if begins:
+                parted.append([])
+            parted[-1].append(form)
+            begins = text.endswith(" ")
+    said = in_one_script(match.face, [[(form.glyph, form.text) for form in word] for word in parted])
+    changed = {
+        id(form): replace(form, glyph=glyph, text=text)
+        for word, letters in zip(parted, said, strict=True)
+        for form, (glyph, text) in zip(word, letters, strict=True)
+    }
+    return replace(match, letters=tuple(changed[id(form)] for form in match.letters))
 
 
 def without(path: Path, rings: Sequence[int]) -> Path:

@@ -57,9 +57,9 @@ def counters_apart(
     holder: dict[int, int] = {}
     for inner in sorted(around, key=lambda index: len(around[index])):
         outer = min(around[inner], key=lambda index: float(shapes[index].area))
-        if outer not in holder and _may_be_counter(filled, inner, outer, paper, ticket):
-            if not _parted(filled, shapes, inner, outer, ticket):
-                holder[inner] = outer
+        may_be = outer not in holder and _may_be_counter(filled, inner, outer, paper, ticket)
+        if may_be and not _parted(filled, shapes, inner, outer, ticket):
+            holder[inner] = outer
     return list(_gathered(filled, around, holder, _Letters(sheet, recognise)))
 
 
