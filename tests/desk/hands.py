@@ -8,6 +8,8 @@ from unkelt.desk.worker import AFTER_MS
 def settle(qtbot, desk):
     qtbot.wait(2 * AFTER_MS)  # what begins in a turn of its own
     qtbot.waitUntil(lambda: not desk.state.bench.is_busy(), timeout=60_000)
+    qtbot.wait(2 * AFTER_MS)  # and what that left for the next turn
+    qtbot.waitUntil(lambda: not desk.state.bench.is_busy(), timeout=60_000)
 
 
 def drawn(qtbot, desk):

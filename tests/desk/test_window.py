@@ -83,7 +83,7 @@ def test_everything_safe_at_once_and_looking_back(qtbot, desk, quay):
     settle(qtbot, desk)
     assert found(desk) == []
     names = [call.name for call in desk.state.job.recipe.calls]
-    assert names == ["join-ends", "drop-duplicate", "weld", "bind", "resize", "reduce-nodes"]
+    assert names == ["drop-duplicate", "weld", "join-ends", "weld", "bind", "resize", "reduce-nodes"]
     qtbot.keyClick(desk, Qt.Key.Key_B)
     settle(qtbot, desk)
     assert desk.state.job.looking_at == 0
@@ -290,7 +290,7 @@ def test_the_demonstration_is_opened_from_the_menu(qtbot, desk, tmp_path, monkey
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
     desk.filing.open_demo()
     settle(qtbot, desk)
-    assert len(desk.state.jobs) == 12
+    assert len(desk.state.jobs) == 14
     assert desk.state.findings is not None
 
 

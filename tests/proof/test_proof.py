@@ -71,7 +71,7 @@ def test_text_open_subpaths_and_size(tmp_path):
     )
     proof = prove(path, Ticket())
     assert proof.text_left == 1
-    assert proof.reasons == ("text.live: 1 live text is ignored and arrives blank",)
+    assert proof.reasons == ("text.live: one live text is ignored and arrives blank",)
     keyed = prove(path, parse_ticket('[key]\ncut = ["#000000"]'))
     assert {reason.split(":")[0] for reason in keyed.reasons} == {"text.live", "path.open", "line.width"}
     wanted = parse_ticket('[size]\nwidth = "90 mm"')

@@ -109,14 +109,17 @@ def judged_by_survey(found: Imported, ticket: Ticket) -> tuple[Finding, ...]:
 
 
 def _ignored(found: Imported) -> list[str]:
-    """What importing leaves out, in the words of the findings that stand for it."""
+    """What importing leaves out, after the codes of the findings that stand for it."""
     said = []
-    if found.text_left:
-        texts = "text is" if found.text_left == 1 else "texts are"
-        said.append(f"text.live: {found.text_left} live {texts} ignored and arrive{'s' * (found.text_left == 1)} blank")
+    if found.text_left == 1:
+        said.append(("text.live", "one live text is ignored and arrives blank"))
+    elif found.text_left:
+        said.append(("text.live", f"{found.text_left} live texts are ignored and arrive blank"))
     if found.pictures:
-        said.append(f"content.picture: {found.pictures} raster picture{'s' * (found.pictures > 1)}")
-    return said
+        said.append(
+            ("content.picture", "a raster picture" if found.pictures == 1 else f"{found.pictures} raster pictures")
+        )
+    return [f"{code}: {words}" for code, words in said]
 
 
 def _cut_twice(cut: Sequence[Outline], ticket: Ticket) -> float:
