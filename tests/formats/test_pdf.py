@@ -1,24 +1,36 @@
 """PDF, written by a general-purpose library and by hand, against known figures and a second reader."""
 
+import ctypes
 import io
+import math
+import os
 
 import numpy as np
 import pypdf
+import pypdfium2
+import pypdfium2.raw as pdfium
 import pytest
+import uharfbuzz as hb
 from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen import canvas
 
 from tests.builders import workshop
-from unkelt.errors import InputError
+from unkelt.errors import InputError, StepRefused
+from unkelt.formats.files import read_bytes
+from unkelt.formats.pdf import read
 from unkelt.formats.pdf.read import read_pdf
-from unkelt.geometry.measure import bounds, signed_areas
+from unkelt.formats.svg.read import parse_svg
+from unkelt.formats.svg.write import write_svg
+from unkelt.geometry.measure import bounds, join_boxes, signed_areas
 from unkelt.lettering.faces import open_face
 from unkelt.lettering.setting import glyph_path
 from unkelt.lettering.shelves import bundled_faces
 from unkelt.recipe import Call, apply
-from unkelt.sheet.model import Group, Picture
+from unkelt.sheet.appearance import Appearance
+from unkelt.sheet.model import FaceQuery, Group, Lettering, Picture, Run, Sheet
 from unkelt.survey.checks import survey
+from unkelt.survey.finding import Level
 
 PT = 25.4 / 72  # ISO 32000: a unit is 1/72 in
 PACIFICO = next(face for face in bundled_faces() if face.family == "Pacifico")
@@ -209,3 +221,135 @@ def test_encrypted_and_pictures(tmp_path):
     found = read_pdf(pdf(draw, tmp_path))
     assert [type(item) for item in found.items] == [Picture]
     assert found.items[0].box == pytest.approx(tuple(v * PT for v in (10, 70, 60, 90)), abs=1e-4)
+
+
+def shaped_pdf(words, tmp_path, unicode_of=None, turn=0.0):
+    """A PDF as modern writers make it: glyphs shaped by HarfBuzz, shown by their numbers (ISO 32000-1, 9.7.4.2)."""
+    data = PACIFICO.path.read_bytes()
+    document = pypdfium2.PdfDocument.new()
+    page = document.new_page(500, 200)
+    held = (ctypes.c_uint8 * len(data)).from_buffer_copy(data)
+    font = pdfium.FPDFText_LoadFont(document.raw, held, len(data), pdfium.FPDF_FONT_TRUETYPE, True)
+    buffer = hb.Buffer()
+    buffer.add_str(words)
+    buffer.guess_segment_properties()
+    hb.shape(hb.Font(hb.Face(data)), buffer)
+    numbers = [info.codepoint for info in buffer.glyph_infos]
+    text = pdfium.FPDFPageObj_CreateTextObj(document.raw, font, 40.0)
+    pdfium.FPDFText_SetCharcodes(text, (ctypes.c_uint32 * len(numbers))(*numbers), len(numbers))
+    cos, sin = math.cos(turn), math.sin(turn)
+    pdfium.FPDFPageObj_Transform(text, cos, sin, -sin, cos, 40, 80)
+    pdfium.FPDFPage_InsertObject(page.raw, text)
+    pdfium.FPDFPage_GenerateContent(page.raw)
+    path = tmp_path / "shaped.pdf"
+    document.save(path)
+    writer = pypdf.PdfWriter(clone_from=path)
+    if unicode_of:
+        for said in writer.pages[0]["/Resources"]["/Font"].values():
+            listed = "".join(f"<{number:04x}> <{letters.encode('utf-16-be').hex()}>\n" for number, letters in unicode_of(numbers))  # fmt: skip
+            cmap = pypdf.generic.DecodedStreamObject()
+            cmap.set_data(
+                f"/CIDInit /ProcSet findresource begin 12 dict begin begincmap /CMapType 2 def 1 begincodespacerange "
+                f"<0000> <ffff> endcodespacerange {len(numbers)} beginbfchar\n{listed}endbfchar endcmap end end".encode()
+            )
+            said.get_object()[pypdf.generic.NameObject("/ToUnicode")] = writer._add_object(cmap)
+    writer.write(path)
+    return path, numbers
+
+
+@pytest.mark.parametrize("turn", [0.0, 0.3])
+def test_ligatures_and_forms_come_by_their_code_not_by_their_letters(tmp_path, turn):
+    """“misfits differ” in a face with ligatures: what is drawn is what the shaper chose, whatever letters are said of it."""
+    clusters = ["m", "i", "s", "fi", "t", "s", " ", "d", "i", "ff", "e", "r"]
+    path, numbers = shaped_pdf("misfits differ", tmp_path, lambda numbers: zip(numbers, clusters, strict=True), turn)
+    text = read_pdf(path).letterings()[0]
+    assert "".join(letters for letters, _ in text.drawn) == "misfitsdiffer"
+    scale = 40 * PT / open_face(PACIFICO).face.upem
+    meant = [
+        abs(signed_areas(glyph_path(PACIFICO, n)).sum()) * scale**2 for n in numbers if len(glyph_path(PACIFICO, n))
+    ]
+    assert [abs(signed_areas(curves).sum()) for _, curves in text.drawn] == pytest.approx(meant, rel=1e-4)
+    outlined = apply(Call("outline-text"), read_pdf(path), workshop())
+    picture = np.asarray(pypdfium2.PdfDocument(path)[0].render(scale=1).to_pil().convert("L")) < 128
+    rows, columns = np.nonzero(picture)
+    box = join_boxes([bounds(o.path) for o in outlined.sheet.outlines()])
+    ink = [columns.min() * PT, rows.min() * PT, (columns.max() + 1) * PT, (rows.max() + 1) * PT]
+    assert box == pytest.approx(ink, abs=1.5 * PT)  # a pixel of PDFium's own picture
+
+
+def test_a_form_of_a_letter_that_cant_be_found_holds(tmp_path, monkeypatch):
+    """Asked for by its letter, a ligature's first letter comes: that isn't what is drawn, and nothing is set instead."""
+    clusters = ["m", "i", "s", "fi", "t", "s", " ", "d", "i", "ff", "e", "r"]
+    path, _ = shaped_pdf("misfits differ", tmp_path, lambda numbers: zip(numbers, clusters, strict=True))
+    monkeypatch.setattr(read, "shown_by", lambda *_: [])
+    found = read_pdf(path)
+    assert found.letterings()[0].drawn == ()
+    said = next(finding for finding in survey(found, workshop()) if finding.code == "text.live")
+    assert said.level == Level.HOLD
+    assert "forms of letters that only its own face has" in said.message
+    with pytest.raises(StepRefused):
+        apply(Call("outline-text"), found, workshop())
+
+
+def test_lines_joined_to_a_paragraph_and_taken_apart_lose_no_letter(tmp_path):
+    pdfmetrics.registerFont(TTFont("Pacifico", str(PACIFICO.path)))
+
+    def draw(page):
+        page.setFont("Pacifico", 20)
+        for line, words in enumerate(("Sea Thrift", "Tern Quay", "Shore")):
+            page.drawString(20, 80 - 30 * line, words)
+
+    found = read_pdf(pdf(draw, tmp_path))
+    before = apply(Call("outline-text"), found, workshop()).sheet.outlines()
+    whole = apply(Call("join-text", tuple(text.id for text in found.letterings())), found, workshop())
+    assert (whole.evidence["letters_before"], whole.evidence["letters_after"]) == (22, 22)
+    assert whole.sheet.letterings()[0].text == "Sea Thrift Tern Quay Shore"
+    after = apply(Call("outline-text"), whole.sheet, workshop()).sheet.outlines()
+    assert len(after) == len(before) == 22
+    for one, other in zip(before, after, strict=True):
+        np.testing.assert_allclose(one.path.points, other.path.points, atol=1e-9)
+    words = apply(Call("split-text", options={"by": "words"}), whole.sheet, workshop()).sheet.letterings()
+    assert [text.text for text in words] == ["Sea", "Thrift", "Tern", "Quay", "Shore"]
+    assert [len(text.drawn) for text in words] == [3, 6, 4, 4, 5]
+
+
+def test_patterns_form_fields_and_annotations_are_told_at_reading(tmp_path):
+    def draw(page):
+        page.rect(10, 10, 50, 50, fill=1)
+        page.acroForm.textfield(name="size", x=10, y=70, width=60, height=20)
+        page.textAnnotation("call before cutting", (100, 50, 120, 70))
+
+    path = pdf(draw, tmp_path)
+    said = [remark.words for remark in read_pdf(path).source.remarks]
+    assert "a form field lies over the page and was left out: importing drops it" in said
+    assert "an annotation lies over the page and was left out: importing drops it" in said
+    writer = pypdf.PdfWriter(clone_from=path)
+    tile = pypdf.generic.DecodedStreamObject()
+    tile.set_data(b"1 0 0 rg 0 0 4 4 re f")
+    names, numbers = pypdf.generic.NameObject, pypdf.generic.NumberObject
+    for key, value in {"Type": names("/Pattern"), "PatternType": numbers(1), "PaintType": numbers(1), "TilingType": numbers(1), "BBox": pypdf.generic.ArrayObject(map(numbers, (0, 0, 8, 8))), "XStep": numbers(8), "YStep": numbers(8), "Resources": pypdf.generic.DictionaryObject()}.items():  # fmt: skip
+        tile[names(f"/{key}")] = value
+    page = writer.pages[0]
+    page["/Resources"][names("/Pattern")] = pypdf.generic.DictionaryObject({names("/P1"): writer._add_object(tile)})
+    content = pypdf.generic.DecodedStreamObject()
+    content.set_data(b"/Pattern cs /P1 scn 10 10 80 40 re f")
+    page[names("/Contents")] = writer._add_object(content)
+    writer.write(path)
+    found = read_pdf(path)
+    assert any("may be painted with a pattern" in remark.words and remark.items for remark in found.source.remarks)
+    assert "content.effect" in {finding.code for finding in survey(found, workshop())}
+
+
+def test_control_characters_of_a_text_are_in_no_file_that_is_written(tmp_path):
+    odd = Lettering(
+        "a\x01b",
+        (Run("Se\x00a\x0b Th\x1frift\ufffe", FaceQuery(("Paci\x02fico",)), 12.0, Appearance(), at=(0.0, 0.0)),),
+        label="x\x07y",
+    )
+    on = Sheet((50.0, 50.0), (odd, Group("g", (), "lay\x03er")))
+    again = parse_svg(write_svg(on))
+    assert again.letterings()[0].text == "Sea  Thrift"
+    (tmp_path / "pipe").parent.mkdir(exist_ok=True)
+    os.mkfifo(tmp_path / "pipe")
+    with pytest.raises(InputError, match="is a pipe or a device"):
+        read_bytes(tmp_path / "pipe")

@@ -14,6 +14,8 @@ def read_bytes(path: Path) -> bytes:
     try:
         if path.is_dir():
             raise InputError(str(path), "is a folder, not a file")
+        if path.exists() and not path.is_file():
+            raise InputError(str(path), "is a pipe or a device, not a file")
         data = path.read_bytes()
     except FileNotFoundError as problem:
         raise InputError(str(path), "there is no such file") from problem

@@ -10,6 +10,8 @@ from typing import Literal
 
 import numpy as np
 
+from unkelt.geometry.path import Path
+from unkelt.lettering.embedded import SAME_LINE, joined_as_drawn, lines_of, parted_as_drawn
 from unkelt.lettering.faces import Shelf, open_face
 from unkelt.lettering.letters import Adjustment, adjusted, forms, glyphs_at, glyphs_between, spelled_out
 from unkelt.lettering.setting import Glyph, central_mm, set_lettering
@@ -20,9 +22,6 @@ By = Literal["lines", "words", "letters"]
 SAME_MM = 1e-6
 """Letters that are set again as they stood lie this near to where they were."""
 
-SAME_LINE = 0.2
-"""Baselines nearer than this share of the size are one line."""
-
 SPACE_SHARE = 0.6
 """A gap wider than this share of the face's own space has a space in it."""
 
@@ -32,6 +31,8 @@ def parted(lettering: Lettering, by: By, shelf: Shelf) -> list[Lettering]:
 
     Letters that change shape when they stand alone, as joining scripts do, are for the caller to find: `shifted_mm` tells.
     """
+    if lettering.drawn:
+        return parted_as_drawn(lettering, by)
     alone = replace(lettering, anchor="start", length_mm=None)
     if lettering.guide is not None and by == "letters":
         return [
@@ -156,14 +157,8 @@ def _start(glyph: Glyph, lettering: Lettering) -> tuple[float, float]:
 
 
 def shifted_mm(before: Lettering, after: Iterable[Lettering], shelf: Shelf) -> float:
-    """How far the farthest point of any letter moved; infinite where a letter has another shape."""
-    was = [g.path().transformed(before.placement) for g in set_lettering(before, shelf).glyphs if g.letters.strip()]
-    now = [
-        glyph.path().transformed(part.placement)
-        for part in after
-        for glyph in set_lettering(part, shelf).glyphs
-        if glyph.letters.strip()
-    ]
+    """How far the farthest point of any letter moved; infinite where one has another shape or is missing."""
+    was, now = letter_paths([before], shelf), letter_paths(after, shelf)
     if len(was) != len(now):
         return math.inf
     farthest = 0.0
@@ -174,13 +169,30 @@ def shifted_mm(before: Lettering, after: Iterable[Lettering], shelf: Shelf) -> f
     return farthest
 
 
-def joined(parts: Sequence[Lettering], shelf: Shelf) -> Lettering:
-    """Texts as one, line by line from the top and along each line; what stood stays where it was.
+def letter_paths(texts: Iterable[Lettering], shelf: Shelf) -> list[Path]:
+    """The curves of all letters on the sheet."""
+    return [
+        path
+        for text in texts
+        for letters, _, path in set_lettering(text, shelf).letters(text.placement)
+        if letters.strip()
+    ]
 
-    Parts that follow each other as the shaper itself would set them become one run again, so that a text taken apart
-    comes back as it was; others keep a place of their own.
+
+def in_lines(parts: Sequence[Lettering], shelf: Shelf) -> list[list[Lettering]]:
+    """Texts in the order in which they are read, line by line; texts of several lines are taken apart for it."""
+    return lines_of([line for part in parts for line in parted(part, "lines", shelf)])
+
+
+def joined(lines: Sequence[list[Lettering]], shelf: Shelf) -> Lettering | None:
+    """Lines of texts, as `in_lines` has them, as one; what stood stays where it was.
+
+    Parts that follow each other as the shaper itself would set them become one run again, so that a text taken apart comes
+    back as it was; others keep a place of their own. Where the file draws one with curves of its own, all keep the curves
+    that they have; none where one has none. Letters that moved are for the caller to find: `shifted_mm` tells.
     """
-    lines = _lines(parts, shelf)
+    if any(part.drawn for line in lines for part in line):
+        return joined_as_drawn(lines, shelf)
     runs: list[Run] = []
     lead = lines[0][0]
     for line in lines:
@@ -215,28 +227,6 @@ def _on_one_line(runs: list[Run], vertical: bool) -> list[Run]:
         result.append(replace(run, at=(run.at[0], None), each=each, shift=(each.dx[0], lowered)))
         y = run.at[1]
     return result
-
-
-def _lines(parts: Sequence[Lettering], shelf: Shelf) -> list[list[Lettering]]:
-    """The parts with their anchors at their starts, by line, each from left to right."""
-    started = []
-    for part in parts:
-        started += parted(part, "lines", shelf)
-
-    def off(part: Lettering) -> float:
-        return (part.runs[0].at[0] if part.vertical else part.runs[0].at[1]) or 0.0
-
-    def along(part: Lettering) -> float:
-        return (part.runs[0].at[1] if part.vertical else part.runs[0].at[0]) or 0.0
-
-    started.sort(key=lambda part: -off(part) if part.vertical else off(part))
-    lines: list[list[Lettering]] = []
-    for part in started:
-        if lines and abs(off(part) - off(lines[-1][0])) <= SAME_LINE * part.runs[0].size_mm:
-            lines[-1].append(part)
-        else:
-            lines.append([part])
-    return [sorted(line, key=along) for line in lines]
 
 
 def _with_spaces(line: list[Lettering], shelf: Shelf) -> list[Lettering]:

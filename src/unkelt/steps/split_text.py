@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import replace
 from typing import Annotated
 
 from unkelt.errors import NothingToDo, StepRefused
-from unkelt.lettering.parts import SAME_MM, By, joined, parted, shifted_mm
+from unkelt.lettering.parts import SAME_MM, By, in_lines, joined, letter_paths, parted, shifted_mm
 from unkelt.sheet.model import Item, Lettering, Sheet
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
@@ -67,13 +68,23 @@ def join_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outco
             raise StepRefused("join-text", f"“{lead.text}” and “{part.text}” don't run the same way")
         if any(abs(a - b) > 1e-9 for a, b in zip(part.placement[:4], lead.placement[:4], strict=True)):
             raise StepRefused("join-text", f"“{lead.text}” and “{part.text}” stand at different angles or scales")
-    moved_in = [_into(part, lead) for part in parts]
-    whole = joined(moved_in, workshop.shelf)
-    order = " ".join(part.text.strip() for part in parts)
+    lines = in_lines([_into(part, lead) for part in parts], workshop.shelf)
+    whole = joined(lines, workshop.shelf)
+    if whole is None:
+        raise StepRefused(
+            "join-text", "a face is missing for letters that stand beside some which the file draws itself"
+        )
+    moved = shifted_mm(whole, itertools.chain.from_iterable(lines), workshop.shelf)
+    letters = len(letter_paths(parts, workshop.shelf))
+    if moved > SAME_MM or len(letter_paths([whole], workshop.shelf)) != letters:
+        raise StepRefused("join-text", "letters would be lost, or change their shape or place; nothing was changed")
     evidence: dict[str, float | int | str] = {
         "texts_before": len(parts),
         "texts_after": 1,
-        "words": whole.text.strip() or order,
+        "letters_before": letters,
+        "letters_after": letters,
+        "words": whole.text.strip(),
+        "max_deviation_mm": round(moved, 9),
     }
     changes: dict[str, tuple[Item, ...]] = {part.id: () for part in parts}
     changes[lead.id] = (replace(whole, id=lead.id),)

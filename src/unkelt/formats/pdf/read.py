@@ -8,8 +8,8 @@ from __future__ import annotations
 import ctypes
 import math
 import re
-from collections.abc import Iterator
-from dataclasses import replace
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
 from pathlib import Path as FilePath
 from typing import Any
 
@@ -19,6 +19,8 @@ from fontTools.misc.transform import Identity, Transform
 
 from unkelt.errors import InputError
 from unkelt.formats.files import read_bytes
+from unkelt.formats.pdf.shown import Shown, has_patterns, shown_by
+from unkelt.formats.words import readable
 from unkelt.geometry.measure import Box, bounds
 from unkelt.geometry.path import Path, PathBuilder, closed_by_line, concat, polygon
 from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance
@@ -27,6 +29,11 @@ from unkelt.sheet.model import FaceQuery, Group, Item, Lettering, Outline, Pictu
 
 POINT = 25.4 / 72
 DEEPEST = 60
+AWAY = 0.012
+"""Glyphs are told apart by their boxes, which PDFium rounds, to this share of the size."""
+PATTERN_GREY = "#bfbfbf"
+"""What PDFium says is the colour of a pattern with colours of its own."""
+
 _CAPS = {0: "butt", 1: "round", 2: "square"}
 _JOINS = {0: "miter", 1: "round", 2: "bevel"}
 
@@ -52,7 +59,8 @@ def read_pdf(path: FilePath, page: int = 1) -> Sheet:
             opened = document[page - 1]
         except pypdfium2.PdfiumError as problem:
             raise InputError(str(path), f"page {page} is damaged") from problem
-        sheet = _Reader(opened, str(path)).sheet()
+        reader = _Reader(opened, str(path), lambda: shown_by(data, page - 1))
+        sheet = reader.sheet(has_patterns(data, page - 1))
         units = {float(value) for value in re.findall(rb"/UserUnit\s+([0-9.]+)", data)}
         if len(units) == 1 and (unit := units.pop()) != 1:
             sheet = _scaled(sheet, unit)
@@ -71,18 +79,19 @@ def read_pdf(path: FilePath, page: int = 1) -> Sheet:
 class _Reader:
     """One pass over one page's objects."""
 
-    def __init__(self, page: pypdfium2.PdfPage, name: str) -> None:
-        self.page, self.name = page, name
+    def __init__(self, page: pypdfium2.PdfPage, name: str, shown: Callable[[], list[Shown | None]]) -> None:
+        self.page, self.name, self.ask_shown = page, name, shown
         self.remarks: list[Remark] = []
         self.count = 0
         self.text_page = page.get_textpage()
         self.upright = Identity
         self._letters: dict[int, list[int]] | None = None
+        self._shown: dict[int, Shown | None] | None = None
 
     def remark(self, words: str, code: str | None = None, items: tuple[str, ...] = ()) -> None:
         self.remarks.append(Remark(words, code, items))
 
-    def sheet(self) -> Sheet:
+    def sheet(self, patterns: bool) -> Sheet:
         x0, y0, x1, y1 = self.page.get_cropbox()
         turn = self.page.get_rotation()
         size = ((x1 - x0) * POINT, (y1 - y0) * POINT)
@@ -97,9 +106,41 @@ class _Reader:
         page = size if turn % 180 == 0 else (size[1], size[0])
         frame = (0.0, 0.0, *page)
         items = self._items(self._page_objects(), upright, frame, 0)
+        if patterns:
+            self._remark_patterns(items)
+        self._remark_annotations()
         if not items:
             self.remark("the page draws nothing")
         return Sheet(page, _paragraphs(items), Source(self.name, "pt", tuple(self.remarks), "PDF"))
+
+    def _remark_patterns(self, items: tuple[Item, ...]) -> None:
+        """PDFium gives what is painted with a tiling pattern a grey, and doesn't say so."""
+        grey = tuple(o.id for o in Sheet((0.0, 0.0), items).outlines() if PATTERN_GREY in (o.look.fill, o.look.stroke))
+        for name in grey:
+            self.remark(f"“{name}” may be painted with a pattern: importing reads no more than one colour, here grey", "content.effect", (name,))  # fmt: skip
+        if not grey:
+            self.remark("the page has patterns; what is painted with one comes as one colour", "content.effect")
+
+    def _remark_annotations(self) -> None:
+        """Form fields, notes and stamps lie over a page and are no part of its drawing; what can't be seen is passed over."""
+        fields = others = 0
+        for index in range(pdfium.FPDFPage_GetAnnotCount(self.page.raw)):
+            note = pdfium.FPDFPage_GetAnnot(self.page.raw, index)
+            kind = pdfium.FPDFAnnot_GetSubtype(note)
+            pdfium.FPDFPage_CloseAnnot(note)
+            fields += kind == pdfium.FPDF_ANNOT_WIDGET
+            others += kind not in (pdfium.FPDF_ANNOT_WIDGET, pdfium.FPDF_ANNOT_LINK, pdfium.FPDF_ANNOT_POPUP)
+        if fields:
+            self._remark_left_out("a form field", "form fields", fields)
+        if others:
+            self._remark_left_out("an annotation", "annotations", others)
+
+    def _remark_left_out(self, one: str, several: str, count: int) -> None:
+        if count == 1:
+            words = f"{one} lies over the page and was left out: importing drops it"
+        else:
+            words = f"{count} {several} lie over the page and were left out: importing drops them"
+        self.remark(words, "content.effect")
 
     def _page_objects(self) -> Iterator[Any]:
         raw = self.page.raw
@@ -207,7 +248,7 @@ class _Reader:
             raw, self.text_page.raw, ctypes.cast(buffer, ctypes.POINTER(ctypes.c_ushort)), length
         )
         words = buffer.raw[:length].decode("utf-16-le", "replace").rstrip("\x00")
-        words = words.rstrip()  # PDFium adds a space where another text follows
+        words = readable(words).rstrip()  # PDFium adds a space where another text follows
         if not words.strip():
             return None
         font = pdfium.FPDFTextObj_GetFont(raw)
@@ -221,37 +262,68 @@ class _Reader:
         colour, _ = self._colour(raw, pdfium.FPDFPageObj_GetFillColor, f"text-{self.count}")
         query = FaceQuery((_family(font),), weight if 100 <= weight <= 900 else 400, angle.value != 0)
         run = Run(words, query, size.value * scale, Appearance(fill=colour), at=(0.0, 0.0))
-        drawn = self._drawn(raw, font, size.value)
-        return Lettering(f"text-{self.count}", (run,), "start", placement, drawn=drawn)
+        drawn = self._drawn(raw, matrix, font, size.value)
+        beyond = ("forms of letters that only its own face has",) if drawn is None else ()
+        return Lettering(f"text-{self.count}", (run,), "start", placement, drawn=drawn or (), beyond=beyond)
 
-    def _drawn(self, raw: Any, font: Any, size: float) -> tuple[tuple[str, Path], ...]:
+    def _drawn(self, raw: Any, matrix: Transform, font: Any, size: float) -> tuple[tuple[str, Path], ...] | None:
         """The letters of a text with the curves of its embedded face, each where the file puts it.
 
-        Empty where the face isn't embedded, or lacks a curve for a letter: then the shelf must have it.
+        Empty where the face isn't embedded: then the shelf must have it. None where it is, and a letter's form isn't found in
+        it: the shelf's face would set another.
         """
         if not font or pdfium.FPDFFont_GetIsEmbedded(font) != 1:
             return ()
+        chars = [char for index in self._letters_of(raw) if (char := _char(self.text_page.raw, index)).letter.strip()]
+        if shown := self._shown_by(raw):
+            return self._as_shown(matrix, shown, chars, size)
         letters: list[tuple[str, Path]] = []
-        for index in self._letters_of(raw):
-            code = pdfium.FPDFText_GetUnicode(self.text_page.raw, index)
-            letter = chr(code) if 0 < code < 0x110000 else ""
-            if not letter.strip():
-                continue
-            glyph = pdfium.FPDFFont_GetGlyphPath(font, code, size)
+        for char in chars:
+            glyph = pdfium.FPDFFont_GetGlyphPath(font, ord(char.letter), size)
             count = pdfium.FPDFGlyphPath_CountGlyphSegments(glyph) if glyph else 0
-            if count <= 0:
-                return ()
             builder = PathBuilder()
             pending: list[tuple[float, float]] = []
-            for number in range(count):
+            for number in range(max(count, 0)):
                 _draw(builder, pdfium.FPDFGlyphPath_GetGlyphPathSegment(glyph, number), pending)
-            x, y, m = ctypes.c_double(), ctypes.c_double(), pdfium.FS_MATRIX()
-            pdfium.FPDFText_GetCharOrigin(self.text_page.raw, index, x, y)
-            pdfium.FPDFText_GetMatrix(self.text_page.raw, index, m)
-            place = Transform(m.a * size, m.b * size, m.c * size, m.d * size, x.value, y.value)
-            path = concat([closed_by_line(part) for part in builder.path().subpaths()])
-            letters.append((letter, path.transformed(self.upright.transform(place))))
+            m = char.matrix
+            place = Transform(m.a * size, m.b * size, m.c * size, m.d * size, *char.origin)
+            path = concat([closed_by_line(part) for part in builder.path().subpaths()]).transformed(place)
+            if not _is_that_glyph(path, char, size):
+                return None
+            letters.append((char.letter, path.transformed(self.upright)))
         return tuple(letters)
+
+    def _as_shown(
+        self, m: Transform, shown: Shown, chars: list[_Char], size: float
+    ) -> tuple[tuple[str, Path], ...] | None:
+        """The glyphs that the operator shows, each with the letters that PDFium finds where it starts."""
+        said = [""] * len(shown.glyphs)
+        starts = [m.transformPoint((along, shown.rise)) for _, along in shown.glyphs]
+        near = AWAY * size * math.hypot(m.xx, m.xy)
+        for char in chars:
+            away, nearest = min(
+                (math.dist(self.upright.transformPoint(char.origin), start), index)
+                for index, start in enumerate(starts)
+            )
+            if away > near:
+                return None
+            said[nearest] += char.letter
+        letters: list[tuple[str, Path]] = []
+        for (path, along), words in zip(shown.glyphs, said, strict=True):
+            if not len(path):
+                continue
+            place = m.transform(Transform(size * shown.stretch, 0, 0, size, along, shown.rise))
+            closed = concat([closed_by_line(part) for part in path.subpaths()])
+            letters.append((words or "\ufffd", closed.transformed(place)))
+        return tuple(letters)
+
+    def _shown_by(self, raw: Any) -> Shown | None:
+        """What the operator of a text object shows, where the operators and PDFium's objects agree in number."""
+        if self._shown is None:
+            texts = [ctypes.addressof(each.contents) for each in _texts(self._page_objects())]
+            shown = self.ask_shown()
+            self._shown = dict(zip(texts, shown, strict=True)) if len(texts) == len(shown) else {}
+        return self._shown.get(ctypes.addressof(raw.contents))
 
     def _letters_of(self, raw: Any) -> list[int]:
         """Which characters of the page belong to a text object."""
@@ -262,6 +334,46 @@ class _Reader:
                 if owner:  # none has the spaces and line ends that PDFium adds between texts
                     self._letters.setdefault(ctypes.addressof(owner.contents), []).append(index)
         return self._letters.get(ctypes.addressof(raw.contents), [])
+
+
+@dataclass(frozen=True, slots=True)
+class _Char:
+    """A character as PDFium finds it on the page: where it starts, its matrix, and the box of the glyph that is drawn for it."""
+
+    letter: str
+    origin: tuple[float, float]
+    matrix: Any
+    box: Box
+
+
+def _char(page: Any, index: int) -> _Char:
+    code = pdfium.FPDFText_GetUnicode(page, index)
+    letter = chr(code) if 0 < code < 0x110000 else "\ufffd"  # what no letter is known for is drawn all the same
+    x, y, m = ctypes.c_double(), ctypes.c_double(), pdfium.FS_MATRIX()
+    pdfium.FPDFText_GetCharOrigin(page, index, x, y)
+    pdfium.FPDFText_GetMatrix(page, index, m)
+    left, right, low, high = (ctypes.c_double() for _ in range(4))
+    pdfium.FPDFText_GetCharBox(page, index, left, right, low, high)
+    return _Char(letter, (x.value, y.value), m, (left.value, low.value, right.value, high.value))
+
+
+def _is_that_glyph(path: Path, char: _Char, size: float) -> bool:
+    """Whether curves that were asked for by a letter fill the box of the glyph that is drawn by its code."""
+    box = bounds(path)
+    m = char.matrix
+    near = AWAY * size * max(math.hypot(m.a, m.b), math.hypot(m.c, m.d))
+    return box is not None and all(abs(a - b) <= near for a, b in zip(box, char.box, strict=True))
+
+
+def _texts(objects: Iterator[Any], depth: int = 0) -> Iterator[Any]:
+    """The text objects in the order in which they are drawn."""
+    for raw in objects:
+        kind = pdfium.FPDFPageObj_GetType(raw)
+        if kind == pdfium.FPDF_PAGEOBJ_TEXT:
+            yield raw
+        elif kind == pdfium.FPDF_PAGEOBJ_FORM and depth < DEEPEST:
+            count = pdfium.FPDFFormObj_CountObjects(raw)
+            yield from _texts((pdfium.FPDFFormObj_GetObject(raw, n) for n in range(count)), depth + 1)
 
 
 def _scaled(sheet: Sheet, unit: float) -> Sheet:
@@ -277,7 +389,7 @@ def _family(font: Any) -> str:
     length = pdfium.FPDFFont_GetFamilyName(font, None, 0)
     buffer = ctypes.create_string_buffer(max(1, length))
     pdfium.FPDFFont_GetFamilyName(font, buffer, length)
-    name = buffer.value.decode("utf-8", "replace")
+    name = readable(buffer.value.decode("utf-8", "replace"))
     return name.split("+", 1)[1] if name[6:7] == "+" else name
 
 

@@ -13,6 +13,7 @@ from lxml import etree
 
 from unkelt.errors import InputError
 from unkelt.formats.svg.pathdata import format_path_data
+from unkelt.formats.words import readable
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import LAYER, READS, Group, Item, Lettering, Outline, Picture, Run, Sheet
 
@@ -82,14 +83,14 @@ def _write_item(parent: etree._Element, item: Item, places: int) -> None:
             x0, y0, x1, y1 = item.box
             for name, value in (("x", x0), ("y", y0), ("width", x1 - x0), ("height", y1 - y0)):
                 element.set(name, _number(value))
-            element.set(f"{{{XLINK}}}href", item.reference)
+            element.set(f"{{{XLINK}}}href", readable(item.reference))
 
 
 def _element(parent: etree._Element, tag: str, item_id: str, label: str | None) -> etree._Element:
     element = etree.SubElement(parent, f"{{{SVG}}}{tag}")
-    element.set("id", item_id)
+    element.set("id", readable(item_id))
     if label:
-        etree.SubElement(element, f"{{{SVG}}}title").text = label
+        etree.SubElement(element, f"{{{SVG}}}title").text = readable(label)
     return element
 
 
@@ -108,7 +109,7 @@ def _write_look(element: etree._Element, look: Appearance) -> None:
             ("stroke-miterlimit", _number(look.mitre_limit), "4"),
         ):
             if value != initial:
-                element.set(name, value)
+                element.set(name, readable(value))
         if look.dashes_mm:
             element.set("stroke-dasharray", " ".join(_number(value) for value in look.dashes_mm))
             if look.dash_offset_mm:
@@ -168,7 +169,7 @@ def _write_text(parent: etree._Element, item: Lettering) -> None:
 
 
 def _write_run(part: etree._Element, run: Run) -> None:
-    part.text = run.text
+    part.text = readable(run.text)
     places: dict[str, tuple[float, ...]] = {}
     for name, first in (("x", run.at[0]), ("y", run.at[1]), ("dx", run.shift[0] or None), ("dy", run.shift[1] or None)):
         values: tuple[float, ...] = getattr(run.each, name) if run.each else ()
@@ -200,7 +201,7 @@ def _set(element: etree._Element, said: dict[str, str]) -> None:
     """Sets the attributes that say something."""
     for name, value in said.items():
         if value:
-            element.set(name, value)
+            element.set(name, readable(value))
 
 
 def _number(value: float, places: int = PLACES) -> str:

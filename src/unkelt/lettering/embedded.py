@@ -1,0 +1,116 @@
+"""Texts that their file draws with curves of its own, put together and taken apart: no face is asked, no letter is lost."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Literal
+
+from unkelt.geometry.measure import bounds
+from unkelt.geometry.path import Path
+from unkelt.lettering.faces import Shelf
+from unkelt.lettering.setting import set_lettering
+from unkelt.sheet.model import Lettering, Run
+
+Letters = tuple[tuple[str, Path], ...]
+Piece = tuple[Run, int, int]
+"""The characters of a run from a place up to another."""
+
+SAME_LINE = 0.2
+"""Baselines nearer than this share of the size are one line."""
+
+
+def joined_as_drawn(lines: Sequence[Sequence[Lettering]], shelf: Shelf) -> Lettering | None:
+    """Lines of texts as one, each text with its place; none where the letters of one of them can't be had."""
+    order = [part for line in lines for part in line]
+    drawn: list[tuple[str, Path]] = []
+    for part in order:
+        setting = set_lettering(part, shelf)
+        if not setting.complete:
+            return None
+        drawn += [(letters, path) for letters, _, path in setting.letters(part.placement)]
+    runs = tuple(run for part in order for run in part.runs)
+    return replace(order[0], runs=runs, anchor="start", length_mm=None, drawn=tuple(drawn))
+
+
+def lines_of(parts: Sequence[Lettering]) -> list[list[Lettering]]:
+    """Texts that start at their places, by line from the top, each line from its beginning."""
+
+    def off(part: Lettering) -> float:
+        return -(part.runs[0].at[0] or 0.0) if part.vertical else part.runs[0].at[1] or 0.0
+
+    def along(part: Lettering) -> float:
+        return (part.runs[0].at[1] if part.vertical else part.runs[0].at[0]) or 0.0
+
+    lines: list[list[Lettering]] = []
+    for part in sorted(parts, key=off):
+        if lines and off(part) - off(lines[-1][0]) <= SAME_LINE * part.runs[0].size_mm:
+            lines[-1].append(part)
+        else:
+            lines.append([part])
+    return [sorted(line, key=along) for line in lines]
+
+
+def parted_as_drawn(lettering: Lettering, by: Literal["lines", "words", "letters"]) -> list[Lettering]:
+    """The parts of a text with the curves that the file has for each.
+
+    Where in the line a part begins is known of its ink alone: that is where its text would begin in another face. All of it
+    stays one where the file's letters are not those of the text.
+    """
+    pieces = list(_pieces(lettering, by))
+    wanted = ["".join(run.text[a:b] for run, a, b in piece if run.text[a:b].strip()) for piece in pieces]
+    shares = _shared(lettering.drawn, ["".join(words.split()) for words in wanted])
+    if shares is None:
+        return [lettering]
+    return [
+        replace(
+            lettering, runs=_runs(lettering, piece, drawn), anchor="start", length_mm=None, wrap_mm=None, drawn=drawn
+        )
+        for piece, drawn in zip(pieces, shares, strict=True)
+    ]
+
+
+def _pieces(lettering: Lettering, by: str) -> list[list[Piece]]:
+    """Which characters belong to each part."""
+    pieces: list[list[Piece]] = []
+    for run in lettering.runs:
+        anew = run.at[1] is not None or not pieces
+        for place, letter in enumerate(run.text):
+            blank = letter.isspace()
+            if by != "lines" and blank:
+                anew = True
+            elif anew or by == "letters":
+                pieces.append([(run, place, place + 1)])
+                anew = False
+            elif pieces[-1][-1][0] is run:
+                pieces[-1][-1] = (run, pieces[-1][-1][1], place + 1)
+            else:
+                pieces[-1].append((run, place, place + 1))
+    return [piece for piece in pieces if any(run.text[a:b].strip() for run, a, b in piece)]
+
+
+def _shared(drawn: Letters, words: Sequence[str]) -> list[Letters] | None:
+    """The letters of each part; none where they don't follow the text, as where one stands for several parts at once."""
+    rest = list(drawn)
+    shares: list[Letters] = []
+    for word in words:
+        share: list[tuple[str, Path]] = []
+        while word:
+            if not rest or not rest[0][0] or not word.startswith(rest[0][0]):
+                return None
+            share.append(rest.pop(0))
+            word = word[len(share[-1][0]) :]
+        shares.append(tuple(share))
+    return None if rest else shares
+
+
+def _runs(lettering: Lettering, piece: Sequence[Piece], drawn: Letters) -> tuple[Run, ...]:
+    """The runs of a part: where its line begins it stays, else it begins where its ink does."""
+    runs = [replace(run, text=run.text[a:b], each=None, at=run.at if a == 0 else (None, None)) for run, a, b in piece]
+    if runs[0].at == (None, None):
+        box = bounds(drawn[0][1].transformed(lettering.placement.inverse()))
+        place = lettering.runs[0].at
+        x, y = (box[0], box[1]) if box else (0.0, 0.0)
+        at = (place[0], y) if lettering.vertical else (x, place[1])
+        runs[0] = replace(runs[0], at=at)
+    return tuple(runs)
