@@ -13,6 +13,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from unkelt.batch.folder import PICTURE_PX, Row, counted, holding
+from unkelt.batch.readback import asked_for, misread
 from unkelt.errors import InputError, UnkeltError
 from unkelt.formats.files import read_bytes
 from unkelt.formats.formats import read_sheet
@@ -125,6 +126,8 @@ def made(line: Line) -> Row:
         sheet = stages[-1].sheet if stages else original
         if refused or not sheet.outlines():  # a name that is not what the list says must not go out
             return Row(line.name, problem="; ".join(refused) or "the recipe made nothing", refused=refused)
+        if wrong := misread(asked_for(_orders.recipe, line.columns), original, stages, _workshop.shelf):
+            return Row(line.name, problem=f"not released: {wrong}")
         ticket = replace(_workshop.ticket, name=line.name)
         case = Case(
             _orders.base or Path(f"{name}.svg"), original, Workshop(ticket, _workshop.shelf), tuple(stages),
@@ -152,5 +155,12 @@ def made(line: Line) -> Row:
 
 
 def check_columns(recipe: Recipe, lines: Sequence[Line]) -> None:
-    """Raises InputError where the recipe asks for a column that the list doesn't have, before anything is made."""
-    filled(recipe, lines[0].columns)
+    """Raises InputError, before anything is made, where the recipe asks for a column that the list doesn't have, or for none of
+    the list's: then all packages would be the same, under different names.
+    """
+    columns = lines[0].columns
+    filled(recipe, columns)
+    used = {name for call in recipe.calls for value in call.options.values() for name in _FIELD.findall(str(value))}
+    if not used:
+        first = next(iter(columns))
+        raise InputError("the recipe", f"uses no column of the list ({', '.join(columns)}), so that every package would be the same; write “{{{first}}}” where its words belong")  # fmt: skip
