@@ -7,7 +7,7 @@ import pytest
 from fontTools.misc.transform import Transform
 
 from tests.builders import circle, moved, outline, sheet, square, workshop
-from unkelt.errors import StepRefused
+from unkelt.errors import NothingToDo, StepRefused
 from unkelt.formats.svg.pathdata import parse_path_data
 from unkelt.geometry.measure import signed_areas
 from unkelt.geometry.path import concat
@@ -40,8 +40,22 @@ def test_scraps_are_found_and_dropped_and_nothing_else(scrap):
 
 
 def test_small_letters_and_figures_of_eight_are_no_scraps():
-    for d in ("M0 0h.2v.2h-.2z", "M0 0L10 10V0L0 10Z", "M0 0h.3"):
+    for d in ("M0 0h.2v.2h-.2zM0 .5h.2v1.5h-.2z", "M0 0L10 10V0L0 10Z", "M0 0h.3"):  # the first is an i, 2 mm high
         assert "path.stray" not in found(on_page(parse_path_data(d).path))
+
+
+def test_what_is_smaller_than_the_tools_own_line_is_for_a_person_to_drop():
+    speck, limit = parse_path_data("M30 30h.2v.2h-.2z").path, parse_path_data("M5 5h.05v.05h-.05z").path
+    on = on_page(concat([circle(10), speck, limit]))
+    (first,) = [finding for finding in survey(on, workshop()) if finding.code == "path.stray"]
+    assert (first.value, first.choice) == (1, False)  # as large as the limit is a scrap
+    on = mend(on, workshop())[-1].sheet
+    assert len(on.outlines()[0].path) == 2
+    (left,) = [finding for finding in survey(on, workshop()) if finding.code == "path.stray"]
+    assert (left.value, left.choice) == (1, True)
+    with pytest.raises(NothingToDo):
+        apply(Call("drop-scraps"), on, workshop())
+    assert len(apply(Call("drop-scraps", ("a",)), on, workshop()).sheet.outlines()[0].path) == 1
 
 
 @pytest.mark.parametrize("even_odd", [False, True])

@@ -67,6 +67,8 @@ def read_sheet(path: Path, page: int = 1) -> Sheet:
 
 
 def _by_its_beginning(path: Path) -> Callable[[Path], Sheet]:
+    if not path.is_file():
+        return read_svg  # which says what is wrong, and doesn't wait for what a pipe may bring
     try:
         with path.open("rb") as file:
             begins = file.read(1024).removeprefix(b"\xef\xbb\xbf").lstrip()

@@ -231,10 +231,12 @@ def repeated_subpaths(path: Path, within_mm: float) -> list[tuple[int, int, floa
         first = known.setdefault(key, index)
         if first != index:
             same.append((first, index, SAME_VERTEX_MM))
-    if not same:
-        return _nearly_repeated(path, within_mm)
     copies = {again for _, again, _ in same}
-    unlike = np.array([index for index in range(len(path)) if index not in copies], np.intp)
+    boxes = subpath_bounds(path)
+    spread = (boxes[:, 2:] - boxes[:, :2] > within_mm).any(
+        axis=1
+    )  # specks lie on each other, and nobody can tell which is which
+    unlike = np.array([index for index in np.flatnonzero(spread).tolist() if index not in copies], np.intp)
     near = _nearly_repeated(path.select(unlike.tolist()), within_mm)
     earliest = {int(unlike[again]): int(unlike[first]) for first, again, _ in near}
     same = [(earliest.get(first, first), again, gap) for first, again, gap in same]

@@ -8,7 +8,15 @@ import numpy as np
 
 from unkelt.geometry.measure import lengths, signed_areas, subpath_bounds
 from unkelt.geometry.path import Floats, Ints, Path
+from unkelt.sheet.model import Outline, Sheet
+from unkelt.sheet.ticket import Ticket
 from unkelt.tolerance import Tolerance
+
+ROUNDING_MM = 1e-6
+"""What a file's decimals may add to a size."""
+
+SMALL_PRINT = 15.0
+"""A dot of small print is this part of the letters around it, at the least, and no farther from one than so many times its size."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,14 +35,44 @@ class Scraps:
 
 
 def scraps(path: Path, tolerance: Tolerance) -> Scraps:
-    """Points and specks smaller than a scrap both ways, and closed rings that run back on themselves."""
+    """Points and specks no larger than a scrap both ways, and closed rings that run back on themselves."""
     if not len(path):
         return Scraps(np.zeros(0, np.intp), np.zeros((0, 4)))
     boxes = subpath_bounds(path)
-    speck = (boxes[:, 2:] - boxes[:, :2]).max(axis=1) < tolerance.scrap_mm
+    speck = (boxes[:, 2:] - boxes[:, :2]).max(axis=1) <= tolerance.scrap_mm + ROUNDING_MM
     # A figure of eight may enclose as much on either side; only what is flat in fact is a scrap.
     flat = path.closed & (path.counts <= 2)
     if flat.any():
         flat &= np.abs(signed_areas(path)) <= tolerance.graze_mm2 * np.maximum(1.0, lengths(path))
     found = np.flatnonzero(speck | flat)
     return Scraps(found, boxes[found])
+
+
+def doubtful(outline: Outline, sheet: Sheet, ticket: Ticket) -> Scraps:
+    """Specks larger than a scrap and smaller both ways than the tool's own line: a scrap, or a dot that is meant.
+
+    The dot of a small i or a full stop is none: other shapes near it are no more than so many times as large.
+    """
+    path = outline.path
+    if not len(path):
+        return Scraps(np.zeros(0, np.intp), np.zeros((0, 4)))
+    boxes = subpath_bounds(path)
+    size = (boxes[:, 2:] - boxes[:, :2]).max(axis=1)
+    speck = (size > ticket.tolerance.scrap_mm + ROUNDING_MM) & (size < ticket.machine.hairline_mm)
+    if speck.any():
+        others = _all_boxes(sheet)
+        speck[speck] = [not _in_small_print(box, others) for box in boxes[speck]]
+    found = np.flatnonzero(speck)
+    return Scraps(found, boxes[found])
+
+
+def _all_boxes(sheet: Sheet) -> Floats:
+    return np.concatenate([subpath_bounds(outline.path) for outline in sheet.outlines() if len(outline.path)])
+
+
+def _in_small_print(box: Floats, others: Floats) -> bool:
+    """Whether something that is larger, but not much, lies near a speck."""
+    size = float((box[2:] - box[:2]).max())
+    gap = np.maximum(np.maximum(others[:, :2] - box[2:], box[:2] - others[:, 2:]), 0.0).max(axis=1)
+    larger = (others[:, 2:] - others[:, :2]).max(axis=1)
+    return bool(((gap <= SMALL_PRINT * size) & (larger > 1.5 * size) & (larger <= SMALL_PRINT * size)).any())

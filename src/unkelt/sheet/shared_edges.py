@@ -62,12 +62,16 @@ def _is_followed(outline: Outline, ticket: Ticket) -> bool:
 def _among(outlines: list[Outline], ticket: Ticket) -> list[SharedEdge]:
     within = ticket.tolerance.same_shape_mm
     outlines = without_copies(outlines, within)
+    whole = [subpath_bounds(outline.path) for outline in outlines]
+    kept = [np.flatnonzero((box[:, 2:] - box[:, :2] > within).any(axis=1)) for box in whole]  # specks have no edges
     parts: list[tuple[Outline, int, Path]] = [
-        (outline, index, subpath) for outline in outlines for index, subpath in enumerate(outline.path.subpaths())
+        (outline, index, outline.path.subpath(index))
+        for outline, indices in zip(outlines, kept, strict=True)
+        for index in indices.tolist()
     ]
     if len(parts) < 2:
         return []
-    boxes = np.concatenate([subpath_bounds(outline.path) for outline in outlines])
+    boxes = np.concatenate([box[indices] for box, indices in zip(whole, kept, strict=True)])
     frames = shapely.box(*boxes.T)
     first, second = shapely.STRtree(frames).query(frames, predicate="dwithin", distance=within)
     first, second = first[first < second], second[first < second]

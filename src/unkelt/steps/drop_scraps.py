@@ -10,7 +10,7 @@ from unkelt.account.changes import Reason
 from unkelt.account.declare import going
 from unkelt.errors import NothingToDo
 from unkelt.sheet.model import Item, Outline, Sheet
-from unkelt.sheet.scraps import scraps
+from unkelt.sheet.scraps import doubtful, scraps
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 
@@ -19,6 +19,7 @@ from unkelt.survey.check import Workshop
 def drop_scraps(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Takes out lone points, specks and rings without area. Everything else stays as it is, to the last bit.
 
+    Of specks larger than a scrap, and smaller than the tool's own line, it drops those that are named, once no scrap is left.
     The evidence gives the extent of the largest thing taken out.
     """
     changes: dict[str, tuple[Item, ...]] = {}
@@ -26,6 +27,8 @@ def drop_scraps(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Out
     dropped, largest = 0, 0.0
     for outline in targets("drop-scraps", sheet, items, Outline):
         found = scraps(outline.path, workshop.ticket.tolerance)
+        if not len(found) and items:
+            found = doubtful(outline, sheet, workshop.ticket)
         if not len(found):
             continue
         keep = np.ones(len(outline.path), bool)

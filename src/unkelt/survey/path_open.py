@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 
 from unkelt.geometry.flatten import lines
-from unkelt.geometry.measure import Box, bounds, join_boxes
+from unkelt.geometry.measure import Box, bounds, join_boxes, subpath_bounds
 from unkelt.geometry.path import Path
 from unkelt.sheet.appearance import Operation, has_visible_stroke
 from unkelt.sheet.chains import Chain, chains
@@ -36,10 +36,10 @@ def path_open(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             if number in chain.outlines and index not in reported:
                 reported.add(index)
                 yield _fragments(chain, outlines, workshop)
+        boxes = subpath_bounds(outline.path)
+        drawn = (boxes[:, 2:] > boxes[:, :2]).any(axis=1)  # lone points are scraps
         alone = [
-            index
-            for index in np.flatnonzero(~outline.path.closed).tolist()
-            if (number, index) not in in_chains and np.ptp(outline.path.subpath(index).points, axis=(0, 1)).any()
+            index for index in np.flatnonzero(~outline.path.closed & drawn).tolist() if (number, index) not in in_chains
         ]
         if alone:
             neighbours = neighbours or _Neighbours(sheet, workshop)

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from unkelt.geometry.measure import join_boxes
 from unkelt.sheet.model import Sheet
-from unkelt.sheet.scraps import scraps
+from unkelt.sheet.scraps import doubtful, scraps
 from unkelt.survey.check import Workshop, check
 from unkelt.survey.finding import Finding, Level
 
@@ -15,7 +15,9 @@ from unkelt.survey.finding import Finding, Level
 def path_stray(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     """Lone points, lines of no length, rings of no area: the tool stops, dips and marks the material for nothing."""
     for outline in sheet.outlines():
-        found = scraps(outline.path, workshop.ticket.tolerance)
+        found, choice = scraps(outline.path, workshop.ticket.tolerance), False
+        if not len(found):
+            found, choice = doubtful(outline, sheet, workshop.ticket), True
         if not len(found):
             continue
         marks = tuple((float(x0), float(y0), float(x1), float(y1)) for x0, y0, x1, y1 in found.boxes)
@@ -28,7 +30,10 @@ def path_stray(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             unit="subpaths",
             headline="A stray scrap" if len(found) == 1 else f"{len(found)} stray scraps",
             detail=f"none larger than {found.largest_mm:.2f} mm",
-            message="The tool goes there, dips and comes back, and leaves a mark: nothing is to be seen of it on a screen.",
+            message="Smaller both ways than the tool's own line: a scrap that would be burnt or cut as a mark, or a dot that is meant. Only you can tell."
+            if choice
+            else "The tool goes there, dips and comes back, and leaves a mark: nothing is to be seen of it on a screen.",
             steps=("drop-scraps",),
             marks=marks,
+            choice=choice,
         )
