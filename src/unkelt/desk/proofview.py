@@ -9,6 +9,7 @@ from PySide6.QtWidgets import (
     QPushButton,
     QSlider,
     QSplitter,
+    QStackedLayout,
     QVBoxLayout,
     QWidget,
 )
@@ -16,11 +17,13 @@ from PySide6.QtWidgets import (
 from unkelt.desk.drawing import Lens, drawing_of
 from unkelt.desk.evidence import FigureRows, ProofBox
 from unkelt.desk.parts import label, named, scrolling
+from unkelt.desk.picturing import PicturePair
 from unkelt.desk.table import LightTable
 from unkelt.desk.theme import PAD, Palette, font, px
 from unkelt.desk.worker import after_this_turn
 from unkelt.language import said, tr
 from unkelt.proof.standin import stand_ins
+from unkelt.session.painted import Painted
 from unkelt.session.proofing import Look, clock, head_words, run_words
 from unkelt.session.words import proof_rows
 from unkelt.survey.check import Workshop
@@ -45,6 +48,7 @@ class ProofView(QWidget):
         self.read.setAccessibleName(tr("What was read"))
         for table in (self.meant, self.read):
             table.setMinimumSize(300, 130)
+        self.pair = PicturePair(palette)
         self._timer = QTimer(self)
         self._timer.setInterval(TICK_MS)
         self._timer.timeout.connect(self._tick)
@@ -57,8 +61,16 @@ class ProofView(QWidget):
         split.addWidget(right)
         split.setStretchFactor(1, 1)
         self._make_panel(panel)
-        self._make_tables(right)
+        self._make_pages(right)
         split.setSizes([px(330), 950])
+
+    def _make_pages(self, right: QWidget) -> None:
+        """The outlines and the run, or both pictures."""
+        tables = QWidget()
+        self.pages = QStackedLayout(right)
+        self.pages.addWidget(tables)
+        self.pages.addWidget(self.pair)
+        self._make_tables(tables)
 
     def _make_tables(self, right: QWidget) -> None:
         """What was meant above what was read, and the run below."""
@@ -88,6 +100,10 @@ class ProofView(QWidget):
         self.importer.currentIndexChanged.connect(lambda _: self.ask())
         self.says = label("", 9.5, role="muted", wrap=True)
         self.verdict, self.differences = ProofBox(), ProofBox()
+        self.pictures, self.turn = ProofBox(), QPushButton(tr("Show both pictures"))
+        self.turn.setFont(font(10))
+        self.turn.setToolTip(tr("As received beside as written, painted by another program"))
+        self.turn.clicked.connect(self._turn)
         self.figures, self.run_figures = FigureRows(), FigureRows()
         self.mishaps, self.head = ProofBox(), label("", 9.5, role="muted", wrap=True)
         column = QVBoxLayout(inside)
@@ -100,6 +116,8 @@ class ProofView(QWidget):
             self.says,
             self.verdict,
             self.differences,
+            self.pictures,
+            self.turn,
             self.figures,
             label(tr("Dry run"), 12, 600),
             self.head,
@@ -134,7 +152,20 @@ class ProofView(QWidget):
 
     def show_waiting(self) -> None:
         self.headline.setText(tr("Reading it back…"))
+        self.pictures.say("clean", [])
         self.says.setText(said(stand_ins()[str(self.importer.currentData())].says))
+
+    def show_painted(self, found: Painted) -> None:
+        """Both pictures, and in the panel what came of laying them beside each other."""
+        self.pictures.say(found.state, list(found.summary))
+        self.pair.show_painted(found)
+        self.turn.show()
+
+    def _turn(self) -> None:
+        """From the outlines to the pictures, and back."""
+        outlines = self.pages.currentWidget() is not self.pair
+        self.pages.setCurrentIndex(1 if outlines else 0)
+        self.turn.setText(tr("Show the outlines") if outlines else tr("Show both pictures"))
 
     def show_look(self, found: Look, workshop: Workshop) -> None:
         self.found = found

@@ -18,7 +18,7 @@ from unkelt.desk.worker import Bench, Progress, after_this_turn
 from unkelt.errors import UnkeltError
 from unkelt.formats.files import write_whole
 from unkelt.formats.formats import write_sheet
-from unkelt.judge import found_on, told
+from unkelt.judge import found_on, held_by_pictures, told
 from unkelt.language import tr
 from unkelt.lettering.shelves import standard_shelf
 from unkelt.proof.burn import burn
@@ -30,6 +30,7 @@ from unkelt.session.job import Job
 from unkelt.session.keeping import Keeper, Kept
 from unkelt.session.ledger import ledger, lengthy
 from unkelt.session.opening import open_any
+from unkelt.session.painted import Painted, painted
 from unkelt.session.preview import Preview, preview
 from unkelt.session.proofing import Look, look
 from unkelt.session.snapping import GuideLine
@@ -572,6 +573,13 @@ class DeskState(QObject):
             self.said.emit,
         )
 
+    def paint(self, tell: Callable[[Painted], None]) -> None:
+        """Paints the file as received and as it stands, and tells where they differ."""
+        job = self.job
+        assert job is not None
+        case = job.case_shown
+        self.bench.start("paint", "Painting both…", lambda _: painted(case), tell, self.said.emit)
+
     def save_burn(self, path: Path, pitch_mm: float = 0.1) -> None:
         """Writes the engraving as it would burn, at its true resolution, as a PNG."""
         job = self.job
@@ -645,7 +653,9 @@ class DeskState(QObject):
                 return None
             write_sheet(sheet, path, ticket, never_over=original)
             progress(0.4, tr("Reading it back"))
-            return prove(path, ticket)
+            found = prove(path, ticket)
+            progress(0.7, tr("Painting both"))
+            return found.with_reasons(held_by_pictures(job.case, path))
 
         def done(found: Proof | None) -> None:
             at = self._place(original)

@@ -433,6 +433,7 @@ class Desk(QMainWindow):
         if self.state.job and self.view is View.PROOF:
             self.proofing.show_waiting()
             self.state.look_as(importer, self.proofing.show_look)
+            self.state.paint(self.proofing.show_painted)
 
     @property
     def view(self) -> View:

@@ -14,7 +14,7 @@ from typing import Any
 import numpy as np
 import shapely
 
-from unkelt.geometry.faces import faces, wound_faces
+from unkelt.geometry.faces import wound_faces
 from unkelt.geometry.flatten import flatten
 from unkelt.geometry.memo import PASSING, OfPaths, shape_keys
 from unkelt.geometry.path import Bools, Floats, Geometries, Ints, Path, concat
@@ -153,7 +153,7 @@ def _without_micro_loops(ring: Floats) -> Floats:
 
     Where two segments meet in a sharp inner corner, rounding of their nodes lets them cross by less than a sliver.
     """
-    if np.count_nonzero(shapely.area(faces([ring])) > STANDARD.sliver_mm2) != 1:
+    if np.count_nonzero(shapely.area(wound_faces([ring])[0]) > STANDARD.sliver_mm2) != 1:
         return ring  # the next line takes long where there are many crossings
     parts = sorted(shapely.get_parts(shapely.make_valid(shapely.Polygon(ring))), key=lambda part: -part.area)
     x, y = ring.T
