@@ -124,7 +124,7 @@ def _parted(
 
 def _background(outlines: Sequence[Outline], shapes: Sequence[shapely.Geometry]) -> list[str]:
     """The colour of a sheet that lies beneath everything else, where there is one: it stands for the paper."""
-    if len(outlines) < 3 or outlines[0].look.fill is None:
+    if len(outlines) < 3 or outlines[0].look.fill is None or shapes[0].is_empty:
         return []
     first = shapes[0]
     box = shapely.box(*first.bounds)
