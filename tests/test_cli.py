@@ -79,7 +79,7 @@ def test_mend_then_proof(capsys, quay):
     original = source.read_bytes()
     status, report, _ = run(capsys, "mend", source, "-o", out, *ticket, "--save-recipe", recipe, "--json")
     assert status == 0
-    assert set(report) == {"schema", "source", "output", "steps", "before", "after", "refused", "holds"}
+    assert set(report) == {"schema", "source", "output", "moved_mm", "steps", "before", "after", "refused", "holds"}
     assert [entry["step"] for entry in report["steps"]] == ["outline-text", "weld", "bind", "resize"]
     assert all(set(entry) == {"step", "items", "evidence"} for entry in report["steps"])
     assert (report["before"], report["after"]) == (["text.live", "size.frame"], [])

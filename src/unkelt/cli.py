@@ -24,6 +24,7 @@ from unkelt.recipe import applied, dump_recipe, mend, read_recipe, run
 from unkelt.release.package import FORMATS, PATTERN, Held, release
 from unkelt.report import check_report, checked_file, mend_report, proof_report, release_report
 from unkelt.sheet.beside import Beside, ticket_beside
+from unkelt.sheet.budget import since_received
 from unkelt.sheet.ticket import Ticket, read_ticket
 from unkelt.survey.check import Workshop
 from unkelt.survey.checks import survey
@@ -228,12 +229,13 @@ def _mend(options: argparse.Namespace) -> int:
         if stage.refused:
             print(f"unkelt: {options.file}: not done: {stage.refused}", file=sys.stderr)
     if options.json:
-        _print_json(mend_report(str(options.file), str(options.output), stages, before, after, holds))
+        _print_json(mend_report(case, str(options.output), before, after, holds))
     else:
         for stage in stages:
             if stage.outcome:
                 evidence = ", ".join(f"{name} {value}" for name, value in stage.outcome.evidence.items())
                 print(f"{stage.call.name:16} {evidence}")
+        print(f"{'since received':16} {since_received(case.sheet)}")
         _print_findings(
             str(options.output), checked_file(str(options.output), case.sheet, after, workshop)["findings"], pictures
         )

@@ -7,10 +7,11 @@ from pathlib import Path
 from typing import Any
 
 from unkelt.geometry.measure import Box, join_boxes
+from unkelt.judge import Case
 from unkelt.lettering.setting import set_lettering
 from unkelt.proof.proof import Proof
-from unkelt.recipe import Stage
 from unkelt.release.package import Package
+from unkelt.sheet.budget import moved_mm
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Group, Sheet
 from unkelt.survey.check import Workshop
@@ -69,9 +70,8 @@ def sheet_facts(sheet: Sheet, workshop: Workshop) -> dict[str, Any]:
 
 
 def mend_report(
-    source: str,
+    case: Case,
     output: str,
-    stages: Sequence[Stage],
     before: Sequence[Finding],
     after: Sequence[Finding],
     holds: Sequence[str],
@@ -79,16 +79,17 @@ def mend_report(
     """`holds` is what stands against the result, pictures and all."""
     return {
         "schema": "unkelt.mend/1",
-        "source": source,
+        "source": str(case.source),
         "output": output,
+        "moved_mm": round(moved_mm(case.sheet), 5),
         "steps": [
             {"step": stage.call.name, "items": list(stage.outcome.items), "evidence": dict(stage.outcome.evidence)}
-            for stage in stages
+            for stage in case.stages
             if stage.outcome is not None
         ],
         "before": [finding.code for finding in before],
         "after": [finding.code for finding in after],
-        "refused": [stage.refused for stage in stages if stage.refused],
+        "refused": [stage.refused for stage in case.stages if stage.refused],
         "holds": list(holds),
     }
 

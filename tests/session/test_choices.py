@@ -214,7 +214,11 @@ def test_colours_are_counted_and_what_they_are_for_becomes_the_key():
     assert found["#aa0000"] == (2, None)
     assert found["#0b5d4c"] == (1, Operation.CUT)
     assert found["#123456"] == (0, Operation.SCORE)
-    made = ticket_with(ticket, {"#aa0000": Operation.ENGRAVE, "#0b5d4c": Operation.CUT, "#123456": None})
+    said = {"#aa0000": (Operation.ENGRAVE, "birch"), "#0b5d4c": (Operation.CUT, " birch "), "#123456": (None, "")}
+    made = ticket_with(ticket, said)
+    assert made.materials == {"#aa0000": "birch", "#0b5d4c": "birch"}
+    assert {colour.value: colour.material for colour in colours_of(on, made)} == made.materials
+    assert "materials" not in ticket_with(made, {"#aa0000": (None, "")}).source
     assert made.key == {"#aa0000": Operation.ENGRAVE, "#0b5d4c": Operation.CUT}
     assert parse_ticket(made.source).key == made.key
     assert made.source.startswith("# kept")

@@ -1,11 +1,11 @@
-"""A small dialog: what each colour on the sheet is for."""
+"""A small dialog: what each colour on the sheet is for, and which colours are one material."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 
 from PySide6.QtGui import QColor, QPixmap
-from PySide6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QGridLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QGridLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from unkelt.desk.parts import label
 from unkelt.desk.theme import font
@@ -22,20 +22,30 @@ MEANINGS: tuple[tuple[str, Operation | None], ...] = (
 )
 
 
-def ask_meanings(parent: QWidget, colours: Sequence[Colour]) -> dict[str, Operation | None] | None:
-    """What each colour is for, as the person says; None where nothing is to change."""
+Said = dict[str, tuple[Operation | None, str]]
+"""Of each colour, what it is for and the name of its material."""
+
+
+def ask_meanings(parent: QWidget, colours: Sequence[Colour]) -> Said | None:
+    """What each colour is for and of which material, as the person says; None where nothing is to change."""
     dialog = QDialog(parent)
     dialog.setWindowTitle(tr("What each colour is for"))
     layout = QVBoxLayout(dialog)
     layout.setContentsMargins(24, 20, 24, 18)
     layout.setSpacing(12)
     layout.addWidget(label(tr("What each colour is for"), 13, 600))
-    words = tr("Every shop has its own key. It is kept with the ticket, which can be saved.")
+    words = tr(
+        "Every shop has its own key. Colours with the same material are cut from one sheet and may be welded to each other; "
+        "without a name each colour is a material of its own. Both are kept with the ticket, which can be saved."
+    )
     layout.addWidget(label(words, 10, role="muted", wrap=True))
     grid = QGridLayout()
     grid.setHorizontalSpacing(14)
+    for column, heading in ((3, tr("what for")), (4, tr("material"))):
+        grid.addWidget(label(heading, 9.5, role="muted"), 0, column)
     choices: dict[str, QComboBox] = {}
-    for row, colour in enumerate(colours):
+    materials: dict[str, QLineEdit] = {}
+    for row, colour in enumerate(colours, 1):
         patch = QPixmap(34, 18)
         patch.fill(QColor(colour.value))
         swatch = QLabel()
@@ -58,6 +68,11 @@ def ask_meanings(parent: QWidget, colours: Sequence[Colour]) -> dict[str, Operat
             choice.addItem(said(name), meaning)
         choice.setCurrentIndex([meaning for _, meaning in MEANINGS].index(colour.meaning))
         grid.addWidget(choice, row, 3)
+        material = materials[colour.value] = QLineEdit(colour.material)
+        material.setFont(font(10))
+        material.setPlaceholderText(tr("its own"))
+        material.setAccessibleName(tr("Material of {value}").format(value=colour.value))
+        grid.addWidget(material, row, 4)
     layout.addLayout(grid)
     buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
     buttons.button(QDialogButtonBox.StandardButton.Ok).setText(tr("Take this key"))
@@ -68,4 +83,4 @@ def ask_meanings(parent: QWidget, colours: Sequence[Colour]) -> dict[str, Operat
     if dialog.exec() != QDialog.DialogCode.Accepted:
         return None
     chosen = {value: choice.currentData() for value, choice in choices.items()}
-    return {value: Operation(meaning) if meaning else None for value, meaning in chosen.items()}
+    return {value: (Operation(m) if m else None, materials[value].text()) for value, m in chosen.items()}

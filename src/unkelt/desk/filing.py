@@ -79,7 +79,10 @@ class Filing(QObject):
             return
         meanings = ask_meanings(self.window, colours_of(job.shown, job.ticket))
         if meanings is not None:
-            self.state.use_ticket(ticket_with(job.ticket, meanings))
+            try:
+                self.state.use_ticket(ticket_with(job.ticket, meanings))
+            except UnkeltError as problem:
+                self.state.said.emit(f"{problem}.")
 
     def save_ticket(self) -> None:
         job = self.state.job

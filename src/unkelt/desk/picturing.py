@@ -7,7 +7,7 @@ from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QSplitter, QVBoxLayout, QWidget
 
 from unkelt.desk.parts import label
-from unkelt.desk.theme import PAD, Palette, colour, font
+from unkelt.desk.theme import PAD, Palette, colour, font, px
 from unkelt.language import said, tr
 from unkelt.proof.pictures import Pixels
 from unkelt.session.painted import Painted, Place
@@ -72,7 +72,9 @@ class PicturePair(QWidget):
         self.places = QListWidget()
         self.places.setAccessibleName(tr("Places where the pictures differ"))
         self.places.setFont(font(10))
-        self.places.setMaximumHeight(170)
+        self.places.setSpacing(4)
+        self.places.setFrameShape(QListWidget.Shape.NoFrame)
+        self.places.setMaximumHeight(px(150))
         self.places.currentRowChanged.connect(self._choose)
         pair = QSplitter(Qt.Orientation.Horizontal)
         pair.setHandleWidth(1)
@@ -80,7 +82,10 @@ class PicturePair(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(pair, 1)
-        column.addWidget(self.places)
+        holder = QVBoxLayout()
+        holder.setContentsMargins(PAD - 8, 4, 4, 4)
+        holder.addWidget(self.places)
+        column.addLayout(holder)
         for words, picture in ((tr("as received"), self.received), (tr("as written"), self.written)):
             pair.addWidget(_titled(words, picture))
             picture.left.connect(lambda: self.places.setCurrentRow(-1))

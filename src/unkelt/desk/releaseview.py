@@ -51,10 +51,18 @@ class ReleaseView(QWidget):
         self.formats = {ending: QCheckBox(SAID[ending]) for ending in FORMATS}
         self.by_operation = QCheckBox(tr("a file for each operation alone, too"))
         self.by_group = QCheckBox(tr("a file for each group alone, too"))
+        self.by_material = QCheckBox(tr("a file for each material alone, on its own page, too"))
         self.straight = QCheckBox(tr("DXF in straight lines, for machines without curves"))
         self.zipped = QCheckBox(tr("the whole package as one zip, too"))
         self.folder, self.pattern, self.reason = QLineEdit(), QLineEdit(PATTERN), QLineEdit()
-        for box in (*self.formats.values(), self.straight, self.by_operation, self.by_group, self.zipped):
+        for box in (
+            *self.formats.values(),
+            self.straight,
+            self.by_operation,
+            self.by_group,
+            self.by_material,
+            self.zipped,
+        ):
             box.setFont(font(10))
             box.setChecked(box in self.formats.values())
         for line, name in ((self.folder, tr("Folder")), (self.pattern, tr("Name")), (self.reason, tr("Reason"))):
@@ -98,7 +106,7 @@ class ReleaseView(QWidget):
         files.setColumnStretch(1, 1)
         column.addLayout(files)
         column.addWidget(label(tr("On top of them"), 11, 600))
-        for box in (self.straight, self.by_operation, self.by_group, self.zipped):
+        for box in (self.straight, self.by_operation, self.by_group, self.by_material, self.zipped):
             column.addWidget(box)
         words = tr(
             "With them go the inspection sheet to sign (PDF and HTML), recipe, ticket, a picture, check sums, and the original "
@@ -171,6 +179,7 @@ class ReleaseView(QWidget):
             "pattern": self.pattern.text().strip() or PATTERN,
             "by_operation": self.by_operation.isChecked(),
             "by_group": self.by_group.isChecked(),
+            "by_material": self.by_material.isChecked(),
             "straight": self.straight.isChecked(),
             "zipped": self.zipped.isChecked(),
         }

@@ -23,6 +23,7 @@ from unkelt.lettering.shelves import bundled_faces
 from unkelt.proof.proof import Proof
 from unkelt.release.picture import Dimensioned, picture_svg
 from unkelt.release.record import Record
+from unkelt.sheet.budget import since_received
 from unkelt.steps.steps import STEPS
 from unkelt.survey.finding import Level, Question
 
@@ -57,6 +58,7 @@ def content(record: Record) -> Content:
         ("counters", str(before.counters), str(after.counters)),
         ("to cut, m", f"{before.cut_length_mm / 1000:.2f}", f"{after.cut_length_mm / 1000:.2f}"),
     ]
+    rows.append(("since received", "", since_received(record.sheet)))
     if first:
         came = record.received
         rows += [("size, mm", _size(came), _size(first)), ("time, about", f"{came.seconds:.0f} s" if came and came.bodies else "", f"{first.seconds:.0f} s")]  # fmt: skip

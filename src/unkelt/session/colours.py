@@ -1,4 +1,4 @@
-"""What each colour on a sheet is for: the plain table behind a ticket's key."""
+"""What each colour on a sheet is for, and which material it is of: the plain tables behind a ticket's key and materials."""
 
 from __future__ import annotations
 
@@ -7,29 +7,40 @@ from dataclasses import dataclass
 
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Lettering, Outline, Sheet
-from unkelt.sheet.ticket import Ticket, with_key
+from unkelt.sheet.ticket import Ticket, parse_ticket, with_key, with_materials
 
 
 @dataclass(frozen=True, slots=True)
 class Colour:
-    """A colour, how many items are painted with it, and what the key says it is for (None: nothing)."""
+    """A colour, how many items are painted with it, what the key says it is for (None: nothing), and the name of its material
+    (empty: it is one of its own).
+    """
 
     value: str
     items: int
     meaning: Operation | None
+    material: str = ""
 
 
 def colours_of(sheet: Sheet, ticket: Ticket) -> list[Colour]:
     """The colours on the sheet, and those of the key that aren't, each with what it is for."""
-    counts = dict.fromkeys(ticket.key, 0)
+    counts = dict.fromkeys([*ticket.key, *ticket.materials], 0)
     for item in sheet.walk():
         looks = [item.look] if isinstance(item, Outline) else [run.look for run in item.runs] if isinstance(item, Lettering) else []  # fmt: skip
         for look in looks:
-            if look.colour is not None:
-                counts[look.colour] = counts.get(look.colour, 0) + 1
-    return [Colour(colour, count, ticket.key.get(colour)) for colour, count in sorted(counts.items())]
+            paints = [paint.colour for paint in (look.fill_paint, look.stroke_paint) if paint is not None]
+            for colour in dict.fromkeys([*([look.colour] if look.colour else []), *paints]):
+                counts[colour] = counts.get(colour, 0) + 1
+    return [
+        Colour(colour, count, ticket.key.get(colour), ticket.materials.get(colour, ""))
+        for colour, count in sorted(counts.items())
+    ]
 
 
-def ticket_with(ticket: Ticket, meanings: Mapping[str, Operation | None]) -> Ticket:
-    """The ticket with what was chosen for each colour; a colour without a meaning is in no key."""
-    return with_key(ticket, {colour: meaning for colour, meaning in meanings.items() if meaning is not None})
+def ticket_with(ticket: Ticket, said: Mapping[str, tuple[Operation | None, str]]) -> Ticket:
+    """The ticket with what was said of each colour: what it is for, and its material. A colour without the one is in no key, one
+    without the other a material of its own. Raises InputError where a material can't be called so.
+    """
+    keyed = with_key(ticket, {colour: meaning for colour, (meaning, _) in said.items() if meaning is not None})
+    materials = {colour: " ".join(name.split()) for colour, (_, name) in said.items() if name.strip()}
+    return parse_ticket(with_materials(keyed, materials).source, "the ticket")

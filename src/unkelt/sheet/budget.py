@@ -18,6 +18,19 @@ GRAIN = 40
 """What is left is rounded down to such a part of the tolerance, so that alike outlines are worked on alike."""
 
 
+def moved_mm(sheet: Sheet) -> float:
+    """How far from where it was received any line of the sheet may lie by now, as the steps added up, but for what moves, scales or
+    changes it as a whole because a person says so.
+    """
+    return max((outline.moved_mm for outline in sheet.outlines()), default=0.0)
+
+
+def since_received(sheet: Sheet) -> str:
+    """The same for people."""
+    farthest = moved_mm(sheet)
+    return f"no line moved more than {farthest:.3f} mm" if farthest >= 5e-4 else "no line moved"
+
+
 class Budget:
     """What steps may still move on one sheet, in mm."""
 

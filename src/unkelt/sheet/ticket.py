@@ -149,7 +149,10 @@ def _with_lists(ticket: Ticket, table: str, lists: Mapping[str, list[str]]) -> s
     for name, colours in lists.items():
         if colours:
             made[name] = colours
-    document[table] = made
+    if len(made):
+        document[table] = made
+    elif table in document:
+        del document[table]
     return tomlkit.dumps(document)
 
 
