@@ -1,6 +1,7 @@
 """The window, driven by clicks and keys as a person would, offscreen."""
 
 import zipfile
+from dataclasses import replace
 
 import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QTimer, QUrl
@@ -572,3 +573,41 @@ def test_every_finding_of_the_demonstration_is_walked_with_what_its_step_would_d
 @pytest.mark.parametrize("palette", [LIGHT, DARK], ids=["light", "dark"])
 def test_a_ticked_box_has_a_tick_in_the_colour_of_words_on_the_accent(palette):
     assert palette.on_accent in tick(palette).read_text()
+
+
+def test_proof_shows_both_pictures_and_what_explains_each_difference(desk, qtbot, quay):
+    opened(qtbot, desk, quay / "tags.svg")
+    qtbot.keyClick(desk, Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier)
+    settle(qtbot, desk)
+    qtbot.keyClick(desk, Qt.Key.Key_4, Qt.KeyboardModifier.ControlModifier)
+    settle(qtbot, desk)
+    view = desk.proofing
+    qtbot.mouseClick(view.turn, Qt.MouseButton.LeftButton)
+    assert view.pair.isVisible()
+    assert view.pair.places.count() == 2
+    words = view.pair.places.item(0).text()
+    assert "Explained: a wide cut line made a hairline" in words
+    whole = view.pair.received.grab().toImage()
+    view.pair.places.setCurrentRow(0)
+    assert view.pair.received.grab().toImage() != whole  # it looks closer
+    qtbot.mouseClick(view.pair.written, Qt.MouseButton.LeftButton)
+    assert view.pair.received.grab().toImage() == whole
+    qtbot.mouseClick(view.turn, Qt.MouseButton.LeftButton)
+    assert not view.pair.isVisible()
+
+
+def test_ink_that_was_lost_is_told_when_it_is_saved(desk, qtbot, quay, tmp_path, monkeypatch):
+    """A step that lies: what it took is missed by the pictures, and the verdict holds."""
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "out.svg"), ""))
+    opened(qtbot, desk, quay / "port-arc.svg")
+    desk.state.mend_safe()
+    settle(qtbot, desk)
+    job = desk.state.job
+    left = job.sheet.replaced({job.sheet.outlines()[1].id: ()})
+    stage = replace(job.stages[-1], sheet=left, outcome=replace(job.stages[-1].outcome, sheet=left))
+    desk.state.change(replace(job, stages=(*job.stages[:-1], stage)))
+    settle(qtbot, desk)
+    qtbot.keyClick(desk, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
+    settle(qtbot, desk)
+    assert any(reason.startswith("ink.lost") for reason in desk.state.proof.reasons)
+    assert "ink.lost" in found(desk)

@@ -13,6 +13,7 @@ from fontTools.ttLib.ttCollection import TTCollection
 
 from tests.builders import SHELF, lettering, sheet
 from unkelt.geometry.measure import bounds
+from unkelt.lettering import shelves
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.index import CACHE, faces_in, index
 from unkelt.lettering.licence import licence_of
@@ -121,3 +122,20 @@ def test_a_licence_for_personal_use_is_noted(tmp_path, words, said):
 
 def test_no_bundled_face_is_for_personal_use_only():
     assert not [face.name for face in bundled_faces() if licence_of(face).personal_only]
+
+
+def test_a_face_that_is_installed_meanwhile_is_on_the_shelf(tmp_path, monkeypatch):
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+    shelves.standard_shelf.cache_clear()
+    before = shelves.shelf_again()
+    assert shelves.shelf_again() is before
+    path = next(face.path for face in shelves.bundled_faces() if face.family == "Arvo")
+    shelves.user_folder().mkdir(parents=True)
+    shutil.copy(path, shelves.user_folder() / "arvo.ttf")
+    after = shelves.shelf_again()
+    assert len(after.faces) == len(before.faces) + 1
+    assert after.match(FaceQuery(("Arvo",))).path == shelves.user_folder() / "arvo.ttf"  # the machine's own goes before
+    (shelves.user_folder() / "arvo.ttf").unlink()
+    assert len(shelves.shelf_again().faces) == len(before.faces)
+    monkeypatch.undo()
+    shelves.standard_shelf.cache_clear()

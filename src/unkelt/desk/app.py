@@ -106,6 +106,12 @@ def start(files: list[Path], ticket: Path | None = None, *, demo: bool = False) 
     desk = Desk(palette, Keeper(user_state_path("unkelt") / "open"), settings)
     desk.helping.log = log
     desk.show()
+
+    def come_back(now: Qt.ApplicationState) -> None:
+        if now == Qt.ApplicationState.ApplicationActive:
+            desk.state.look_for_faces()
+
+    app.applicationStateChanged.connect(come_back)
     if demo:
         desk.filing.open_demo()
     if files:

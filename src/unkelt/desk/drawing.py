@@ -22,7 +22,7 @@ from unkelt.proof.imported import Body
 from unkelt.session.viewport import Viewport
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.extent import measured_box
-from unkelt.sheet.model import Picture, Sheet
+from unkelt.sheet.model import Lettering, Outline, Picture, Sheet
 from unkelt.survey.check import Workshop
 
 AT_ONCE = 300
@@ -92,17 +92,18 @@ class Drawing:
 
     @cached_property
     def shapes(self) -> list[_Shape]:
-        """What is drawn in one call each, in the order of the sheet."""
+        """What is drawn in one call each, in the order of the sheet, in which the later lies on top: live text, too."""
         ticket = self.workshop.ticket
-        shapes = [
-            _Shape(part, o.look.even_odd, o.look, ticket.operation(o.look))
-            for o in self.sheet.outlines()
-            for part in (apart(o.path) if len(o.path.points) > AT_ONCE else (o.path,))
-        ]
-        for lettering in self.sheet.letterings():
-            for _, run, path in set_lettering(lettering, self.workshop.shelf).letters(lettering.placement):
-                look = (run or lettering.runs[0]).look
-                shapes.append(_Shape(path, False, look, ticket.operation(look), live=True))
+        shapes: list[_Shape] = []
+        for item in self.sheet.walk():
+            if isinstance(item, Outline):
+                operation = ticket.operation(item.look)
+                parts = apart(item.path) if len(item.path.points) > AT_ONCE else (item.path,)
+                shapes += [_Shape(part, item.look.even_odd, item.look, operation) for part in parts]
+            elif isinstance(item, Lettering):
+                for _, run, path in set_lettering(item, self.workshop.shelf).letters(item.placement):
+                    look = (run or item.runs[0]).look
+                    shapes.append(_Shape(path, False, look, ticket.operation(look), live=True))
         return shapes
 
     @cached_property
@@ -183,6 +184,9 @@ class Drawing:
             if given_up := unwanted():
                 break
             _dress(painter, shape, lens, palette)
+            if lens is Lens.INK and shape.look.stroke_below and shape.look.stroke:
+                painter.strokePath(shape.path, painter.pen())
+                painter.setPen(Qt.PenStyle.NoPen)
             painter.drawPath(shape.path)
         painter.restore()
         if lens is Lens.NODES and not given_up:
@@ -280,13 +284,26 @@ def _pen(value: str, width: float = 1.0, style: Qt.PenStyle = Qt.PenStyle.SolidL
     return pen
 
 
+_JOINS = {"round": Qt.PenJoinStyle.RoundJoin, "bevel": Qt.PenJoinStyle.BevelJoin}
+_CAPS = {"round": Qt.PenCapStyle.RoundCap, "square": Qt.PenCapStyle.SquareCap}
+
+
+def _ink(value: str, opacity: float) -> QColor:
+    ink = QColor(value)
+    ink.setAlphaF(opacity)
+    return ink
+
+
 def _dress(painter: QPainter, shape: _Shape, lens: Lens, palette: Palette) -> None:
     """Sets pen and brush for one shape as the lens wants it."""
     look = shape.look
     if lens is Lens.INK:
-        painter.setBrush(QColor(look.fill) if look.fill else Qt.BrushStyle.NoBrush)
+        painter.setBrush(_ink(look.fill, look.fill_opacity) if look.fill else Qt.BrushStyle.NoBrush)
         if look.stroke:
-            pen = QPen(QColor(look.stroke), max(look.stroke_width_mm, 0.0))
+            pen = QPen(_ink(look.stroke, look.stroke_opacity), max(look.stroke_width_mm, 0.0))
+            pen.setJoinStyle(_JOINS.get(look.line_join, Qt.PenJoinStyle.SvgMiterJoin))
+            pen.setCapStyle(_CAPS.get(look.line_cap, Qt.PenCapStyle.FlatCap))
+            pen.setMiterLimit(look.mitre_limit)
             pen.setCosmetic(look.stroke_width_mm < 0.3)
             if pen.isCosmetic():
                 pen.setWidthF(1.2)

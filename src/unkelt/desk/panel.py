@@ -27,7 +27,7 @@ from unkelt.recipe import Call
 from unkelt.session.offers import Offers
 from unkelt.session.preview import Preview
 from unkelt.session.viewport import loupe_box, moved_box
-from unkelt.session.words import proof_rows
+from unkelt.session.words import explained, proof_rows
 from unkelt.steps.steps import STEPS
 from unkelt.survey.finding import Finding
 
@@ -177,7 +177,7 @@ class FindingPanel(QWidget):
 
     def show_finding(self, finding: Finding, drawing: Drawing, lens: Lens) -> None:
         self.finding = finding
-        self._say(finding.headline, finding.message)
+        self._say(finding.headline, explained(finding))
         self.now.look(drawing, loupe_box(finding), lens, tr("nowhere on the sheet"))
         self.after.look(None, None, lens, "…" if finding.steps else tr("no step here\ncures this"))
         self.loupes.show()

@@ -20,7 +20,8 @@ from unkelt.formats.files import write_whole
 from unkelt.formats.formats import write_sheet
 from unkelt.judge import found_on, held_by_pictures, told
 from unkelt.language import tr
-from unkelt.lettering.shelves import standard_shelf
+from unkelt.lettering.faces import Shelf
+from unkelt.lettering.shelves import shelf_again, standard_shelf
 from unkelt.proof.burn import burn
 from unkelt.proof.imported import Body
 from unkelt.proof.proof import Proof, prove
@@ -285,6 +286,23 @@ class DeskState(QObject):
         self.proof = None
         self._show(fit=True)
         self._keep()
+
+    def look_for_faces(self) -> None:
+        """Takes faces that were installed meanwhile onto the shelf of every job, and says so."""
+        if not self.jobs:
+            return
+
+        def done(shelf: Shelf) -> None:
+            if not self.jobs or all(job.workshop.shelf is shelf for job in self.jobs):
+                return
+            self.jobs = [replace(job, workshop=replace(job.workshop, shelf=shelf)) for job in self.jobs]
+            self._surveyed.clear()
+            self._judged.clear()
+            self._show(fit=False)
+            self._survey_others()
+            self.said.emit(tr("The faces on this machine have changed; all jobs were looked at again."))
+
+        self.behind.start("faces", "", lambda _: shelf_again(), done, self.said.emit)
 
     def change(self, job: Job) -> None:
         """The job in front is now this one."""

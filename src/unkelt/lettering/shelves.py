@@ -30,10 +30,36 @@ def standard_shelf(added: tuple[Path, ...] = ()) -> Shelf:
 
     Added are the files and folders given, those that `UNKELT_FACES` names, and what lies in the user's folder of faces.
     """
-    places = [*added, *_named(os.environ.get(ADDED, "")), user_folder()]
-    found = index([*font_files(place for place in places if place.exists()), *installed_files()])
+    places = _places(added)
+    found = index(_files(places))
+    _KNOWN[added] = _stamps(places)
     missing = [f"{place}: there is no such file or folder" for place in places[:-1] if not place.exists()]
     return Shelf((*bundled_faces(), *found.faces), (*missing, *found.damaged))
+
+
+def shelf_again(added: tuple[Path, ...] = ()) -> Shelf:
+    """As `standard_shelf`, for a program that runs on: the same shelf while its files are the same, and another once a face was
+    installed, changed or taken away.
+    """
+    if added in _KNOWN and _KNOWN[added] != _stamps(_places(added)):
+        standard_shelf.cache_clear()
+    return standard_shelf(added)
+
+
+_KNOWN: dict[tuple[Path, ...], tuple[tuple[Path, int], ...]] = {}
+"""The files that the shelves of this process were made of, each with when it was changed."""
+
+
+def _places(added: tuple[Path, ...]) -> list[Path]:
+    return [*added, *_named(os.environ.get(ADDED, "")), user_folder()]
+
+
+def _files(places: Iterable[Path]) -> list[Path]:
+    return [*font_files(place for place in places if place.exists()), *installed_files()]
+
+
+def _stamps(places: Iterable[Path]) -> tuple[tuple[Path, int], ...]:
+    return tuple((path, path.stat().st_mtime_ns) for path in _files(places) if path.exists())
 
 
 def user_folder() -> Path:

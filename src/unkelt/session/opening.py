@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from unkelt.lettering.shelves import standard_shelf
+from unkelt.lettering.shelves import shelf_again
 from unkelt.session.job import Job, open_job
 from unkelt.session.working_file import ENDING, open_working
 from unkelt.sheet.beside import Beside, ticket_beside
-from unkelt.sheet.ticket import read_ticket
-from unkelt.survey.check import standard_workshop
+from unkelt.sheet.ticket import Ticket, read_ticket
+from unkelt.survey.check import Workshop
 
 
 def open_any(path: Path, ticket: Path | None = None) -> tuple[Job, str]:
@@ -18,9 +18,9 @@ def open_any(path: Path, ticket: Path | None = None) -> tuple[Job, str]:
     `ticket` goes before the one that lies beside the file; a working file brings its own.
     """
     if path.suffix.lower() == ENDING:
-        job, words = open_working(path, standard_shelf())
+        job, words = open_working(path, shelf_again())
     else:
         beside = Beside(read_ticket(ticket), ticket) if ticket else ticket_beside(path)
-        job, words = open_job(path, standard_workshop(beside.ticket)), beside.words
+        job, words = open_job(path, Workshop(beside.ticket or Ticket(), shelf_again())), beside.words
     job.sheet.drawn_box()  # whoever draws it asks for the boxes of all outlines, which are found here and kept
     return job, words

@@ -99,6 +99,16 @@ def saved_words(job: Job) -> str:
     return "not saved" if job.stages else "as received"
 
 
+def explained(finding: Finding) -> str:
+    """What a finding means, why a safe step could not cure it, and whether it waits for a person to choose."""
+    said = [finding.message]
+    if finding.refusal:
+        said.append(f"Tried and refused: {finding.refusal}.")
+    if finding.choice:
+        said.append("It may be read in more than one way: nothing is done here until you choose.")
+    return "\n\n".join(said)
+
+
 def proof_rows(proof: Proof) -> list[tuple[str, str]]:
     """The figures of a proof, for people."""
     return [
