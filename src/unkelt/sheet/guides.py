@@ -9,17 +9,21 @@ import numpy as np
 import shapely
 
 from unkelt.geometry.flatten import lines
-from unkelt.geometry.path import Floats
+from unkelt.geometry.path import Floats, Geometries
 from unkelt.geometry.region import region
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.sheet.ticket import Ticket
+from unkelt.sheet.words import words
 
 TOUCH = 0.04
 """Letters stand on their line to this share of their height, round ones a little below it (overshoot)."""
 
 FEWEST = 5
-"""Feet that must stand on a line before it is taken for a guide."""
+"""Feet that must stand on a line before it may be a guide."""
+
+FEWEST_LETTERS, FEWEST_JOINED = 3, 8
+"""It is one for certain under so many letters, or under a welded word with so many feet, all of them painted alike."""
 
 CHORD_MM = 0.05
 
@@ -61,16 +65,13 @@ def guides(sheet: Sheet, ticket: Ticket) -> list[Left]:
     ]
     if not drawn:
         return []
-    letters = [
-        part
-        for outline in sheet.outlines()
-        if outline.look.fill is not None and ticket.operation(outline.look) is not Operation.LEAVE
-        for part in shapely.get_parts(region(outline.path, outline.look.even_odd, ticket.tolerance.chord_mm / 2))
-        if part.area > ticket.tolerance.sliver_mm2
-    ]
+    of_words = {name for word in words(sheet) for name in word.ids}
+    letters, paints = _filled(sheet, ticket)
     found = []
     for outline in drawn:
-        bends = _stands_on(outline, letters) if outline.id not in named and letters else None
+        bends = None
+        if outline.id not in named and outline.id not in of_words and len(letters):  # a letter is no guide
+            bends = _stands_on(outline, letters, paints)
         if outline.id in named or bends is not None:
             cut = bool(ticket.key) and ticket.operation(outline.look) is Operation.CUT
             thin = outline.look.stroke_width_mm <= WIDEST_MM
@@ -78,8 +79,23 @@ def guides(sheet: Sheet, ticket: Ticket) -> list[Left]:
     return found
 
 
-def _stands_on(outline: Outline, letters: Sequence[shapely.Geometry]) -> bool | None:
-    """Whether the line bends under the letters that stand on it, on one side, each foot by itself; None where none do.
+def _filled(sheet: Sheet, ticket: Ticket) -> tuple[Geometries, list[tuple[str, ...]]]:
+    """The pieces of what is filled, and what each is painted with."""
+    parts: list[shapely.Geometry] = []
+    paints: list[tuple[str, ...]] = []
+    for outline in sheet.outlines():
+        if outline.look.fill is None or ticket.operation(outline.look) is Operation.LEAVE:
+            continue
+        area = region(outline.path, outline.look.even_odd, ticket.tolerance.chord_mm / 2)
+        own = [part for part in shapely.get_parts(area) if part.area > ticket.tolerance.sliver_mm2]
+        parts += own
+        paints += [ticket.materials_of(outline.look)] * len(own)
+    return np.array(parts, object), paints
+
+
+def _stands_on(outline: Outline, letters: Geometries, paints: Sequence[tuple[str, ...]]) -> bool | None:
+    """Whether the line bends under letters that stand on it, on one side, each foot by itself; false where what stands on it may
+    be no lettering, None where nothing does.
 
     One wide edge is no row of feet: it is a bar, or a frame that is touched.
     """
@@ -87,10 +103,10 @@ def _stands_on(outline: Outline, letters: Sequence[shapely.Geometry]) -> bool | 
     if line.geom_type != "LineString" or line.length < SHORTEST_MM:
         return None
     tree = shapely.STRtree(letters)
-    touching = [letters[index] for index in tree.query(line, predicate="dwithin", distance=0.2)]
-    if not touching:
+    touching = tree.query(line, predicate="dwithin", distance=0.2)
+    if not len(touching):
         return None
-    along, away = _seen_from(line, touching)
+    along, away = _seen_from(line, letters[touching].tolist())
     if not len(away):
         return None
     side = 1.0 if np.abs(away[away > 0]).sum() >= np.abs(away[away < 0]).sum() else -1.0
@@ -105,7 +121,9 @@ def _stands_on(outline: Outline, letters: Sequence[shapely.Geometry]) -> bool | 
     widest = max((stop - start for start, stop in feet), default=0.0)
     if len(feet) < FEWEST or standing.mean() < 0.35 or widest > height:
         return None
-    bends = _turn_deg(line, feet[0][0], feet[-1][1]) >= BENDS_DEG
+    many = len(touching) >= FEWEST_LETTERS or len(feet) >= FEWEST_JOINED
+    lettering = many and len({paints[index] for index in touching.tolist()}) == 1
+    bends = lettering and _turn_deg(line, feet[0][0], feet[-1][1]) >= BENDS_DEG
     return None if outline.path.closed[0] and not bends else bends  # a frame's straight side that letters touch is none
 
 

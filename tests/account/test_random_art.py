@@ -1,0 +1,13 @@
+"""Sheets unlike the demonstration by the hundred: nothing that was received is lost without a word."""
+
+import pytest
+
+from tests.account.random_art import objections
+
+AT_ONCE, SHEETS = 20, 500
+
+
+@pytest.mark.parametrize("first", range(0, SHEETS, AT_ONCE))
+def test_what_was_received_goes_out(first):
+    wrong = {seed: found for seed in range(first, first + AT_ONCE) if (found := objections(seed, most=3, every=20))}
+    assert wrong == {}
