@@ -43,15 +43,15 @@ def held(findings):
     return {finding.code for finding in findings if finding.level is Level.HOLD}
 
 
-def damage(case, *, pictures=True):
+def damage(case, *, pictures=True, pixels=True):
     """What the judges from outside object to, and our own pictures; empty where all that was received goes out."""
     declared = declared_by(case)
     redrawn = [s for s in case.stages if s.outcome and (STEPS[s.call.name].redraws or s.outcome.moves != STILL)]
     found = list(held_by(pictures_of(case))) if pictures else []
     if not redrawn and not case.original.letterings():
         found += [f"shapely: {each}" for each in by_shapely(case.original, case.sheet, declared)]
-        if pixels := by_resvg(case.original, case.sheet, declared):
-            found.append(f"resvg: {pixels} pixels")
+        if pixels and (count := by_resvg(case.original, case.sheet, declared)):
+            found.append(f"resvg: {count} pixels")
     return found
 
 

@@ -10,7 +10,7 @@ from unkelt.account.changes import Change, Reason
 from unkelt.account.painting import painted
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import lengths
-from unkelt.geometry.path import Path
+from unkelt.geometry.path import Path, concat
 from unkelt.lettering.faces import Shelf
 from unkelt.sheet.model import Item
 from unkelt.sheet.ticket import Ticket
@@ -64,10 +64,10 @@ def of_lines(
 ) -> Change:
     """Lines that may go, or may come, with their length."""
     chord = ticket.tolerance.chord_mm * CHORD_SHARE
-    drawn = shapely.get_parts([lines(path, chord) for path in paths])
+    drawn = shapely.get_parts(lines(concat(paths), chord))
     unlike = list(dict(zip(shapely.to_wkb(drawn).tolist(), drawn, strict=True)).values())
     where = shapely.union_all(shapely.buffer(unlike, THIN_MM, quad_segs=1))
-    length = float(sum(lengths(path).sum() for path in paths))
+    length = float(lengths(concat(paths)).sum())
     return Change(reason, where, materials, length, "mm", loses, not loses)
 
 

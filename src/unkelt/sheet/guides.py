@@ -25,6 +25,9 @@ FEWEST = 5
 FEWEST_LETTERS, FEWEST_JOINED = 3, 8
 """It is one for certain under so many letters, or under a welded word with so many feet, all of them painted alike."""
 
+MOST_STANDING = 0.6
+"""The feet of a welded word take no more of the line that they stand on than this share of it."""
+
 CHORD_MM = 0.05
 
 SHORTEST_MM = 5.0
@@ -106,7 +109,7 @@ def _stands_on(outline: Outline, letters: Geometries, paints: Sequence[tuple[str
     touching = tree.query(line, predicate="dwithin", distance=0.2)
     if not len(touching):
         return None
-    along, away = _seen_from(line, letters[touching].tolist())
+    along, away, step = _seen_from(line, letters[touching].tolist())
     if not len(away):
         return None
     side = 1.0 if np.abs(away[away > 0]).sum() >= np.abs(away[away < 0]).sum() else -1.0
@@ -117,22 +120,28 @@ def _stands_on(outline: Outline, letters: Geometries, paints: Sequence[tuple[str
     slots = np.floor(along / (height / 2)).astype(np.intp)
     lowest = np.array([away[slots == slot].min() for slot in np.unique(slots)])
     standing = (lowest >= -2 * TOUCH * height) & (lowest <= TOUCH * height)
-    feet = _feet(np.sort(along[(away >= -2 * TOUCH * height) & (away <= TOUCH * height)]), height)
+    on = np.sort(along[(away >= -2 * TOUCH * height) & (away <= TOUCH * height)])
+    feet = _feet(on, max(height / 20, 1.5 * step))
     widest = max((stop - start for start, stop in feet), default=0.0)
     if len(feet) < FEWEST or standing.mean() < 0.35 or widest > height:
         return None
-    many = len(touching) >= FEWEST_LETTERS or len(feet) >= FEWEST_JOINED
+    many = len(touching) >= FEWEST_LETTERS or (len(feet) >= FEWEST_JOINED and _standing_share(feet) <= MOST_STANDING)
     lettering = many and len({paints[index] for index in touching.tolist()}) == 1
     bends = lettering and _turn_deg(line, feet[0][0], feet[-1][1]) >= BENDS_DEG
     return None if outline.path.closed[0] and not bends else bends  # a frame's straight side that letters touch is none
 
 
-def _feet(places: Floats, height: float) -> list[tuple[float, float]]:
+def _feet(places: Floats, gap_mm: float) -> list[tuple[float, float]]:
     """The stretches along the line that something stands on, from sorted places where it is touched."""
     if not len(places):
         return []
-    breaks = np.flatnonzero(np.diff(places) > height / 20) + 1
+    breaks = np.flatnonzero(np.diff(places) > gap_mm) + 1
     return [(float(part[0]), float(part[-1])) for part in np.split(places, breaks)]
+
+
+def _standing_share(feet: Sequence[tuple[float, float]]) -> float:
+    """How much of the line under its feet they stand on: of what is drawn along it, all."""
+    return sum(stop - start for start, stop in feet) / max(feet[-1][1] - feet[0][0], 1e-9)
 
 
 def _turn_deg(line: shapely.LineString, start_mm: float, stop_mm: float) -> float:
@@ -143,8 +152,10 @@ def _turn_deg(line: shapely.LineString, start_mm: float, stop_mm: float) -> floa
     return float(np.degrees(np.abs(turns).sum()))
 
 
-def _seen_from(line: shapely.LineString, shapes: Sequence[shapely.Geometry]) -> tuple[Floats, Floats]:
-    """How far along the line, and how far off it to one side (signed), points on the shapes' edges lie; its ends excluded."""
+def _seen_from(line: shapely.LineString, shapes: Sequence[shapely.Geometry]) -> tuple[Floats, Floats, float]:
+    """How far along the line, and how far off it to one side (signed), points on the shapes' edges lie, its ends excluded; and
+    how far apart those points are at the most.
+    """
     outline = shapely.boundary(shapely.multipolygons(list(shapes)))
     step = (
         max(line.length, outline.length / 10) / 400
@@ -160,4 +171,4 @@ def _seen_from(line: shapely.LineString, shapes: Sequence[shapely.Geometry]) -> 
     behind = shapely.get_coordinates(shapely.line_interpolate_point(line, np.maximum(along - nudge, 0)))
     way, off = ahead - behind, shapely.get_coordinates(points) - here
     sign = np.sign(way[:, 0] * off[:, 1] - way[:, 1] * off[:, 0])
-    return np.asarray(along), sign * np.hypot(off[:, 0], off[:, 1])
+    return np.asarray(along), sign * np.hypot(off[:, 0], off[:, 1]), float(step)
