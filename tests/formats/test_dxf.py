@@ -213,7 +213,9 @@ def test_files_that_are_no_dxf(tmp_path, data):
     assert "\n" not in said
 
 
-def test_blocks_that_insert_themselves_are_bounded(tmp_path):
+def test_blocks_that_insert_themselves_are_bounded(tmp_path, monkeypatch):
+    monkeypatch.setattr("unkelt.formats.dxf.read.MOST_COPIES", 2000)  # the bound itself takes a while to reach
+
     def draw(msp):
         for n in range(24):
             block = msp.doc.blocks.new(f"B{n}")
