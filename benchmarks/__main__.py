@@ -1,8 +1,9 @@
-"""`python -m benchmarks [reading|welding|reducing|offsets|surveying|lettering|growth|window|answering|commanding|load]` prints ours beside the raw libraries, as ratios, from one run."""
+"""`python -m benchmarks [reading|welding|reducing|offsets|surveying|lettering|growth|window|answering|commanding|load|accounting]` prints ours beside the raw libraries, as ratios, from one run."""
 
 import sys
 
 from benchmarks import (
+    accounting,
     answering,
     commanding,
     growth,
@@ -29,6 +30,7 @@ PARTS = {
     "answering": answering,
     "commanding": commanding,
     "load": load,
+    "accounting": accounting,
 }
 
 if __name__ == "__main__":

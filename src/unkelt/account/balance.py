@@ -20,6 +20,7 @@ from unkelt.account.changes import STILL, Change, Moves
 from unkelt.account.painting import Layer, Painted, line_areas, painted, reach
 from unkelt.geometry.distance import departure, line_distance
 from unkelt.geometry.measure import Box
+from unkelt.geometry.memo import Memo
 from unkelt.geometry.path import Path
 from unkelt.geometry.region import clusters, parts, together, unlike
 from unkelt.lettering.faces import Shelf
@@ -421,6 +422,14 @@ def _agree(a: shapely.Geometry, b: shapely.Geometry, within_mm: float) -> bool:
 
     What an area fills follows from its edges: outside is paper, and every edge parts paper from ink.
     """
+    key = shapely.to_wkb(a), shapely.to_wkb(b), within_mm  # asked for what an area lacks, and for what was cut into it
+    return _AGREEING.get(key, lambda: _found_to_agree(a, b, within_mm))
+
+
+_AGREEING: Memo[bool] = Memo(64)
+
+
+def _found_to_agree(a: shapely.Geometry, b: shapely.Geometry, within_mm: float) -> bool:
     (pieces, _, holes, _), (others, _, other_holes, _) = parts([a], 0.0), parts([b], 0.0)
     if len(pieces) != len(others) or len(holes) != len(other_holes) or not len(pieces):
         return False
