@@ -52,6 +52,8 @@ def findings_page() -> str:
         for code in check.codes:
             cures = ", ".join(f"`{s.name}`" for s in STEPS.values() if code in s.cures) or "a person's choice"
             lines.append(f"| {question_of(code).value} | `{code}` | {check.what} | {cures} |")
+    lost = "What was received is not what would go out: painted then, gone or other now, and declared by no step. By the account of the job, and by the pictures of both files."
+    lines.append(f"| {question_of('ink.lost').value} | `ink.lost` | {lost} | undo |")
     return "\n".join([*lines, ""])
 
 

@@ -298,3 +298,13 @@ def test_row_31_lines_of_two_colours_that_close_each_other_stay_two():
     assert colours(case) == {RED, BLUE}
     job, checked, proven, released = verdicts(case)
     assert job == checked == proven == released
+
+
+def test_letters_that_are_there_twice_a_hair_apart_are_welded_all_the_same():
+    """The slits between a letter and its copy are many; one of the two is enough for the weld."""
+    letters = glyph_paths("ake", "Dancing Script", 300)
+    again = letters[-1].transformed(Transform(1.00001, 0, 0, 1.00001, 0.0015, 0.001))
+    on = sheet(*(outline(f"l{n}", path) for n, path in enumerate([*letters, again])), page=(600, 400))
+    found = apply(Call("weld"), on, workshop())
+    assert len(found.sheet.outlines()) < 4
+    assert damage(mended(on)) == []

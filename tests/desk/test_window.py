@@ -592,8 +592,13 @@ def test_proof_shows_both_pictures_and_what_explains_each_difference(desk, qtbot
     assert view.pair.received.grab().toImage() != whole  # it looks closer
     qtbot.mouseClick(view.pair.written, Qt.MouseButton.LeftButton)
     assert view.pair.received.grab().toImage() == whole
+    view.pair.places.setCurrentRow(1)
     qtbot.mouseClick(view.turn, Qt.MouseButton.LeftButton)
     assert not view.pair.isVisible()
+    opened(qtbot, desk, quay / "port-arc.svg")  # a job without a difference
+    desk.view_proof()
+    settle(qtbot, desk)
+    assert view.pair.places.count() == 0
 
 
 def test_ink_that_was_lost_is_told_when_it_is_saved(desk, qtbot, quay, tmp_path, monkeypatch):

@@ -92,10 +92,11 @@ class PicturePair(QWidget):
         self.found: Painted | None = None
 
     def show_painted(self, found: Painted) -> None:
+        self.found = None  # while the list is emptied, its rows are no places
+        self.places.clear()
         self.found = found
         self.received.show_picture(found.received, found.places)
         self.written.show_picture(found.written, found.places)
-        self.places.clear()
         for place in found.places:
             item = QListWidgetItem(f"{said(place.words)}\n{said(place.why)}")
             item.setForeground(colour(self.received.colours.hold if place.lost else self.received.colours.text))

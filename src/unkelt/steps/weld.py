@@ -24,6 +24,7 @@ from unkelt.geometry.weld_many import Welded, weld_clusters
 from unkelt.sheet.appearance import has_visible_stroke
 from unkelt.sheet.materials import Family
 from unkelt.sheet.model import Item, Outline, Reads, Sheet
+from unkelt.sheet.repeats import without_copies
 from unkelt.sheet.words import words
 from unkelt.steps.evidence import counted
 from unkelt.steps.stacking import Stacking
@@ -73,7 +74,16 @@ def weld(
             [*(operands[i] for i in cluster), *map(Operand, slits)]
             for cluster, slits in zip(found, fillers, strict=True)
         ]
-        for cluster, slits, result in zip(found, fillers, _welded(asked, tolerance, swallow), strict=True):
+        results = _welded(asked, tolerance, swallow)
+        for index, cluster in enumerate(found):
+            if isinstance(
+                results[index], GeometryRefused
+            ):  # copies a hair apart are full of slits: one of each is enough
+                kept = without_copies([outlines[i] for i in cluster], tolerance.same_shape_mm)
+                if len(kept) < len(cluster):
+                    fillers[index] = []
+                    results[index] = _welded([[_operand(o, tolerance) for o in kept]], tolerance, swallow)[0]
+        for cluster, slits, result in zip(found, fillers, results, strict=True):
             if isinstance(result, GeometryRefused):
                 raise StepRefused("weld", str(result)) from result
             members, own = [outlines[i] for i in cluster], [operands[i] for i in cluster]
