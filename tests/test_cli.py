@@ -197,3 +197,13 @@ def test_a_job_is_released_by_its_recipe_operation_by_operation_and_as_a_zip(tmp
     assert {"Berth-tag.svg", "Berth-tag-cut.svg", "Berth-tag-engrave.dxf", "recipe.toml", "inspection.pdf"} <= names
     assert (tmp_path / "out" / "Berth-tag-r1.zip").is_file()
     assert capsys.readouterr().err == ""
+
+
+def test_what_libraries_say_is_not_on_the_standard_streams():
+    script = (
+        "import logging, warnings\nfrom unkelt.cli import main\nmain(['fonts'])\n"
+        "logging.getLogger('fontTools').warning('odd')\nwarnings.warn('odd')"
+    )
+    run = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, check=True)
+    assert run.stderr == ""
+    assert "Pacifico" in run.stdout

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import logging
 import sys
 from collections.abc import Sequence
 from pathlib import Path
@@ -36,6 +37,7 @@ CLEAN, HOLD, UNUSABLE = 0, 1, 2
 def main(arguments: Sequence[str] | None = None) -> int:
     """Runs a command and returns its exit status."""
     options = parser().parse_args(arguments)
+    _quieten_libraries()
     try:
         status: int = options.command(options)
     except UnkeltError as problem:
@@ -47,6 +49,12 @@ def main(arguments: Sequence[str] | None = None) -> int:
         print("unkelt: stopped", file=sys.stderr)
         return UNUSABLE
     return status
+
+
+def _quieten_libraries() -> None:
+    """Libraries warn of what they find odd in a file or a face, which says nothing to people and is no answer of ours."""
+    logging.captureWarnings(True)
+    logging.getLogger().addHandler(logging.NullHandler())  # else Python prints what nobody handles
 
 
 def parser() -> argparse.ArgumentParser:

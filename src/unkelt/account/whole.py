@@ -48,7 +48,7 @@ def gathered(received: Sheet, steps: Iterable[Taken], ticket: Ticket, shelf: She
         if own != Identity:
             changes = moved(changes, own)
             matrix = own.transform(matrix)
-            reference = transformed(reference, own, strokes=step.moves.strokes)
+            reference = _carried(reference, own, before, strokes=step.moves.strokes)
         if step.moves.items:
             was = [item for item in before.walk() if item.id in step.moves.items]
             now = [item for item in step.sheet.walk() if item.id in step.moves.items]
@@ -56,6 +56,23 @@ def gathered(received: Sheet, steps: Iterable[Taken], ticket: Ticket, shelf: She
         changes += step.changes
         before = step.sheet
     return Whole(matrix, reference, changes)
+
+
+def _carried(reference: Sheet, matrix: Transform, before: Sheet, *, strokes: bool) -> Sheet:
+    """The reference moved as a step moved the sheet before it. Strokes keep their width, or don't, but for those that had become
+    outlines by then, which grow with everything.
+    """
+    moved_on = transformed(reference, matrix, strokes=strokes)
+    drawn = {item.id: item.look for item in before.walk() if isinstance(item, Outline)}
+    outlined = [
+        item.id
+        for item in reference.walk()
+        if isinstance(item, Outline) and item.look.stroke and (item.id not in drawn or drawn[item.id].stroke is None)
+    ]
+    if strokes or not outlined:
+        return moved_on
+    grown = transformed(reference, matrix, strokes=True)
+    return moved_on.replaced({name: (item,) for name in outlined if (item := grown.find(name)) is not None})
 
 
 def lost(whole: Whole, now: Sheet, ticket: Ticket, shelf: Shelf) -> tuple[Imbalance, ...]:

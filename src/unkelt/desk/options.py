@@ -26,6 +26,9 @@ PICTURED = {
 }
 """The options, by step and name, that are chosen by pictures."""
 
+BESIDE = 12
+"""A yes or no stands beside the choice before it where their names have no more letters than this together."""
+
 
 class _Field(QLineEdit):
     """A field whose number goes up and down by key: by one, with Shift by ten, with Ctrl by a tenth."""
@@ -69,7 +72,7 @@ class OptionForm(QWidget):
         empty(self._rows)
         self._controls, self._offers = {}, offers
         self.faces = self.letters = self.forms = None
-        row = 0
+        row, alone = 0, None
         for parameter in step.parameters if step else ():
             widget = self._control(parameter, (hints or {}).get(parameter.name, ""))
             widget.setFont(font(10))
@@ -77,13 +80,16 @@ class OptionForm(QWidget):
             widget.setAccessibleName(f"{said(step.title) if step else ''}: {said(parameter.name)}")
             name = label(parameter.name.replace("_", " "), 10, role="muted")
             name.setToolTip(said(parameter.what))
-            self._rows.addWidget(name, row, 0)
-            self._rows.addWidget(widget, row, 1)
+            beside = alone is not None and parameter.kind == "switch" and len(alone) + len(parameter.name) <= BESIDE
+            at = (row - 1, 2) if beside else (row, 0)
+            self._rows.addWidget(name, *at)
+            self._rows.addWidget(widget, at[0], at[1] + 1)
             self._controls[parameter.name] = parameter, widget
-            row += 1
+            alone = parameter.name if parameter.kind in ("choice", "switch") and not beside else None
+            row += not beside
             if step and (picture := self._picture(PICTURED.get((step.name, parameter.name), ""))):
-                self._rows.addWidget(picture, row, 0, 1, 2)
-                row += 1
+                self._rows.addWidget(picture, row, 0, 1, 4)
+                row, alone = row + 1, None
         self.setVisible(bool(self._controls))
         self._show_pictures()
 

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
+import numpy as np
 import shapely
 
 from unkelt.geometry.matching import Matched, match_counters
@@ -34,4 +37,15 @@ def counters_matched(before: Sheet, after: Sheet, tolerance: Tolerance) -> Match
 
 def _counters(outlines: list[Outline], tolerance: Tolerance) -> list[shapely.Polygon]:
     shapes = regions([(each.path, each.look.even_odd) for each in outlines], tolerance.chord_mm / 2)
-    return list(parts(shapes, tolerance.sliver_mm2)[2])
+    return unlike_holes(list(parts(shapes, tolerance.sliver_mm2)[2]), tolerance)
+
+
+def unlike_holes(holes: Sequence[shapely.Polygon], tolerance: Tolerance) -> list[shapely.Polygon]:
+    """Counters without copies of others: those of an outline that is there twice are there twice, too."""
+    unlike: list[shapely.Polygon] = []
+    for hole in holes:
+        box = np.array(hole.bounds)
+        near = [other for other in unlike if np.abs(box - other.bounds).max() <= tolerance.same_shape_mm]
+        if not any(hole.symmetric_difference(other).area <= tolerance.same_shape_mm * hole.length for other in near):
+            unlike.append(hole)
+    return unlike

@@ -26,7 +26,7 @@ from unkelt.sheet.materials import Family
 from unkelt.sheet.model import Item, Outline, Reads, Sheet
 from unkelt.sheet.repeats import without_copies
 from unkelt.sheet.words import words
-from unkelt.steps.evidence import counted
+from unkelt.steps.evidence import counted, unlike_holes
 from unkelt.steps.stacking import Stacking
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
@@ -200,7 +200,7 @@ class _Work:
             hole for shape in operand_regions(operands, tolerance) for hole in counters(shape, tolerance.sliver_mm2)
         ]
         after = counters(region(path, False, tolerance.chord_mm * PROOF_CHORD), tolerance.sliver_mm2)
-        self.matched += match_counters(before, after, tolerance.sliver_mm2)
+        self.matched += match_counters(unlike_holes(before, tolerance), after, tolerance.sliver_mm2)
 
     def outcome(self, sheet: Sheet) -> Outcome:
         new = [item for change in self.changes.values() for item in change if isinstance(item, Outline)]
