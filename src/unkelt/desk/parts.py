@@ -7,7 +7,7 @@ from typing import TypeVar
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
-from unkelt.desk.theme import font
+from unkelt.desk.theme import PAD, font
 from unkelt.language import said
 
 W = TypeVar("W", bound=QWidget)
@@ -59,6 +59,19 @@ def scrolling(inside: QWidget, *, upright: bool = False) -> QScrollArea:
     if upright:
         made.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
     return made
+
+
+def titled(words: str, inside: QWidget) -> QWidget:
+    """What is shown large, under a line that says what it is."""
+    holder = QWidget()
+    column = QVBoxLayout(holder)
+    column.setContentsMargins(0, 0, 0, 0)
+    column.setSpacing(0)
+    title = label(words, 9.5, role="muted")
+    title.setContentsMargins(PAD, 5, PAD, 5)
+    column.addWidget(title)
+    column.addWidget(inside, 1)
+    return holder
 
 
 def empty(layout: QVBoxLayout | QGridLayout) -> None:

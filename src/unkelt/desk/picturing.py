@@ -6,7 +6,7 @@ from PySide6.QtCore import QRect, QRectF, Qt, Signal
 from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QSplitter, QVBoxLayout, QWidget
 
-from unkelt.desk.parts import label
+from unkelt.desk.parts import titled
 from unkelt.desk.theme import PAD, Palette, colour, font, px
 from unkelt.language import said, tr
 from unkelt.proof.pictures import Pixels
@@ -87,7 +87,7 @@ class PicturePair(QWidget):
         holder.addWidget(self.places)
         column.addLayout(holder)
         for words, picture in ((tr("as received"), self.received), (tr("as written"), self.written)):
-            pair.addWidget(_titled(words, picture))
+            pair.addWidget(titled(words, picture))
             picture.left.connect(lambda: self.places.setCurrentRow(-1))
         self.found: Painted | None = None
 
@@ -107,15 +107,3 @@ class PicturePair(QWidget):
         place = self.found.places[row] if self.found and row >= 0 else None
         self.received.choose(place)
         self.written.choose(place)
-
-
-def _titled(words: str, picture: QWidget) -> QWidget:
-    holder = QWidget()
-    column = QVBoxLayout(holder)
-    column.setContentsMargins(0, 0, 0, 0)
-    column.setSpacing(0)
-    title = label(words, 9.5, role="muted")
-    title.setContentsMargins(PAD, 5, PAD, 5)
-    column.addWidget(title)
-    column.addWidget(picture, 1)
-    return holder

@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
 
 from unkelt.desk.drawing import Lens, drawing_of
 from unkelt.desk.evidence import FigureRows, ProofBox
-from unkelt.desk.parts import label, named, scrolling
+from unkelt.desk.parts import label, named, scrolling, titled
 from unkelt.desk.picturing import PicturePair
 from unkelt.desk.table import LightTable
 from unkelt.desk.theme import PAD, Palette, font, px
@@ -83,7 +83,7 @@ class ProofView(QWidget):
         column.addWidget(tables, 1)
         column.addWidget(run)
         for words, table in ((tr("what was meant"), self.meant), (tr("what was read"), self.read)):
-            tables.addWidget(_titled(words, table))
+            tables.addWidget(titled(words, table))
         self._make_run(run)
 
     def _make_panel(self, panel: QWidget) -> None:
@@ -221,15 +221,3 @@ class ProofView(QWidget):
         if self.slider.value() >= STEPS:
             self._timer.stop()
             self.play.setText(tr("Run"))
-
-
-def _titled(words: str, table: LightTable) -> QWidget:
-    holder = QWidget()
-    column = QVBoxLayout(holder)
-    column.setContentsMargins(0, 0, 0, 0)
-    column.setSpacing(0)
-    title = label(words, 9.5, role="muted")
-    title.setContentsMargins(PAD, 5, PAD, 5)
-    column.addWidget(title)
-    column.addWidget(table, 1)
-    return holder
