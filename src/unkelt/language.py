@@ -78,9 +78,8 @@ def _found(sentence: str) -> str:
     for template, pattern in _patterns():
         if found := pattern.fullmatch(sentence):
             return tr(template).format(*(_found(gap) for gap in found.groups()))
-    if coded := re.fullmatch(
-        r"([a-z]+\.[a-z-]+: )(.+)", sentence, re.DOTALL
-    ):  # what holds, after the code of its finding
+    # What holds, after the code of its finding.
+    if coded := re.fullmatch(r"([a-z]+\.[a-z-]+: )(.+)", sentence, re.DOTALL):
         return coded[1] + _found(coded[2])
     for joint in (" · ", "\n\n", "\n"):  # several sentences as one
         if joint in sentence:

@@ -19,7 +19,8 @@ from unkelt.geometry.path import concat, polygon
 from unkelt.geometry.region import region
 from unkelt.geometry.weld import weld
 from unkelt.judge import findings_of
-from unkelt.lettering.identify import identify, words
+from unkelt.lettering.identify import identify
+from unkelt.lettering.matches import words
 from unkelt.recipe import Call, apply
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Group, Outline, Reads

@@ -34,11 +34,17 @@ def test_words_that_a_later_step_overwrites_are_missed():
         '[[step]]\nname = "outline-text"\nitems = ["name"]\n',
         "r.toml",
     )
-    columns, shop, sheet = {"text": "Curlew"}, workshop(), on("Name")
-    stages = run(filled(recipe, columns), sheet, shop)
-    assert "the list says “Curlew”" in misread(asked_for(recipe, columns), sheet, stages, shop.shelf)
-    kept = replace(filled(recipe, columns), calls=filled(recipe, columns).calls[::2])
-    assert misread(asked_for(recipe, columns), sheet, run(kept, sheet, shop), shop.shelf) == ""
+    shop, sheet = workshop(), on("Name")
+    for words, other in (("Curlew", "Tern"), ("Tern", "Lantern")):  # part of a word is another word
+        made = filled(recipe, {"text": words})
+        overwritten = replace(
+            made, calls=(made.calls[0], replace(made.calls[1], options={"text": other}), made.calls[2])
+        )
+        asked = asked_for(recipe, made)
+        assert asked == [words]
+        assert f"the list says “{words}”" in misread(asked, sheet, run(overwritten, sheet, shop), shop.shelf)
+        kept = replace(made, calls=made.calls[::2])
+        assert misread(asked, sheet, run(kept, sheet, shop), shop.shelf) == ""
 
 
 @pytest.mark.parametrize("family", sorted({face.family for face in bundled_faces()}))

@@ -23,6 +23,7 @@ from unkelt.formats.pdf.read import read_pdf
 from unkelt.formats.svg.read import parse_svg
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.measure import bounds, join_boxes, signed_areas
+from unkelt.judge import Case, pictures_of
 from unkelt.lettering.faces import open_face
 from unkelt.lettering.setting import glyph_path
 from unkelt.lettering.shelves import bundled_faces
@@ -353,3 +354,51 @@ def test_control_characters_of_a_text_are_in_no_file_that_is_written(tmp_path):
     os.mkfifo(tmp_path / "pipe")
     with pytest.raises(InputError, match="is a pipe or a device"):
         read_bytes(tmp_path / "pipe")
+
+
+def test_text_keeps_its_opacity_and_says_whether_it_is_filled_stroked_or_seen_at_all(tmp_path):
+    """ISO 32000-1, table 106: rendering mode 1 strokes, 3 shows nothing, as beneath a scanned page; 11.6.4.4: constant alpha."""
+    pdfmetrics.registerFont(TTFont("Pacifico", str(PACIFICO.path)))
+
+    def draw(page):
+        for line, mode in enumerate((0, 1, 3)):
+            text = page.beginText(20, 80 - 30 * line)
+            text.setFont("Pacifico", 20)
+            text.setTextRenderMode(mode)
+            page.setFillAlpha(0.5 if mode == 0 else 1)
+            text.textOut("Tern")
+            page.drawText(text)
+
+    looks = [text.runs[0].look for text in read_pdf(pdf(draw, tmp_path)).letterings()]
+    assert [(look.fill is not None, look.stroke is not None) for look in looks] == [
+        (True, False),
+        (False, True),
+        (False, False),
+    ]
+    assert looks[0].fill_opacity == pytest.approx(0.5, abs=0.01)
+
+
+def test_a_font_whose_face_is_not_carried_or_damaged_is_no_crash(tmp_path):
+    path, _ = shaped_pdf("Tern", tmp_path)
+    for spoil in ("gone", "damaged"):
+        writer = pypdf.PdfWriter(clone_from=path)
+        (font,) = writer.pages[0]["/Resources"]["/Font"].values()
+        descriptor = font.get_object()["/DescendantFonts"][0].get_object()["/FontDescriptor"].get_object()
+        if spoil == "gone":
+            del descriptor["/FontFile2"]
+        else:
+            descriptor["/FontFile2"].get_object().set_data(b"\x00\x01\x00\x00" + bytes(200))
+        writer.write(tmp_path / "spoilt.pdf")
+        (text,) = read_pdf(tmp_path / "spoilt.pdf").letterings()
+        assert text.drawn == ()
+
+
+def test_the_page_that_was_read_is_the_one_that_is_painted_without_what_lies_over_it(tmp_path):
+    def draw(page, number):
+        page.rect(20, 20, 60, 40 - 10 * number, fill=1)
+        page.textAnnotation("call before cutting", (100, 50, 120, 70))
+
+    path = pdf(draw, tmp_path, pages=2)
+    for page in (1, 2):
+        case = Case(path, read_pdf(path, page), workshop())
+        assert pictures_of(case).differences == ()

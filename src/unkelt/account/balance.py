@@ -20,7 +20,6 @@ from unkelt.account.changes import STILL, Change, Moves
 from unkelt.account.painting import Layer, Painted, line_areas, painted, reach
 from unkelt.geometry.distance import departure, line_distance
 from unkelt.geometry.measure import Box
-from unkelt.geometry.memo import Memo
 from unkelt.geometry.path import Path
 from unkelt.geometry.region import clusters, parts, together, unlike
 from unkelt.lettering.faces import Shelf
@@ -62,7 +61,8 @@ class Imbalance:
         """For people: "84.2 mm² of #d22f27 would be lost at 120, 45 mm"."""
         x, y = (self.box[0] + self.box[2]) / 2, (self.box[1] + self.box[3]) / 2
         verb = "be lost" if self.lost else "be added"
-        return f"{self.amount:.{1 if self.amount >= 1 else 3}f} {self.unit} of {self.material} would {verb} at {x:.0f}, {y:.0f} mm"
+        amount = f"{self.amount:.{1 if self.amount >= 1 else 3}f}" if self.amount >= 5e-4 else "less than 0.001"
+        return f"{amount} {self.unit} of {self.material} would {verb} at {x:.0f}, {y:.0f} mm"
 
 
 @dataclass(frozen=True, slots=True)
@@ -295,14 +295,14 @@ def _differences(
     sides = [_stacked(seen, [order[side] for order in orders]) for side in (0, 1)]
     several = len({layer.material for side in sides for layer in side}) > 1
     told: set[tuple[str, bool]] = set()
-    for areas in (
-        (_visible, _in_all) if several else (_in_all,)
-    ):  # edges are compared in all only: what covers them moves
+    # Edges are compared in all only: what covers them moves.
+    for areas in (_visible, _in_all) if several else (_in_all,):
         before, after = (areas(side) for side in sides)
         for material in dict.fromkeys([*before, *after]):
             a, b = (side.get(material, shapely.MultiPolygon()) for side in (before, after))
+            pair = _Unlike.of(a, b, account.within_mm)
             parted = _seen_apart if areas is _visible else _areas_apart
-            for apart, lost in zip(parted(a, b, account.within_mm), (True, False), strict=True):
+            for apart, lost in zip(parted(pair, account.within_mm), (True, False), strict=True):
                 found = list(_left_over(apart, material, lost, changes, account.within_mm))
                 if found and (material, lost) not in told:  # what is seen to be gone is gone in all, too
                     told.add((material, lost))
@@ -310,7 +310,7 @@ def _differences(
             if areas is _in_all and not told & {(material, True), (material, False)}:
                 # What goes and what comes has edges either way.
                 both = [replace(change, loses=True, gains=True) for change in changes]
-                yield from _left_over(_cut_into(a, b, account.within_mm), material, False, both, account.within_mm)
+                yield from _left_over(_cut_into(pair, account.within_mm), material, False, both, account.within_mm)
     there = [[each for each, order in zip(seen, orders, strict=True) if order[side] is not None] for side in (0, 1)]
     drawn = [line_areas([line for each in side for line in each.lines], account.chord_mm) for side in there]
     yield from _lines_apart(drawn, drawn, account, changes)
@@ -364,16 +364,14 @@ def _visible(layers: Sequence[Layer]) -> dict[str, shapely.Geometry]:
     return {material: _united(areas) for material, areas in grouped.items()}
 
 
-def _seen_apart(
-    a: shapely.Geometry, b: shapely.Geometry, within_mm: float
-) -> tuple[shapely.Geometry, shapely.Geometry]:
+def _seen_apart(pair: _Unlike, within_mm: float) -> tuple[shapely.Geometry, shapely.Geometry]:
     """What is only seen of the first and what is only seen of the second, but for what lies within a distance of the edges: where
     an edge moved by no more than that, a hair of what lies beneath may come or go.
     """
-    one, other, _ = unlike(a, b)
-    if (one.is_empty and other.is_empty) or _agree(one, other, within_mm):
-        return shapely.MultiPolygon(), shapely.MultiPolygon()
-    return _wide(shapely.difference(one, other), within_mm), _wide(shapely.difference(other, one), within_mm)
+    if pair.agree:
+        return NOTHING
+    lost, come = shapely.difference(pair.one, pair.other), shapely.difference(pair.other, pair.one)
+    return _wide(lost, within_mm), _wide(come, within_mm)
 
 
 def _wide(area: shapely.Geometry, within_mm: float) -> shapely.Geometry:
@@ -394,26 +392,40 @@ def _united(areas: Sequence[shapely.Geometry]) -> shapely.Geometry:
     return areas[0] if len(areas) == 1 else shapely.union_all(areas)
 
 
-def _areas_apart(
-    a: shapely.Geometry, b: shapely.Geometry, within_mm: float
-) -> tuple[shapely.Geometry, shapely.Geometry]:
+@dataclass(frozen=True, slots=True)
+class _Unlike:
+    """What of two areas the other hasn't to the last bit. `agree` says that no edge of either lies further than a distance from the
+    other's: then all that differs is how they are drawn.
+    """
+
+    one: shapely.Geometry
+    other: shapely.Geometry
+    agree: bool
+
+    @classmethod
+    def of(cls, a: shapely.Geometry, b: shapely.Geometry, within_mm: float) -> _Unlike:
+        one, other, _ = unlike(a, b)
+        return cls(one, other, (one.is_empty and other.is_empty) or _agree(one, other, within_mm))
+
+
+NOTHING = shapely.MultiPolygon(), shapely.MultiPolygon()
+
+
+def _areas_apart(pair: _Unlike, within_mm: float) -> tuple[shapely.Geometry, shapely.Geometry]:
     """What only the first has and what only the second has, further than a distance from the other's edge."""
-    one, other, _ = unlike(a, b)
-    if one.is_empty and other.is_empty:
-        return one, other
-    if _agree(one, other, within_mm):
-        return shapely.MultiPolygon(), shapely.MultiPolygon()
-    return _beyond(one, other, within_mm), _beyond(other, one, within_mm)
+    if pair.agree:
+        return NOTHING
+    return _beyond(pair.one, pair.other, within_mm), _beyond(pair.other, pair.one, within_mm)
 
 
-def _cut_into(a: shapely.Geometry, b: shapely.Geometry, within_mm: float) -> shapely.Geometry:
+def _cut_into(pair: _Unlike, within_mm: float) -> shapely.Geometry:
     """The edges that only the second area has, further than a distance from the first's: a cut into what was whole, too narrow to
     be an area, is one all the same. Ends no longer than some such distances are corners that came to lie otherwise.
     """
-    one, other, _ = unlike(a, b)
-    if one.is_empty or other.is_empty or _agree(one, other, within_mm):
+    if pair.agree or pair.one.is_empty or pair.other.is_empty:
         return shapely.MultiLineString()
-    edges = shapely.get_parts(shapely.line_merge(_line_beyond(other.boundary, one.boundary, within_mm)))
+    beyond = _line_beyond(pair.other.boundary, pair.one.boundary, within_mm)
+    edges = shapely.get_parts(shapely.line_merge(beyond))
     return shapely.union_all([edge for edge in edges if edge.length > CORNER * within_mm])
 
 
@@ -422,14 +434,6 @@ def _agree(a: shapely.Geometry, b: shapely.Geometry, within_mm: float) -> bool:
 
     What an area fills follows from its edges: outside is paper, and every edge parts paper from ink.
     """
-    key = shapely.to_wkb(a), shapely.to_wkb(b), within_mm  # asked for what an area lacks, and for what was cut into it
-    return _AGREEING.get(key, lambda: _found_to_agree(a, b, within_mm))
-
-
-_AGREEING: Memo[bool] = Memo(64)
-
-
-def _found_to_agree(a: shapely.Geometry, b: shapely.Geometry, within_mm: float) -> bool:
     (pieces, _, holes, _), (others, _, other_holes, _) = parts([a], 0.0), parts([b], 0.0)
     if len(pieces) != len(others) or len(holes) != len(other_holes) or not len(pieces):
         return False

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-import re
 from collections.abc import Sequence
 
 from unkelt.lettering.faces import Shelf
@@ -15,11 +14,12 @@ TEXT = "text"
 """The option that holds words, in every step that sets some."""
 
 
-def asked_for(recipe: Recipe, columns: dict[str, str]) -> list[str]:
-    """The words that a recipe takes from the columns of a line, one column's words each."""
-    said = [call.options.get(TEXT) for call in recipe.calls]
-    names = dict.fromkeys(name for text in said if isinstance(text, str) for name in re.findall(r"\{(\w+)\}", text))
-    return [columns[name] for name in names if columns.get(name, "").strip()]
+def asked_for(recipe: Recipe, filled: Recipe) -> list[str]:
+    """The words that a recipe sets and takes from a list, as they are once a line of the list was put in."""
+    pairs = [
+        (call.options.get(TEXT), made.options.get(TEXT)) for call, made in zip(recipe.calls, filled.calls, strict=True)
+    ]
+    return [str(words) for asked, words in pairs if asked != words and words is not None]
 
 
 def misread(asked: Sequence[str], original: Sheet, stages: Sequence[Stage], shelf: Shelf) -> str:
@@ -49,9 +49,7 @@ def _squeezed(text: str) -> str:
 
 
 def _stands_in(words: str, texts: Sequence[str]) -> bool:
-    """Whether words are one text, part of one, or several that follow each other."""
-    if any(words in text for text in texts):
-        return True
+    """Whether words are one text, or several that follow each other."""
     for first in range(len(texts)):
         run = ""
         for text in texts[first:]:

@@ -126,7 +126,7 @@ def made(line: Line) -> Row:
         sheet = stages[-1].sheet if stages else original
         if refused or not sheet.outlines():  # a name that is not what the list says must not go out
             return Row(line.name, problem="; ".join(refused) or "the recipe made nothing", refused=refused)
-        if wrong := misread(asked_for(_orders.recipe, line.columns), original, stages, _workshop.shelf):
+        if wrong := misread(asked_for(_orders.recipe, recipe), original, stages, _workshop.shelf):
             return Row(line.name, problem=f"not released: {wrong}")
         ticket = replace(_workshop.ticket, name=line.name)
         case = Case(

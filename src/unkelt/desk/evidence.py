@@ -82,7 +82,7 @@ class ProofBox(QFrame):
         restyle(self, "verdict", state)
         drop(*self._labels[len(lines) :])
         del self._labels[len(lines) :]
-        role = "hold" if state == "hold" else "accent"
+        role = {"hold": "hold", "unknown": "muted"}.get(state, "accent")
         for number, line in enumerate(lines):
             if number == len(self._labels):
                 self._labels.append(label(wrap=True))

@@ -34,6 +34,10 @@ class Picture(QWidget):
         self.places, self.chosen = places, None
         self.update()
 
+    def clear(self) -> None:
+        self.image, self.places, self.chosen = QImage(), (), None
+        self.update()
+
     def choose(self, place: Place | None) -> None:
         self.chosen = place
         self.update()
@@ -91,9 +95,15 @@ class PicturePair(QWidget):
             picture.left.connect(lambda: self.places.setCurrentRow(-1))
         self.found: Painted | None = None
 
-    def show_painted(self, found: Painted) -> None:
-        self.found = None  # while the list is emptied, its rows are no places
+    def clear(self) -> None:
+        """Shows neither picture, until those of the job in front are painted."""
+        self.found = None
         self.places.clear()
+        self.received.clear()
+        self.written.clear()
+
+    def show_painted(self, found: Painted) -> None:
+        self.clear()  # first: while the list is emptied, its rows are places of the job before
         self.found = found
         self.received.show_picture(found.received, found.places)
         self.written.show_picture(found.written, found.places)

@@ -26,7 +26,7 @@ from unkelt.proof.standin import stand_ins
 from unkelt.session.painted import Painted
 from unkelt.session.proofing import Look, clock, head_words, run_words
 from unkelt.session.words import proof_rows
-from unkelt.sheet.budget import since_received
+from unkelt.sheet.budget import moved_mm
 from unkelt.survey.check import Workshop
 
 TICK_MS = 40
@@ -154,6 +154,7 @@ class ProofView(QWidget):
     def show_waiting(self) -> None:
         self.headline.setText(tr("Reading it back…"))
         self.pictures.say("clean", [])
+        self.pair.clear()
         self.says.setText(said(stand_ins()[str(self.importer.currentData())].says))
 
     def show_painted(self, found: Painted) -> None:
@@ -178,7 +179,7 @@ class ProofView(QWidget):
         self.verdict.say(found.proof.verdict, [tr("Clean")] if clean else [tr("On hold"), *found.proof.reasons])
         words = list(found.differences) or [tr("Bodies, pieces, counters, nodes and size are those that were meant.")]
         self.differences.say("hold" if found.differences else "clean", words)
-        rows = [*proof_rows(found.proof), ("since received", since_received(found.meant))]
+        rows = proof_rows(found.proof, moved_mm(found.meant))
         self.figures.show_rows([(name, "", value) for name, value in rows])
         self.run_figures.show_rows(list(found.run_rows))
         wrong = run_words(found, workshop.ticket)

@@ -202,6 +202,7 @@ def style_sheet(p: Palette) -> str:
     #message QLabel {{ background: transparent; color: {p.text}; }}
     #proofbox {{ background: {p.accent_soft}; border-radius: {RADIUS}px; }}
     #proofbox[verdict="hold"] {{ background: {p.hold_soft}; }}
+    #proofbox[verdict="unknown"] {{ background: {p.raised}; border: 1px solid {p.line}; }}
     QComboBox, QLineEdit {{ background: {p.raised}; border: 1px solid {p.line}; border-radius: 4px; padding: 5px 8px;
                    selection-background-color: {p.accent}; selection-color: {p.on_accent}; }}
     QComboBox:focus, QLineEdit:focus {{ border: 1px solid {p.accent}; }}

@@ -233,9 +233,8 @@ def repeated_subpaths(path: Path, within_mm: float) -> list[tuple[int, int, floa
             same.append((first, index, SAME_VERTEX_MM))
     copies = {again for _, again, _ in same}
     boxes = subpath_bounds(path)
-    spread = (boxes[:, 2:] - boxes[:, :2] > within_mm).any(
-        axis=1
-    )  # specks lie on each other, and nobody can tell which is which
+    # Specks lie on each other, and nobody can tell which is which.
+    spread = (boxes[:, 2:] - boxes[:, :2] > within_mm).any(axis=1)
     unlike = np.array([index for index in np.flatnonzero(spread).tolist() if index not in copies], np.intp)
     near = _nearly_repeated(path.select(unlike.tolist()), within_mm)
     earliest = {int(unlike[again]): int(unlike[first]) for first, again, _ in near}

@@ -10,12 +10,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 import shapely
-from fontTools.misc.transform import Transform
 from scipy.spatial import cKDTree
 
 from unkelt.geometry.distance import distances
@@ -25,7 +24,7 @@ from unkelt.geometry.path import Floats, Ints, Path, concat
 from unkelt.geometry.region import prepared, region
 from unkelt.geometry.shape import QUIET, mirrored_marks, ring_shapes, segment_marks
 from unkelt.lettering.faces import Face, Shelf, open_face
-from unkelt.lettering.lookalikes import in_one_script
+from unkelt.lettering.matches import Letterform, Match, in_scripts_of_their_words
 from unkelt.lettering.prints import Prints, alike_rings, alike_segments, em_path, kept_prints, readable, transform_of
 
 NOISE_MM = 0.02
@@ -56,48 +55,6 @@ HIDDEN_MOST = 0.65
 """A letter of which more than this is swallowed by its neighbours isn't named."""
 
 
-@dataclass(frozen=True, slots=True)
-class Letterform:
-    """A glyph where it stands: `matrix` carries its ems, y down, onto the sheet; `hidden` is the share of its boundary that
-    lies inside its neighbours.
-    """
-
-    glyph: int
-    text: str
-    matrix: Transform
-    hidden: float
-
-    @property
-    def origin(self) -> complex:
-        return complex(self.matrix.dx, self.matrix.dy)
-
-    @property
-    def em_mm(self) -> float:
-        return math.hypot(self.matrix.xx, self.matrix.xy)
-
-    @property
-    def turn(self) -> float:
-        """Of its baseline, in radians."""
-        return math.atan2(self.matrix.xy, self.matrix.xx)
-
-
-@dataclass(frozen=True, slots=True)
-class Match:
-    """A face whose letters were found. `explained` is the share of all the outlines' length that its letters account for,
-    `sure` that of the subpaths they touch, `off_mm` how far from them the farthest of that lies; `rings` are the subpaths
-    that are letters of it, `unclear` those that are so in part.
-    """
-
-    face: Face
-    letters: tuple[Letterform, ...]
-    explained: float
-    sure: float
-    off_mm: float
-    rings: tuple[int, ...]
-    unclear: tuple[int, ...]
-    mirrored: bool
-
-
 def identify(path: Path, shelf: Shelf, prints: Prints | None = None) -> list[Match]:
     """The faces that the closed subpaths of a path may come from, the likeliest first; none where nothing is alike."""
     if not len(path):
@@ -113,7 +70,7 @@ def identify(path: Path, shelf: Shelf, prints: Prints | None = None) -> list[Mat
                 found.append(match)
         if found and max(match.explained for match in found) > 0.9:
             break  # nobody mirrors what reads as it is
-    found = [_in_one_script(match) for match in found]
+    found = [in_scripts_of_their_words(match) for match in found]
     best: dict[Face, Match] = {}
     for match in sorted(found, key=lambda match: (-round(match.explained, 3), not match.face.bundled, match.off_mm)):
         best.setdefault(match.face, match)
@@ -437,84 +394,6 @@ def _baseline(forms: list[tuple[Letterform, float]]):  # type: ignore[no-untyped
     return lambda form: bool(abs((form.origin * np.exp(-1j * turn)).imag - line) < 0.02 * em)
 
 
-MOST_ALIKE = 0.7
-"""Letters of which so many stand at one angle are lines; others run along a bend."""
-
-
-def ordered(match: Match) -> list[list[Letterform]]:
-    """The letters line by line from the top, each from its start to its end, as seen along their common direction."""
-    if not match.letters:
-        return []
-    turns = np.array([form.turn for form in match.letters])
-    apart = np.abs(np.angle(np.exp(1j * (turns[:, None] - turns))))
-    turn = turns[int(apart.sum(axis=1).argmin())]
-    if (apart[int(apart.sum(axis=1).argmin())] < 0.02).mean() < MOST_ALIKE:  # on a bend: their mean
-        turn = np.angle(np.mean(np.exp(1j * turns)))
-
-    def place(form: Letterform) -> complex:
-        """Of the middle of its advance, in the axes of the common direction; a mirrored word runs the other way."""
-        font = open_face(match.face)
-        half = font.get_glyph_h_advance(form.glyph) / font.face.upem / 2
-        middle = complex(*form.matrix.transformPoint((half, 0.0)))
-        there = complex(middle * np.exp(-1j * turn))
-        return there.conjugate() if match.mirrored else there
-
-    rest = sorted(match.letters, key=lambda form: place(form).imag)
-    em = rest[0].em_mm
-    same_turn = (np.abs(np.angle(np.exp(1j * (turns - turn)))) < 0.02).mean() >= MOST_ALIKE
-    result: list[list[Letterform]] = []
-    for form in rest:
-        if result and (not same_turn or abs(place(form).imag - place(result[-1][0]).imag) < 0.3 * em):
-            result[-1].append(form)
-        else:
-            result.append([form])
-    return [sorted(line, key=lambda form: place(form).real) for line in result]
-
-
-def words(match: Match) -> str:
-    """What the letters say, a space where the face's own would stand, lines parted by a space."""
-    return " ".join("".join(text for _, text in spaced(match, line)) for line in ordered(match))
-
-
-SPACE_SHARE = 0.7
-"""A gap of this share of the face's own space is one."""
-
-
-def spaced(match: Match, line: Sequence[Letterform]) -> list[tuple[Letterform, str]]:
-    """The letters of a line with their characters, and the space that follows where the gap has room for one."""
-    font = open_face(match.face)
-    em = font.face.upem
-    space = font.get_glyph_h_advance(font.get_nominal_glyph(ord(" ")) or 0) / em
-    result = []
-    for number, form in enumerate(line):
-        text = form.text
-        if number + 1 < len(line):
-            end = complex(*form.matrix.transformPoint((font.get_glyph_h_advance(form.glyph) / em, 0.0)))
-            gap = ((line[number + 1].origin - end) * np.exp(-1j * form.turn)).real / form.em_mm
-            text += " " if gap > SPACE_SHARE * space else ""
-        result.append((form, text))
-    return result
-
-
-def _in_one_script(match: Match) -> Match:
-    """The match with each of its words in one script: an A, a Greek Alpha and a Cyrillic А may be one shape."""
-    parted: list[list[Letterform]] = []
-    for line in ordered(match):
-        begins = True
-        for form, text in spaced(match, line):
-            if begins:
-                parted.append([])
-            parted[-1].append(form)
-            begins = text.endswith(" ")
-    said = in_one_script(match.face, [[(form.glyph, form.text) for form in word] for word in parted])
-    changed = {
-        id(form): replace(form, glyph=glyph, text=text)
-        for word, letters in zip(parted, said, strict=True)
-        for form, (glyph, text) in zip(word, letters, strict=True)
-    }
-    return replace(match, letters=tuple(changed[id(form)] for form in match.letters))
-
-
 def without(path: Path, rings: Sequence[int]) -> Path:
     """A path without these of its subpaths."""
     return path.select(np.setdiff1d(np.arange(len(path)), rings))
@@ -525,6 +404,3 @@ def joined_path(paths: Sequence[Path]) -> tuple[Path, Ints]:
     closed = [path.select(path.closed) for path in paths]
     origin = [(number, ring) for number, path in enumerate(paths) for ring in np.flatnonzero(path.closed).tolist()]
     return concat(closed), np.array(origin, np.intp).reshape(-1, 2)
-
-
-__all__ = ["Letterform", "Match", "identify", "joined_path", "ordered", "spaced", "without", "words"]

@@ -184,7 +184,7 @@ def _received(data: bytes, source: FilePath, original: Sheet, px_mm: float, tick
     """The received file as its renderer paints it, so many mm a pixel."""
     size = _size(original, px_mm)
     if original.source.kind == "PDF":
-        return _by_pdfium(data, *size)
+        return _by_pdfium(data, *size, original.source.page)
     if original.source.kind == "SVG":
         return _by_resvg(data, *size, _font_files(original, shelf))
     with tempfile.TemporaryDirectory() as folder:
@@ -261,13 +261,14 @@ def _decoded(data: bytes) -> str:
     return re.sub(r"^\s*<\?xml[^>]*\?>", "", (text or data.decode("utf-8", "replace")).lstrip("\ufeff"))
 
 
-def _by_pdfium(data: bytes, columns: int, rows: int) -> Pixels:
+def _by_pdfium(data: bytes, columns: int, rows: int, number: int = 1) -> Pixels:
+    """A page, counted from 1, without the notes and fields that lie over it, which reading leaves out and says so."""
     document = pypdfium2.PdfDocument(data)
     try:
-        page = document[0]
+        page = document[number - 1]
         width, height = page.get_size()
         scale = max(columns / width, rows / height)
-        image = page.render(scale=scale, draw_annots=True).to_pil().convert("RGB")
+        image = page.render(scale=scale, draw_annots=False).to_pil().convert("RGB")
         return np.asarray(
             image if image.size == (columns, rows) else image.resize((columns, rows), Image.Resampling.BOX)
         )

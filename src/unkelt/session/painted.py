@@ -32,7 +32,9 @@ class Place:
 
 @dataclass(frozen=True)
 class Painted:
-    """Both pictures, row by row, and the places where they differ, what nothing explains first. `summary` says it in lines."""
+    """Both pictures, row by row, and the places where they differ, what nothing explains first. `summary` says it in lines, and
+    `state` whether that is "clean", a "hold", or "unknown" where there is nothing to compare.
+    """
 
     received: Pixels
     written: Pixels
@@ -59,7 +61,8 @@ def painted(case: Case) -> Painted:
     else:
         summary = ("Painted by another program, both are the same",)
     pictures = (np.ascontiguousarray(found.received), np.ascontiguousarray(found.written))
-    return Painted(*pictures, tuple(places), summary, "hold" if lost else "clean")
+    state = "unknown" if found.skipped else "hold" if lost else "clean"
+    return Painted(*pictures, tuple(places), summary, state)
 
 
 def _place(difference: Difference, found: Pictures) -> Place:

@@ -105,12 +105,13 @@ def explained(finding: Finding) -> str:
     if finding.refusal:
         said.append(f"Tried and refused: {finding.refusal}.")
     if finding.choice:
-        said.append("It may be read in more than one way: nothing is done here until you choose.")
+        said.append("Nothing is done here until you choose.")
     return "\n\n".join(said)
 
 
-def proof_rows(proof: Proof) -> list[tuple[str, str]]:
-    """The figures of a proof, for people."""
+def proof_rows(proof: Proof, moved_mm: float | None = None) -> list[tuple[str, str]]:
+    """The figures of a proof, for people, with how far lines were moved since the file was received, where that is known."""
+    moved = [("moved at most, mm", f"{moved_mm:.3f}")] if moved_mm is not None else []
     return [
         ("size, mm", f"{proof.size_mm[0]:.2f} × {proof.size_mm[1]:.2f}"),
         ("bodies", str(proof.bodies)),
@@ -120,6 +121,7 @@ def proof_rows(proof: Proof) -> list[tuple[str, str]]:
         ("cut length, m", f"{proof.cut_length_mm / 1000:.2f}"),
         ("cut twice, mm", f"{proof.cut_twice_mm:.1f}"),
         ("time, about", f"{proof.seconds:.0f} s"),
+        *moved,
     ]
 
 

@@ -210,7 +210,9 @@ class Scale:
 
 @dataclass(frozen=True, slots=True)
 class Source:
-    """What the file said before it was understood: its kind, its units as written, what reading has to remark."""
+    """What the file said before it was understood: its kind, its units as written, what reading has to remark, how many pages it has
+    and which was read, counted from 1.
+    """
 
     name: str = ""
     units: str = "mm"
@@ -218,6 +220,7 @@ class Source:
     kind: str = "SVG"
     scale: Scale = Scale()
     pages: int = 1
+    page: int = 1
 
     @property
     def notes(self) -> tuple[str, ...]:

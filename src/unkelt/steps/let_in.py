@@ -7,6 +7,7 @@ from contextlib import suppress
 from dataclasses import replace
 from typing import Annotated
 
+import numpy as np
 import shapely
 
 from unkelt.account.changes import Reason
@@ -15,7 +16,7 @@ from unkelt.errors import GeometryRefused, StaleTarget, StepRefused
 from unkelt.geometry.combine import combine
 from unkelt.geometry.engine import Operand
 from unkelt.geometry.flatten import lines
-from unkelt.geometry.measure import lengths
+from unkelt.geometry.measure import bounds, lengths
 from unkelt.geometry.path import EMPTY, Path, concat
 from unkelt.geometry.region import pieces, region
 from unkelt.geometry.shared import stretches_inside, without_stretches
@@ -43,7 +44,7 @@ def let_in(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    frame: Annotated[str, "the frame, by its id; several lines or a group of them, as “top, bottom”"] = "",
+    frame: Annotated[str, "the frame, by its id, or several as “top, bottom”; else what lies around the rest"] = "",
     gaps: Annotated[float, "in a frame of open lines, gaps up to this are bridges that hold"] = 12.0,
     loose: Annotated[bool, "do it although a letter has no bridge to the frame"] = False,
 ) -> Outcome:
@@ -55,7 +56,7 @@ def let_in(
     the frame is what it was, and every letter is held; one without a bridge is named and the step refused, unless it is wanted
     so.
     """
-    parts = _frame(sheet, frame)
+    parts = _frame(sheet, frame or _around(chosen_outlines("let-in", sheet, items) if items else []))
     chosen = [outline for outline in chosen_outlines("let-in", sheet, items) if outline not in parts] if items else []
     if not chosen:
         raise StepRefused("let-in", "name the lettering that is to be let in")
@@ -101,6 +102,16 @@ def _frame(sheet: Sheet, names: str) -> list[Outline]:
     if not found:
         raise StepRefused("let-in", "no frame is named")
     return found
+
+
+def _around(outlines: Sequence[Outline]) -> str:
+    """The one that all the others lie within, by its box; empty where there is none."""
+    boxes = {outline.id: np.array(bounds(outline.path)) for outline in outlines if len(outline.path)}
+    for name, box in boxes.items():
+        others = [other for each, other in boxes.items() if each != name]
+        if others and all((box[:2] < other[:2]).all() and (other[2:] < box[2:]).all() for other in others):
+            return name
+    return ""
 
 
 def _lies_in(outline: Outline, piece: shapely.Geometry, chord: float) -> bool:

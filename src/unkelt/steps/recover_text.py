@@ -16,8 +16,9 @@ from unkelt.geometry.distance import departure
 from unkelt.geometry.flatten import lines as flat
 from unkelt.geometry.path import Path, concat
 from unkelt.lettering.faces import Face
-from unkelt.lettering.identify import Letterform, Match, identify, joined_path, ordered, spaced, without, words
+from unkelt.lettering.identify import identify, joined_path, without
 from unkelt.lettering.letters import Adjustment, adjusted, forms
+from unkelt.lettering.matches import Letterform, Match, ordered, spaced, words
 from unkelt.lettering.setting import Glyph, set_lettering
 from unkelt.sheet.model import Each, FaceQuery, Item, Lettering, Outline, Run, Sheet
 from unkelt.steps.step import Outcome, step, targets

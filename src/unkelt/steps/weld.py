@@ -74,16 +74,10 @@ def weld(
             [*(operands[i] for i in cluster), *map(Operand, slits)]
             for cluster, slits in zip(found, fillers, strict=True)
         ]
-        results = _welded(asked, tolerance, swallow)
-        for index, cluster in enumerate(found):
-            if isinstance(
-                results[index], GeometryRefused
-            ):  # copies a hair apart are full of slits: one of each is enough
-                kept = without_copies([outlines[i] for i in cluster], tolerance.same_shape_mm)
-                if len(kept) < len(cluster):
-                    fillers[index] = []
-                    results[index] = _welded([[_operand(o, tolerance) for o in kept]], tolerance, swallow)[0]
-        for cluster, slits, result in zip(found, fillers, results, strict=True):
+        for cluster, slits, welded in zip(found, fillers, _welded(asked, tolerance, swallow), strict=True):
+            result = welded
+            if isinstance(result, GeometryRefused):
+                result, slits = _without_copies([outlines[i] for i in cluster], result, slits, tolerance, swallow)
             if isinstance(result, GeometryRefused):
                 raise StepRefused("weld", str(result)) from result
             members, own = [outlines[i] for i in cluster], [operands[i] for i in cluster]
@@ -153,6 +147,16 @@ def _refuse_open(outlines: Sequence[Outline], tolerance: Tolerance) -> None:
 
 def _name(outline: Outline) -> str:
     return f"“{outline.label or outline.letters or outline.id}”"
+
+
+def _without_copies(
+    outlines: Sequence[Outline], refused: GeometryRefused, slits: list[Path], tolerance: Tolerance, swallow: bool
+) -> tuple[Welded, list[Path]]:
+    """Tries again with one of each outline that is there twice: copies a hair apart are full of slits. With the slits then filled."""
+    kept = without_copies(outlines, tolerance.same_shape_mm)
+    if len(kept) == len(outlines):
+        return refused, slits
+    return _welded([[_operand(outline, tolerance) for outline in kept]], tolerance, swallow)[0], []
 
 
 def _welded(asked: Sequence[Sequence[Operand]], tolerance: Tolerance, swallow: bool) -> list[Welded]:

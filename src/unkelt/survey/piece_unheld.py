@@ -29,9 +29,10 @@ def piece_unheld(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             value=float(count),
             unit="pieces",
             headline="A piece that nothing holds" if count == 1 else f"{count} pieces that nothing holds",
-            detail="the film's backing holds it" if backed else "they lie in an opening and touch nothing",
-            message="It lies in an opening of another piece and touches nothing. Cut out of a sheet it falls out; let it into the "
-            "frame so that it is held, or move it.",
+            detail=_where(count, backed),
+            message="Cut out of a sheet it falls out of the opening that it lies in: let it into the frame, or move it."
+            if count == 1
+            else "Cut out of a sheet they fall out of the opening that they lie in: let them into the frame, or move them.",
             steps=("let-in", "move"),
             marks=marks,
             choice=True,
@@ -51,3 +52,9 @@ def piece_unheld(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             steps=("weld", "close-joint", "let-in"),
             choice=True,
         )
+
+
+def _where(count: int, backed: bool) -> str:
+    if backed:
+        return "the film's backing holds it" if count == 1 else "the film's backing holds them"
+    return "it lies in an opening and touches nothing" if count == 1 else "they lie in an opening and touch nothing"

@@ -31,6 +31,8 @@ POINT = 25.4 / 72
 DEEPEST = 60
 AWAY = 0.012
 """Glyphs are told apart by their boxes, which PDFium rounds, to this share of the size."""
+HANDLES = 0.06
+"""So much of the size the handles of a glyph may reach beyond its curves."""
 PATTERN_GREY = "#bfbfbf"
 """What PDFium says is the colour of a pattern with colours of its own."""
 
@@ -67,7 +69,7 @@ def read_pdf(path: FilePath, page: int = 1) -> Sheet:
         elif len(units) > 1:
             note = Remark("its pages have different user units, which were not applied: check the size")
             sheet = replace(sheet, source=replace(sheet.source, remarks=(note, *sheet.source.remarks)))
-        source = replace(sheet.source, pages=count)
+        source = replace(sheet.source, pages=count, page=page)
         if count > 1:
             note = Remark(f"this is page {page} of {count}; the others were not read")
             source = replace(source, remarks=(note, *source.remarks))
@@ -259,12 +261,35 @@ class _Reader:
         scale = math.sqrt(abs(matrix.xx * matrix.yy - matrix.xy * matrix.yx)) or 1.0
         # In the text's own axes y runs down, as everywhere here; in the PDF's it runs up.
         placement = matrix.transform(Transform(1 / scale, 0, 0, -1 / scale, 0, 0))
-        colour, _ = self._colour(raw, pdfium.FPDFPageObj_GetFillColor, f"text-{self.count}")
+        look = self._text_look(raw, scale)
         query = FaceQuery((_family(font),), weight if 100 <= weight <= 900 else 400, angle.value != 0)
-        run = Run(words, query, size.value * scale, Appearance(fill=colour), at=(0.0, 0.0))
+        run = Run(words, query, size.value * scale, look, at=(0.0, 0.0))
         drawn = self._drawn(raw, matrix, font, size.value)
         beyond = ("forms of letters that only its own face has",) if drawn is None else ()
         return Lettering(f"text-{self.count}", (run,), "start", placement, drawn=drawn or (), beyond=beyond)
+
+    def _text_look(self, raw: Any, scale: float) -> Appearance:
+        """What a text is painted with: filled, stroked, both, or neither (ISO 32000-1, table 106)."""
+        name = f"text-{self.count}"
+        mode = pdfium.FPDFTextObj_GetTextRenderMode(raw)
+        if mode >= pdfium.FPDF_TEXTRENDERMODE_FILL_CLIP:
+            self.remark(f"“{name}” also clips what follows: importing shows all of it", "content.effect", (name,))
+            mode -= pdfium.FPDF_TEXTRENDERMODE_FILL_CLIP
+        fill: tuple[str | None, float] = (None, 1.0)
+        line = fill
+        if mode in (pdfium.FPDF_TEXTRENDERMODE_FILL, pdfium.FPDF_TEXTRENDERMODE_FILL_STROKE):
+            fill = self._colour(raw, pdfium.FPDFPageObj_GetFillColor, name)
+        if mode in (pdfium.FPDF_TEXTRENDERMODE_STROKE, pdfium.FPDF_TEXTRENDERMODE_FILL_STROKE):
+            line = self._colour(raw, pdfium.FPDFPageObj_GetStrokeColor, name)
+        width = ctypes.c_float(1.0)
+        pdfium.FPDFPageObj_GetStrokeWidth(raw, width)
+        return Appearance(
+            fill=fill[0],
+            stroke=line[0],
+            stroke_width_mm=width.value * scale if line[0] else DEFAULT_STROKE_MM,
+            fill_opacity=fill[1],
+            stroke_opacity=line[1],
+        )
 
     def _drawn(self, raw: Any, matrix: Transform, font: Any, size: float) -> tuple[tuple[str, Path], ...] | None:
         """The letters of a text with the curves of its embedded face, each where the file puts it.
@@ -286,18 +311,18 @@ class _Reader:
             for number in range(max(count, 0)):
                 _draw(builder, pdfium.FPDFGlyphPath_GetGlyphPathSegment(glyph, number), pending)
             m = char.matrix
-            place = Transform(m.a * size, m.b * size, m.c * size, m.d * size, *char.origin)
-            path = concat([closed_by_line(part) for part in builder.path().subpaths()]).transformed(place)
-            if not _is_that_glyph(path, char, size):
+            place = self.upright.transform(Transform(m.a * size, m.b * size, m.c * size, m.d * size, *char.origin))
+            path = concat([closed_by_line(part) for part in builder.path().subpaths()])
+            if not _is_that_glyph(path, place, char, size, self.upright):
                 return None
-            letters.append((char.letter, path.transformed(self.upright)))
+            letters.append((char.letter, path.transformed(place)))
         return tuple(letters)
 
     def _as_shown(
         self, m: Transform, shown: Shown, chars: list[_Char], size: float
     ) -> tuple[tuple[str, Path], ...] | None:
         """The glyphs that the operator shows, each with the letters that PDFium finds where it starts."""
-        said = [""] * len(shown.glyphs)
+        said: list[list[_Char]] = [[] for _ in shown.glyphs]
         starts = [m.transformPoint((along, shown.rise)) for _, along in shown.glyphs]
         near = AWAY * size * math.hypot(m.xx, m.xy)
         for char in chars:
@@ -307,14 +332,17 @@ class _Reader:
             )
             if away > near:
                 return None
-            said[nearest] += char.letter
+            said[nearest].append(char)
         letters: list[tuple[str, Path]] = []
-        for (path, along), words in zip(shown.glyphs, said, strict=True):
+        for (path, along), told in zip(shown.glyphs, said, strict=True):
             if not len(path):
                 continue
             place = m.transform(Transform(size * shown.stretch, 0, 0, size, along, shown.rise))
             closed = concat([closed_by_line(part) for part in path.subpaths()])
-            letters.append((words or "\ufffd", closed.transformed(place)))
+            drawn = closed.transformed(place)
+            if not all(_is_that_glyph(path, place, char, size, self.upright) for char in told):
+                return None
+            letters.append(("".join(char.letter for char in told) or "\ufffd", drawn))
         return tuple(letters)
 
     def _shown_by(self, raw: Any) -> Shown | None:
@@ -357,12 +385,23 @@ def _char(page: Any, index: int) -> _Char:
     return _Char(letter, (x.value, y.value), m, (left.value, low.value, right.value, high.value))
 
 
-def _is_that_glyph(path: Path, char: _Char, size: float) -> bool:
-    """Whether curves that were asked for by a letter fill the box of the glyph that is drawn by its code."""
+def _is_that_glyph(path: Path, place: Transform, char: _Char, size: float, upright: Transform) -> bool:
+    """Whether curves, placed on the sheet, fill the box of the glyph that PDFium draws there by its code."""
     box = bounds(path)
+    if box is None:
+        return False
     m = char.matrix
-    near = AWAY * size * max(math.hypot(m.a, m.b), math.hypot(m.c, m.d))
-    return box is not None and all(abs(a - b) <= near for a, b in zip(box, char.box, strict=True))
+    em = size * POINT * max(math.hypot(m.a, m.b), math.hypot(m.c, m.d))
+    # PDFium's box is around the handles, too, and around that where it is turned.
+    ours, theirs = _around(box, place), _around(char.box, upright)
+    beyond = [ours[0] - theirs[0], ours[1] - theirs[1], theirs[2] - ours[2], theirs[3] - ours[3]]
+    return all(-AWAY * em <= each <= HANDLES * em for each in beyond)
+
+
+def _around(box: Box, matrix: Transform) -> Box:
+    corners = [matrix.transformPoint((x, y)) for x in box[::2] for y in box[1::2]]
+    xs, ys = zip(*corners, strict=True)
+    return min(xs), min(ys), max(xs), max(ys)
 
 
 def _texts(objects: Iterator[Any], depth: int = 0) -> Iterator[Any]:

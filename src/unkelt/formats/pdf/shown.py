@@ -9,23 +9,25 @@ letters, so that the operators are read here a second time. Only faces with two-
 from __future__ import annotations
 
 import io
+import logging
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
-from functools import lru_cache
 from typing import Any
 
 from fontTools.cffLib import CFFFontSet
 from fontTools.pens.basePen import BasePen
-from fontTools.ttLib import TTFont, TTLibError
+from fontTools.ttLib import TTFont
 from pypdf import PdfReader
-from pypdf.errors import PyPdfError
 from pypdf.generic import ContentStream
 
 from unkelt.geometry.path import Path, PathBuilder
 
 DEEPEST = 60
-BROKEN = (PyPdfError, TTLibError, KeyError, ValueError, TypeError, AttributeError, IndexError, AssertionError)
-"""What the libraries raise where a file isn't as it should be: then nothing is known, and the caller asks by letters."""
+
+MOST_BYTES = 4_000_000
+"""More operators than this are not read a second time: they are taken apart by Python, which takes its while."""
+
+_log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,9 +54,15 @@ class _Show:
 
     reader: PdfReader
     found: list[Shown | None] = field(default_factory=list)
+    faces: dict[int, _Embedded | None] = field(default_factory=dict)
+    left: int = MOST_BYTES
 
     def run(self, stream: Any, resources: Any, state: _State, depth: int = 0) -> None:
-        if stream is None or depth > DEEPEST:
+        """Raises whatever the library does, and ValueError where the page is too large or nested too deep."""
+        self.left -= len(stream.get_data()) if stream is not None else 0
+        if self.left < 0 or depth > DEEPEST:
+            raise ValueError("more operators than are read here")
+        if stream is None:
             return
         stack: list[_State] = []
         for operands, operator in ContentStream(stream, self.reader).operations:
@@ -70,10 +78,23 @@ class _Show:
             elif operator in (b"Tj", b"'", b'"', b"TJ"):
                 shown = operands[-1]
                 pieces = list(shown) if operator == b"TJ" else [shown]
+                if operator == b'"':
+                    state = replace(state, between=float(operands[1]))
                 if any(_codes(piece) for piece in pieces):
-                    self.found.append(_shown(pieces, state))
+                    self.found.append(_shown(pieces, state, self._face(state.font)))
             else:
                 state = _changed(state, operator, operands, resources)
+
+    def _face(self, font: Any) -> _Embedded | None:
+        """The face that a font carries, where its codes are numbers of glyphs and it can be read."""
+        if id(font) not in self.faces:
+            self.faces[id(font)] = None
+            if font is not None and font.get("/Subtype") == "/Type0" and font.get("/Encoding") == "/Identity-H":
+                try:
+                    self.faces[id(font)] = _Embedded(font["/DescendantFonts"][0].get_object())
+                except Exception as problem:
+                    _log.info("an embedded face can't be read: %r", problem)
+        return self.faces[id(font)]
 
 
 def shown_by(data: bytes, page: int) -> list[Shown | None]:
@@ -85,7 +106,8 @@ def shown_by(data: bytes, page: int) -> list[Shown | None]:
         opened = reader.pages[page]
         show = _Show(reader)
         show.run(opened.get_contents(), opened["/Resources"].get_object(), _State())
-    except BROKEN:
+    except Exception as problem:
+        _log.info("the text operators can't be read: %r", problem)
         return []
     return show.found
 
@@ -96,7 +118,8 @@ def has_patterns(data: bytes, page: int) -> bool:
         return False
     try:
         return _names_patterns(PdfReader(io.BytesIO(data)).pages[page].get("/Resources"))
-    except BROKEN:
+    except Exception as problem:
+        _log.info("the page's patterns can't be told: %r", problem)
         return False
 
 
@@ -120,6 +143,11 @@ def _changed(state: _State, operator: bytes, operands: list[Any], resources: Any
         return replace(state, stretch=float(operands[0]) / 100)
     if operator == b"Ts":
         return replace(state, rise=float(operands[0]))
+    if operator == b"gs":
+        graphics = resources["/ExtGState"][operands[0]].get_object()
+        if "/Font" in graphics:
+            font, size = graphics["/Font"]
+            return replace(state, font=font.get_object(), size=float(size))
     return state
 
 
@@ -131,23 +159,21 @@ def _codes(piece: Any) -> bytes:
     return original if isinstance(original, bytes) else b""
 
 
-def _shown(pieces: list[Any], state: _State) -> Shown | None:
-    font = state.font
-    if font is None or font.get("/Subtype") != "/Type0" or font.get("/Encoding") != "/Identity-H":
+def _shown(pieces: list[Any], state: _State, face: _Embedded | None) -> Shown | None:
+    if face is None:
         return None
-    try:
-        face = _Embedded(font["/DescendantFonts"][0].get_object())
-        along, glyphs = 0.0, []
-        for piece in pieces:
-            codes = _codes(piece)
-            if not codes:
-                along -= float(piece) / 1000 * state.size * state.stretch if isinstance(piece, int | float) else 0.0
-            for first, second in zip(codes[::2], codes[1::2], strict=True):
-                number = first << 8 | second
-                glyphs.append((face.path(number), along))
-                along += (face.width(number) / 1000 * state.size + state.between) * state.stretch
-    except BROKEN:
-        return None
+    along, glyphs = 0.0, []
+    for piece in pieces:
+        codes = _codes(piece)
+        if not codes and isinstance(piece, int | float):
+            along -= float(piece) / 1000 * state.size * state.stretch
+        for first, second in zip(codes[::2], codes[1::2], strict=False):
+            number = first << 8 | second
+            path = face.path(number)
+            if path is None:
+                return None
+            glyphs.append((path, along))
+            along += (face.width(number) / 1000 * state.size + state.between) * state.stretch
     return Shown(tuple(glyphs), state.rise, state.stretch)
 
 
@@ -156,25 +182,35 @@ class _Embedded:
 
     def __init__(self, descendant: Any) -> None:
         descriptor = descendant["/FontDescriptor"].get_object()
-        key = next(key for key in ("/FontFile2", "/FontFile3") if key in descriptor)
+        key = "/FontFile2" if "/FontFile2" in descriptor else "/FontFile3"
         self.glyphs, self.order, self.per_em = _opened(descriptor[key].get_object().get_data())
         of = descendant.get("/CIDToGIDMap", "/Identity")
         self.table = None if of == "/Identity" else of.get_object().get_data()
         self.usual = float(descendant.get("/DW", 1000))
         self.widths = dict(_widths(descendant.get("/W", [])))
+        self.paths: dict[int, Path | None] = {}
 
-    def path(self, number: int) -> Path:
+    def path(self, number: int) -> Path | None:
+        """A glyph's curves in ems, y up; None where the face hasn't got it, or it is damaged."""
+        if number not in self.paths:
+            try:
+                self.paths[number] = _path(self.glyphs, self._name(number), self.per_em)
+            except Exception as problem:
+                _log.info("glyph %d can't be read: %r", number, problem)
+                self.paths[number] = None
+        return self.paths[number]
+
+    def _name(self, number: int) -> str:
         if self.table is not None:
             number = int.from_bytes(self.table[2 * number : 2 * number + 2], "big")
         elif f"cid{number:05d}" in self.glyphs:  # of a face whose glyphs have numbers of their own
-            return _path(self.glyphs, f"cid{number:05d}", self.per_em)
-        return _path(self.glyphs, self.order[number], self.per_em)
+            return f"cid{number:05d}"
+        return self.order[number]
 
     def width(self, number: int) -> float:
         return self.widths.get(number, self.usual)
 
 
-@lru_cache(maxsize=32)
 def _opened(data: bytes) -> tuple[Any, list[str], float]:
     """The glyphs of a face, their names in order, and its units an em."""
     if data[:4] in (b"\x00\x01\x00\x00", b"OTTO", b"true", b"ttcf"):

@@ -269,6 +269,21 @@ AT_ONCE = 1_000
 """So many numbers are made words in one call: while it lasts no other thread has its turn."""
 
 
+def without_repeated_points(path: Path) -> tuple[Path, int]:
+    """The path without moves that draw nothing where another has been, and how many: some files hold thousands at one place."""
+    lone = (path.counts == 1) & ~path.closed
+    if lone.sum() < 2:
+        return path, 0
+    points = path.points[path.starts].reshape(len(path), -1)
+    lone &= (points == np.tile(points[:, :2], points.shape[1] // 2)).all(axis=1)
+    places, first = np.unique(points[lone, :2], axis=0, return_index=True)
+    if len(places) == lone.sum():
+        return path, 0
+    keep = ~lone
+    keep[np.flatnonzero(lone)[first]] = True
+    return path.select(keep), int((~keep).sum())
+
+
 def format_path_data(path: Path, places: int = 5) -> str:
     """Absolute path data, numbers rounded to `places`; the same path always gives the same text.
 

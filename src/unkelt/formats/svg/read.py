@@ -21,7 +21,7 @@ from lxml import etree
 from unkelt.errors import InputError, LengthError
 from unkelt.formats.files import read_bytes
 from unkelt.formats.svg.page import PX, fit_box, read_page, view_box
-from unkelt.formats.svg.pathdata import LIMIT, parse_path_data
+from unkelt.formats.svg.pathdata import LIMIT, parse_path_data, without_repeated_points
 from unkelt.formats.svg.shapes import SHAPES, shape_path
 from unkelt.formats.svg.style import INITIAL, Cascade, Said, Style, plain_colour
 from unkelt.formats.svg.text import HREF, TextContext, read_text
@@ -406,7 +406,7 @@ class _Reader:
             data = parse_path_data(attributes.get("d", ""), arc_error)
             if data.problem:
                 self.remark(f"the path data of {self._where(element)} stops early: {data.problem}")
-            path, left = _without_repeated_points(data.path)
+            path, left = without_repeated_points(data.path)
             if left:
                 self.remark(f"{left} lone points of {self._where(element)} lie on others of it and were left out")
             path = path.transformed(place.matrix)
@@ -594,18 +594,3 @@ def _label(element: etree._Element, attributes: dict[str, str] | None = None) ->
             return said
     title = next((child for child in element if local_name(child) == "title"), None) if len(element) else None
     return (title.text or "").strip() or None if title is not None else None
-
-
-def _without_repeated_points(path: Path) -> tuple[Path, int]:
-    """The path without moves that draw nothing where another has been, and how many: some files hold thousands at one place."""
-    lone = (path.counts == 1) & ~path.closed
-    if lone.sum() < 2:
-        return path, 0
-    points = path.points[path.starts].reshape(len(path), -1)
-    lone &= (points == np.tile(points[:, :2], points.shape[1] // 2)).all(axis=1)
-    places, first = np.unique(points[lone, :2], axis=0, return_index=True)
-    if len(places) == lone.sum():
-        return path, 0
-    keep = ~lone
-    keep[np.flatnonzero(lone)[first]] = True
-    return path.select(keep), int((~keep).sum())
