@@ -69,7 +69,17 @@ def _look(rnd, colours):
     if kind < 0.8:
         width, join, cap = rnd.choice([0.5, 1.0, 2.5]), rnd.choice(["miter", "round", "bevel"]), rnd.choice(["butt", "round", "square"])  # fmt: skip
         return Appearance(fill=None, stroke=stroke, stroke_width_mm=width, line_join=join, line_cap=cap)
-    return Appearance(fill=fill, even_odd=even, stroke=stroke, stroke_width_mm=rnd.choice([0.1, 1.0, 2.0]), stroke_below=rnd.random() < 0.3)  # fmt: skip
+    pale = 1.0 if rnd.random() < 0.8 else 0.4
+    return Appearance(
+        fill=fill,
+        even_odd=even,
+        fill_opacity=opacity,
+        stroke=stroke,
+        stroke_opacity=pale,
+        opacity=1.0 if rnd.random() < 0.85 else 0.5,
+        stroke_width_mm=rnd.choice([0.1, 1.0, 2.0]),
+        stroke_below=rnd.random() < 0.3,
+    )
 
 
 def art(seed, most=6):

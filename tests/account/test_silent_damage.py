@@ -1,6 +1,7 @@
 """What safe mending once did to a picture without a word, each as it was found. Now it ends right, or on hold with its reason."""
 
 from dataclasses import replace
+from pathlib import Path
 
 import pytest
 import shapely
@@ -13,15 +14,17 @@ from unkelt.demo import make_demo
 from unkelt.errors import StepRefused
 from unkelt.formats.formats import read_sheet
 from unkelt.formats.svg.read import parse_svg
+from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.engine import Operand
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.path import concat, polygon
 from unkelt.geometry.region import region
 from unkelt.geometry.weld import weld
-from unkelt.judge import findings_of
+from unkelt.judge import Case, findings_of
 from unkelt.lettering.identify import identify
 from unkelt.lettering.matches import words
-from unkelt.recipe import Call, apply
+from unkelt.recipe import Call, Stage, apply
+from unkelt.release.package import release
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Group, Outline, Reads
 from unkelt.sheet.ticket import read_ticket
@@ -309,3 +312,46 @@ def test_letters_that_are_there_twice_a_hair_apart_are_welded_all_the_same():
     found = apply(Call("weld"), on, workshop())
     assert len(found.sheet.outlines()) < 4
     assert damage(mended(on)) == []
+
+
+@pytest.mark.parametrize(
+    ("fill", "stroke", "whole", "below"),
+    [(1.0, 0.4, 1, False), (0.3, 1.0, 1, False), (1.0, 1.0, 1, True), (0.5, 0.5, 1, False), (1, 1, 0.5, False), (1, 1, 0.5, True)],
+)  # fmt: skip
+def test_a_stroke_that_becomes_an_outline_keeps_its_opacity_and_its_place(fill, stroke, whole, below):
+    second = RED if below or whole < 1 else BLACK
+    look = Appearance(fill=BLACK, stroke=second, stroke_width_mm=8, opacity=whole, fill_opacity=fill, stroke_opacity=stroke, stroke_below=below)  # fmt: skip
+    on = sheet(Outline("a", circle(30, 60, 60), look))
+    found = apply(Call("expand-stroke"), on, workshop())
+    assert [o.id for o in found.sheet.outlines()] == (["a-stroke", "a"] if below else ["a", "a-stroke"])
+    stages = (Stage(Call("expand-stroke"), found.sheet, found),)
+    assert damage(Case(Path("a.svg"), on, workshop(), stages, received=write_svg(on))) == []
+    assert damage(mended(on)) == []
+
+
+def test_translucent_paints_of_an_item_that_is_translucent_itself_stay_one_item():
+    """No two outlines show the same: where they would lie on each other the item is of a third colour."""
+    look = Appearance(fill=RED, stroke=BLUE, stroke_width_mm=8, opacity=0.5, stroke_opacity=0.5)
+    with pytest.raises(StepRefused, match="translucent each, and both together"):
+        apply(Call("expand-stroke"), sheet(Outline("a", circle(30, 60, 60), look)), workshop())
+
+
+def test_letters_with_a_translucent_stroke_say_where_their_strokes_added_up():
+    look = Appearance(fill=BLACK, stroke=BLACK, stroke_width_mm=4, fill_opacity=0.4, stroke_opacity=0.4)
+    on = sheet(Group("word", tuple(Outline(f"l{n}", circle(20, 40 + 38 * n, 60), look) for n in range(2))))
+    assert damage(mended(on)) == []
+
+
+def test_a_weld_that_would_lay_a_hidden_line_bare_is_refused():
+    """A red hairline runs over one square and under another of the same colour, which touches the first."""
+    line = hairline("line", polygon((20, 30), (90, 30), closed=False), RED)
+    on = sheet(outline("low", rect(30, 40, 10, 10)), line, outline("high", rect(50, 40, 40, 10)))
+    with pytest.raises(StepRefused, match="between them in the paint order"):
+        apply(Call("weld"), on, workshop())
+
+
+def test_overlapping_colours_are_released_in_every_format_alike(tmp_path):
+    """HPGL has no colours; its crossing lines are of two films all the same."""
+    case = mended(sheet(outline("r", circle(20, 50, 50), RED), outline("b", circle(20, 70, 50), BLUE)))
+    package = release(case, tmp_path, formats=(".svg", ".dxf", ".pdf", ".plt"))
+    assert package.record.holds == ()

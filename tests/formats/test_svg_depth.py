@@ -265,3 +265,18 @@ def test_a_skewed_stroke_keeps_its_true_shape():
     a, b = (drawn(text) for text in (f"<svg {NS} {MM}>{inside}</svg>", write_svg(on).decode()))
     assert np.minimum(a, b).sum() / np.maximum(a, b).sum() >= 0.999
     assert read(inside.replace("skewX(30) scale(1 .4)", "rotate(30) scale(-2)")).outlines()[0].look.pen is None
+
+
+@pytest.mark.parametrize(("drawn", "words"), [
+    (f'<g style="mix-blend-mode: multiply"><path {P}/></g>', "has a blend mode"),
+    ('<svg x="2" y="2" width="3" height="3" viewBox="0 0 10 10"><circle cx="5" cy="5" r="8"/></svg>', "cut off at its edge"),
+    ('<symbol id="s" viewBox="0 0 10 10"><circle cx="5" cy="5" r="8"/></symbol><use href="#s" width="3" height="3"/>', "cut off at its edge"),
+])  # fmt: skip
+def test_what_is_painted_otherwise_than_importing_reads_it_is_told(drawn, words):
+    """SVG 1.1, 14.3.3: an inner viewport hides what lies beyond it. Compositing Level 1, 5: blending with what lies beneath."""
+    found = read(drawn)
+    assert any(
+        words in remark.words and remark.items and remark.code == "content.effect" for remark in found.source.remarks
+    )
+    whole = read('<svg width="9" height="9" viewBox="0 0 10 10"><circle cx="5" cy="5" r="5"/></svg>')
+    assert whole.source.remarks == ()

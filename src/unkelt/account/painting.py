@@ -114,6 +114,9 @@ def _layers(outline: Outline, area: shapely.Geometry | None, ticket: Ticket, cho
     if look.stroke_paint and is_thick(look, ticket.machine.hairline_mm):
         band = stroke_area(outline.path, pen_of(look), chord_mm)
         layers.insert(0 if look.stroke_below else 1, _layer(look.stroke_paint, band, ticket))
+    if len(layers) == 2 and look.opacity < 1 and (look.fill_opacity if look.stroke_below else look.stroke_opacity) == 1:
+        # Painted first and made translucent then: the upper hides the lower, and lets what lies beneath the item shine through.
+        layers[0] = replace(layers[0], area=shapely.difference(layers[0].area, layers[1].area))
     return [layer for layer in layers if not layer.area.is_empty]
 
 

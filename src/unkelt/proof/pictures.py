@@ -59,11 +59,20 @@ APART = 48
 APART_SOFTENED = 14
 """The same of pictures of which each pixel is the mean of three by three: a third of what a line one pixel wide leaves."""
 
+FINER = 2
+"""How much finer a picture is painted, and softened to its size then, where something differs: resvg knows four steps of how
+much of a pixel's width lies inside an edge, so that one which moved by next to nothing may be a quarter paler.
+"""
+
 LEAST_PX = 4
 """Fewer pixels next to each other are no difference."""
 
 TEXT_UNITS = 0.6
 """How far resvg may set a letter on a guide from where it belongs, in user units of the text (measured against Chromium)."""
+
+
+PLAIN = {"#ffffff": "white", "#000000": "black"}
+"""Colours that people call by a name."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,10 +88,10 @@ class Difference:
     explained: str
 
     def words(self) -> str:
-        """For people: "3.2 mm² of #d22f27 are gone at 120, 45 mm"."""
+        """For people: "3.2 mm² are white and were #d22f27, at 120, 45 mm"."""
         x, y = (self.box[0] + self.box[2]) / 2, (self.box[1] + self.box[3]) / 2
-        what = f"{self.area_mm2:.1f} mm² are {self.written} and were {self.received}"
-        return f"{what}, at {x:.0f}, {y:.0f} mm"
+        now, then = (PLAIN.get(colour, colour) for colour in (self.written, self.received))
+        return f"{self.area_mm2:.1f} mm² are {now} and were {then}, at {x:.0f}, {y:.0f} mm"
 
 
 @dataclass(frozen=True)
@@ -127,16 +136,21 @@ def compare(
     """
     px_mm = _px_mm(sheet)
     scale = growth(whole.matrix) or 1.0
+
+    def looked(finer: int) -> Pictures:
+        after = _by_resvg(written_svg, *_size(sheet, px_mm), _font_files(sheet, shelf), finer)
+        before = _received(received, source, original, px_mm / scale, ticket, shelf, finer)
+        rows, columns = after.shape[:2]
+        before, shown = _carried(before, px_mm / scale, whole.matrix, (rows, columns), px_mm)
+        seen = np.where(shown[..., None], after, before)  # beyond its page, a file as received shows nothing
+        found = _compared(before, seen, px_mm, whole.changes, _known(original, whole.matrix, shelf))
+        return replace(found, written=after)
+
     try:
-        after = _by_resvg(written_svg, *_size(sheet, px_mm), _font_files(sheet, shelf))
-        before = _received(received, source, original, px_mm / scale, ticket, shelf)
+        found = looked(1)
+        return looked(FINER) if found.lost else found
     except (InputError, ValueError, OSError, zlib.error, pypdfium2.PdfiumError) as problem:
         return Pictures.none(_reason(problem))
-    rows, columns = after.shape[:2]
-    before, shown = _carried(before, px_mm / scale, whole.matrix, (rows, columns), px_mm)
-    seen = np.where(shown[..., None], after, before)  # beyond its page, a file as received shows nothing
-    found = _compared(before, seen, px_mm, whole.changes, _known(original, whole.matrix, shelf))
-    return replace(found, written=after)
 
 
 def compare_format(written: FilePath, written_svg: bytes, sheet: Sheet, ticket: Ticket) -> Pictures:
@@ -180,13 +194,15 @@ def _size(sheet: Sheet, px_mm: float) -> tuple[int, int]:
 # painting
 
 
-def _received(data: bytes, source: FilePath, original: Sheet, px_mm: float, ticket: Ticket, shelf: Shelf) -> Pixels:
+def _received(
+    data: bytes, source: FilePath, original: Sheet, px_mm: float, ticket: Ticket, shelf: Shelf, finer: int
+) -> Pixels:
     """The received file as its renderer paints it, so many mm a pixel."""
     size = _size(original, px_mm)
     if original.source.kind == "PDF":
         return _by_pdfium(data, *size, original.source.page)
     if original.source.kind == "SVG":
-        return _by_resvg(data, *size, _font_files(original, shelf))
+        return _by_resvg(data, *size, _font_files(original, shelf), finer)
     with tempfile.TemporaryDirectory() as folder:
         copy = FilePath(folder) / f"file{source.suffix.lower() or '.dxf'}"
         copy.write_bytes(data)
@@ -194,9 +210,8 @@ def _received(data: bytes, source: FilePath, original: Sheet, px_mm: float, tick
     lines = [
         (outline.path, outline.look.stroke or "#000000") for outline in as_sheet(found).outlines() if outline.look.shown
     ]
-    return _by_resvg(
-        _lines_svg(lines, original.page_mm, _shift(found, original), ticket.machine.hairline_mm), *size, []
-    )
+    drawing = _lines_svg(lines, original.page_mm, _shift(found, original), ticket.machine.hairline_mm)
+    return _by_resvg(drawing, *size, [], finer)
 
 
 def _shift(found: Imported, sheet: Sheet) -> tuple[float, float]:
@@ -233,12 +248,12 @@ def _path_data(path: Path) -> str:
     return "".join(said)
 
 
-def _by_resvg(data: bytes, columns: int, rows: int, faces: Sequence[str]) -> Pixels:
+def _by_resvg(data: bytes, columns: int, rows: int, faces: Sequence[str], finer: int = 1) -> Pixels:
     if data[:2] == b"\x1f\x8b":
         data = zlib.decompress(data, wbits=31)
     png = resvg_py.svg_to_bytes(
         svg_string=_decoded(data),
-        width=columns,
+        width=columns * finer,
         dpi=96,
         background="#ffffff",
         font_files=list(faces),

@@ -105,6 +105,8 @@ def judged_by_survey(found: Imported, ticket: Ticket) -> tuple[Finding, ...]:
         ticket = replace(ticket, tolerance=coarse)
     said = survey(as_sheet(found, ticket.key), Workshop(ticket, Shelf(())))
     missing = {"size.off-ticket", "job.empty"} if found.text_left else set()
+    if found.kind == "HPGL":  # its lines have no colours: which of them are of one material is for the sheet to tell
+        missing |= {"overlap.items", "overlap.self"}
     return tuple(finding for finding in said if finding.level is Level.HOLD and finding.code not in missing)
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
+from unkelt.geometry.combine import combine
 from unkelt.geometry.engine import Operand
 from unkelt.geometry.offset import OffsetProof, stroke_path
 from unkelt.geometry.path import EMPTY, Path
@@ -22,9 +23,10 @@ from unkelt.tolerance import Tolerance
 def expand_stroke(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Turns what a stroke paints into an outline: its joins, caps, dashes and mitre limit, under a skewed pen too.
 
-    A fill of the same colour is welded with it; one of another colour stays beneath, as an outline of its own. Proven:
-    every edge lies at half the stroke's width from its line, within the chord tolerance, and a second engine finds the
-    same pieces and counters.
+    A fill of the same colour is welded with it where neither is translucent; another stays an outline of its own, beneath it or
+    above as it was. Where the item is translucent as a whole, the lower of both ends at the edge of the upper, so that nothing
+    shines through. Proven: every edge lies at half the stroke's width from its line, within the chord tolerance, and a second
+    engine finds the same pieces and counters.
     """
     tolerance = workshop.tolerance
     chosen: list[Outline] = targets("expand-stroke", sheet, items, Outline)
@@ -61,17 +63,27 @@ def _expanded(outline: Outline, sheet: Sheet, tolerance: Tolerance) -> tuple[tup
     stroke, proof = stroke_path(outline.path, pen_of(look), tolerance)
     if not len(stroke):
         raise GeometryRefused("its stroke paints nothing")
-    plain = Appearance(fill=look.stroke, opacity=look.opacity, visible=look.visible)
+    plain = Appearance(fill=look.stroke, fill_opacity=look.stroke_opacity, opacity=look.opacity, visible=look.visible)
     if look.fill is None or region(outline.path, look.even_odd, tolerance.chord_mm).area <= tolerance.graze_mm2:
         return (replace(outline, path=stroke, look=plain),), proof  # a straight line has no fill to be kept
-    if look.fill == look.stroke:
+    if look.fill == look.stroke and look.fill_opacity == look.stroke_opacity == 1:  # else it is darker where both lie
         whole, _ = weld([Operand(_fillable(outline.path), look.even_odd), Operand(stroke)], tolerance, guard=False)
         return (replace(outline, path=whole, look=plain),), proof
-    beneath = replace(
+    filled = replace(
         outline, look=replace(look, stroke=None, stroke_width_mm=DEFAULT_STROKE_MM, dashes_mm=(), pen=None)
     )
-    above = replace(outline, id=sheet.fresh_id(f"{outline.id}-stroke"), path=stroke, look=plain)
-    return (beneath, above), proof
+    band = replace(outline, id=sheet.fresh_id(f"{outline.id}-stroke"), path=stroke, look=plain)
+    lower, upper = (band, filled) if look.stroke_below else (filled, band)
+    return ((lower, upper) if look.opacity == 1 else _side_by_side(lower, upper, tolerance)), proof
+
+
+def _side_by_side(lower: Outline, upper: Outline, tolerance: Tolerance) -> tuple[Outline, ...]:
+    """Without what the upper one hid of the lower while both were painted first and made translucent then."""
+    if upper.look.fill_opacity < 1:
+        raise GeometryRefused("its fill and stroke are translucent each, and both together again")
+    over, under = (Operand(_fillable(each.path), each.look.even_odd) for each in (upper, lower))
+    rest, _ = combine("difference", [under], [over], tolerance)
+    return (replace(lower, path=rest, look=replace(lower.look, even_odd=False)), upper) if len(rest) else (upper,)
 
 
 def _fillable(path: Path) -> Path:

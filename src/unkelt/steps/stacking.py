@@ -6,7 +6,7 @@ from collections.abc import Collection, Sequence
 
 import shapely
 
-from unkelt.account.painting import painted, reach
+from unkelt.account.painting import line_areas, painted, reach
 from unkelt.geometry.measure import Box, join_boxes
 from unkelt.sheet.model import Group, Item, Outline, Sheet
 from unkelt.survey.check import Workshop
@@ -38,7 +38,9 @@ class Stacking:
             if isinstance(item, Outline) and set(self.workshop.ticket.materials_of(item.look)) <= own:
                 continue
             [seen] = painted([item], self.workshop.ticket, self.workshop.shelf, chord)
-            shape = shapely.union_all([layer.area for layer in seen.layers])
+            drawn = line_areas(seen.lines, chord).values()
+            thin = [line.buffer(self.workshop.ticket.machine.hairline_mm / 2, quad_segs=1) for line in drawn]
+            shape = shapely.union_all([*(layer.area for layer in seen.layers), *thin])
             for member, area in ordered:
                 if shapely.area(shapely.intersection(shape, area)) > sliver:
                     above = self.place[member.id] > self.place[item.id]

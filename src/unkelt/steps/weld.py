@@ -14,6 +14,7 @@ from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
 from unkelt.geometry.engine import Operand
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.matching import NONE, Matched, match_counters
+from unkelt.geometry.offset import stroke_area
 from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import clusters, counters, region
 from unkelt.geometry.slits import slit_fillers
@@ -22,8 +23,9 @@ from unkelt.geometry.weld import PROOF_CHORD, WeldProof, covers_itself, crosses_
 from unkelt.geometry.weld import weld as weld_paths
 from unkelt.geometry.weld_many import Welded, weld_clusters
 from unkelt.sheet.appearance import has_visible_stroke
-from unkelt.sheet.materials import Family
+from unkelt.sheet.materials import Family, is_thick
 from unkelt.sheet.model import Item, Outline, Reads, Sheet
+from unkelt.sheet.pens import pen_of
 from unkelt.sheet.repeats import without_copies
 from unkelt.sheet.words import words
 from unkelt.steps.evidence import counted, unlike_holes
@@ -256,10 +258,19 @@ def _declared(
         yield Change(Reason.SLIT, where, ticket.materials_of(look), float(length), "mm", loses=False, gains=True)
     translucent = [paint for paint in (look.fill_paint, look.stroke_paint) if paint and not paint.opaque]
     if translucent and len(operands) > 1:
-        twice = _twice(operand_regions(operands, workshop.tolerance))
+        twice = _twice(_seen(members, operands, workshop))
         if twice.area > ticket.tolerance.sliver_mm2:
             materials = tuple(ticket.material(paint) for paint in translucent)
             yield Change(Reason.EVENED, twice, materials, float(twice.area), "mm²", loses=True, gains=True)
+
+
+def _seen(members: Sequence[Outline], operands: Sequence[Operand], workshop: Workshop) -> list[shapely.Geometry]:
+    """What is painted of each member: its area, and with a stroke that has a width the stroke around it."""
+    shapes, look, chord = operand_regions(operands, workshop.tolerance), members[0].look, workshop.tolerance.chord_mm
+    if look.stroke_paint is None or not is_thick(look, workshop.ticket.machine.hairline_mm):
+        return shapes
+    bands = [stroke_area(operand.path, pen_of(look), chord) for operand in operands]
+    return [shape.union(band) if look.fill_paint else band for shape, band in zip(shapes, bands, strict=True)]
 
 
 def _twice(shapes: Sequence[shapely.Geometry]) -> shapely.Geometry:

@@ -23,10 +23,10 @@ from unkelt.formats.files import read_bytes
 from unkelt.formats.svg.page import PX, fit_box, read_page, view_box
 from unkelt.formats.svg.pathdata import LIMIT, parse_path_data, without_repeated_points
 from unkelt.formats.svg.shapes import SHAPES, shape_path
-from unkelt.formats.svg.style import INITIAL, Cascade, Said, Style, plain_colour
+from unkelt.formats.svg.style import INITIAL, NOT_INHERITED, Cascade, Said, Style, plain_colour
 from unkelt.formats.svg.text import HREF, TextContext, read_text
 from unkelt.formats.svg.values import attributes_of, length, local_name, numbers, parse_transform
-from unkelt.geometry.measure import bounds
+from unkelt.geometry.measure import Box, bounds
 from unkelt.geometry.path import Path, polygon
 from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance
 from unkelt.sheet.model import (
@@ -71,7 +71,10 @@ INERT = {
     "set": "animation is not shown: the drawing is taken as it stands at first",
     "foreignObject": "foreign content is left out: importing drops it",
 }
-EFFECTS = ("clip-path", "mask", "filter")
+ROUNDING_MM = 1e-6
+"""What a file's decimals may put beyond an edge."""
+
+EFFECTS = {"clip-path": "a clip", "mask": "a mask", "filter": "a filter", "mix-blend-mode": "a blend mode"}
 MARKERS = ("marker-start", "marker-mid", "marker-end")
 _URL = re.compile(r"url\(\s*[\"']?([^\"')]*)[\"']?\s*\)\s*(.*)", re.DOTALL)
 
@@ -174,7 +177,7 @@ class _Place:
             self.depth + 1,
             self.following,
             self.shown and style["display"] != "none",
-            self.effects + tuple([effect for effect in EFFECTS if style[effect] != "none"]),
+            self.effects + tuple([effect for effect in EFFECTS if style[effect] != NOT_INHERITED[effect]]),
             any(style[marker] != "none" for marker in MARKERS),
             self,
         )
@@ -270,8 +273,7 @@ class _Reader:
     def _group(self, element: etree._Element, tag: str, place: _Place) -> Group | None:
         name = self._id(element, "group", place)
         if tag == "svg":
-            inner = self._viewport(element, place, {})
-            items = self._children(element, inner) if inner else ()
+            items = self._framed(element, name, place, {})
         elif tag == "switch":
             chosen = next((child for child in element if local_name(child) and _chosen(child)), None)
             items = self._items([chosen], place) if chosen is not None else ()
@@ -295,8 +297,26 @@ class _Reader:
                 (name,),
             )
 
-    def _viewport(self, element: etree._Element, place: _Place, given: dict[str, str]) -> _Place | None:
-        """The place inside a nested `svg` or a `symbol`; None where it has no size."""
+    def _framed(self, element: etree._Element, name: str, place: _Place, given: dict[str, str]) -> tuple[Item, ...]:
+        """What a nested `svg` or a `symbol` holds. It is shown no farther than its edge (SVG 1.1, 14.3.3), which importing drops."""
+        framed = self._viewport(element, place, given)
+        if framed is None:
+            return ()
+        inner, edge = framed
+        items = self._children(element, inner)
+        drawn = Sheet((0.0, 0.0), items).drawn_box()
+        inside = drawn is None or all(
+            low >= first - ROUNDING_MM and high <= last + ROUNDING_MM
+            for low, high, first, last in zip(drawn[:2], drawn[2:], edge[:2], edge[2:], strict=True)
+        )
+        if not inside and element.get("overflow", "hidden") not in ("visible", "auto"):
+            self.remark(
+                f"{self._where(element)} is cut off at its edge, which was not applied", "content.effect", (name,)
+            )
+        return items
+
+    def _viewport(self, element: etree._Element, place: _Place, given: dict[str, str]) -> tuple[_Place, Box] | None:
+        """The place inside a nested `svg` or a `symbol`, and the box around its edge in mm; None where it has no size."""
 
         def get(name: str, axis: int, default: str) -> float:
             text = given.get(name) or element.get(name) or default
@@ -309,16 +329,12 @@ class _Reader:
             self.remark(f"{self._where(element)} has no size and draws nothing")
             return None
         matrix = place.matrix.transform(Transform(1, 0, 0, 1, x, y))
+        edge = bounds(polygon((0, 0), (width, 0), (width, height), (0, height)).transformed(matrix))
+        assert edge is not None
         box = view_box(element.attrib)  # type: ignore[arg-type]
         if box is not None:
             matrix = matrix.transform(fit_box(box, (width, height), element.get("preserveAspectRatio", "")))
-            if (
-                box
-                and element.get("overflow", "hidden") != "visible"
-                and "slice" in element.get("preserveAspectRatio", "")
-            ):
-                self.remark(f"{self._where(element)} is cut off at its edge, which was not applied", "content.effect")
-        return replace(place, matrix=matrix, viewport_mm=(width * place.scale, height * place.scale))
+        return replace(place, matrix=matrix, viewport_mm=(width * place.scale, height * place.scale)), edge
 
     def _use(self, element: etree._Element, place: _Place) -> Group | None:
         reference = next((element.get(name, "") for name in HREF if element.get(name)), "")
@@ -347,8 +363,7 @@ class _Reader:
         if tag in ("symbol", "svg"):
             given = {side: element.get(side, "") for side in ("width", "height") if element.get(side)}
             style = self.cascade.style_of(target, inner.style)
-            port = self._viewport(target, replace(inner, style=style, depth=inner.depth + 1), given)
-            items = self._children(target, port) if port else ()
+            items = self._framed(target, name, replace(inner, style=style, depth=inner.depth + 1), given)
         else:
             items = self._items([target], inner) if tag not in NOT_DRAWN else ()
         return Group(name, items, _label(element)) if items else None
@@ -374,7 +389,7 @@ class _Reader:
 
     def _remark_effects(self, item: Item, effects: tuple[str, ...]) -> None:
         for effect in dict.fromkeys(effects):
-            what = {"clip-path": "a clip", "mask": "a mask", "filter": "a filter"}.get(effect, f"a {effect}")
+            what = EFFECTS.get(effect, f"a {effect}")
             self.remark(f"“{item.id}” has {what}: importing drops it, so that what it hid or added is not as shown", "content.effect", (item.id,))  # fmt: skip
 
     def _text(self, element: etree._Element, place: _Place) -> Lettering | None:

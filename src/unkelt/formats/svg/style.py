@@ -65,6 +65,7 @@ NOT_INHERITED: Mapping[str, str] = MappingProxyType(
         "display": "inline",
         "filter": "none",
         "mask": "none",
+        "mix-blend-mode": "normal",
         "opacity": "1",
         "text-decoration": "none",
         "unicode-bidi": "normal",

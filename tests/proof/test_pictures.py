@@ -1,0 +1,35 @@
+"""Pictures laid upon each other: what counts as a difference, and what is the renderer's own."""
+
+from pathlib import Path
+
+from tests.builders import outline, sheet, workshop
+from unkelt.formats.svg.write import write_svg
+from unkelt.geometry.path import polygon
+from unkelt.judge import Case, pictures_of
+from unkelt.recipe import Call, Stage
+from unkelt.steps.step import Outcome
+
+RED = "#ff0000"
+
+
+def halves(x, gap_mm):
+    """A red field with a slit at `x`, on a page that is painted at 0.16 mm a pixel."""
+    left, right = (
+        polygon((20, 20), (x, 20), (x, 100), (20, 100)),
+        polygon((x + gap_mm, 20), (90, 20), (90, 100), (x + gap_mm, 100)),
+    )
+    return sheet(outline("a", left, RED), outline("b", right, RED), page=(160, 140))
+
+
+def differences(before, after):
+    case = Case(Path("a.svg"), before, workshop(), (Stage(Call("weld"), after, Outcome(after, ("a", "b"), {})),), received=write_svg(before))
+    return pictures_of(case).lost
+
+
+def test_a_slit_that_moved_within_the_tolerance_is_no_difference():
+    """The renderer knows four steps across a pixel: 0.015 mm make the slit, thinner than a pixel, a quarter paler."""
+    assert differences(halves(48.27, 0.1), halves(48.285, 0.1)) == ()
+
+
+def test_a_slit_that_was_closed_is_a_difference():
+    assert differences(halves(48.27, 0.1), halves(48.27, 0.0))
