@@ -22,7 +22,13 @@ def halves(x, gap_mm):
 
 
 def differences(before, after):
-    case = Case(Path("a.svg"), before, workshop(), (Stage(Call("weld"), after, Outcome(after, ("a", "b"), {})),), received=write_svg(before))
+    case = Case(
+        Path("a.svg"),
+        before,
+        workshop(),
+        (Stage(Call("weld"), after, Outcome(after, ("a", "b"), {})),),
+        received=write_svg(before),
+    )
     return pictures_of(case).lost
 
 
