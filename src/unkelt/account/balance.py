@@ -438,7 +438,7 @@ def _agree(a: shapely.Geometry, b: shapely.Geometry, within_mm: float) -> bool:
     if len(pieces) != len(others) or len(holes) != len(other_holes) or not len(pieces):
         return False
     length = float(shapely.length(a) + shapely.length(b))
-    return abs(a.area - b.area) <= within_mm * length and line_distance(a, b) <= within_mm
+    return abs(a.area - b.area) <= within_mm * length and line_distance(a, b, within_mm) <= within_mm
 
 
 def _beyond(a: shapely.Geometry, b: shapely.Geometry, within_mm: float) -> shapely.Geometry:
@@ -457,7 +457,7 @@ def _beyond(a: shapely.Geometry, b: shapely.Geometry, within_mm: float) -> shape
 
 def _line_beyond(a: shapely.Geometry, b: shapely.Geometry, within_mm: float) -> shapely.Geometry:
     """What of some lines lies further than a distance from others."""
-    if a.is_empty or b.is_empty or departure(a, b) <= within_mm:
+    if a.is_empty or b.is_empty or departure(a, b, within_mm) <= within_mm:
         return shapely.MultiLineString() if a.is_empty or not b.is_empty else a
     return shapely.difference(a, b.buffer(within_mm, quad_segs=4))
 

@@ -31,7 +31,9 @@ FEW_POINTS = 64
 """For up to so many points, edges are looked through one point after another; a tree of all of them takes longer to grow."""
 
 CLOSE_MM = 5e-3
-"""A distance that a part of the lines shows to be no more than this isn't looked into further."""
+"""A distance that a part of the lines shows to be no more than this isn't looked into further. Who only asks whether lines
+lie within a distance names that instead (`close_mm`): what is found is right then wherever it is more.
+"""
 
 
 def distances(points: Floats, starts: Floats, ends: Floats) -> Floats:
@@ -53,11 +55,11 @@ def to_edges(points: Floats, starts: Floats, ends: Floats) -> Floats:
     return np.asarray(np.hypot(x - share * dx, y - share * dy))
 
 
-def at_most(points: Floats, starts: Floats, ends: Floats) -> Floats:
+def at_most(points: Floats, starts: Floats, ends: Floats, close_mm: float = CLOSE_MM) -> Floats:
     """(p,) what the distance in mm from each point to the edges is at most: to the edges at the nearest of their ends.
 
     Exact nearly always where edges are short against the distance of lines, and found in a fraction of the time. Looks at
-    the nearest end first, and at several where that leaves the distance above `CLOSE_MM`.
+    the nearest end first, and at several where that leaves the distance above `close_mm`.
     """
     if not len(points) or not len(starts):
         return np.full(len(points), np.inf)
@@ -73,7 +75,7 @@ def at_most(points: Floats, starts: Floats, ends: Floats) -> Floats:
         found = tree.query(points[left], k=list(range(1, min(nearest, len(edge_of)) + 1)))[1]
         beside = np.maximum(edge_of[found][..., None] - [0, 1], 0).reshape(len(left), -1)
         away[left] = to_edges(points[left, None], starts[beside], ends[beside]).min(axis=1)
-        left = left[away[left] > CLOSE_MM]
+        left = left[away[left] > close_mm]
     return away
 
 
@@ -87,7 +89,7 @@ Lines: TypeAlias = shapely.Geometry | Geometries
 """Lines, areas by their boundaries, or an array of lines."""
 
 
-def line_distance(a: Lines, b: Lines) -> float:
+def line_distance(a: Lines, b: Lines, close_mm: float = CLOSE_MM) -> float:
     """Two-sided distance in mm between two sets of lines, measured along every edge that only one of them has.
 
     Vertices alone miss the middle of long edges (an L against a box can be out by a factor of five), so edges are
@@ -97,7 +99,9 @@ def line_distance(a: Lines, b: Lines) -> float:
     if not len(one.keys) or not len(other.keys):
         return 0.0 if len(one.keys) == len(other.keys) else float("inf")
     lone, others = _only_one_has(one.keys, other.keys)
-    return max(SAME_VERTEX_MM, one.departure(other, lone, others), other.departure(one, others, lone))
+    return max(
+        SAME_VERTEX_MM, one.departure(other, lone, others, close_mm), other.departure(one, others, lone, close_mm)
+    )
 
 
 def line_distances(a: Geometries, of_a: Ints, b: Geometries, of_b: Ints, count: int) -> Floats:
@@ -114,10 +118,10 @@ def line_distances(a: Geometries, of_a: Ints, b: Geometries, of_b: Ints, count: 
     return result
 
 
-def departure(a: Lines, b: Lines) -> float:
+def departure(a: Lines, b: Lines, close_mm: float = CLOSE_MM) -> float:
     """One-sided: the greatest distance in mm from the lines of `a` to the lines of `b`."""
     one, other = _Edges.of(a), _Edges.of(b)
-    return max(SAME_VERTEX_MM, one.departure(other, *_only_one_has(one.keys, other.keys)))
+    return max(SAME_VERTEX_MM, one.departure(other, *_only_one_has(one.keys, other.keys), close_mm))
 
 
 @dataclass(frozen=True, slots=True)
@@ -144,13 +148,13 @@ class _Edges:
         mixed = (mixed ^ (mixed >> np.uint64(29))) * np.uint64(0xBF58476D1CE4E5B9)
         return cls(starts, ends, (mixed[:-1] + mixed[1:])[same], owner[1:][same])
 
-    def departure(self, other: _Edges, lone: Bools, others: Bools) -> float:
+    def departure(self, other: _Edges, lone: Bools, others: Bools, close_mm: float) -> float:
         """The greatest distance from these edges to the others; `lone` are those that the others haven't, and `others`
         theirs.
         """
-        return float(self.away(other, lone, others)[0].max(initial=0.0))
+        return float(self.away(other, lone, others, close_mm)[0].max(initial=0.0))
 
-    def away(self, other: _Edges, lone: Bools, others: Bools) -> tuple[Floats, Ints]:
+    def away(self, other: _Edges, lone: Bools, others: Bools, close_mm: float = CLOSE_MM) -> tuple[Floats, Ints]:
         """Distances in mm from places along these edges to the others, and the edge that each place is on.
 
         Edges that both have are passed over. What is left is near what is left of the others, if all is well: only
@@ -166,8 +170,8 @@ class _Edges:
         # Where the next edge begins, it is measured as that one's start.
         last = _last_of_runs(starts, ends)
         points = np.concatenate([points, ends[last]])
-        away = at_most(points, other.starts[others], other.ends[others])
-        far = away > CLOSE_MM
+        away = at_most(points, other.starts[others], other.ends[others], close_mm)
+        far = away > close_mm
         if far.any():
             away[far] = other.nearest(points[far], away[far])
         return away, np.flatnonzero(lone)[np.append(edge, last)]
