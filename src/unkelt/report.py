@@ -4,18 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from unkelt.geometry.measure import Box, join_boxes
 from unkelt.judge import Case
 from unkelt.lettering.setting import set_lettering
 from unkelt.proof.proof import Proof
-from unkelt.release.package import Package
 from unkelt.sheet.budget import moved_mm
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Group, Sheet
 from unkelt.survey.check import Workshop
 from unkelt.survey.finding import Finding
+
+if TYPE_CHECKING:  # what draws an inspection sheet takes a while to import
+    from unkelt.release.package import Package
 
 
 def check_report(files: Sequence[dict[str, Any]]) -> dict[str, Any]:

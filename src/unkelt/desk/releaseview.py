@@ -24,7 +24,8 @@ from unkelt.desk.loupe import Loupe
 from unkelt.desk.parts import label, named, scrolling
 from unkelt.desk.theme import PAD, Palette, font
 from unkelt.language import said, tr
-from unkelt.release.package import FORMATS, PATTERN, Package
+from unkelt.release.names import FORMATS, PATTERN
+from unkelt.release.package import Package
 from unkelt.session.job import Job
 from unkelt.survey.finding import Finding, Level
 

@@ -9,7 +9,6 @@ import tempfile
 import tomllib
 from dataclasses import dataclass, replace
 from functools import lru_cache
-from importlib.resources import files
 from pathlib import Path as FilePath
 from typing import Any, Protocol
 from xml.etree import ElementTree
@@ -19,6 +18,7 @@ from fontTools.misc.transform import Transform
 from unkelt.errors import InputError
 from unkelt.proof.imported import Imported
 from unkelt.proof.importer import import_file
+from unkelt.proof.names import FOLDER, STAND_INS
 from unkelt.units import MM_PER_UNIT
 
 SVG = "{http://www.w3.org/2000/svg}"
@@ -102,9 +102,7 @@ def _scaled(found: Imported, factor: float) -> Imported:
 @lru_cache(maxsize=1)
 def stand_ins() -> dict[str, StandIn]:
     """Those that come with the product, by their file's name, the plain one first."""
-    folder = files("unkelt") / "proof" / "standins"
-    names = sorted((entry.name for entry in folder.iterdir() if entry.name.endswith(".toml")), key=lambda n: (n != "plain.toml", n))  # fmt: skip
-    return {name.removesuffix(".toml"): parse_stand_in((folder / name).read_text(encoding="utf-8"), name) for name in names}  # fmt: skip
+    return {name: parse_stand_in((FOLDER / f"{name}.toml").read_text(encoding="utf-8"), name) for name in STAND_INS}
 
 
 def parse_stand_in(text: str, source: str) -> StandIn:

@@ -21,17 +21,13 @@ from unkelt.proof.pictures import compare_format
 from unkelt.proof.proof import Proof, prove
 from unkelt.recipe import applied, dump_recipe
 from unkelt.release.inspection import inspection_html, inspection_pdf
+from unkelt.release.names import FORMATS, PATTERN
 from unkelt.release.parts import by_operations, groups_of, materials_of, operations_of, slug
 from unkelt.release.picture import preview_png
 from unkelt.release.record import Record
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.sheet.ticket import Ticket
 from unkelt.survey.checks import survey
-
-PATTERN = "{job}-r{revision}"
-"""Names a package; it may hold job, source, size, date and revision."""
-
-FORMATS = (".svg", ".dxf", ".pdf", ".plt")
 
 
 class Held(UnkeltError):

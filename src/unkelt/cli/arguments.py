@@ -1,0 +1,132 @@
+"""What each command takes: help, the man page and the completions are made of it.
+
+The words alone: a command is imported when it is called.
+"""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from unkelt import __version__
+from unkelt.proof.names import STAND_INS
+from unkelt.release.names import FORMATS, PATTERN
+
+
+def parser() -> argparse.ArgumentParser:
+    """All of it."""
+    made = argparse.ArgumentParser(
+        prog="unkelt", description="Checks, repairs and proves lettering files before they go to a cutting machine."
+    )
+    made.add_argument("--version", action="version", version=f"unkelt {__version__}")
+    commands = made.add_subparsers(required=True, metavar="COMMAND", dest="command")
+    for add in (_desk, _check, _mend, _proof, _release, _series, _watch, _fonts):
+        add(commands)
+    return made
+
+
+if TYPE_CHECKING:
+    Commands = argparse._SubParsersAction[argparse.ArgumentParser]
+
+
+def _desk(commands: Commands) -> None:
+    desk = commands.add_parser("desk", help="the window")
+    desk.add_argument("files", nargs="*", type=Path, metavar="FILE")
+    desk.add_argument("--ticket", type=Path)
+    desk.add_argument("--demo", action="store_true", help="open the demonstration files of Hollin Quay")
+
+
+def _check(commands: Commands) -> None:
+    check = commands.add_parser("check", help="survey files, or all files in folders")
+    check.add_argument("paths", nargs="+", type=Path, metavar="PATH")
+    check.add_argument("--jobs", type=int, help="so many processes at once (as many as there are cores)")
+    check.add_argument("--csv", type=Path, metavar="FILE", help="the summary as a table, too")
+    check.add_argument("--html", type=Path, metavar="FILE", help="the summary with small pictures, too")
+    _on_files(check)
+
+
+def _mend(commands: Commands) -> None:
+    mend = commands.add_parser("mend", help="take all safe steps, or those of a recipe, on a file or a folder of them")
+    mend.add_argument("file", type=Path, metavar="FILE")
+    mend.add_argument("-o", dest="output", type=Path, required=True, metavar="OUT")
+    mend.add_argument("--to", default="svg", choices=["svg", "dxf", "pdf", "plt"], help="of a folder: what is written")
+    mend.add_argument("--jobs", type=int, help="of a folder: so many processes at once")
+    mend.add_argument("--again", action="store_true", help="of a folder: what was done before is done again")
+    mend.add_argument("--recipe", type=Path, help="run these steps instead")
+    mend.add_argument("--save-recipe", type=Path, help="write the steps that were taken")
+    _on_files(mend)
+
+
+def _proof(commands: Commands) -> None:
+    proof = commands.add_parser("proof", help="read a file as an importer would, and dry-run the cut")
+    proof.add_argument("file", type=Path, metavar="FILE")
+    _on_files(proof)
+    proof.add_argument("--importer", choices=STAND_INS, help="read it as this stand-in for importing software does")
+
+
+def _release(commands: Commands) -> None:
+    release = commands.add_parser("release", help="proof, then the hand-off package")
+    release.add_argument("file", type=Path, metavar="FILE")
+    release.add_argument("--to", type=Path, required=True, metavar="DIR", help="the folder that takes the package")
+    release.add_argument("--by-operation", action="store_true", help="a file for each operation alone, too")
+    release.add_argument("--by-group", action="store_true", help="a file for each group alone, too")
+    release.add_argument("--by-material", action="store_true", help="a file for each material alone, on its own page")
+    release.add_argument("--straight", action="store_true", help="DXF as polylines, for machines that know no curves")
+    release.add_argument("--zip", action="store_true", help="the package as one zip beside it, too")
+    release.add_argument("--recipe", type=Path, help="run these steps first")
+    release.add_argument("--reason", default="", help="release although something holds; it goes on the sheet")
+    known = ",".join(FORMATS)
+    release.add_argument("--formats", default=known, help=f"endings, parted by commas ({known})")
+    release.add_argument(
+        "--name", default=PATTERN, help=f"of the package, from job, source, size, date, revision ({PATTERN})"
+    )
+    _on_files(release)
+
+
+def _series(commands: Commands) -> None:
+    series = commands.add_parser("series", help="one recipe and a list of names: a package for each")
+    series.add_argument("recipe", type=Path, metavar="RECIPE", help='"{text}" in it stands for the column text')
+    series.add_argument("list", type=Path, metavar="LIST", help="CSV with a heading, such as text,size,colour")
+    series.add_argument("--to", type=Path, required=True, metavar="DIR", help="the folder that takes the packages")
+    series.add_argument("--from", dest="base", type=Path, metavar="FILE", help="what each begins with (an empty sheet)")
+    series.add_argument("--formats", default="svg", help="endings, parted by commas (svg)")
+    series.add_argument("--reason", default="", help="release although something holds; it goes on the sheet")
+    series.add_argument("--jobs", type=int, help="so many processes at once")
+    _on_files(series)
+
+
+def _watch(commands: Commands) -> None:
+    watch = commands.add_parser("watch", help="survey, or mend, files as they arrive in a folder")
+    watch.add_argument("folder", type=Path, metavar="FOLDER")
+    watch.add_argument("-o", dest="output", type=Path, metavar="DIR", help="mend them into this folder")
+    watch.add_argument("--recipe", type=Path, help="mend by these steps")
+    watch.add_argument("--every", type=float, default=1.0, metavar="SECONDS", help="how often it looks (1)")
+    watch.add_argument("--once", action="store_true", help="what is there already, and no more")
+    _on_files(watch)
+
+
+def _fonts(commands: Commands) -> None:
+    fonts = commands.add_parser("fonts", help="the faces that can be used")
+    fonts.add_argument("--json", action="store_true")
+    _faces(fonts)
+
+
+def _on_files(parser: argparse.ArgumentParser) -> None:
+    tickets = parser.add_mutually_exclusive_group()
+    tickets.add_argument("--ticket", type=Path, help="what the job asks for (TOML); else the one beside the file")
+    tickets.add_argument("--no-ticket", action="store_true", help="leave the ticket that lies beside the file")
+    parser.add_argument("--page", type=int, default=1, help="of a PDF, counted from 1")
+    parser.add_argument("--json", action="store_true", help="one JSON object on stdout and nothing else")
+    _faces(parser)
+
+
+def _faces(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument(
+        "--faces",
+        type=Path,
+        action="append",
+        default=[],
+        metavar="PATH",
+        help="a font file or a folder of them to put on the shelf, too",
+    )

@@ -1,0 +1,83 @@
+"""`unkelt check`: files surveyed."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from unkelt.batch import folder
+from unkelt.batch.folder import Checked, Orders, Row, checked, failed, files_in
+from unkelt.batch.pool import Done, spread
+from unkelt.batch.summary import as_csv, as_html, in_one_line
+from unkelt.cli.common import OnFiles, say_findings, say_json
+from unkelt.cli.progress import Progress
+from unkelt.cli.status import Status
+from unkelt.formats.files import write_whole
+from unkelt.report import check_report
+
+FEW = 3
+"""Up to so many files are done in this process: starting others would take longer."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Asked(OnFiles):
+    paths: Sequence[Path]
+    jobs: int | None = None
+    csv: Path | None = None
+    html: Path | None = None
+
+
+def run(asked: Asked) -> int:
+    status, reports, rows = Status.CLEAN, [], []
+    orders = Orders(asked.ticket_for_all(), tuple(asked.faces), None, asked.page, pictures=asked.html is not None)
+    paths = [file for path in asked.paths for file in (files_in(path) if path.is_dir() else [path])]
+    for one in _surveyed(paths, orders, asked.jobs):
+        row = one.row
+        rows.append(row)
+        reports.append(one.report)
+        if row.problem:
+            print(f"unkelt: {row.problem}", file=sys.stderr)
+        elif not asked.json:
+            _say(one)
+        status = max(status, Status.UNUSABLE if row.problem else Status.HOLD if row.holds else Status.CLEAN)
+    _write_tables(rows, asked)
+    if asked.json:
+        say_json(check_report(reports))
+    return status
+
+
+def _surveyed(paths: Sequence[Path], orders: Orders, processes: int | None) -> Iterator[Checked]:
+    """Files surveyed, in their order."""
+    answers: Iterator[Done[Path, Checked]]
+    if len(paths) <= FEW and processes is None:
+        folder.prepare(orders)
+        answers = (Done(path, checked(path)) for path in paths)
+    else:
+        answers = spread(checked, paths, prepare=folder.prepare, given=(orders,), processes=processes)
+    progress = Progress(len(paths))
+    held = 0
+    for number, done in enumerate(answers, 1):
+        answer = done.answer or failed(str(done.task), f"{done.task}: {done.problem}")
+        held += answer.row.state == "hold"
+        progress.say(number, held)
+        yield answer
+    progress.end()
+
+
+def _say(one: Checked) -> None:
+    """One file as people read it."""
+    say_findings(one.row.source, one.report["findings"])
+    for kind, name, value in one.facts:
+        print(f"  {kind}  {f'{name:18}  ' if name else ''}{value}")
+
+
+def _write_tables(rows: Sequence[Row], asked: Asked) -> None:
+    """The summary as the files that were asked for, and a line of it where there are several files."""
+    if asked.csv:
+        write_whole(asked.csv, as_csv(rows).encode())
+    if asked.html:
+        write_whole(asked.html, as_html(rows, "Checked").encode())
+    if len(rows) > 1 and not asked.json:
+        print(in_one_line(rows))

@@ -1,0 +1,46 @@
+"""`unkelt proof`: a file read as an importer would, and cut in thought."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from unkelt.cli.common import OnFiles, say_json
+from unkelt.cli.status import Status
+from unkelt.proof.proof import Proof, judge, prove
+from unkelt.proof.standin import stand_ins
+from unkelt.report import proof_report
+
+
+@dataclass(frozen=True, kw_only=True)
+class Asked(OnFiles):
+    file: Path
+    importer: str | None = None
+
+
+def run(asked: Asked) -> int:
+    ticket = asked.ticket_for(asked.file).ticket
+    if asked.importer:
+        proof = judge(str(asked.file), stand_ins()[asked.importer].read(asked.file), ticket)
+    else:
+        proof = prove(asked.file, ticket)
+    if asked.json:
+        say_json(proof_report(proof))
+    else:
+        _say(proof)
+    return Status.HOLD if proof.reasons else Status.CLEAN
+
+
+def _say(proof: Proof) -> None:
+    print(f"{proof.path}: {proof.verdict}")
+    counts = (
+        (proof.bodies, "body", "bodies"), (proof.pieces, "piece", "pieces"), (proof.counters, "counter", "counters"),
+        (proof.subpaths, "subpath", "subpaths"), (proof.nodes, "node", "nodes"),
+    )  # fmt: skip
+    words = ", ".join(f"{count} {one if count == 1 else several}" for count, one, several in counts)
+    print(f"  {proof.size_mm[0]:.2f} × {proof.size_mm[1]:.2f} mm, {words}")
+    print(
+        f"  {proof.cut_length_mm / 1000:.2f} m to cut, {proof.cut_twice_mm:.1f} mm of it twice, about {proof.seconds:.0f} s"
+    )
+    for reason in proof.reasons:
+        print(f"  hold  {reason}")

@@ -1,0 +1,82 @@
+"""`unkelt release`: proof, then the hand-off package."""
+
+from __future__ import annotations
+
+import sys
+from dataclasses import dataclass
+from pathlib import Path
+
+from unkelt.cli.common import OnFiles, endings, say_json
+from unkelt.cli.status import Status
+from unkelt.formats.formats import read_sheet
+from unkelt.judge import Case
+from unkelt.recipe import read_recipe
+from unkelt.recipe import run as run_recipe
+from unkelt.release.names import FORMATS, PATTERN
+from unkelt.release.package import Held, Package, release
+from unkelt.report import release_report
+
+
+@dataclass(frozen=True, kw_only=True)
+class Asked(OnFiles):
+    file: Path
+    to: Path
+    by_operation: bool = False
+    by_group: bool = False
+    by_material: bool = False
+    straight: bool = False
+    zip: bool = False
+    recipe: Path | None = None
+    reason: str = ""
+    formats: str = ",".join(FORMATS)
+    name: str = PATTERN
+
+
+def run(asked: Asked) -> int:
+    beside = asked.ticket_for(asked.file)
+    workshop = asked.workshop(beside.ticket)
+    recipe = read_recipe(asked.recipe) if asked.recipe else None
+    sheet = read_sheet(asked.file, asked.page)
+    stages = run_recipe(recipe, sheet, workshop) if recipe else []
+    skipped = [stage.refused for stage in stages if stage.refused]
+    for sentence in skipped:
+        print(f"unkelt: {asked.file}: not done: {sentence}", file=sys.stderr)
+    try:
+        package = release(
+            Case(asked.file, sheet, workshop, tuple(stages)),
+            asked.to,
+            reason=asked.reason,
+            formats=endings(asked.formats),
+            pattern=asked.name,
+            ticket_text=beside.ticket.source.encode(),
+            by_operation=asked.by_operation,
+            by_group=asked.by_group,
+            by_material=asked.by_material,
+            straight=asked.straight,
+            zipped=asked.zip,
+        )
+    except Held as held:
+        return _held(asked, held)
+    _say(asked, package)
+    return Status.HOLD if package.record.holds or package.left_out or skipped else Status.CLEAN
+
+
+def _held(asked: Asked, held: Held) -> int:
+    for hold in held.holds:
+        print(f"unkelt: {asked.file}: on hold: {hold}", file=sys.stderr)
+    print(f"unkelt: {asked.file}: not released; mend it, or give a --reason", file=sys.stderr)
+    if asked.json:
+        say_json(release_report(str(asked.file), None, held.holds))
+    return Status.HOLD
+
+
+def _say(asked: Asked, package: Package) -> None:
+    for sentence in package.left_out:
+        print(f"unkelt: {asked.file}: not written: {sentence}", file=sys.stderr)
+    if asked.json:
+        say_json(release_report(str(asked.file), package, package.record.holds))
+        return
+    print(package.folder)
+    for name, total in package.record.sums.items():
+        print(f"  {total[:12]}  {name}")
+    print(f"  to sign: {', '.join(package.names[:2])}")

@@ -1,0 +1,11 @@
+"""What a command's exit status says."""
+
+from __future__ import annotations
+
+from enum import IntEnum
+
+
+class Status(IntEnum):
+    CLEAN = 0
+    HOLD = 1
+    UNUSABLE = 2
