@@ -39,3 +39,17 @@ def test_a_slit_that_moved_within_the_tolerance_is_no_difference():
 
 def test_a_slit_that_was_closed_is_a_difference():
     assert differences(halves(48.27, 0.1), halves(48.27, 0.0))
+
+
+def test_a_drawing_that_takes_too_long_to_paint_is_given_up(monkeypatch):
+    monkeypatch.setattr("unkelt.proof.painter.LONGEST_S", 1e-4)
+    case = Case(Path("a.svg"), halves(48, 0.1), workshop(), received=write_svg(halves(48, 0.1)))
+    assert "to paint" in pictures_of(case).skipped
+
+
+def test_what_is_no_drawing_is_said_in_a_line():
+    case = Case(Path("a.svg"), halves(48, 0.1), workshop(), received=b"<svg><nothing")
+    found = pictures_of(case)
+    assert found.skipped
+    assert "\n" not in found.skipped
+    assert "Traceback" not in found.skipped

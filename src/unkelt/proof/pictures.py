@@ -20,7 +20,6 @@ from typing import Any
 
 import numpy as np
 import pypdfium2
-import resvg_py
 import shapely
 from fontTools.misc.transform import Transform
 from numpy.lib.stride_tricks import sliding_window_view
@@ -37,6 +36,7 @@ from unkelt.geometry.path import Path
 from unkelt.lettering.faces import Shelf
 from unkelt.proof.imported import Imported, as_sheet
 from unkelt.proof.importer import import_file
+from unkelt.proof.painter import Order, paint
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.change import growth
 from unkelt.sheet.model import Sheet
@@ -138,8 +138,8 @@ def compare(
     scale = growth(whole.matrix) or 1.0
 
     def looked(finer: int) -> Pictures:
-        after = _by_resvg(written_svg, *_size(sheet, px_mm), _font_files(sheet, shelf), finer)
-        before = _received(received, source, original, px_mm / scale, ticket, shelf, finer)
+        meant = _Drawing(written_svg, *_size(sheet, px_mm), _font_files(sheet, shelf), finer)
+        after, before = _painted(meant, _received(received, source, original, px_mm / scale, ticket, shelf, finer))
         rows, columns = after.shape[:2]
         before, shown = _carried(before, px_mm / scale, whole.matrix, (rows, columns), px_mm)
         seen = np.where(shown[..., None], after, before)  # beyond its page, a file as received shows nothing
@@ -161,7 +161,8 @@ def compare_format(written: FilePath, written_svg: bytes, sheet: Sheet, ticket: 
     size = _size(sheet, px_mm)
     try:
         if written.suffix.lower() == ".pdf":
-            return _compared(_by_resvg(written_svg, *size, []), _by_pdfium(written.read_bytes(), *size), px_mm, (), ())
+            before, after = _painted(_Drawing(written_svg, *size), _by_pdfium(written.read_bytes(), *size))
+            return _compared(before, after, px_mm, (), ())
         found = import_file(written)
         meant = [
             (outline.path, _line_colour(outline.look, found.kind, ticket))
@@ -169,13 +170,14 @@ def compare_format(written: FilePath, written_svg: bytes, sheet: Sheet, ticket: 
             if outline.look.shown
         ]
         read = [(outline.path, outline.look.stroke or "#000000") for outline in as_sheet(found, ticket.key).outlines()]
-        pictures = [
-            _by_resvg(_lines_svg(lines, sheet.page_mm, shift, 2 * px_mm), *size, [])
+        drawings = [
+            _Drawing(_lines_svg(lines, sheet.page_mm, shift, 2 * px_mm), *size)
             for lines, shift in ((meant, (0.0, 0.0)), (read, _shift(found, sheet)))
         ]
+        before, after = _painted(*drawings)
     except (InputError, ValueError, OSError, pypdfium2.PdfiumError) as problem:
         return Pictures.none(_reason(problem))
-    return _compared(pictures[0], pictures[1], px_mm, (), ())
+    return _compared(before, after, px_mm, (), ())
 
 
 def _reason(problem: Exception) -> str:
@@ -196,13 +198,13 @@ def _size(sheet: Sheet, px_mm: float) -> tuple[int, int]:
 
 def _received(
     data: bytes, source: FilePath, original: Sheet, px_mm: float, ticket: Ticket, shelf: Shelf, finer: int
-) -> Pixels:
-    """The received file as its renderer paints it, so many mm a pixel."""
+) -> Pixels | _Drawing:
+    """The received file as its renderer paints it, or is to paint it, so many mm a pixel."""
     size = _size(original, px_mm)
     if original.source.kind == "PDF":
         return _by_pdfium(data, *size, original.source.page)
     if original.source.kind == "SVG":
-        return _by_resvg(data, *size, _font_files(original, shelf), finer)
+        return _Drawing(data, *size, _font_files(original, shelf), finer)
     with tempfile.TemporaryDirectory() as folder:
         copy = FilePath(folder) / f"file{source.suffix.lower() or '.dxf'}"
         copy.write_bytes(data)
@@ -211,7 +213,7 @@ def _received(
         (outline.path, outline.look.stroke or "#000000") for outline in as_sheet(found).outlines() if outline.look.shown
     ]
     drawing = _lines_svg(lines, original.page_mm, _shift(found, original), ticket.machine.hairline_mm)
-    return _by_resvg(drawing, *size, [], finer)
+    return _Drawing(drawing, *size, finer=finer)
 
 
 def _shift(found: Imported, sheet: Sheet) -> tuple[float, float]:
@@ -248,22 +250,32 @@ def _path_data(path: Path) -> str:
     return "".join(said)
 
 
-def _by_resvg(data: bytes, columns: int, rows: int, faces: Sequence[str], finer: int = 1) -> Pixels:
-    if data[:2] == b"\x1f\x8b":
-        data = zlib.decompress(data, wbits=31)
-    png = resvg_py.svg_to_bytes(
-        svg_string=_decoded(data),
-        width=columns * finer,
-        dpi=96,
-        background="#ffffff",
-        font_files=list(faces),
-        skip_system_fonts=True,
-    )
-    with Image.open(io.BytesIO(bytes(png))) as image:
-        found = image.convert("RGB")
-        return np.asarray(
-            found if found.size == (columns, rows) else found.resize((columns, rows), Image.Resampling.BOX)
-        )
+@dataclass(frozen=True)
+class _Drawing:
+    """What resvg is to paint: a file's bytes, so many pixels large, with the files of its faces, so many times finer."""
+
+    data: bytes
+    columns: int
+    rows: int
+    faces: Sequence[str] = ()
+    finer: int = 1
+
+    def order(self) -> Order:
+        plain = zlib.decompress(self.data, wbits=31) if self.data[:2] == b"\x1f\x8b" else self.data
+        return Order(_decoded(plain), self.columns * self.finer, self.faces)
+
+    def pixels(self, png: bytes) -> Pixels:
+        size = (self.columns, self.rows)
+        with Image.open(io.BytesIO(png)) as image:
+            found = image.convert("RGB")
+            return np.asarray(found if found.size == size else found.resize(size, Image.Resampling.BOX))
+
+
+def _painted(*wanted: Pixels | _Drawing) -> list[Pixels]:
+    """Pictures, those that resvg paints all at once. Raises ValueError where one can't be painted."""
+    drawings = [each for each in wanted if isinstance(each, _Drawing)]
+    pngs = iter(paint([drawing.order() for drawing in drawings]))
+    return [each.pixels(next(pngs)) if isinstance(each, _Drawing) else each for each in wanted]
 
 
 def _decoded(data: bytes) -> str:
