@@ -35,7 +35,7 @@ class Body:
     shown: bool = True
     name: str = ""
     groups: tuple[Held, ...] = ()
-    reads: Reads = Reads.FORWARDS
+    reads: Reads = Reads.UNKNOWN
     pen: int = 0
 
     @property

@@ -138,7 +138,8 @@ def compare(
     scale = growth(whole.matrix) or 1.0
 
     def looked(finer: int) -> Pictures:
-        meant = _Drawing(written_svg, *_size(sheet, px_mm), _font_files(sheet, shelf), finer)
+        ours = _as_thick(written_svg, px_mm) if original.source.kind == "PDF" else written_svg
+        meant = _Drawing(ours, *_size(sheet, px_mm), _font_files(sheet, shelf), finer)
         after, before = _painted(meant, _received(received, source, original, px_mm / scale, ticket, shelf, finer))
         rows, columns = after.shape[:2]
         before, shown = _carried(before, px_mm / scale, whole.matrix, (rows, columns), px_mm)
@@ -161,7 +162,8 @@ def compare_format(written: FilePath, written_svg: bytes, sheet: Sheet, ticket: 
     size = _size(sheet, px_mm)
     try:
         if written.suffix.lower() == ".pdf":
-            before, after = _painted(_Drawing(written_svg, *size), _by_pdfium(written.read_bytes(), *size))
+            ours = _Drawing(_as_thick(written_svg, px_mm), *size)
+            before, after = _painted(ours, _by_pdfium(written.read_bytes(), *size))
             return _compared(before, after, px_mm, (), ())
         found = import_file(written)
         meant = [
@@ -276,6 +278,15 @@ def _painted(*wanted: Pixels | _Drawing) -> list[Pixels]:
     drawings = [each for each in wanted if isinstance(each, _Drawing)]
     pngs = iter(paint([drawing.order() for drawing in drawings]))
     return [each.pixels(next(pngs)) if isinstance(each, _Drawing) else each for each in wanted]
+
+
+def _as_thick(written_svg: bytes, px_mm: float) -> bytes:
+    """A sheet as written, with lines as thick as PDFium paints them: never less than a pixel, where resvg makes them pale."""
+    return re.sub(
+        rb'stroke-width="([\d.]+)"',
+        lambda found: b'stroke-width="%.5f"' % max(float(found[1]), px_mm),
+        written_svg,
+    )
 
 
 def _decoded(data: bytes) -> str:
