@@ -12,3 +12,16 @@ def test_what_was_received_goes_out(first):
     most = 3 if first < SHEETS / 2 else 2
     wrong = {seed: found for seed in range(first, first + AT_ONCE) if (found := objections(seed, most=most, every=20))}
     assert wrong == {}
+
+
+@pytest.mark.parametrize(
+    ("seed", "most"),
+    [
+        (1055, 6),  # translucent strokes that added up were welded, and only the fills were declared
+        (1294, 6),  # a weld laid bare a line that had been hidden
+        (100287, 2),  # a line that crosses itself was taken for the guide of letters beside it
+        (100871, 2),
+    ],
+)
+def test_what_once_went_wrong_goes_right(seed, most):
+    assert objections(seed, most=most, every=5) == []

@@ -39,6 +39,9 @@ WIDEST_MM = 0.5
 BENDS_DEG = 8.0
 """A line that turns by less under its letters may be a rule below them."""
 
+CORNER_DEG = 30.0
+"""A line that turns by more at once under its letters is a shape that they happen to stand on."""
+
 
 @dataclass(frozen=True, slots=True)
 class Left:
@@ -127,7 +130,7 @@ def _stands_on(outline: Outline, letters: Geometries, paints: Sequence[tuple[str
         return None
     many = len(touching) >= FEWEST_LETTERS or (len(feet) >= FEWEST_JOINED and _standing_share(feet) <= MOST_STANDING)
     lettering = many and len({paints[index] for index in touching.tolist()}) == 1
-    bends = lettering and _turn_deg(line, feet[0][0], feet[-1][1]) >= BENDS_DEG
+    bends = lettering and line.is_simple and _bends(line, feet[0][0], feet[-1][1])
     return None if outline.path.closed[0] and not bends else bends  # a frame's straight side that letters touch is none
 
 
@@ -144,12 +147,12 @@ def _standing_share(feet: Sequence[tuple[float, float]]) -> float:
     return sum(stop - start for start, stop in feet) / max(feet[-1][1] - feet[0][0], 1e-9)
 
 
-def _turn_deg(line: shapely.LineString, start_mm: float, stop_mm: float) -> float:
-    """By how much a line turns on a stretch, all bends added up."""
+def _bends(line: shapely.LineString, start_mm: float, stop_mm: float) -> bool:
+    """Whether a line turns on a stretch, all bends added up, and nowhere at once."""
     places = shapely.line_interpolate_point(line, np.linspace(start_mm, stop_mm, 60))
     steps = np.diff(shapely.get_coordinates(places), axis=0)
-    turns = np.diff(np.unwrap(np.arctan2(steps[:, 1], steps[:, 0])))
-    return float(np.degrees(np.abs(turns).sum()))
+    turns = np.degrees(np.abs(np.diff(np.unwrap(np.arctan2(steps[:, 1], steps[:, 0])))))
+    return bool(turns.sum() >= BENDS_DEG and turns.max() <= CORNER_DEG)
 
 
 def _seen_from(line: shapely.LineString, shapes: Sequence[shapely.Geometry]) -> tuple[Floats, Floats, float]:
