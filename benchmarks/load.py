@@ -58,7 +58,7 @@ def raw(path: Path) -> float:
 
 def one(path: str) -> None:
     """Prints seconds of each stage and the peak of memory as JSON, stage by stage, so that a stop loses none."""
-    import unkelt
+    from unkelt import api
     from unkelt.judge import Case
     from unkelt.release.package import release
     from unkelt.sheet.ticket import Ticket
@@ -74,19 +74,19 @@ def one(path: str) -> None:
         print(json.dumps(said), flush=True)
 
     start = time.perf_counter()
-    sheet = unkelt.read(source)
+    sheet = api.read(source)
     note("open", start)
     start = time.perf_counter()
-    unkelt.survey(sheet)
+    api.survey(sheet)
     note("survey", start)
     start = time.perf_counter()
-    mended = unkelt.mend(sheet)
+    mended = api.mend(sheet)
     note("mend", start)
     with tempfile.TemporaryDirectory() as folder:
         out = Path(folder) / "out.svg"
-        unkelt.write(mended.sheet, out)
+        api.write(mended.sheet, out)
         start = time.perf_counter()
-        unkelt.proof(out)
+        api.proof(out)
         note("proof", start)
         start = time.perf_counter()
         release(Case(source, sheet, workshop, mended.stages), Path(folder) / "to", reason="load", formats=[".svg"])

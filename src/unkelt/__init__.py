@@ -14,41 +14,7 @@ ticket      what the job asks for: size, machine, key of colours to operations
 finding     what the survey reports; step: what cures it; recipe: the steps in order
 evidence    what a step changed and what it guarantees, in numbers
 
-As a library: read, survey, mend, run, write and proof are in `unkelt.scripting`, and here by their names.
+As a library: `from unkelt import api`.
 """
 
-from __future__ import annotations
-
-import importlib
-import sys
-from types import ModuleType
-from typing import Any
-
 __version__ = "0.1.0"
-
-_SCRIPTING = ("mend", "proof", "read", "recipe", "run", "survey", "ticket", "write")
-
-
-def __getattr__(name: str) -> Any:
-    """The library's functions, loaded when the first of them is asked for: whoever needs one module only waits for that."""
-    if name in _SCRIPTING:
-        return getattr(importlib.import_module("unkelt.scripting"), name)
-    raise AttributeError(f"module 'unkelt' has no attribute {name!r}")
-
-
-class _Room(ModuleType):
-    """A room that has the name of a function of the library (survey, proof, recipe): calling it calls that."""
-
-    def __call__(self, *given: Any, **named: Any) -> Any:
-        name = self.__name__.removeprefix("unkelt.")
-        return getattr(importlib.import_module("unkelt.scripting"), name)(*given, **named)
-
-
-class _Package(ModuleType):
-    def __setattr__(self, name: str, value: Any) -> None:
-        if name in _SCRIPTING and type(value) is ModuleType:  # Python names a room here as it is imported
-            value.__class__ = _Room
-        super().__setattr__(name, value)
-
-
-sys.modules[__name__].__class__ = _Package

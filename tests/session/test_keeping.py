@@ -4,6 +4,7 @@ import os
 import signal
 import subprocess
 import sys
+import threading
 
 import pytest
 
@@ -13,6 +14,7 @@ from unkelt.formats.svg.write import write_svg
 from unkelt.recipe import Call, Recipe, run
 from unkelt.session.job import open_job
 from unkelt.session.keeping import Keeper
+from unkelt.session.working_file import save_working
 
 STEPPING = """
 import sys
@@ -124,3 +126,28 @@ def test_what_was_opened_last_comes_first_and_only_while_it_is_there(received, t
     assert keeper.recent() == [other, received]
     other.unlink()
     assert keeper.recent() == [received]
+
+
+def test_a_job_that_is_closed_while_it_is_written_leaves_nothing_behind(received, tmp_path, monkeypatch):
+    """A slow disk: the window doesn't wait for it, and no copy of somebody's job stays."""
+    keeper, job = Keeper(tmp_path / "state"), stepped(received)
+    keeper.take(received)
+    begun, may_go_on = threading.Event(), threading.Event()
+
+    def slowly(job, path):
+        begun.set()
+        may_go_on.wait(20)
+        save_working(job, path)
+
+    monkeypatch.setattr("unkelt.session.keeping.save_working", slowly)
+    writer = threading.Thread(target=keeper.keep, args=(job,))
+    writer.start()
+    assert begun.wait(20)
+    keeper.drop(received)  # returns at once
+    assert writer.is_alive()
+    may_go_on.set()
+    writer.join(20)
+    assert list((tmp_path / "state").iterdir()) == []
+    keeper.keep(job)  # one that comes late
+    assert list((tmp_path / "state").iterdir()) == []
+    assert keeper.take(received)

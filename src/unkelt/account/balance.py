@@ -20,7 +20,7 @@ from unkelt.account.changes import STILL, Change, Moves
 from unkelt.account.painting import Layer, Painted, line_areas, painted, reach
 from unkelt.geometry.distance import departure, line_distance
 from unkelt.geometry.measure import Box
-from unkelt.geometry.path import Path
+from unkelt.geometry.path import same_shape
 from unkelt.geometry.region import clusters, parts, together, unlike
 from unkelt.lettering.faces import Shelf
 from unkelt.sheet.appearance import Appearance
@@ -141,7 +141,7 @@ def _same(a: Item, b: Item) -> bool:
         return True
     match a, b:
         case Outline(), Outline():
-            return _alike(a.look, b.look) and _same_path(a.path, b.path)
+            return _alike(a.look, b.look) and same_shape(a.path, b.path, SAME_MM)
         case Lettering(), Lettering():
             plain = replace(a, id="", label=None, placement=Identity, drawn=())
             other = replace(b, id="", label=None, placement=Identity, drawn=())
@@ -149,7 +149,7 @@ def _same(a: Item, b: Item) -> bool:
                 plain == other
                 and np.allclose(a.placement, b.placement, rtol=0, atol=SAME_MM)
                 and len(a.drawn) == len(b.drawn)
-                and all(_same_path(p, q) for (_, p), (_, q) in zip(a.drawn, b.drawn, strict=True))
+                and all(same_shape(p, q, SAME_MM) for (_, p), (_, q) in zip(a.drawn, b.drawn, strict=True))
             )
         case Picture(), Picture():
             return a.reference == b.reference and bool(np.allclose(a.box, b.box, rtol=0, atol=SAME_MM))
@@ -161,18 +161,6 @@ def _alike(a: Appearance, b: Appearance) -> bool:
         return True
     near = abs(a.stroke_width_mm - b.stroke_width_mm) <= SAME_MM
     return near and a == replace(b, stroke_width_mm=a.stroke_width_mm)
-
-
-def _same_path(a: Path, b: Path) -> bool:
-    if a is b:
-        return True
-    return (
-        a.points.shape == b.points.shape
-        and np.array_equal(a.starts, b.starts)
-        and np.array_equal(a.closed, b.closed)
-        and np.array_equal(a.degrees, b.degrees)
-        and bool(np.abs(a.points - b.points).max(initial=0.0) <= SAME_MM)
-    )
 
 
 def _longest_in_order(pairs: Sequence[tuple[int, int]]) -> list[tuple[int, int]]:

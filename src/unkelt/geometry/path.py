@@ -34,7 +34,7 @@ LINE, QUAD, CUBIC = 1, 2, 3
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Path:
-    """Immutable; two paths are equal when all their numbers are."""
+    """Immutable; two paths are equal when all their numbers are, and such have the same hash. `same_shape` allows for noise."""
 
     points: Floats
     degrees: NDArray[np.uint8]
@@ -55,7 +55,12 @@ class Path:
             for name in ("points", "degrees", "starts", "closed")
         )
 
-    __hash__ = object.__hash__
+    def __hash__(self) -> int:
+        known: int | None = self.kept.get("hash")
+        if known is None:
+            numbers = (self.points + 0.0).tobytes(), self.degrees.tobytes(), self.starts.tobytes(), self.closed.tobytes()
+            known = self.kept["hash"] = hash(numbers)  # 0.0 is added since -0.0 is equal to 0.0
+        return known
 
     def __repr__(self) -> str:
         return f"<Path of {len(self)} subpaths, {len(self.points)} segments>"
@@ -153,6 +158,19 @@ class Path:
         points = self.points[order]
         points[flip] = points[flip, ::-1]
         return Path(points, self.degrees[order], self.starts, self.closed)
+
+
+def same_shape(a: Path, b: Path, within_mm: float) -> bool:
+    """Whether two paths have the same segments in the same order, each number within a distance in mm of the other's."""
+    if a is b:
+        return True
+    return (
+        a.points.shape == b.points.shape
+        and np.array_equal(a.starts, b.starts)
+        and np.array_equal(a.closed, b.closed)
+        and np.array_equal(a.degrees, b.degrees)
+        and bool(np.abs(a.points - b.points).max(initial=0.0) <= within_mm)
+    )
 
 
 def raised(points: Floats, degrees: NDArray[np.uint8]) -> Floats:

@@ -13,6 +13,7 @@ import hashlib
 import os
 import threading
 import tomllib
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -49,8 +50,11 @@ class Keeper:
     def __init__(self, folder: Path) -> None:
         self.folder = folder
         self._locks: dict[Path, int] = {}
-        self._busy = threading.RLock()
-        """A job may be closed while another thread keeps it: nothing is to be written after it was dropped."""
+        self._busy = threading.Lock()
+        """Held for a moment only, never while a file is written: whoever closes a job doesn't wait for that."""
+        self._writing: Counter[Path] = Counter()
+        self._dropped: dict[Path, int] = {}
+        """Locks of jobs that were closed while they were written: whoever wrote last removes them."""
 
     # one job
 
@@ -59,17 +63,31 @@ class Keeper:
         with self._busy:
             if path in self._locks:
                 return True
-            lock = self._locked(_name(path))
+            lock = self._dropped.pop(path, None)
+            if lock is None:
+                lock = self._locked(_name(path))
             if lock is None:
                 return False
             self._locks[path] = lock
-            write_whole(self._file(_name(path), ".received"), received if received is not None else read_bytes(path))
-            return True
+        write_whole(self._file(_name(path), ".received"), received if received is not None else read_bytes(path))
+        return True
 
     def keep(self, job: Job) -> None:
-        """The job as it stands. One that another window has is left alone. Raises InputError."""
-        if job.path not in self._locks:
-            return
+        """The job as it stands. One that is closed, or that another window has, is left alone. Raises InputError."""
+        with self._busy:
+            if job.path not in self._locks:
+                return
+            self._writing[job.path] += 1
+        try:
+            self._write(job)
+        finally:
+            with self._busy:
+                self._writing[job.path] -= 1
+                dropped = self._dropped.pop(job.path, None) if not self._writing[job.path] else None
+                if dropped is not None:  # it was closed meanwhile
+                    self._forget(job.path, dropped)
+
+    def _write(self, job: Job) -> None:
         name = _name(job.path)
         kept = replace(job, received=read_bytes(self._file(name, ".received")))
         save_working(kept, self._file(name, ENDING))
@@ -84,9 +102,16 @@ class Keeper:
         """The job is closed as a person wants it: there is nothing to give back."""
         with self._busy:
             lock = self._locks.pop(path, None)
-            if lock is not None:
-                self._remove(_name(path))
-                os.close(lock)
+            if lock is None:
+                return
+            if self._writing[path]:
+                self._dropped[path] = lock
+            else:
+                self._forget(path, lock)
+
+    def _forget(self, path: Path, lock: int) -> None:
+        self._remove(_name(path))
+        os.close(lock)
 
     def close(self) -> None:
         """All jobs are closed."""
@@ -130,7 +155,8 @@ class Keeper:
         except UnkeltError:
             os.close(lock)
             raise
-        self._locks[kept.path] = lock
+        with self._busy:
+            self._locks[kept.path] = lock
         return replace(job, path=kept.path, saved_path=None, saved_stages=None, released_as=None), words
 
     def throw_away(self, kept: Kept) -> None:

@@ -1,11 +1,13 @@
 """Unkelt as a library: the few functions that a script needs. What they take and give is the model in `unkelt.sheet`.
 
-    sheet = unkelt.read("name.svg")
-    for finding in unkelt.survey(sheet):
+    from unkelt import api
+
+    sheet = api.read("name.svg")
+    for finding in api.survey(sheet):
         print(finding.level, finding.code, finding.headline)
-    mended = unkelt.mend(sheet)
-    unkelt.write(mended.sheet, "out.svg")
-    print(unkelt.proof("out.svg").verdict)
+    mended = api.mend(sheet)
+    api.write(mended.sheet, "out.svg")
+    print(api.proof("out.svg").verdict)
 
 All lengths are mm. Every error is an `unkelt.errors.UnkeltError` whose text is one sentence. Nothing is written over that is
 the source of a sheet. Names that are not listed here may change between minor versions.
