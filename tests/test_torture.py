@@ -106,7 +106,7 @@ def test_every_step_proves_or_refuses(name):
             outcome = apply(Call(step.name, items), on, tools)
         except StepRefused:
             continue
-        deviation = outcome.evidence.get("max_deviation_mm")
+        deviation = outcome.evidence.max_deviation_mm
         assert deviation is None or 0 <= float(deviation) < 60
         for made in outcome.sheet.outlines():
             assert np.isfinite(made.path.points).all()

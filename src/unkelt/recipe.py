@@ -23,7 +23,7 @@ from unkelt.sheet.budget import Budget
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Group, Outline, Sheet
 from unkelt.sheet.ticket import Ticket
-from unkelt.steps.evidence import counted, counters_matched
+from unkelt.steps.evidence import Counted, counters_matched
 from unkelt.steps.step import Outcome, Step
 from unkelt.steps.steps import SAFE_ORDER, STEPS
 from unkelt.survey.check import Workshop
@@ -96,7 +96,7 @@ def apply(call: Call, sheet: Sheet, workshop: Workshop) -> Outcome:
     outcome = replace(outcome, changes=(*outcome.changes, *_redrawn(step, sheet, outcome, workshop)))
     moved = 0.0
     if step.redraws is None and step.keeps_lines:
-        moved = float(outcome.evidence.get("max_deviation_mm", 0.0))
+        moved = outcome.evidence.max_deviation_mm or 0.0
     _balance(
         call.name,
         sheet,
@@ -133,13 +133,13 @@ def _redrawn(step: Step, before: Sheet, outcome: Outcome, workshop: Workshop) ->
 
 def _with_counters(before: Sheet, outcome: Outcome, ticket: Ticket) -> Outcome:
     """The outcome with its counters matched one to one in its evidence, and marks where one closed or is new."""
-    if outcome.moves is not STILL or "counters_kept" in outcome.evidence:
+    if outcome.moves is not STILL or outcome.evidence.counters is not None:
         return outcome
     matched = counters_matched(before, outcome.sheet, ticket.tolerance)
     if matched is None:
         return outcome
     marks = outcome.marks or tuple(box for hole in (*matched.closed, *matched.new) if (box := box_of(hole)))
-    return replace(outcome, evidence={**outcome.evidence, **counted(matched)}, marks=marks)
+    return replace(outcome, evidence=replace(outcome.evidence, counters=Counted.of(matched)), marks=marks)
 
 
 def _balance(name: str, before: Sheet, outcome: Outcome, account: Account) -> None:

@@ -85,7 +85,7 @@ def mend_report(
         "output": output,
         "moved_mm": round(moved_mm(case.sheet), 5),
         "steps": [
-            {"step": stage.call.name, "items": list(stage.outcome.items), "evidence": dict(stage.outcome.evidence)}
+            {"step": stage.call.name, "items": list(stage.outcome.items), "evidence": stage.outcome.evidence.figures()}
             for stage in case.stages
             if stage.outcome is not None
         ],

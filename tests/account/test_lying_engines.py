@@ -25,6 +25,7 @@ from unkelt.judge import Case, against, findings_of, held_by, pictures_of
 from unkelt.recipe import Call, Stage, apply
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Outline
+from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome
 from unkelt.steps.steps import STEPS
 from unkelt.tolerance import STANDARD
@@ -165,7 +166,7 @@ LIES = {
 def test_a_step_that_lies_changes_nothing_and_is_named(lie, monkeypatch):
     """Balanced step by step; and where even that were off, the whole is, and the pictures are."""
     wrong = LIES[lie](ART)
-    outcome = Outcome(wrong, tuple(item.id for item in ART.outlines()), {"max_deviation_mm": 0.0})
+    outcome = Outcome(wrong, tuple(item.id for item in ART.outlines()), Evidence(max_deviation_mm=0.0))
     monkeypatch.setitem(STEPS, "bind", replace(STEPS["bind"], function=lambda *_, **__: outcome))
     with pytest.raises(StepRefused, match="nothing was changed"):
         apply(Call("bind"), ART, workshop())
@@ -179,7 +180,7 @@ def test_a_step_that_lies_changes_nothing_and_is_named(lie, monkeypatch):
 )
 def test_a_picture_of_somebody_else_shows_the_lie(lie, tmp_path):
     wrong = LIES[lie](ART)
-    outcome = Outcome(wrong, (), {})
+    outcome = Outcome(wrong, (), Evidence())
     case = Case(tmp_path / "a.svg", ART, workshop(), (Stage(Call("bind"), wrong, outcome),), received=write_svg(ART))
     assert held_by(pictures_of(case))
 
@@ -189,7 +190,7 @@ def test_a_thing_declared_explains_no_more_than_itself(monkeypatch):
     shop = workshop()
     said = going(Reason.COPY, [ART.find("above")], shop.ticket, shop.shelf)
     wrong = ART.replaced({"above": (), "letter": ()})
-    outcome = Outcome(wrong, ("above",), {"max_deviation_mm": 0.0}, said)
+    outcome = Outcome(wrong, ("above",), Evidence(max_deviation_mm=0.0), said)
     monkeypatch.setitem(STEPS, "bind", replace(STEPS["bind"], function=lambda *_, **__: outcome))
     with pytest.raises(StepRefused, match="#000000 would be lost"):
         apply(Call("bind"), ART, shop)

@@ -161,12 +161,12 @@ def test_row_12_curves_and_straights_in_one_outline_are_released_as_dxf(path, tm
 def test_row_13_counters_are_matched_one_to_one():
     on = sheet(*(outline(f"l{n}", path) for n, path in enumerate(glyph_paths("eobadg", "Pacifico", 40))))
     found = apply(Call("thicken", options={"amount": "3 mm", "close_counters": True}), on, workshop())
-    said = found.evidence
+    said = found.evidence.counters
     before = [shapely.get_parts(region(o.path, False, 0.01)) for o in on.outlines()]
-    assert said["counters_before"] == sum(shapely.get_num_interior_rings(parts).sum() for parts in before)
-    assert said["counters_kept"] + said["counters_closed"] == said["counters_before"]
-    assert said["counters_kept"] + said["counters_new"] == said["counters_after"]
-    assert said["counters_closed"] > 0
+    assert said.before == sum(shapely.get_num_interior_rings(parts).sum() for parts in before)
+    assert said.kept + said.closed == said.before
+    assert said.kept + said.new == said.after
+    assert said.closed > 0
     with pytest.raises(StepRefused) as refused:
         apply(Call("thicken", options={"amount": "3 mm"}), on, workshop())
     assert refused.value.marks

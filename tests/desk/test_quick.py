@@ -1,9 +1,10 @@
 """What keeps the window answering: pictures drawn a little at a time, tables asked for what is seen, long steps on request."""
 
+import sys
 import time
 
 import pytest
-from PySide6.QtCore import QLineF, QPoint, QPointF, Qt
+from PySide6.QtCore import QLineF, QPoint, QPointF, Qt, QTimer
 from PySide6.QtGui import QColor, QPainter, QPen
 from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
@@ -14,6 +15,7 @@ from unkelt.desk.app import make_application
 from unkelt.desk.canvas import Canvas, blank
 from unkelt.desk.drawing import AT_ONCE, Drawing, Lens
 from unkelt.desk.evidence import FigureRows, ProofBox
+from unkelt.desk.faults import tell_faults
 from unkelt.desk.ledger import Ledger
 from unkelt.desk.marks import draw_marks
 from unkelt.desk.theme import LIGHT
@@ -300,3 +302,20 @@ def test_frames_and_marks_out_of_view_are_left_out_and_the_others_spread():
     assert places[-1][0] > 80
     assert QPointF(*places[0]).y() == 12
     assert view.middles([(1, 1, 2, 2)] * 500, 200) == [(1.5, 1.5)]
+
+
+def test_a_fault_is_logged_and_told_and_the_window_goes_on(desk, qtbot, quay, monkeypatch, caplog, capsys):
+    monkeypatch.setattr(sys, "excepthook", sys.excepthook)  # given back afterwards
+    tell_faults(desk.message)
+
+    def fault():
+        raise KeyError("outlines_after")
+
+    with caplog.at_level("ERROR", logger="unkelt"):
+        QTimer.singleShot(0, fault)
+        qtbot.waitUntil(desk.message.isVisible)
+    assert "outlines_after" in desk.message.words.text()
+    assert "outlines_after" in caplog.text
+    assert "Traceback" in capsys.readouterr().err
+    desk.state.open_paths([quay / "sea-thrift.svg"])
+    qtbot.waitUntil(lambda: desk.state.job is not None)

@@ -113,12 +113,12 @@ def test_options_of_a_step_change_its_preview_and_bad_ones_are_said(qtbot, desk,
     opened(qtbot, desk, quay / "kittiwake.svg")
     desk.state.choose(found(desk).index("nodes.excess"))
     settle(qtbot, desk)
-    before = desk.state.preview.outcome.evidence["nodes_after"]
+    before = desk.state.preview.outcome.evidence.nodes_after
     line = desk.panel.options.findChild(QLineEdit)
     qtbot.keyClicks(line, "0.2 mm")
     qtbot.keyClick(line, Qt.Key.Key_Return)
     settle(qtbot, desk)
-    assert desk.state.preview.outcome.evidence["nodes_after"] < before
+    assert desk.state.preview.outcome.evidence.nodes_after < before
     line.setText("far")
     qtbot.keyClick(line, Qt.Key.Key_Return)
     settle(qtbot, desk)

@@ -124,7 +124,7 @@ def test_live_text_with_its_embedded_face(tmp_path):
     assert [letter for letter, _ in text.drawn] == list("Tern")
     assert "text.live" in [f.code for f in survey(found, workshop())]
     outcome = apply(Call("outline-text"), found, workshop())
-    assert outcome.evidence["face"] == "as embedded in the file"
+    assert outcome.evidence.face == "as embedded in the file"
     ours = [abs(signed_areas(o.path).sum()) for o in outcome.sheet.outlines()]
     font = open_face(PACIFICO)
     scale = 40 * PT / font.face.upem
@@ -303,7 +303,7 @@ def test_lines_joined_to_a_paragraph_and_taken_apart_lose_no_letter(tmp_path):
     found = read_pdf(pdf(draw, tmp_path))
     before = apply(Call("outline-text"), found, workshop()).sheet.outlines()
     whole = apply(Call("join-text", tuple(text.id for text in found.letterings())), found, workshop())
-    assert (whole.evidence["letters_before"], whole.evidence["letters_after"]) == (22, 22)
+    assert (whole.evidence.letters_before, whole.evidence.letters_after) == (22, 22)
     assert whole.sheet.letterings()[0].text == "Sea Thrift Tern Quay Shore"
     after = apply(Call("outline-text"), whole.sheet, workshop()).sheet.outlines()
     assert len(after) == len(before) == 22

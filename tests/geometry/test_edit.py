@@ -55,10 +55,10 @@ def test_letters_keep_their_curves_where_nothing_is_cut():
     kept = [cubic for cubic in path.points.tolist() if cubic in made.path.points.tolist()]
     assert len(kept) == len(path.points) - np.count_nonzero(sharp | np.roll(sharp, -1))
     result = apply(Call("ease-corners", options={"radius": "1 mm"}), sheet(outline("e", path)), workshop())
-    assert result.evidence["corners"] == sharp.sum()
+    assert result.evidence.corners == sharp.sum()
     first = f"1:{np.flatnonzero(sharp)[0] + 1}"
     one = apply(Call("ease-corners", options={"nodes": first, "radius": "1 mm"}), sheet(outline("e", path)), workshop())
-    assert one.evidence["corners"] == 1
+    assert one.evidence.corners == 1
     for options, reason in (({"radius": "90 mm"}, "room for an arc"), ({"nodes": "9:1"}, "no subpath 9")):
         with pytest.raises(StepRefused, match=reason):
             apply(Call("ease-corners", options=options), sheet(outline("e", path)), workshop())
@@ -121,8 +121,8 @@ def test_edits_are_a_step_of_the_recipe():
     call = Call("edit-nodes", ("e",), options={"edits": "move 1:2 50 -3; add 1:1; take-out 1:4"})
     before = sheet(outline("e", SQUARE))
     result = apply(parse_recipe(dump_recipe(Recipe((call,)))).calls[0], before, workshop())
-    assert (result.evidence["edits"], result.evidence["nodes_after"]) == (3, 4)
-    assert result.evidence["max_deviation_mm"] > 10
+    assert (result.evidence.edits, result.evidence.nodes_after) == (3, 4)
+    assert result.evidence.max_deviation_mm > 10
     for edits, reason in (("", "nothing is edited"), ("melt 1:1", "no edit"), ("move 1:9 0 0", "no node 9")):
         with pytest.raises(StepRefused, match=reason):
             apply(Call("edit-nodes", ("e",), options={"edits": edits}), before, workshop())

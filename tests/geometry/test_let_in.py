@@ -35,7 +35,7 @@ def area(on: Sheet) -> shapely.Geometry:
 def letting(bars: list[Outline], letters: list[Outline], /, **options: object) -> tuple[Sheet, dict[str, object]]:
     on = sheet(Group("frame", tuple(bars)), Group("word", tuple(letters)))
     outcome = apply(Call("let-in", ("word",), options={"frame": "frame"} | options), on, workshop())
-    return outcome.sheet, dict(outcome.evidence)
+    return outcome.sheet, outcome.evidence
 
 
 def test_letters_over_the_opening_of_bars_are_welded_to_them():
@@ -43,7 +43,7 @@ def test_letters_over_the_opening_of_bars_are_welded_to_them():
     bars = outline("bars", concat([rect(10, 0, 230, 80), rect(20, 10, 220, 58).reversed()]))
     letters = word(8)  # 50 mm high: from 8 to 58 and a little beyond
     after, evidence = letting([bars], letters)
-    assert evidence["way"] == "welded to the bars"
+    assert evidence.way == "welded to the bars"
     assert len(after.outlines()) == 1
     one, other = area(sheet(bars)), area(sheet(*letters))
     assert area(after).area == pytest.approx(one.area + other.area - one.intersection(other).area, rel=1e-5)
@@ -54,15 +54,15 @@ def test_letters_over_windows_are_taken_out_of_them_and_the_frame_keeps_its_deta
     windows = [outline("left", rect(30, 10, 100, 58)), outline("right", rect(104, 10, 230, 58))]
     letters = word(6)
     after, evidence = letting(windows, letters)
-    assert evidence["way"] == "taken out of the openings"
+    assert evidence.way == "taken out of the openings"
     assert area(after).area == pytest.approx(area(sheet(*windows)).difference(area(sheet(*letters))).area, rel=1e-5)
-    assert evidence["pieces_without_bridge"] == 0
+    assert evidence.pieces_without_bridge == 0
 
 
 def test_cut_lines_say_by_their_nesting_what_is_material():
     plate = Outline("plate", concat([rect(10, 0, 230, 80), rect(20, 10, 220, 58)]), LINE)
     _, evidence = letting([plate], word(8))
-    assert evidence["way"] == "welded to the bars"
+    assert evidence.way == "welded to the bars"
 
 
 def test_a_letter_without_a_bridge_is_named():
@@ -70,7 +70,7 @@ def test_a_letter_without_a_bridge_is_named():
     with pytest.raises(StepRefused, match="have no bridge to the frame and would fall out"):
         letting(windows, word(20))
     after, evidence = letting(windows, word(20), loose=True)
-    assert evidence["pieces_without_bridge"] == 3
+    assert evidence.pieces_without_bridge == 3
     assert len(after.outlines()) == 1
 
 
@@ -83,7 +83,7 @@ def test_open_lines_end_where_the_letters_begin():
     ]
     letters = word(6)
     after, evidence = letting(rails, letters)
-    assert evidence["way"] == "taken out of the field between the lines"
+    assert evidence.way == "taken out of the field between the lines"
     field = shapely.box(30, 10, 230, 58)
     expected = field.difference(area(sheet(*letters)))
     drawn = sum(float(lengths(o.path).sum()) for o in after.outlines())

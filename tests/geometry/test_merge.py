@@ -49,6 +49,6 @@ def test_crowded_nodes_are_found_and_cured_within_the_tolerance():
     (finding,) = find_code("nodes.crowded", on, workshop())
     assert "4.0 µm" in finding.detail
     outcome = apply(Call("merge-nodes", rule="nodes.crowded"), on, workshop())
-    assert outcome.evidence["nodes_after"] == outcome.evidence["nodes_before"] / 2
-    assert outcome.evidence["max_deviation_mm"] <= 0.02
+    assert outcome.evidence.nodes_after == outcome.evidence.nodes_before / 2
+    assert outcome.evidence.max_deviation_mm <= 0.02
     assert find_code("nodes.crowded", outcome.sheet, workshop()) == ()

@@ -76,6 +76,6 @@ def test_a_spike_is_cut_off_where_it_is_as_wide_as_asked():
     on = sheet(outline("n", moved(needle(5), 50, 50)), page=(200, 100))
     outcome = apply(Call("blunt-spikes", rule="nodes.spike", options={"width": "0.4 mm"}), on, FILM)
     cut = 0.2 / math.sin(math.radians(2.5))
-    assert outcome.evidence["longest_cut_off_mm"] == pytest.approx(cut, abs=0.01)
-    assert outcome.evidence["area_lost_mm2"] == pytest.approx(0.4 * cut * math.cos(math.radians(2.5)) / 2, abs=0.01)
+    assert outcome.evidence.longest_cut_off_mm == pytest.approx(cut, abs=0.01)
+    assert outcome.evidence.area_lost_mm2 == pytest.approx(0.4 * cut * math.cos(math.radians(2.5)) / 2, abs=0.01)
     assert not [f for f in survey(outcome.sheet, FILM) if f.code == "nodes.spike"]

@@ -41,9 +41,9 @@ def test_words_are_named_and_set_again_where_they_stood(text, family, then):
     made = outlined(text, family)
     made = after(made, *then)
     found = apply(Call("recover-text"), made, workshop())
-    assert (found.evidence["face"], found.evidence["words"]) == (family, text.replace(" | ", " "))
-    assert found.evidence["sure_percent"] > 98
-    assert found.evidence["max_deviation_mm"] < 0.06
+    assert (found.evidence.face, found.evidence.words) == (family, text.replace(" | ", " "))
+    assert found.evidence.sure_percent > 98
+    assert found.evidence.max_deviation_mm < 0.06
     assert [type(item).__name__ for item in found.sheet.items if item.id != "name"] in (["Lettering"], [])
 
 
@@ -55,8 +55,8 @@ def test_moved_letters_and_other_forms_stay_as_they_were():
         Call("set-letters", options={"letters": "8", "features": "fina"}),
     )
     found = apply(Call("recover-text"), made, workshop())
-    assert found.evidence["words"] == "Kittiwake"
-    assert found.evidence["max_deviation_mm"] < 0.02
+    assert found.evidence.words == "Kittiwake"
+    assert found.evidence.max_deviation_mm < 0.02
     again = apply(Call("outline-text"), found.sheet, workshop()).sheet
     assert len(again.outlines()) == len(made.outlines())
 
@@ -78,7 +78,7 @@ def test_what_is_no_letter_stays_and_what_cannot_be_read_is_said():
     word = outlined("Tern", "Arvo")
     frame = outline("frame", polygon((0, 0), (380, 0), (380, 280), (0, 280)))
     found = apply(Call("recover-text"), Sheet((400, 300), (*word.items, frame)), workshop())
-    assert found.evidence["subpaths_left"] == 1
+    assert found.evidence.subpaths_left == 1
     assert found.sheet.find("frame") == frame
     with pytest.raises(StepRefused, match="no letters of any face"):
         apply(Call("recover-text"), sheet(frame), workshop())
@@ -89,7 +89,7 @@ def test_what_is_no_letter_stays_and_what_cannot_be_read_is_said():
         apply(Call("recover-text"), unclear, workshop())
     said = apply(Call("recover-text", options={"text": "Kittiwake"}), unclear, workshop())
     assert said.sheet.letterings()[0].text == "Kittiwake"
-    assert said.evidence["max_deviation_mm"] < 0.1
+    assert said.evidence.max_deviation_mm < 0.1
 
 
 def test_marks_stay_under_similarity_and_closed_forms():

@@ -140,7 +140,7 @@ def test_fitted_to_a_width_by_its_ink(by):
     (text,) = result.sheet.letterings()
     at = places(text)
     assert at[-1, 2] - at[0, 0] == pytest.approx(150, abs=1e-6)
-    assert (result.evidence["letters_stretched_percent"] > 10) is (by == "letters")
+    assert (result.evidence.letters_stretched_percent > 10) is (by == "letters")
     assert (glyphs(text)[0].stretch == 1) is (by == "spacing")
     with pytest.raises(StepRefused, match="on each other"):
         done(text, "set-spacing", width="20 mm", by="spacing")

@@ -7,6 +7,7 @@ from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.path import polygon
 from unkelt.judge import Case, pictures_of
 from unkelt.recipe import Call, Stage
+from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome
 
 RED = "#ff0000"
@@ -26,7 +27,7 @@ def differences(before, after):
         Path("a.svg"),
         before,
         workshop(),
-        (Stage(Call("weld"), after, Outcome(after, ("a", "b"), {})),),
+        (Stage(Call("weld"), after, Outcome(after, ("a", "b"), Evidence())),),
         received=write_svg(before),
     )
     return pictures_of(case).lost

@@ -20,11 +20,11 @@ from unkelt.formats.formats import read_sheet
 from unkelt.formats.svg.write import write_svg
 from unkelt.judge import Case
 from unkelt.recipe import mend, read_recipe, run
-from unkelt.release.inspection import evidence_words
 from unkelt.release.package import Held, release
 from unkelt.release.parts import by_operations, slug
 from unkelt.sheet.model import Group
 from unkelt.sheet.ticket import parse_ticket
+from unkelt.steps.weld import WeldedTogether
 
 NAME = "Sea Thrift"
 
@@ -81,16 +81,21 @@ def test_a_package_holds_everything_and_opens_in_other_libraries(received, tmp_p
 
 
 def test_evidence_reads_as_a_person_says_it():
-    evidence = {
-        "nodes_before": 2696,
-        "nodes_after": 2475,
-        "counters_before": 3,
-        "counters_after": 3,
-        "max_deviation_mm": 0.0097912,
-        "area_mm2": 27457.5149,
-        "unknown_after": 2,
-    }
-    assert evidence_words(evidence) == "nodes from 2,696 to 2,475, counters 3 as before, max deviation 0.0098 mm, area 27,457.5 mm², unknown after 2"  # fmt: skip
+    """What has a before and an after in one row, as exact as a person reads it."""
+    evidence = WeldedTogether(
+        nodes_before=2696,
+        nodes_after=2475,
+        outlines_before=3,
+        outlines_after=3,
+        area_mm2=27457.4961,
+        area_second_engine_mm2=27457.4961,
+        max_deviation_mm=0.00977,
+    )
+    said = ", ".join(f"{name} {value}" for name, value in evidence.rows())
+    assert "nodes from 2,696 to 2,475" in said
+    assert "outlines 3 as before" in said
+    assert "area 27,457.5 mm²" in said
+    assert "max deviation 0.0098 mm" in said
 
 
 def test_operations_are_groups_in_the_order_a_machine_does_them():

@@ -27,7 +27,7 @@ def test_a_backing_follows_steiner_and_lies_beneath_what_it_was_made_for():
     # Steiner (1840): area and length of the parallel body of a convex figure.
     assert signed_areas(backing.path)[0] == pytest.approx(1600 + 160 * 5 + math.pi * 25, abs=0.1)
     assert lengths(backing.path)[0] == pytest.approx(160 + 2 * math.pi * 5, abs=0.05)
-    assert outcome.evidence["nodes_after"] == 8
+    assert outcome.evidence.nodes_after == 8
     assert backing.look.fill is None
 
 
@@ -35,7 +35,7 @@ def test_a_word_gets_one_backing_of_few_nodes_with_small_holes_filled():
     letters = [outline(f"l{i}", path) for i, path in enumerate(glyph_paths("Bobolink", "Pacifico", 60))]
     on = sheet(Group("word", tuple(letters)), page=(400, 250))
     outcome = step("backing", on, "word", distance="1/8 in", count=2)
-    assert outcome.evidence["pieces_after"] == 1
+    assert outcome.evidence.pieces_after == 1
     first, second = (outcome.sheet.find(name) for name in ("backing", "backing-2"))
     assert len(first.path) == len(second.path) == 1
     assert first.path.node_count <= 2 * sum(letter.path.node_count for letter in letters)
@@ -75,7 +75,7 @@ def test_a_tag_hangs_level_from_its_ring():
     outcome = step("hang-ring", on, "tag")
     tag = outcome.sheet.find("tag")
     centre = region(lopsided, False, 0.01).centroid
-    assert outcome.evidence["x_mm"] == pytest.approx(centre.x, abs=1e-3)
+    assert outcome.evidence.x_mm == pytest.approx(centre.x, abs=1e-3)
     assert len(tag.path) == 2
     hole = min(tag.path.subpaths(), key=lambda part: abs(signed_areas(part)[0]))
     x0, _, x1, _ = bounds(hole)
@@ -93,7 +93,7 @@ def test_spokes_stand_at_equal_angles_and_a_grid_fills_the_page():
     assert len({item.id for item in turned.walk()}) == 12
     tag = sheet(outline("tag", square(20, 2, 2)), page=(100, 60))
     filled = step("grid", tag, "tag", columns=0, rows=0, gap="2 mm")
-    assert filled.evidence["copies"] == 4 * 2 - 1
+    assert filled.evidence.copies == 4 * 2 - 1
     boxes = [bounds(o.path) for o in filled.sheet.outlines()]
     assert max(box[2] for box in boxes) <= 100
     assert max(box[3] for box in boxes) <= 60

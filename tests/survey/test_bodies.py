@@ -39,7 +39,7 @@ def test_an_island_in_a_loose_counter_stays_solid():
     assert codes(sheet(*parts)) == ["compound.counter-apart"]
     outcome = apply(Call("restore-counters", rule="compound.counter-apart"), sheet(*parts), workshop())
     assert [(o.id, len(o.path)) for o in outcome.sheet.outlines()] == [("o", 2), ("dot", 1)]
-    assert outcome.evidence["counters_after"] == 1
+    assert outcome.evidence.counters.after == 1
 
 
 def test_a_white_shape_laid_on_top_is_a_hole_that_is_only_painted():

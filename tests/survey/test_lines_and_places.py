@@ -34,7 +34,7 @@ def test_scraps_are_found_and_dropped_and_nothing_else(scrap):
     on = on_page(concat([letter, parse_path_data(scrap).path]))
     assert "path.stray" in found(on)
     after = apply(Call("drop-scraps"), on, workshop())
-    assert after.evidence["subpaths_dropped"] == 1
+    assert after.evidence.subpaths_dropped == 1
     assert (after.sheet.outlines()[0].path.points == moved(letter, 50, 50).points).all()
     assert "path.stray" not in found(after.sheet)
 

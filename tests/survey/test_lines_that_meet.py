@@ -58,7 +58,7 @@ def test_fragments_in_any_order_become_one_closed_shape(cuts, gap, draw):
     assert joined.path.closed.all()
     assert len(joined.path.points) == 12
     assert lengths(joined.path)[0] == pytest.approx(lengths(whole)[0], abs=0.7)
-    assert outcome.evidence["max_deviation_mm"] <= gap / 2 + 1e-5
+    assert outcome.evidence.max_deviation_mm <= gap / 2 + 1e-5
 
 
 def test_ends_too_far_apart_or_painted_otherwise_are_not_joined():

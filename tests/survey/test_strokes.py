@@ -57,12 +57,12 @@ def test_a_fill_is_joined_with_its_stroke_of_the_same_colour_and_kept_beneath_an
 def test_letters_are_made_bolder_with_their_counters_guarded():
     letter = outline("o", ring(10, 1.0))
     bolder = apply(Call("thicken", options={"amount": "0.4 mm"}), sheet(letter), workshop())
-    assert bolder.evidence["counters_after"] == 1
+    assert bolder.evidence.counters.after == 1
     assert signed_areas(bolder.sheet.outlines()[0].path).sum() == pytest.approx(np.pi * (10.4**2 - 0.6**2), rel=1e-3)
     with pytest.raises(StepRefused, match="1 of 1 counters would close"):
         apply(Call("thicken", options={"amount": "1.2 mm"}), sheet(letter), workshop())
     closed = apply(Call("thicken", options={"amount": "1.2 mm", "close_counters": True}), sheet(letter), workshop())
-    assert closed.evidence["counters_after"] == 0
+    assert closed.evidence.counters.after == 0
     narrow = workshop('[machine]\nsmallest_gap = "1.5 mm"')
     with pytest.raises(StepRefused, match="narrower than the ticket"):
         apply(Call("thicken", options={"amount": "12 pt"}), sheet(outline("o", ring(20, 4.9))), narrow)

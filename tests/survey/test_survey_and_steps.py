@@ -190,7 +190,7 @@ def test_outlining_remembers_its_lettering_and_its_letters():
     made = outcome.sheet.outlines()
     assert [o.letters for o in made] == ["S", "e", "a"]
     assert {o.origin for o in made} == {lettering("Sea")}
-    assert outcome.evidence["face"].startswith("Pacifico ")
+    assert outcome.evidence.face.startswith("Pacifico ")
     assert [item.id for item in outcome.sheet.walk()] == ["name", "name-1", "name-2", "name-3"]
 
 
@@ -199,9 +199,9 @@ def test_welding_proves_itself_and_keeps_counters():
     outcome = apply(Call("weld", rule="overlap.items"), on, workshop())
     evidence = outcome.evidence
     face = sum(len(counters(region(o.path, False, 0.002), 1e-3)) for o in on.outlines())
-    assert evidence["counters_before"] == face == evidence["counters_after"]
-    assert evidence["max_deviation_mm"] <= 0.02
-    assert evidence["area_mm2"] == pytest.approx(evidence["area_second_engine_mm2"], rel=1e-3)
+    assert evidence.counters.before == face == evidence.counters.after
+    assert evidence.max_deviation_mm <= 0.02
+    assert evidence.area_mm2 == pytest.approx(evidence.area_second_engine_mm2, rel=1e-3)
     assert "overlap.items" not in codes(outcome.sheet)
 
 
@@ -242,7 +242,7 @@ def test_binding_makes_one_path_that_both_rules_fill_alike():
     body = outcome.sheet.outlines()
     assert len(body) == 1
     assert region(body[0].path, False, 0.01).area == region(body[0].path, True, 0.01).area
-    assert outcome.evidence["counters_after"] == 1
+    assert outcome.evidence.counters.after == 1
     assert_same_shape(body[0].path, concat([o.path for o in pieces.outlines()]), 0.02)
 
 

@@ -58,7 +58,7 @@ def _mend_file(asked: Asked, recipe: Recipe | None) -> int:
     else:
         for stage in stages:
             if stage.outcome:
-                evidence = ", ".join(f"{name} {value}" for name, value in stage.outcome.evidence.items())
+                evidence = ", ".join(f"{name} {value}" for name, value in stage.outcome.evidence.figures().items())
                 print(f"{stage.call.name:16} {evidence}")
         print(f"{'since received':16} {since_received(case.sheet)}")
         said = checked_file(str(asked.output), case.sheet, after, workshop)

@@ -13,6 +13,7 @@ from PySide6.QtCore import QItemSelectionModel, QLibraryInfo, QLocale, QRectF, Q
 from PySide6.QtGui import QColor, QGuiApplication, QIcon, QImage, QPainter
 from PySide6.QtWidgets import QApplication, QScrollArea
 
+from unkelt.desk.faults import tell_faults
 from unkelt.desk.theme import DARK, LIGHT, Palette, font, load_faces, set_text_size, style_sheet, system_text_size
 from unkelt.desk.window import Desk
 from unkelt.language import TRANSLATED, use_decimal
@@ -105,6 +106,7 @@ def start(files: list[Path], ticket: Path | None = None, *, demo: bool = False) 
     begin_log(log)
     desk = Desk(palette, Keeper(user_state_path("unkelt") / "open"), settings)
     desk.helping.log = log
+    tell_faults(desk.message)
     desk.show()
 
     def come_back(now: Qt.ApplicationState) -> None:

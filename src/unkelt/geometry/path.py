@@ -58,7 +58,12 @@ class Path:
     def __hash__(self) -> int:
         known: int | None = self.kept.get("hash")
         if known is None:
-            numbers = (self.points + 0.0).tobytes(), self.degrees.tobytes(), self.starts.tobytes(), self.closed.tobytes()
+            numbers = (
+                (self.points + 0.0).tobytes(),
+                self.degrees.tobytes(),
+                self.starts.tobytes(),
+                self.closed.tobytes(),
+            )
             known = self.kept["hash"] = hash(numbers)  # 0.0 is added since -0.0 is equal to 0.0
         return known
 

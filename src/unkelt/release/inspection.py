@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
@@ -24,6 +23,7 @@ from unkelt.proof.proof import Proof
 from unkelt.release.picture import Dimensioned, picture_svg
 from unkelt.release.record import Record
 from unkelt.sheet.budget import since_received
+from unkelt.steps.evidence import Evidence
 from unkelt.steps.steps import STEPS
 from unkelt.survey.finding import Level, Question
 
@@ -72,7 +72,7 @@ def content(record: Record) -> Content:
         ],
         figures=rows,
         steps=[
-            (STEPS[stage.call.name].title, evidence_words(stage.outcome.evidence))
+            (STEPS[stage.call.name].title, _in_a_line(stage.outcome.evidence))
             for stage in done
             if stage.outcome is not None
         ],
@@ -164,31 +164,9 @@ def _counted(counts: dict[Level, int]) -> str:
     return ", ".join(f"{count} {level.value}" for level, count in counts.items() if count) or "nothing"
 
 
-def evidence_words(evidence: Mapping[str, object]) -> str:
+def _in_a_line(evidence: Evidence) -> str:
     """A step's evidence in words: "nodes from 2,696 to 2,475, max deviation 0.0098 mm"."""
-    said = []
-    for name, value in evidence.items():
-        base = name.removesuffix("_mm2").removesuffix("_mm")
-        if base.endswith("_before") and (after := name.replace("_before", "_after")) in evidence:
-            was, now = _figure(name, value), _figure(name, evidence[after])
-            value = f"{now} as before" if was == now else f"from {was} to {now}"
-            base = base.removesuffix("_before")
-        elif base.endswith("_after") and name.replace("_after", "_before") in evidence:
-            continue
-        else:
-            value = _figure(name, value)
-        unit = " mm²" if name.endswith("_mm2") else " mm" if name.endswith("_mm") else ""
-        said.append(f"{base.replace('_', ' ')} {value}{unit}")
-    return ", ".join(said)
-
-
-def _figure(name: str, value: object) -> str:
-    """As exact as a person reads it: lengths to 0.1 µm, areas to 0.1 mm²."""
-    if isinstance(value, bool) or not isinstance(value, int | float):
-        return str(value)
-    if isinstance(value, int):
-        return f"{value:,}"
-    return f"{value:,.{1 if name.endswith('_mm2') else 4}f}".rstrip("0").rstrip(".")
+    return ", ".join(f"{name} {value}" for name, value in evidence.rows())
 
 
 def _size(proof: Proof | None) -> str:

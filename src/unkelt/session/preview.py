@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-from collections.abc import Mapping
 from dataclasses import dataclass
 
 from unkelt.errors import StepRefused
@@ -14,7 +12,7 @@ from unkelt.recipe import Call, apply
 from unkelt.sheet.extent import measured_box
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Sheet
-from unkelt.steps.step import Evidence, Outcome
+from unkelt.steps.step import Outcome
 from unkelt.survey.check import Workshop
 
 
@@ -52,7 +50,7 @@ def preview(call: Call, sheet: Sheet, workshop: Workshop, progress: Progress | N
     except StepRefused as problem:
         return Preview(call, None, _rows(sheet, sheet, workshop), (), problem.reason, problem.marks)
     rows = _rows(sheet, outcome.sheet, workshop)
-    return Preview(call, outcome, rows, proof_lines(outcome.evidence), marks=outcome.marks)
+    return Preview(call, outcome, rows, outcome.evidence.proof_lines(), marks=outcome.marks)
 
 
 def _rows(now: Sheet, after: Sheet, workshop: Workshop) -> tuple[Row, ...]:
@@ -70,50 +68,3 @@ def _rows(now: Sheet, after: Sheet, workshop: Workshop) -> tuple[Row, ...]:
     widths = [f"{box[2] - box[0]:.2f}" if box else "–" for box in boxes]
     rows.append(Row("ink width, mm", widths[0], widths[1]))
     return tuple(row for row in rows if row.changed or row.name == "counters")
-
-
-def proof_lines(evidence: Evidence) -> tuple[str, ...]:
-    """The evidence of a step as a headline and details."""
-    lines: list[str] = []
-    if "area_second_engine_mm2" in evidence:
-        first, second = float(evidence["area_mm2"]), float(evidence["area_second_engine_mm2"])
-        share = abs(first - second) / second * 100 if second else 0.0
-        lines += ["Proven by a second engine", f"area within {max(math.ceil(share * 1e4), 1) / 1e4:.4f} %"]
-    if "counters_kept" in evidence:
-        lines.append(_counters(evidence))
-    if "width_before_mm" in evidence and "words" in evidence:
-        was, now = float(evidence["width_before_mm"]), float(evidence["width_after_mm"])
-        lines += ["Set with the face's own shaping", f"ink {was:.2f} → {now:.2f} mm wide"]
-    if "amount_per_side_mm" in evidence:
-        amount, off = float(evidence["amount_per_side_mm"]), float(evidence["max_deviation_mm"])
-        lines.append(f"every edge moved by {amount:.3g} mm, to within {_small(off)}")
-        if "largest_amount_mm" in evidence:
-            lines.append(f"up to {float(evidence['largest_amount_mm']):.3g} mm closes no counter")
-    elif "max_deviation_mm" in evidence:
-        moved = float(evidence["max_deviation_mm"])
-        bound = "no line moves" if moved == 0 else f"no line moves more than {_small(moved)}"
-        lines.append(bound if lines else f"Certified: {bound}")
-    if "sure_percent" in evidence:
-        lines = [
-            f"{evidence['face']}, {float(evidence['sure_percent']):.0f} % sure",
-            f"reads “{evidence['words']}”",
-            *lines,
-        ]
-        lines += [f"as likely: {evidence['as_well']}"] if "as_well" in evidence else []
-    elif "face" in evidence:
-        lines.insert(0, f"Curves as designed: {evidence['face']}")
-    if "factor" in evidence:
-        lines += [f"Scaled by {float(evidence['factor']):.5f}", "proportions kept, measured again on the curves"]
-    return tuple(lines)
-
-
-def _counters(evidence: Mapping[str, float | int | str]) -> str:
-    if back := int(evidence.get("counters_restored", 0)):
-        return f"{back} counter{'s' if back > 1 else ''} put back, proven by a second engine"
-    closed, new = int(evidence["counters_closed"]), int(evidence["counters_new"])
-    words = f"{evidence['counters_kept']} of {evidence['counters_before']} counters kept"
-    return "".join([words, f", {closed} closed" if closed else "", f", {new} new" if new else ""])
-
-
-def _small(mm: float) -> str:
-    return f"{mm * 1000:.1f} µm" if mm < 0.1 else f"{mm:.2f} mm"

@@ -56,19 +56,7 @@ def stage_caption(stage: Stage) -> str:
     """A line under a step's name on the recipe strip: what it changed."""
     if stage.outcome is None:
         return "nothing to do" if stage.idle else "no longer applies"
-    evidence = stage.outcome.evidence
-    if "face" in evidence:
-        return f"{evidence['outlines_after']} outlines · {evidence['face']}"
-    if "factor" in evidence:
-        return f"{evidence['width_before_mm']:.2f} → {evidence['width_after_mm']:.2f} mm"
-    for name in ("outlines", "nodes"):
-        if f"{name}_before" in evidence:
-            return f"{grouped(float(evidence[f'{name}_before']))} → {grouped(float(evidence[f'{name}_after']))} {name}"
-    if "subpaths_dropped" in evidence:
-        return _count(evidence["subpaths_dropped"], "subpath", "dropped")
-    if "subpaths_closed" in evidence:
-        return _count(evidence["subpaths_closed"], "subpath", "closed")
-    return STEPS[stage.call.name].title.lower()
+    return stage.outcome.evidence.caption() or STEPS[stage.call.name].title.lower()
 
 
 def original_caption(job: Job) -> str:

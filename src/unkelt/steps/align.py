@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Annotated, Literal
 
 import shapely
@@ -15,6 +15,7 @@ from unkelt.geometry.region import region
 from unkelt.lettering.setting import set_lettering
 from unkelt.sheet.change import leaves, transformed
 from unkelt.sheet.model import Group, Item, Lettering, Outline, Sheet
+from unkelt.steps.evidence import Evidence, Worked
 from unkelt.steps.place import check_items, ink_box
 from unkelt.steps.step import Outcome, step
 from unkelt.survey.check import Workshop
@@ -22,6 +23,14 @@ from unkelt.survey.check import Workshop
 Across = Literal["stay", "left", "middle", "right", "mass", "spread"]
 Upright = Literal["stay", "top", "middle", "bottom", "mass", "baseline", "spread"]
 To = Literal["each-other", "page", "bed", "first", "field"]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Aligned(Evidence):
+    """How many things were moved, and the farthest of them (mm)."""
+
+    items: int
+    farthest_moved_mm: float
 
 
 @step("align", "Align by ink", cures=())
@@ -79,7 +88,7 @@ def align(
             farthest = max(farthest, (dx * dx + dy * dy) ** 0.5)
     if moved is sheet:
         raise NothingToDo("align", "they lie like that already")
-    evidence = {"items": len(boxes), "farthest_moved_mm": round(farthest, 4)}
+    evidence = Aligned(items=len(boxes), farthest_moved_mm=round(farthest, 4))
     return Outcome(moved, items, evidence, moves=Moves(items=matrices))
 
 
@@ -186,4 +195,4 @@ def stack(
     after = replace(sheet, items=ordered(sheet.items))
     if after == sheet:
         raise NothingToDo("stack", "it lies there already")
-    return Outcome(after, items, {"items": len(wanted)})
+    return Outcome(after, items, Worked(items=len(wanted)))

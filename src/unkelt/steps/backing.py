@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Annotated, Literal
 
 import numpy as np
@@ -17,11 +17,28 @@ from unkelt.geometry.path import Path, PathBuilder, concat, polygon
 from unkelt.geometry.reduce import reduce_nodes
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.steps.around import as_one, chosen_outlines, cut_line, engraving
+from unkelt.steps.evidence import Evidence, Renoded
 from unkelt.steps.place import ink_box
 from unkelt.steps.step import Outcome, step
 from unkelt.survey.check import Workshop
 
 ARC_ERROR_MM = 1e-3
+
+
+@dataclass(frozen=True, kw_only=True)
+class Backed(Renoded):
+    """Lines around an outline, and the pieces of the outermost."""
+
+    lines: int
+    pieces_after: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class Framed(Evidence):
+    """The size of a frame (mm)."""
+
+    width_mm: float
+    height_mm: float
 
 
 @step("backing", "Put a backing behind it", cures=(), redraws=Reason.MADE)
@@ -62,13 +79,13 @@ def backing(
         path, worst = fewer.path, max(worst, proof.max_deviation_mm + fewer.bound_mm)
         made.append(Outline(after.fresh_id("backing"), path, cut_line(workshop), "Backing"))
         after = replace(after, items=(made[-1], *after.items))
-    evidence = {
-        "lines": len(made),
-        "pieces_after": int((signed_areas(path) > 0).sum()),
-        "nodes_before": source.node_count,
-        "nodes_after": made[-1].path.node_count,
-        "max_deviation_mm": round(worst, 5),
-    }
+    evidence = Backed(
+        lines=len(made),
+        pieces_after=int((signed_areas(path) > 0).sum()),
+        nodes_before=source.node_count,
+        nodes_after=made[-1].path.node_count,
+        max_deviation_mm=round(worst, 5),
+    )
     return Outcome(after, tuple(outline.id for outline in outlines), evidence)
 
 
@@ -101,7 +118,7 @@ def border(
     path = _around(box, shape, margin, radius)
     outline = Outline(sheet.fresh_id("border"), path, cut_line(workshop), "Border")
     low, high = path.points.min(axis=(0, 1)), path.points.max(axis=(0, 1))
-    evidence = {"width_mm": round(float(high[0] - low[0]), 4), "height_mm": round(float(high[1] - low[1]), 4)}
+    evidence = Framed(width_mm=round(float(high[0] - low[0]), 4), height_mm=round(float(high[1] - low[1]), 4))
     added: tuple[Outline, ...] = (outline,)
     if frame:
         rings = [_around(box, shape, margin - off, max(radius - off, 0.0)) for off in (inset, inset + frame)]

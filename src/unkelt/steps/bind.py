@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Annotated, Literal
 
 import shapely
@@ -13,16 +13,30 @@ from unkelt.geometry.matching import NONE, match_counters
 from unkelt.geometry.orient import oriented
 from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import apart_mm2, counters, pieces, region, regions
+from unkelt.language import grouped
 from unkelt.sheet.appearance import has_visible_stroke
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Group, Item, Outline, Sheet
 from unkelt.sheet.words import words
-from unkelt.steps.evidence import counted
+from unkelt.steps.evidence import Counted, Evidence
 from unkelt.steps.stacking import Stacking
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 
 By = Literal["word", "all"]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Bound(Evidence):
+    """Outlines that became compound paths of so many pieces."""
+
+    outlines_before: int
+    outlines_after: int
+    subpaths: int
+    pieces: int
+
+    def caption(self) -> str:
+        return f"{grouped(self.outlines_before)} → {grouped(self.outlines_after)} outlines"
 
 
 @step("bind", "Bind into one compound path", cures=("compound.loose",), safe=True)
@@ -67,14 +81,14 @@ def bind(
             changes |= {outline.id: () for outline in body}
             changes[lead.id] = (bound,)
         made.append(bound)
-    evidence = {
-        "outlines_before": sum(len(body) for body in bodies),
-        "outlines_after": len(made),
-        "subpaths": sum(len(outline.path) for outline in made),
-        "pieces": count,
-        **counted(matched),
-        "max_deviation_mm": 0.0,
-    }
+    evidence = Bound(
+        outlines_before=sum(len(body) for body in bodies),
+        outlines_after=len(made),
+        subpaths=sum(len(outline.path) for outline in made),
+        pieces=count,
+        counters=Counted.of(matched),
+        max_deviation_mm=0.0,
+    )
     return Outcome(sheet.replaced(changes), tuple(outline.id for body in bodies for outline in body), evidence)
 
 

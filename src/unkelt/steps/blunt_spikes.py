@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Annotated
 
 from unkelt.account.changes import Reason
@@ -10,8 +10,18 @@ from unkelt.errors import StepRefused
 from unkelt.geometry.region import region
 from unkelt.geometry.spikes import blunted, spikes
 from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
+
+
+@dataclass(frozen=True, kw_only=True)
+class Blunted(Evidence):
+    """Spikes that were cut off, the longest of them, and the area that went with them."""
+
+    spikes: int
+    longest_cut_off_mm: float
+    area_lost_mm2: float
 
 
 @step("blunt-spikes", "Blunt the spikes", cures=("nodes.spike",), redraws=Reason.RESHAPED)
@@ -48,9 +58,9 @@ def blunt_spikes(
         count, longest, lost = count + len(found), max(longest, length), lost + gone
     if not changes:
         raise StepRefused("blunt-spikes", "there is no spike in these outlines")
-    evidence = {
-        "spikes": count,
-        "longest_cut_off_mm": round(longest, 3),
-        "area_lost_mm2": round(float(lost), 4),
-    }
+    evidence = Blunted(
+        spikes=count,
+        longest_cut_off_mm=round(longest, 3),
+        area_lost_mm2=round(float(lost), 4),
+    )
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)

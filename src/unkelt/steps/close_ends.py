@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Annotated
 
 import numpy as np
@@ -16,8 +16,21 @@ from unkelt.geometry.flatten import lines
 from unkelt.geometry.path import Path, closed_by_line, concat
 from unkelt.sheet.chains import Chain, Link, chains, joined
 from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.steps.evidence import Evidence, number_of
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
+
+
+@dataclass(frozen=True, kw_only=True)
+class Joined(Evidence):
+    """Subpaths closed and joined, over the widest gap (mm)."""
+
+    subpaths_closed: int
+    subpaths_joined: int | None = None
+    widest_gap_mm: float
+
+    def caption(self) -> str:
+        return number_of(self.subpaths_closed, "subpath", "closed")
 
 
 @step("join-ends", "Join the ends", cures=("path.open",), safe=True, by_length=True, keeps_lines=False)
@@ -54,12 +67,12 @@ def join_ends(
         ]
         changes[outline.id] = (replace(outline, path=concat(parts)),) if parts else ()
     widest = max(chain.widest_mm for chain in found)
-    evidence = {
-        "subpaths_closed": sum(chain.closes for chain in found),
-        "subpaths_joined": sum(len(chain.links) for chain in found),
-        "widest_gap_mm": round(widest, 5),
-        "max_deviation_mm": round(widest / 2, 5),
-    }
+    evidence = Joined(
+        subpaths_closed=sum(chain.closes for chain in found),
+        subpaths_joined=sum(len(chain.links) for chain in found),
+        widest_gap_mm=round(widest, 5),
+        max_deviation_mm=round(widest / 2, 5),
+    )
     declared = [change for chain in found for change in _declared(chain, chosen, workshop)]
     return Outcome(sheet.replaced(changes), tuple(changes), evidence, tuple(declared))
 
@@ -113,5 +126,5 @@ def close_subpath(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> O
         widest = max(widest, float(gaps[open_ones].max()))
     if not count:
         raise NothingToDo("close-subpath", "there is no open subpath")
-    evidence = {"subpaths_closed": count, "widest_gap_mm": round(widest, 5), "max_deviation_mm": 0.0}
+    evidence = Joined(subpaths_closed=count, widest_gap_mm=round(widest, 5), max_deviation_mm=0.0)
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Annotated
 
 from unkelt.account.changes import Reason
@@ -14,6 +14,7 @@ from unkelt.geometry.weld import weld as weld_paths
 from unkelt.sheet.joints import Missed, missed_joints
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.words import words
+from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 
@@ -21,6 +22,14 @@ WIDTH_TO_GAP = 6.0
 """A bridge is this many times as wide as the gap it closes, where nothing else is asked for."""
 
 LEAST_WIDTH_MM = 0.3
+
+
+@dataclass(frozen=True, kw_only=True)
+class Bridged(Evidence):
+    """Bridges over joints, the widest so wide (mm)."""
+
+    bridges: int
+    widest_gap_mm: float
 
 
 @step("close-joint", "Bridge the joint", cures=("overlap.gap",), redraws=Reason.MADE)
@@ -67,7 +76,7 @@ def close_joint(
         added = max(added, *[each.gap_mm for each in missed])
     if not changes:
         raise NothingToDo("close-joint", "no two pieces nearly meet here")
-    evidence = {"bridges": bridges, "widest_gap_mm": round(added, 4), "max_deviation_mm": round(deviation, 5)}
+    evidence = Bridged(bridges=bridges, widest_gap_mm=round(added, 4), max_deviation_mm=round(deviation, 5))
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
 
 

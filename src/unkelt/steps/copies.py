@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Annotated
 
 from fontTools.misc.transform import Identity, Transform
@@ -12,11 +12,29 @@ from unkelt.account.changes import Reason
 from unkelt.errors import StepRefused
 from unkelt.sheet.change import leaves, transformed
 from unkelt.sheet.model import Group, Item, Outline, Reads, Sheet
+from unkelt.steps.evidence import Evidence
 from unkelt.steps.place import check_items, ink_box
 from unkelt.steps.step import Outcome, step
 from unkelt.survey.check import Workshop
 
 MOST = 10_000
+
+
+@dataclass(frozen=True, kw_only=True)
+class Spread(Evidence):
+    """Copies around a centre, and the angle between neighbours."""
+
+    copies: int
+    angle_deg: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class Gridded(Evidence):
+    """Copies side by side, and the size of all (mm)."""
+
+    copies: int
+    width_mm: float
+    height_mm: float
 
 
 @step("spokes", "Turn copies about a centre", cures=(), redraws=Reason.MADE)
@@ -56,7 +74,7 @@ def spokes(
             turn = turn.rotate(spoke).scale(1, -1).rotate(-spoke)
         turn = turn.translate(-cx, -cy).transform(shift)
         after = _with_copy(after, chosen, turn)
-    return Outcome(after, tuple(item.id for item in chosen), {"copies": count - 1, "angle": round(360 / count, 4)})
+    return Outcome(after, tuple(item.id for item in chosen), Spread(copies=count - 1, angle_deg=round(360 / count, 4)))
 
 
 @step("grid", "Copy in rows", cures=(), redraws=Reason.MADE)
@@ -82,7 +100,7 @@ def grid(
         row, column = divmod(number, columns)
         after = _with_copy(after, chosen, Transform(1, 0, 0, 1, column * width, row * height))
     size = (columns * width - gap, rows * height - gap)
-    evidence = {"copies": columns * rows - 1, "width_mm": round(size[0], 3), "height_mm": round(size[1], 3)}
+    evidence = Gridded(copies=columns * rows - 1, width_mm=round(size[0], 3), height_mm=round(size[1], 3))
     return Outcome(after, tuple(item.id for item in chosen), evidence)
 
 

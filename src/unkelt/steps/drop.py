@@ -2,13 +2,31 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from unkelt.account.changes import Reason
 from unkelt.account.declare import going
 from unkelt.errors import NothingToDo, StaleTarget, StepRefused
 from unkelt.sheet.guides import guides
 from unkelt.sheet.model import Group, Outline, Sheet
+from unkelt.steps.evidence import Dropped, Evidence
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
+
+
+@dataclass(frozen=True, kw_only=True)
+class GuidesDropped(Evidence):
+    """Guides that went, and outlines that stay."""
+
+    guides_dropped: int
+    outlines_kept: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class ItemsDropped(Dropped):
+    """Items that went, with their subpaths."""
+
+    items_dropped: int
 
 
 @step("drop-guide", "Drop the guide", cures=("path.guide",), safe=True)
@@ -29,7 +47,7 @@ def drop_guide(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outc
     found = [each.outline for each in left]
     letters_before = len(sheet.outlines()) - len(found)
     after = sheet.replaced({guide.id: () for guide in found})
-    evidence = {"guides_dropped": len(found), "outlines_kept": letters_before, "max_deviation_mm": 0.0}
+    evidence = GuidesDropped(guides_dropped=len(found), outlines_kept=letters_before, max_deviation_mm=0.0)
     changes = going(Reason.GUIDE, found, workshop.ticket, workshop.shelf)
     return Outcome(after, tuple(guide.id for guide in found), evidence, changes)
 
@@ -51,8 +69,8 @@ def drop_item(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outco
     after = sheet.replaced(dict.fromkeys(items, ()))
     left = {item.id for item in after.walk()}
     gone = [item for item in on_sheet.values() if item.id not in left and not isinstance(item, Group)]
-    evidence = {
-        "items_dropped": len(gone),
-        "subpaths_dropped": sum(len(item.path) for item in gone if isinstance(item, Outline)),
-    }
+    evidence = ItemsDropped(
+        items_dropped=len(gone),
+        subpaths_dropped=sum(len(item.path) for item in gone if isinstance(item, Outline)),
+    )
     return Outcome(after, tuple(dict.fromkeys(items)), evidence)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from unkelt.account.changes import Change, Reason
 from unkelt.account.declare import going, of_lines
@@ -12,9 +12,17 @@ from unkelt.geometry.path import Path
 from unkelt.geometry.region import apart_mm2, region
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.repeats import Repeat, copies, repeats_by_material
+from unkelt.steps.evidence import Dropped
 from unkelt.steps.stacking import Stacking
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
+
+
+@dataclass(frozen=True, kw_only=True)
+class DuplicatesDropped(Dropped):
+    """Copies that went; outlines that were nothing else."""
+
+    outlines_dropped: int
 
 
 @step("drop-duplicate", "Drop the duplicate", cures=("path.duplicate",), safe=True, by_length=True, keeps_lines=False)
@@ -52,11 +60,11 @@ def drop_duplicate(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> 
             changes[outline.id] = (replace(outline, path=outline.path.select(keep)),) if keep else ()
             gone.append(replace(outline, path=outline.path.select(sorted(drop[outline.id]))))
     changes |= _on_top(sheet, chosen, changes, workshop)
-    evidence = {
-        "subpaths_dropped": sum(len(indices) for indices in drop.values()),
-        "outlines_dropped": sum(not change for change in changes.values()),
-        "max_deviation_mm": round(apart, 5),
-    }
+    evidence = DuplicatesDropped(
+        subpaths_dropped=sum(len(indices) for indices in drop.values()),
+        outlines_dropped=sum(not change for change in changes.values()),
+        max_deviation_mm=round(apart, 5),
+    )
     return Outcome(sheet.replaced(changes), tuple(drop), evidence, tuple(_declared(gone, workshop)))
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -11,8 +11,17 @@ from unkelt.account.declare import going
 from unkelt.errors import NothingToDo
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.scraps import doubtful, scraps
+from unkelt.steps.evidence import Dropped
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
+
+
+@dataclass(frozen=True, kw_only=True)
+class ScrapsDropped(Dropped):
+    """Scraps that went, the largest so large (mm); outlines that were nothing else."""
+
+    outlines_dropped: int
+    largest_dropped_mm: float
 
 
 @step("drop-scraps", "Drop the scraps", cures=("path.stray",), safe=True, by_length=True)
@@ -38,11 +47,11 @@ def drop_scraps(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Out
         dropped, largest = dropped + len(found), max(largest, found.largest_mm)
     if not changes:
         raise NothingToDo("drop-scraps", "there is no scrap in these outlines")
-    evidence = {
-        "subpaths_dropped": dropped,
-        "outlines_dropped": sum(not change for change in changes.values()),
-        "largest_dropped_mm": round(largest, 4),
-        "max_deviation_mm": 0.0,
-    }
+    evidence = ScrapsDropped(
+        subpaths_dropped=dropped,
+        outlines_dropped=sum(not change for change in changes.values()),
+        largest_dropped_mm=round(largest, 4),
+        max_deviation_mm=0.0,
+    )
     declared = going(Reason.SCRAP, gone, workshop.ticket, workshop.shelf)
     return Outcome(sheet.replaced(changes), tuple(changes), evidence, declared)

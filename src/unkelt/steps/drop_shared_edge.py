@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from unkelt.errors import NothingToDo, StepRefused
 from unkelt.geometry.flatten import lines
@@ -11,8 +11,18 @@ from unkelt.geometry.path import concat
 from unkelt.geometry.shared import stretches_near, without_stretches
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.shared_edges import LEAST_MM, SharedEdge, shared_edges
+from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
+
+
+@dataclass(frozen=True, kw_only=True)
+class Unshared(Evidence):
+    """Edges that were there twice, how long they are and how much of them was taken out (mm)."""
+
+    edges: int
+    shared_mm: float
+    taken_out_mm: float
 
 
 @step("drop-shared-edge", "Cut the shared edge once", cures=("path.shared-edge",), keeps_lines=False)
@@ -49,12 +59,12 @@ def drop_shared_edge(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -
         changes[item_id] = (replace(outline, path=path),) if len(path) else ()
     if abs(gone - shared) > 4 * within * max(1, len(edges)) + 0.01 * shared:
         raise StepRefused("drop-shared-edge", f"{shared:.2f} mm are shared, but {gone:.2f} mm would go")
-    evidence = {
-        "edges": len(edges),
-        "shared_mm": round(shared, 3),
-        "taken_out_mm": round(gone, 3),
-        "max_deviation_mm": within,
-    }
+    evidence = Unshared(
+        edges=len(edges),
+        shared_mm=round(shared, 3),
+        taken_out_mm=round(gone, 3),
+        max_deviation_mm=within,
+    )
     return Outcome(
         sheet.replaced(changes), tuple(dict.fromkeys(i for e in edges for i in (e.first.id, e.again.id))), evidence
     )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Annotated
 
 import numpy as np
@@ -14,8 +14,18 @@ from unkelt.geometry.fillet import corners, ease
 from unkelt.geometry.measure import signed_areas
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
+
+
+@dataclass(frozen=True, kw_only=True)
+class Eased(Evidence):
+    """Corners that were rounded, and those without room; the change of area."""
+
+    corners: int
+    corners_without_room: int
+    area_change_mm2: float
 
 
 @step("ease-corners", "Ease the corners", cures=(), redraws=Reason.RESHAPED)
@@ -64,10 +74,10 @@ def ease_corners(
             "ease-corners",
             f"none of {left} corners has room for an arc of {radius:g} mm" if left else "there is no such corner here",
         )
-    evidence = {
-        "corners": eased,
-        "corners_without_room": left,
-        "max_deviation_mm": round(cut, 4),
-        "area_change_mm2": round(area, 4),
-    }
+    evidence = Eased(
+        corners=eased,
+        corners_without_room=left,
+        max_deviation_mm=round(cut, 4),
+        area_change_mm2=round(area, 4),
+    )
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)

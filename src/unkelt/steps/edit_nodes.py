@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Annotated
 
 from unkelt.account.changes import Reason
@@ -12,8 +12,17 @@ from unkelt.geometry.edit import EDITS, edited
 from unkelt.geometry.flatten import lines
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Outline, Sheet
+from unkelt.steps.evidence import Renoded
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
+
+
+@dataclass(frozen=True, kw_only=True)
+class Edited(Renoded):
+    """Edits of one outline by hand, and its pieces afterwards."""
+
+    edits: int
+    pieces_after: int
 
 
 @step("edit-nodes", "Edit the nodes by hand", cures=(), redraws=Reason.RESHAPED)
@@ -48,11 +57,11 @@ def edit_nodes(
     new = replace(outline, path=path)
     tolerance = workshop.ticket.tolerance
     chord = tolerance.chord_mm / 10
-    evidence = {
-        "edits": len(wanted),
-        "nodes_before": outline.path.node_count,
-        "nodes_after": path.node_count,
-        "pieces_after": figures([new], tolerance).pieces,
-        "max_deviation_mm": round(line_distance(lines(outline.path, chord), lines(path, chord)), 4),
-    }
+    evidence = Edited(
+        edits=len(wanted),
+        nodes_before=outline.path.node_count,
+        nodes_after=path.node_count,
+        pieces_after=figures([new], tolerance).pieces,
+        max_deviation_mm=round(line_distance(lines(outline.path, chord), lines(path, chord)), 4),
+    )
     return Outcome(sheet.replaced({outline.id: (new,)}), (outline.id,), evidence)

@@ -1,27 +1,176 @@
-"""Evidence that several steps give alike."""
+"""Evidence: what a step says of its change, in figures, and in words wherever the step is shown.
+
+Each step has a kind of its own beside it, whose fields say their units; what several steps say alike is here. Who shows a step
+asks for `caption()`, `rows()` and `proof_lines()` and knows no kind.
+"""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
+from dataclasses import dataclass, fields
 
 import numpy as np
 import shapely
 
 from unkelt.geometry.matching import Matched, match_counters
 from unkelt.geometry.region import parts, regions
+from unkelt.language import grouped
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.tolerance import Tolerance
 
+Figure = float | int | str
 
-def counted(matched: Matched) -> dict[str, int]:
-    """Counters in evidence: how many there were and are, and of those which are the same."""
-    return {
-        "counters_before": len(matched.kept) + len(matched.closed),
-        "counters_after": len(matched.kept) + len(matched.new),
-        "counters_kept": len(matched.kept),
-        "counters_closed": len(matched.closed),
-        "counters_new": len(matched.new),
-    }
+UNITS = (("_mm2", " mm²"), ("_mm", " mm"), ("_deg", "°"), ("_percent", " %"))
+"""How the names of figures end, and what they are then in."""
+
+
+@dataclass(frozen=True, slots=True)
+class Counted:
+    """Counters, how many there were and are, and which of them are the same."""
+
+    before: int
+    after: int
+    kept: int
+    closed: int
+    new: int
+
+    @classmethod
+    def of(cls, matched: Matched) -> Counted:
+        return cls(
+            len(matched.kept) + len(matched.closed),
+            len(matched.kept) + len(matched.new),
+            len(matched.kept),
+            len(matched.closed),
+            len(matched.new),
+        )
+
+    def words(self) -> str:
+        """ "7 of 8 counters kept, 1 closed\""""
+        closed = f", {self.closed} closed" if self.closed else ""
+        new = f", {self.new} new" if self.new else ""
+        return f"{self.kept} of {self.before} counters kept{closed}{new}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Evidence:
+    """What every step may say: how far it moved any line (mm), and what became of the counters."""
+
+    max_deviation_mm: float | None = None
+    counters: Counted | None = None
+
+    def caption(self) -> str:
+        """A few words on what it changed, for under the step's title; empty where the title says it."""
+        return ""
+
+    def rows(self) -> list[tuple[str, str]]:
+        """Each figure by its name, with its unit; what has a before and an after in one row."""
+        figures = self.figures()
+        said = []
+        for name, value in figures.items():
+            base, unit = next(((name.removesuffix(end), unit) for end, unit in UNITS if name.endswith(end)), (name, ""))
+            if base.endswith("_before") and (after := name.replace("_before", "_after")) in figures:
+                was, now = _figure(name, value), _figure(name, figures[after])
+                words = f"{now} as before" if was == now else f"from {was} to {now}"
+                base = base.removesuffix("_before")
+            elif base.endswith("_after") and name.replace("_after", "_before") in figures:
+                continue
+            else:
+                words = _figure(name, value)
+            said.append((base.replace("_", " "), f"{words}{unit}"))
+        return said
+
+    def proof_lines(self) -> tuple[str, ...]:
+        """What is proven: a headline and details."""
+        lines = [*self.headline(), *([self.counters.words()] if self.counters else []), *self.details()]
+        if (bound := self.bound()) is not None:
+            lines.append(bound if lines else f"Certified: {bound}")
+        return tuple(lines)
+
+    def headline(self) -> Sequence[str]:
+        """What a kind says first."""
+        return ()
+
+    def details(self) -> Sequence[str]:
+        """What a kind says after its counters."""
+        return ()
+
+    def bound(self) -> str | None:
+        """How far any line moved, in words; None where the step is about something else."""
+        if self.max_deviation_mm is None:
+            return None
+        return f"no line moves more than {small(self.max_deviation_mm)}" if self.max_deviation_mm else "no line moves"
+
+    def figures(self) -> dict[str, Figure]:
+        """All figures by name: what the command line's JSON holds."""
+        inherited = {field.name for field in fields(Evidence)}
+        own = [field.name for field in fields(self) if field.name not in inherited]
+        found = {name: value for name in own if (value := getattr(self, name)) is not None}
+        if self.counters is not None:
+            found |= {f"counters_{field.name}": getattr(self.counters, field.name) for field in fields(self.counters)}
+        if self.max_deviation_mm is not None:
+            found["max_deviation_mm"] = self.max_deviation_mm
+        return found
+
+
+@dataclass(frozen=True, kw_only=True)
+class Renoded(Evidence):
+    """What draws outlines with other nodes."""
+
+    nodes_before: int
+    nodes_after: int
+
+    def caption(self) -> str:
+        return f"{grouped(self.nodes_before)} → {grouped(self.nodes_after)} nodes"
+
+
+@dataclass(frozen=True, kw_only=True)
+class ByTwoEngines(Evidence):
+    """What a second engine finds to fill the same area (mm²)."""
+
+    area_mm2: float
+    area_second_engine_mm2: float
+
+    def headline(self) -> Sequence[str]:
+        apart = abs(self.area_mm2 - self.area_second_engine_mm2)
+        share = apart / self.area_second_engine_mm2 * 100 if self.area_second_engine_mm2 else 0.0
+        return "Proven by a second engine", f"area within {max(math.ceil(share * 1e4), 1) / 1e4:.4f} %"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Dropped(Evidence):
+    """What takes subpaths out."""
+
+    subpaths_dropped: int
+
+    def caption(self) -> str:
+        return number_of(self.subpaths_dropped, "subpath", "dropped")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Worked(Evidence):
+    """What says no more than how many items it worked on."""
+
+    items: int
+
+
+def number_of(count: int, thing: str, done: str = "") -> str:
+    """ "1 subpath closed", "2 subpaths closed\""""
+    return f"{count} {thing}{'' if count == 1 else 's'} {done}".strip()
+
+
+def small(mm: float) -> str:
+    """A short length in the unit that reads best."""
+    return f"{mm * 1000:.1f} µm" if mm < 0.1 else f"{mm:.2f} mm"
+
+
+def _figure(name: str, value: Figure) -> str:
+    """As exact as a person reads it: lengths to 0.1 µm, areas to 0.1 mm²."""
+    if isinstance(value, bool) or not isinstance(value, int | float):
+        return str(value)
+    if isinstance(value, int):
+        return f"{value:,}"
+    return f"{value:,.{1 if name.endswith('_mm2') else 4}f}".rstrip("0").rstrip(".")
 
 
 def counters_matched(before: Sheet, after: Sheet, tolerance: Tolerance) -> Matched | None:

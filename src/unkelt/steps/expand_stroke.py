@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
 from unkelt.geometry.combine import combine
@@ -14,9 +14,17 @@ from unkelt.geometry.weld import weld
 from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance, has_visible_stroke
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.pens import pen_of
+from unkelt.steps.evidence import ByTwoEngines, Renoded
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 from unkelt.tolerance import Tolerance
+
+
+@dataclass(frozen=True, kw_only=True)
+class Expanded(Renoded, ByTwoEngines):
+    """The pieces that strokes became."""
+
+    pieces: int
 
 
 @step("expand-stroke", "Make the stroke an outline", cures=("stroke.visible",), safe=True, by_length=True)
@@ -46,14 +54,14 @@ def expand_stroke(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> O
         changes[outline.id] = new
         proofs.append(proof)
     made = [item.path for new in changes.values() for item in new if isinstance(item, Outline)]
-    evidence = {
-        "nodes_before": sum(outline.path.node_count for outline in chosen),
-        "nodes_after": sum(path.node_count for path in made),
-        "pieces": sum(proof.pieces for proof in proofs),
-        "area_mm2": round(sum(proof.area_mm2 for proof in proofs), 4),
-        "area_second_engine_mm2": round(sum(proof.area_second_mm2 for proof in proofs), 4),
-        "max_deviation_mm": round(max(proof.max_deviation_mm for proof in proofs), 5),
-    }
+    evidence = Expanded(
+        nodes_before=sum(outline.path.node_count for outline in chosen),
+        nodes_after=sum(path.node_count for path in made),
+        pieces=sum(proof.pieces for proof in proofs),
+        area_mm2=round(sum(proof.area_mm2 for proof in proofs), 4),
+        area_second_engine_mm2=round(sum(proof.area_second_mm2 for proof in proofs), 4),
+        max_deviation_mm=round(max(proof.max_deviation_mm for proof in proofs), 5),
+    )
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
 
 

@@ -2,14 +2,26 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Annotated
 
 from unkelt.account.changes import Moves
 from unkelt.errors import StepRefused
 from unkelt.sheet.change import on_own_page
 from unkelt.sheet.model import Sheet
+from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step
 from unkelt.survey.check import Workshop
+
+
+@dataclass(frozen=True, kw_only=True)
+class Fitted(Evidence):
+    """The page that fits, and how far everything moved on it (mm)."""
+
+    page_width_mm: float
+    page_height_mm: float
+    moved_x_mm: float
+    moved_y_mm: float
 
 
 @step("fit-page", "Fit the page", cures=("place.off-page", "place.page-loose"))
@@ -30,10 +42,10 @@ def fit_page(
         raise StepRefused("fit-page", "the margin can't be below zero")
     fitted, matrix = on_own_page(sheet, margin)
     page = fitted.page_mm
-    evidence = {
-        "page_width_mm": round(page[0], 4),
-        "page_height_mm": round(page[1], 4),
-        "moved_x_mm": round(matrix.dx, 4),
-        "moved_y_mm": round(matrix.dy, 4),
-    }
+    evidence = Fitted(
+        page_width_mm=round(page[0], 4),
+        page_height_mm=round(page[1], 4),
+        moved_x_mm=round(matrix.dx, 4),
+        moved_y_mm=round(matrix.dy, 4),
+    )
     return Outcome(fitted, tuple(item.id for item in sheet.walk()), evidence, moves=Moves(matrix))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Annotated
 
 import shapely
@@ -15,8 +15,21 @@ from unkelt.geometry.region import region
 from unkelt.geometry.weld import weld
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.steps.backing import ellipse
+from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
+
+
+@dataclass(frozen=True, kw_only=True)
+class Hung(Evidence):
+    """A ring: its hole, wall and centre (mm), and how far that lies from above the centre of mass."""
+
+    hole_mm: float
+    wall_mm: float
+    x_mm: float
+    y_mm: float
+    off_centre_of_mass_mm: float
+    pieces_after: int
 
 
 @step("hang-ring", "Add a ring to hang it from", cures=(), redraws=Reason.MADE)
@@ -63,15 +76,15 @@ def hang_ring(
         raise StepRefused("hang-ring", "the ring would not touch the outline; place it nearer")
     look = replace(body.look, even_odd=False)
     lean = abs(cx - float(after.centroid.x))
-    evidence = {
-        "hole_mm": hole,
-        "wall_mm": wall,
-        "x_mm": round(cx, 4),
-        "y_mm": round(cy, 4),
-        "off_centre_of_mass_mm": round(lean, 4),
-        "pieces_after": proof.pieces,
-        "max_deviation_mm": round(proof.max_deviation_mm, 5),
-    }
+    evidence = Hung(
+        hole_mm=hole,
+        wall_mm=wall,
+        x_mm=round(cx, 4),
+        y_mm=round(cy, 4),
+        off_centre_of_mass_mm=round(lean, 4),
+        pieces_after=proof.pieces,
+        max_deviation_mm=round(proof.max_deviation_mm, 5),
+    )
     return Outcome(sheet.replaced({body.id: (replace(body, path=path, look=look),)}), (body.id,), evidence)
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Annotated
 
 from fontTools.misc.transform import Transform
@@ -18,11 +18,20 @@ from unkelt.geometry.path import concat
 from unkelt.geometry.region import region
 from unkelt.sheet.model import Group, Item, Outline, Sheet
 from unkelt.steps.around import as_one, chosen_outlines
+from unkelt.steps.evidence import ByTwoEngines
 from unkelt.steps.step import Outcome, step
 from unkelt.survey.check import Workshop
 
 APART_MM = 10.0
 """Room between what is left and what is laid beside it."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class KnockedOut(ByTwoEngines):
+    """The pieces that are left, and slivers that went."""
+
+    pieces_after: int
+    slivers_dropped: int
 
 
 @step("knock-out", "Knock it out of another", cures=())
@@ -91,13 +100,13 @@ def knock_out(
     if beside or not keep:
         declared += going(Reason.CUT_OUT, tools, ticket, shelf)
     declared += coming(Reason.MADE, laid, ticket, shelf)
-    evidence = {
-        "pieces_after": proof.pieces - len(small),
-        "slivers_dropped": len(small),
-        "area_mm2": round(proof.area_mm2, 4),
-        "area_second_engine_mm2": round(proof.area_second_mm2, 4),
-        "max_deviation_mm": round(proof.max_deviation_mm, 5),
-    }
+    evidence = KnockedOut(
+        pieces_after=proof.pieces - len(small),
+        slivers_dropped=len(small),
+        area_mm2=round(proof.area_mm2, 4),
+        area_second_engine_mm2=round(proof.area_second_mm2, 4),
+        max_deviation_mm=round(proof.max_deviation_mm, 5),
+    )
     return Outcome(
         replace(after, items=(*after.items, *counter_part)),
         (base.id, *[outline.id for outline in tools]),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from contextlib import suppress
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Annotated
 
 import numpy as np
@@ -25,6 +25,7 @@ from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.around import as_one, chosen_outlines
 from unkelt.steps.close_ends import join_ends
+from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step
 from unkelt.survey.check import Workshop
 
@@ -36,6 +37,15 @@ STEP_MM = 0.1
 
 Done = tuple[dict[str, tuple[Item, ...]], shapely.Geometry, str, float]
 """What changes, the material that holds the letters, how it was done, and how far any line may have moved (mm)."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class LetIn(Evidence):
+    """How letters were let in, and the pieces that are held and that are not."""
+
+    way: str
+    pieces_held: int
+    pieces_without_bridge: int
 
 
 @step("let-in", "Let it into a frame", cures=())
@@ -82,12 +92,12 @@ def let_in(
     reach = letters.buffer(JOINT_MM + ticket.tolerance.chord_mm, quad_segs=4)
     seen = dict.fromkeys(name for outline in (*parts, *chosen) for name in ticket.materials_of(outline.look))
     declared = (within(Reason.CUT_OUT, reach, tuple(seen)), *going(Reason.CUT_OUT, chosen, ticket, workshop.shelf))
-    evidence: dict[str, float | int | str] = {
-        "way": way,
-        "pieces_held": len(pieces(letters, sliver)) - len(free),
-        "pieces_without_bridge": len(free),
-        "max_deviation_mm": round(off, 5),
-    }
+    evidence = LetIn(
+        way=way,
+        pieces_held=len(pieces(letters, sliver)) - len(free),
+        pieces_without_bridge=len(free),
+        max_deviation_mm=round(off, 5),
+    )
     worked = tuple(outline.id for outline in (*parts, *chosen))
     return Outcome(sheet.replaced(changes), worked, evidence, declared)
 

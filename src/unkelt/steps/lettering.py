@@ -7,10 +7,10 @@ taken again.
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
-from dataclasses import replace
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 from itertools import pairwise
-from typing import Annotated, Literal
+from typing import Annotated, Literal, cast
 
 from unkelt.account.changes import Reason
 from unkelt.errors import NothingToDo, StepRefused
@@ -19,11 +19,28 @@ from unkelt.lettering.parts import line_starts
 from unkelt.lettering.setting import Glyph, Setting, capital_share, set_lettering
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import FaceQuery, Item, Lettering, Run, Sheet
+from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 from unkelt.survey.text_missing import describe
 
 Fit = Literal["spacing", "letters"]
+
+
+@dataclass(frozen=True, kw_only=True)
+class SetAgain(Evidence):
+    """Live text that was set: how many, the width of its ink (mm) before and after, and its words."""
+
+    texts: int
+    width_before_mm: float
+    width_after_mm: float
+    words: str
+    letters_stretched_percent: float | None = None
+    letters_swapped: int | None = None
+    letters_that_collide: int | None = None
+
+    def details(self) -> Sequence[str]:
+        return "Set with the face's own shaping", f"ink {self.width_before_mm:.2f} → {self.width_after_mm:.2f} mm wide"
 
 
 @step("set-text", "Change the wording", cures=(), redraws=Reason.LETTERING)
@@ -156,7 +173,7 @@ def set_spacing(
 
     outcome = set_again("set-spacing", sheet, items, workshop, changed)
     percent = round(100 * (stretched[0] - 1), 2) if stretched else 0.0
-    return replace(outcome, evidence={**outcome.evidence, "letters_stretched_percent": percent})
+    return saying(outcome, letters_stretched_percent=percent)
 
 
 def _with_lines(lettering: Lettering, pitch_mm: float) -> Lettering:
@@ -232,12 +249,12 @@ def _added(
     setting = set_lettering(lettering, workshop.shelf)
     if setting.missing_letters:
         raise StepRefused("set-text", f"the face has no “{setting.missing_letters}”")
-    evidence: dict[str, float | int | str] = {
-        "texts": 1,
-        "width_before_mm": 0.0,
-        "width_after_mm": round(_width(setting, lettering), 3),
-        "words": text,
-    }
+    evidence = SetAgain(
+        texts=1,
+        width_before_mm=0.0,
+        width_after_mm=round(_width(setting, lettering), 3),
+        words=text,
+    )
     return Outcome(replace(sheet, items=(*sheet.items, lettering)), (lettering.id,), evidence)
 
 
@@ -267,13 +284,30 @@ def set_again(
         changes[lettering.id] = (new,)
     if not changes:
         raise NothingToDo(name, "that is how it is set already")
-    evidence: dict[str, float | int | str] = {
-        "texts": len(changes),
-        "width_before_mm": round(before, 3),
-        "width_after_mm": round(after, 3),
-        "words": " · ".join(item.text for new in changes.values() for item in new if isinstance(item, Lettering)),
-    }
+    evidence = SetAgain(
+        texts=len(changes),
+        width_before_mm=round(before, 3),
+        width_after_mm=round(after, 3),
+        words=" · ".join(item.text for new in changes.values() for item in new if isinstance(item, Lettering)),
+    )
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
+
+
+def saying(
+    outcome: Outcome,
+    *,
+    letters_stretched_percent: float | None = None,
+    letters_swapped: int | None = None,
+    letters_that_collide: int | None = None,
+) -> Outcome:
+    """The outcome of a text set again, with more said of it."""
+    evidence = replace(
+        cast(SetAgain, outcome.evidence),
+        letters_stretched_percent=letters_stretched_percent,
+        letters_swapped=letters_swapped,
+        letters_that_collide=letters_that_collide,
+    )
+    return replace(outcome, evidence=evidence)
 
 
 def _width(setting: Setting, lettering: Lettering) -> float:

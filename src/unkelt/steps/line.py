@@ -2,15 +2,26 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from unkelt.account.changes import Reason
 from unkelt.errors import NothingToDo, StepRefused
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.key import nearest_colour
 from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.steps.evidence import Evidence
+from unkelt.steps.operation import Recoloured
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
+
+
+@dataclass(frozen=True, kw_only=True)
+class Narrowed(Evidence):
+    """Lines of one width (mm), the widest of them before."""
+
+    lines: int
+    width_before_mm: float
+    width_after_mm: float
 
 
 @step("hairline", "Make it a cut line", cures=("line.width",), safe=True, redraws=Reason.WIDTH, by_length=True)
@@ -39,12 +50,12 @@ def hairline(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcom
             changes[outline.id] = (replace(outline, look=line),)
     if not changes:
         raise NothingToDo("hairline", "none of these is a cut line that is too wide or filled")
-    evidence = {
-        "lines": len(changes),
-        "width_before_mm": round(widest, 4),
-        "width_after_mm": round(ticket.machine.hairline_mm, 4),
-        "max_deviation_mm": 0.0,
-    }
+    evidence = Narrowed(
+        lines=len(changes),
+        width_before_mm=round(widest, 4),
+        width_after_mm=round(ticket.machine.hairline_mm, 4),
+        max_deviation_mm=0.0,
+    )
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
 
 
@@ -68,4 +79,4 @@ def unify_colours(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> O
             changes[outline.id] = (replace(outline, look=look),)
     if not changes:
         raise NothingToDo("unify-colours", "no colour here is almost one of the key's")
-    return Outcome(sheet.replaced(changes), tuple(changes), {"outlines": len(changes), "max_deviation_mm": 0.0})
+    return Outcome(sheet.replaced(changes), tuple(changes), Recoloured(outlines=len(changes), max_deviation_mm=0.0))

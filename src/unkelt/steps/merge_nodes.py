@@ -2,14 +2,23 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from unkelt.errors import NothingToDo
 from unkelt.geometry.measure import Box
 from unkelt.geometry.merge import merge_micro, merged
 from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.steps.evidence import Renoded
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
+
+
+@dataclass(frozen=True, kw_only=True)
+class Merged(Renoded):
+    """Nodes that were left where merging would move a line too far, and where the first of them lie."""
+
+    left_as_they_were: int
+    left_at: str | None = None
 
 
 @step("merge-nodes", "Merge crowded nodes", cures=("nodes.crowded",), safe=True, by_length=True)
@@ -37,12 +46,12 @@ def merge_nodes(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Out
     if not changes:
         reason = f"a line would move too far at {places}" if left else f"no nodes lie closer than {shorter:g} mm"
         raise NothingToDo("merge-nodes", reason)
-    evidence: dict[str, float | int | str] = {
-        "nodes_before": before,
-        "nodes_after": after,
-        "left_as_they_were": len(left),
-        "max_deviation_mm": round(moved, 5),
-    }
+    evidence = Merged(
+        nodes_before=before,
+        nodes_after=after,
+        left_as_they_were=len(left),
+        max_deviation_mm=round(moved, 5),
+    )
     if left:
-        evidence["left_at"] = places
+        evidence = replace(evidence, left_at=places)
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)

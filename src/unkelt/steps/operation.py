@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Annotated, Literal
 
 from unkelt.account.changes import Reason
@@ -10,10 +10,18 @@ from unkelt.errors import NothingToDo, StepRefused
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 
 Wanted = Literal["cut", "score", "engrave", "leave"]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Recoloured(Evidence):
+    """Outlines that were given a paint."""
+
+    outlines: int
 
 
 @step(
@@ -47,7 +55,7 @@ def set_operation(
             changes[outline.id] = (replace(outline, look=look),)
     if not changes:
         raise NothingToDo("set-operation", f"these are for {operation} already")
-    return Outcome(sheet.replaced(changes), tuple(changes), {"outlines": len(changes), "max_deviation_mm": 0.0})
+    return Outcome(sheet.replaced(changes), tuple(changes), Recoloured(outlines=len(changes), max_deviation_mm=0.0))
 
 
 def _painted(look: Appearance, operation: Operation, colour: str, workshop: Workshop) -> Appearance:
@@ -81,4 +89,4 @@ def reveal(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
             changes[outline.id] = (replace(outline, look=look),)
     if not changes:
         raise NothingToDo("reveal", "none of these is hidden")
-    return Outcome(sheet.replaced(changes), tuple(changes), {"outlines": len(changes), "max_deviation_mm": 0.0})
+    return Outcome(sheet.replaced(changes), tuple(changes), Recoloured(outlines=len(changes), max_deviation_mm=0.0))

@@ -2,14 +2,22 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Annotated
 
 from unkelt.errors import NothingToDo, StepRefused
 from unkelt.sheet.model import Group, Item, Sheet
+from unkelt.steps.evidence import Evidence, Worked
 from unkelt.steps.place import check_items
 from unkelt.steps.step import Outcome, step
 from unkelt.survey.check import Workshop
+
+
+@dataclass(frozen=True, kw_only=True)
+class Ungrouped(Evidence):
+    """Groups that were taken apart."""
+
+    groups: int
 
 
 @step("rename", "Give it a name", cures=())
@@ -31,7 +39,7 @@ def rename(
             changes[item_id] = (replace(item, label=name.strip()),)
     if not changes:
         raise NothingToDo("rename", "that is its name already")
-    return Outcome(sheet.replaced(changes), tuple(changes), {"items": len(changes)})
+    return Outcome(sheet.replaced(changes), tuple(changes), Worked(items=len(changes)))
 
 
 @step("group", "Put them together", cures=())
@@ -54,7 +62,7 @@ def group(
     after = tuple(
         made if index == top else item for index, item in enumerate(level) if index == top or item.id not in wanted
     )
-    return Outcome(_with_level(sheet, level, after), tuple(items), {"items": len(wanted)})
+    return Outcome(_with_level(sheet, level, after), tuple(items), Worked(items=len(wanted)))
 
 
 @step("ungroup", "Take a group apart", cures=())
@@ -72,7 +80,7 @@ def ungroup(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome
     return Outcome(
         sheet.replaced({each.id: each.items for each in groups}),
         tuple(each.id for each in groups),
-        {"groups": len(groups)},
+        Ungrouped(groups=len(groups)),
     )
 
 

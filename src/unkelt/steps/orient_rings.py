@@ -2,15 +2,23 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
 from unkelt.geometry.nesting import ring_nesting
 from unkelt.geometry.orient import orient_rings as orient_path
 from unkelt.geometry.region import apart_mm2, region
 from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
+
+
+@dataclass(frozen=True, kw_only=True)
+class Turned(Evidence):
+    """Rings that were turned the other way round."""
+
+    rings_turned: int
 
 
 @step("orient-rings", "Turn the rings the right way", cures=("compound.winding",), safe=True)
@@ -45,4 +53,4 @@ def orient_rings(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Ou
         changes[outline.id] = (replace(outline, path=path, look=replace(outline.look, even_odd=False)),)
     if not changes:
         raise NothingToDo("orient-rings", "both fill rules fill the same already")
-    return Outcome(sheet.replaced(changes), tuple(changes), {"rings_turned": turned, "max_deviation_mm": 0.0})
+    return Outcome(sheet.replaced(changes), tuple(changes), Turned(rings_turned=turned, max_deviation_mm=0.0))

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 from unkelt.errors import GeometryRefused, StepRefused
 from unkelt.geometry.engine import Operand
@@ -11,10 +12,27 @@ from unkelt.geometry.weld import crosses_itself, operand_regions, weld
 from unkelt.lettering.faces import version_of
 from unkelt.lettering.setting import set_lettering
 from unkelt.sheet.model import Group, Item, Lettering, Outline, Run, Sheet
+from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 from unkelt.survey.text_missing import describe
 from unkelt.tolerance import Tolerance
+
+
+@dataclass(frozen=True, kw_only=True)
+class Outlined(Evidence):
+    """Texts that became outlines with so many nodes, and their faces."""
+
+    texts: int
+    outlines_after: int
+    nodes_after: int
+    face: str
+
+    def caption(self) -> str:
+        return f"{self.outlines_after} outlines · {self.face}"
+
+    def headline(self) -> Sequence[str]:
+        return (f"Curves as designed: {self.face}",)
 
 
 @step("outline-text", "Turn into outlines", cures=("text.live", "size.frame"), safe=True)
@@ -71,13 +89,13 @@ def outline_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Ou
         glyphs += len(outlines)
         inside = _by_word(lettering.id, [word for word in words if word], taken)
         changes[lettering.id] = (Group(lettering.id, inside, lettering.text.strip()),) if outlines else ()
-    evidence: dict[str, float | int | str] = {
-        "texts": len(chosen),
-        "outlines_after": glyphs,
-        "nodes_after": nodes,
-        "face": ", ".join(faces),
-        "max_deviation_mm": round(moved, 5),
-    }
+    evidence = Outlined(
+        texts=len(chosen),
+        outlines_after=glyphs,
+        nodes_after=nodes,
+        face=", ".join(faces),
+        max_deviation_mm=round(moved, 5),
+    )
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
 
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Collection
-from dataclasses import replace
-from typing import Annotated, Literal
+from dataclasses import dataclass, replace
+from typing import Annotated, Literal, cast
 
 from fontTools.misc.transform import Identity, Transform
 
@@ -20,10 +20,23 @@ from unkelt.lettering.shelves import bundled_faces
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.change import leaves, transformed
 from unkelt.sheet.model import FaceQuery, Item, Lettering, Outline, Picture, Reads, Run, Sheet
+from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step
 from unkelt.survey.check import Workshop
 
 Axis = Literal["left-right", "top-bottom"]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Placed(Evidence):
+    """What was moved, turned or mirrored: how many, and where their ink lies now (mm)."""
+
+    items: int
+    left_mm: float
+    top_mm: float
+    width_mm: float
+    height_mm: float
+    mirrored: str | None = None
 
 
 @step("move", "Move", cures=("place.off-page",))
@@ -99,7 +112,7 @@ def mirror(
     told = {True: Reads.BACKWARDS, False: Reads.FORWARDS, None: Reads.UNKNOWN}[workshop.ticket.mirrored]
     chosen = leaves(sheet, outcome.items)
     after = outcome.sheet.mapped(lambda item: _told(item, chosen, told))
-    outcome = replace(outcome, sheet=after, evidence={**outcome.evidence, "mirrored": axis})
+    outcome = replace(outcome, sheet=after, evidence=replace(cast(Placed, outcome.evidence), mirrored=axis))
     if not mark:
         return outcome
     marked = _mark(outcome.sheet, box, workshop)
@@ -179,13 +192,13 @@ def _placed(name: str, sheet: Sheet, items: tuple[str, ...], workshop: Workshop,
     before = _box(name, sheet, items, workshop)
     moved = transformed(sheet, matrix, strokes=False, items=items or None)
     after = ink_box(moved, items, workshop) or before
-    evidence = {
-        "items": len(leaves(sheet, items)) if items else len(moved.outlines()) + len(moved.letterings()),
-        "left_mm": round(after[0], 4),
-        "top_mm": round(after[1], 4),
-        "width_mm": round(after[2] - after[0], 4),
-        "height_mm": round(after[3] - after[1], 4),
-    }
+    evidence = Placed(
+        items=len(leaves(sheet, items)) if items else len(moved.outlines()) + len(moved.letterings()),
+        left_mm=round(after[0], 4),
+        top_mm=round(after[1], 4),
+        width_mm=round(after[2] - after[0], 4),
+        height_mm=round(after[3] - after[1], 4),
+    )
     worked = items or tuple(item.id for item in sheet.items)
     moves = Moves(items=dict.fromkeys(leaves(sheet, items), matrix)) if items else Moves(matrix)
     return Outcome(moved, worked, evidence, moves=moves)

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import difflib
 import math
-from dataclasses import replace
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from typing import Annotated
 
 import numpy as np
@@ -21,6 +22,7 @@ from unkelt.lettering.letters import Adjustment, adjusted, forms
 from unkelt.lettering.matches import Letterform, Match, ordered, spaced, words
 from unkelt.lettering.setting import Glyph, set_lettering
 from unkelt.sheet.model import Each, FaceQuery, Item, Lettering, Outline, Run, Sheet
+from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 
@@ -31,6 +33,27 @@ unless they account for as much of all that is chosen.
 
 SAME_PLACE_MM = 0.01
 """A letter that the face's own spacing puts this near to where it stood is left to it."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Recovered(Evidence):
+    """The face and words that outlines are, how sure that is (percent), and what else is as likely."""
+
+    face: str
+    words: str
+    letters: int
+    sure_percent: float
+    subpaths_left: int
+    as_well: str | None = None
+
+    def caption(self) -> str:
+        return f"“{self.words}” · {self.face}"
+
+    def headline(self) -> Sequence[str]:
+        return f"{self.face}, {self.sure_percent:.0f} % sure", f"reads “{self.words}”"
+
+    def proof_lines(self) -> tuple[str, ...]:
+        return (*super().proof_lines(), *([f"as likely: {self.as_well}"] if self.as_well else []))
 
 
 @step("recover-text", "Whose letters are these?", cures=(), redraws=Reason.LETTERING)
@@ -76,16 +99,16 @@ def recover_text(
             changes[outline.id] = kept
     placed: tuple[Item, ...] = (lettering,)
     changes[lead.id] = (*placed, *changes.get(lead.id, (lead,)))
-    evidence: dict[str, float | int | str] = {
-        "face": match.face.name,
-        "words": said,
-        "letters": len(match.letters),
-        "sure_percent": round(100 * match.sure, 1),
-        "subpaths_left": int(len(path) - len(match.rings) - len(match.unclear)),
-        "max_deviation_mm": round(_off(match, lettering, path, workshop), 4),
-    }
+    evidence = Recovered(
+        face=match.face.name,
+        words=said,
+        letters=len(match.letters),
+        sure_percent=round(100 * match.sure, 1),
+        subpaths_left=int(len(path) - len(match.rings) - len(match.unclear)),
+        max_deviation_mm=round(_off(match, lettering, path, workshop), 4),
+    )
     if others := [other.face.name for other in matches[1:] if other.explained > 0.98 * match.explained]:
-        evidence["as_well"] = ", ".join(others)
+        evidence = replace(evidence, as_well=", ".join(others))
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
 
 

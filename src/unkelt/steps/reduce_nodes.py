@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Annotated, Literal
 
 from unkelt.errors import NothingToDo, StepRefused
@@ -10,8 +10,14 @@ from unkelt.geometry.merge import without_crowding
 from unkelt.geometry.reduce import reduce_many
 from unkelt.sheet.budget import RESERVE, Budget
 from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.steps.evidence import Renoded
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
+
+
+@dataclass(frozen=True, kw_only=True)
+class Reduced(Renoded):
+    """Nothing but nodes, and how far lines moved for that."""
 
 
 @step("reduce-nodes", "Take out excess nodes", cures=("nodes.excess",), safe=True, by_length=True)
@@ -56,5 +62,5 @@ def reduce_nodes(
             bound = max(bound, moved)
     if not changes:
         raise NothingToDo("reduce-nodes", f"no node can go within {max(by_tolerance):g} mm")
-    evidence = {"nodes_before": before, "nodes_after": after, "max_deviation_mm": round(bound, 5)}
+    evidence = Reduced(nodes_before=before, nodes_after=after, max_deviation_mm=round(bound, 5))
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Annotated, Literal
 
 from fontTools.misc.transform import Transform
@@ -14,10 +14,32 @@ from unkelt.sheet.change import leaves, transformed
 from unkelt.sheet.extent import measured_box
 from unkelt.sheet.model import Sheet
 from unkelt.sheet.ticket import Ticket
+from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step
 from unkelt.survey.check import Workshop
 
 Of = Literal["ticket", "ink", "cut", "visible"]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Resized(Evidence):
+    """The factor, and the size (mm) before and after."""
+
+    factor: float
+    width_before_mm: float
+    width_after_mm: float
+    height_before_mm: float | None = None
+    height_after_mm: float | None = None
+
+    def caption(self) -> str:
+        return f"{self.width_before_mm:.2f} → {self.width_after_mm:.2f} mm"
+
+    def proof_lines(self) -> tuple[str, ...]:
+        return (
+            *super().proof_lines(),
+            f"Scaled by {self.factor:.5f}",
+            "proportions kept, measured again on the curves",
+        )
 
 
 @step("resize", "Resize to the ticket", cures=("size.off-ticket",), safe=True, by_length=True)
@@ -69,13 +91,13 @@ def resize(
     for value, asked, word in zip(result, wanted, ("wide", "high"), strict=True):
         if asked is not None and abs(value - asked) > ticket.size_tolerance_mm:
             raise StepRefused("resize", f"with proportions kept it would be {value:.2f} mm {word}, not {asked:.2f}")
-    evidence = {
-        "factor": round(factor, 9),
-        "width_before_mm": round(size[0], 4),
-        "width_after_mm": round(result[0], 4),
-        "height_before_mm": round(size[1], 4),
-        "height_after_mm": round(result[1], 4),
-    }
+    evidence = Resized(
+        factor=round(factor, 9),
+        width_before_mm=round(size[0], 4),
+        width_after_mm=round(result[0], 4),
+        height_before_mm=round(size[1], 4),
+        height_after_mm=round(result[1], 4),
+    )
     moves = Moves(matrix, strokes=strokes)
     return Outcome(changed, tuple(outline.id for outline in sheet.outlines()), evidence, moves=moves)
 

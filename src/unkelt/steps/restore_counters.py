@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import shapely
 
@@ -14,8 +15,19 @@ from unkelt.geometry.region import apart_mm2, region
 from unkelt.lettering.recognise import are_letters
 from unkelt.sheet.counters import counters_apart
 from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.steps.evidence import Evidence, number_of
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
+
+
+@dataclass(frozen=True, kw_only=True)
+class Restored(Evidence):
+    """Counters that were put back."""
+
+    counters_restored: int
+
+    def headline(self) -> Sequence[str]:
+        return (f"{number_of(self.counters_restored, 'counter')} put back, proven by a second engine",)
 
 
 @step("restore-counters", "Put the counters back", cures=("compound.counter-apart",), safe=True)
@@ -53,8 +65,8 @@ def restore_counters(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -
         restored += len(apart.counters)
     if not changes:
         raise NothingToDo("restore-counters", "no counter lies loose on another outline")
-    evidence = {
-        "counters_restored": restored,
-        "max_deviation_mm": 0.0,
-    }
+    evidence = Restored(
+        counters_restored=restored,
+        max_deviation_mm=0.0,
+    )
     return Outcome(sheet.replaced(changes), tuple(changes), evidence, tuple(declared))

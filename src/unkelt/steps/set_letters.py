@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from dataclasses import replace
 from typing import Annotated
 
 from unkelt.account.changes import Reason
@@ -11,7 +10,7 @@ from unkelt.errors import StepRefused
 from unkelt.lettering.letters import Adjustment, adjusted, substitutions
 from unkelt.lettering.setting import set_lettering
 from unkelt.sheet.model import Lettering, Sheet
-from unkelt.steps.lettering import set_again
+from unkelt.steps.lettering import saying, set_again
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 
@@ -56,7 +55,7 @@ def set_letters(
             swapped += sum(a != b for a, b in zip(was, now, strict=False)) + abs(len(was) - len(now))
     if change.features and not swapped and change == Adjustment(features=change.features):
         raise StepRefused("set-letters", f"“{features}” changes nothing in these letters")
-    return replace(outcome, evidence={**outcome.evidence, "letters_swapped": swapped})
+    return saying(outcome, letters_swapped=swapped)
 
 
 def _features(text: str) -> tuple[tuple[str, int], ...]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
 from itertools import pairwise
 from typing import Annotated, Literal
 
@@ -15,7 +14,7 @@ from unkelt.geometry.region import region
 from unkelt.lettering.guides import Position, Stand, Tops, in_column, off_guide, on_circle, on_path
 from unkelt.lettering.setting import capital_share, set_lettering
 from unkelt.sheet.model import Lettering, Outline, Sheet
-from unkelt.steps.lettering import set_again
+from unkelt.steps.lettering import saying, set_again
 from unkelt.steps.step import Outcome, step
 from unkelt.survey.check import Workshop
 
@@ -83,7 +82,7 @@ def set_on_guide(
         for name in outcome.items
         if isinstance(new := outcome.sheet.find(name), Lettering) and new.guide
     )
-    return replace(outcome, evidence={**outcome.evidence, "letters_that_collide": collisions})
+    return saying(outcome, letters_that_collide=collisions)
 
 
 def circle_of(

@@ -3,14 +3,32 @@
 from __future__ import annotations
 
 import itertools
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Annotated
 
 from unkelt.errors import NothingToDo, StepRefused
 from unkelt.lettering.parts import SAME_MM, By, in_lines, joined, letter_paths, parted, shifted_mm
 from unkelt.sheet.model import Item, Lettering, Sheet
+from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
+
+
+@dataclass(frozen=True, kw_only=True)
+class Split(Evidence):
+    """Texts before and after."""
+
+    texts_before: int
+    texts_after: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class OneText(Split):
+    """Texts that became one, with all their letters."""
+
+    letters_before: int
+    letters_after: int
+    words: str
 
 
 @step("split-text", "Take text apart", cures=())
@@ -48,7 +66,7 @@ def split_text(
         changes[lettering.id] = tuple(parts)
     if not changes:
         raise NothingToDo("split-text", f"there is only one of the {by}")
-    evidence = {"texts_before": len(changes), "texts_after": count, "max_deviation_mm": round(farthest, 9)}
+    evidence = Split(texts_before=len(changes), texts_after=count, max_deviation_mm=round(farthest, 9))
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
 
 
@@ -78,14 +96,14 @@ def join_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outco
     letters = len(letter_paths(parts, workshop.shelf))
     if moved > SAME_MM or len(letter_paths([whole], workshop.shelf)) != letters:
         raise StepRefused("join-text", "letters would be lost, or change their shape or place; nothing was changed")
-    evidence: dict[str, float | int | str] = {
-        "texts_before": len(parts),
-        "texts_after": 1,
-        "letters_before": letters,
-        "letters_after": letters,
-        "words": whole.text.strip(),
-        "max_deviation_mm": round(moved, 9),
-    }
+    evidence = OneText(
+        texts_before=len(parts),
+        texts_after=1,
+        letters_before=letters,
+        letters_after=letters,
+        words=whole.text.strip(),
+        max_deviation_mm=round(moved, 9),
+    )
     changes: dict[str, tuple[Item, ...]] = {part.id: () for part in parts}
     changes[lead.id] = (replace(whole, id=lead.id),)
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)

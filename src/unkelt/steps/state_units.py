@@ -12,6 +12,7 @@ from unkelt.account.changes import Moves
 from unkelt.errors import StepRefused
 from unkelt.sheet.change import transformed
 from unkelt.sheet.model import Scale, Sheet
+from unkelt.steps.resize import Resized
 from unkelt.steps.step import Outcome, step
 from unkelt.survey.check import Workshop
 
@@ -50,10 +51,10 @@ def state_units(
     changed = transformed(sheet, matrix, strokes=True)
     page = (sheet.page_mm[0] * factor, sheet.page_mm[1] * factor)
     stated = replace(source, units=units, scale=Scale(True, None, "", source.scale.uneven))
-    evidence = {
-        "factor": round(factor, 9),
-        "width_before_mm": round(sheet.page_mm[0], 4),
-        "width_after_mm": round(page[0], 4),
-    }
+    evidence = Resized(
+        factor=round(factor, 9),
+        width_before_mm=round(sheet.page_mm[0], 4),
+        width_after_mm=round(page[0], 4),
+    )
     after = replace(changed, page_mm=page, source=stated)
     return Outcome(after, (), evidence, moves=Moves(matrix, strokes=True))

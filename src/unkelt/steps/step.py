@@ -19,6 +19,7 @@ from unkelt.errors import LengthError, NothingToDo, StaleTarget, StepRefused
 from unkelt.geometry.measure import Box
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Group, Lettering, Outline, Sheet
+from unkelt.steps.evidence import Evidence
 from unkelt.survey.check import Workshop
 from unkelt.units import parse_length
 
@@ -30,8 +31,6 @@ _WANTED = {
     "switch": "true or false",
     "text": "a text",
 }
-
-Evidence = Mapping[str, float | int | str]
 
 
 @dataclass(frozen=True, slots=True)

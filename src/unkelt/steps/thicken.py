@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Annotated, Literal
 
 import numpy as np
@@ -18,12 +18,28 @@ from unkelt.geometry.offset import OffsetProof, offset_path
 from unkelt.geometry.rails import Join
 from unkelt.geometry.region import box_of, counters, pieces, region
 from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.steps.evidence import ByTwoEngines, Renoded, small
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 from unkelt.tolerance import Tolerance
 
 Corners = Literal["sharp", "round", "flat"]
 _JOINS: dict[Corners, Join] = {"sharp": "miter", "round": "round", "flat": "bevel"}
+
+
+@dataclass(frozen=True, kw_only=True)
+class Thickened(Renoded, ByTwoEngines):
+    """How far every edge moved (mm), and the most that closes no counter."""
+
+    amount_per_side_mm: float
+    largest_amount_mm: float | None = None
+
+    def bound(self) -> str | None:
+        return f"every edge moved by {self.amount_per_side_mm:.3g} mm, to within {small(self.max_deviation_mm or 0.0)}"
+
+    def proof_lines(self) -> tuple[str, ...]:
+        room = self.largest_amount_mm
+        return (*super().proof_lines(), *([f"up to {room:.3g} mm closes no counter"] if room is not None else []))
 
 
 @step("thicken", "Make bolder or thinner", cures=("fine.stroke", "fine.gap"), redraws=Reason.RESHAPED)
@@ -69,18 +85,16 @@ def thicken(
             room = min(room, _guard_counters(outline, was, now, workshop, amount, close_counters=close_counters))
         changes[outline.id] = (replace(outline, path=path, look=replace(outline.look, even_odd=False)),)
         proofs.append(proof)
-    evidence = {
-        "amount_per_side_mm": round(amount, 5),
-        "nodes_before": sum(outline.path.node_count for outline in chosen),
-        "nodes_after": sum(
-            item.path.node_count for new in changes.values() for item in new if isinstance(item, Outline)
-        ),
-        "area_mm2": round(sum(proof.area_mm2 for proof in proofs), 4),
-        "area_second_engine_mm2": round(sum(proof.area_second_mm2 for proof in proofs), 4),
-        "max_deviation_mm": round(max(proof.max_deviation_mm for proof in proofs), 5),
-    }
+    evidence = Thickened(
+        amount_per_side_mm=round(amount, 5),
+        nodes_before=sum(outline.path.node_count for outline in chosen),
+        nodes_after=sum(item.path.node_count for new in changes.values() for item in new if isinstance(item, Outline)),
+        area_mm2=round(sum(proof.area_mm2 for proof in proofs), 4),
+        area_second_engine_mm2=round(sum(proof.area_second_mm2 for proof in proofs), 4),
+        max_deviation_mm=round(max(proof.max_deviation_mm for proof in proofs), 5),
+    )
     if room < math.inf:
-        evidence["largest_amount_mm"] = _rounded_down(room)
+        evidence = replace(evidence, largest_amount_mm=_rounded_down(room))
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
 
 

@@ -2,14 +2,28 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from unkelt.errors import NothingToDo, StepRefused
 from unkelt.geometry.nesting import ring_nesting
 from unkelt.geometry.path import Path
+from unkelt.language import grouped
 from unkelt.sheet.model import Group, Item, Outline, Sheet
+from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
+
+
+@dataclass(frozen=True, kw_only=True)
+class Unbound(Evidence):
+    """Compound paths that became outlines of a piece each."""
+
+    outlines_before: int
+    outlines_after: int
+    counters_after: int
+
+    def caption(self) -> str:
+        return f"{grouped(self.outlines_before)} → {grouped(self.outlines_after)} outlines"
 
 
 @step("unbind", "Take apart to pieces", cures=())
@@ -37,12 +51,12 @@ def unbind(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
         counters += sum(len(path) - 1 for path in parts)
     if not changes:
         raise NothingToDo("unbind", "none of these has more than one piece")
-    evidence = {
-        "outlines_before": len(changes),
-        "outlines_after": made,
-        "counters_after": counters,
-        "max_deviation_mm": 0.0,
-    }
+    evidence = Unbound(
+        outlines_before=len(changes),
+        outlines_after=made,
+        counters_after=counters,
+        max_deviation_mm=0.0,
+    )
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
 
 

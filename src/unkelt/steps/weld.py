@@ -22,19 +22,31 @@ from unkelt.geometry.touching import touching
 from unkelt.geometry.weld import PROOF_CHORD, WeldProof, covers_itself, crosses_itself, operand_regions
 from unkelt.geometry.weld import weld as weld_paths
 from unkelt.geometry.weld_many import Welded, weld_clusters
+from unkelt.language import grouped
 from unkelt.sheet.appearance import has_visible_stroke
 from unkelt.sheet.materials import Family, is_thick
 from unkelt.sheet.model import Item, Outline, Reads, Sheet
 from unkelt.sheet.pens import pen_of
 from unkelt.sheet.repeats import without_copies
 from unkelt.sheet.words import words
-from unkelt.steps.evidence import counted, unlike_holes
+from unkelt.steps.evidence import ByTwoEngines, Counted, Renoded, unlike_holes
 from unkelt.steps.stacking import Stacking
 from unkelt.steps.step import Outcome, step, targets
 from unkelt.survey.check import Workshop
 from unkelt.tolerance import Tolerance
 
 By = Literal["operation", "word"]
+
+
+@dataclass(frozen=True, kw_only=True)
+class WeldedTogether(Renoded, ByTwoEngines):
+    """Outlines that became fewer."""
+
+    outlines_before: int
+    outlines_after: int
+
+    def caption(self) -> str:
+        return f"{grouped(self.outlines_before)} → {grouped(self.outlines_after)} outlines"
 
 
 @step("weld", "Weld", cures=("overlap.items", "overlap.self", "compound.winding"), safe=True)
@@ -210,16 +222,16 @@ class _Work:
 
     def outcome(self, sheet: Sheet) -> Outcome:
         new = [item for change in self.changes.values() for item in change if isinstance(item, Outline)]
-        evidence = {
-            "outlines_before": len(self.worked),
-            "outlines_after": len(new),
-            "nodes_before": sum(outline.path.node_count for outline in self.worked),
-            "nodes_after": sum(outline.path.node_count for outline in new),
-            **counted(self.matched),
-            "area_mm2": round(sum(p.area_mm2 for p in self.proofs), 4),
-            "area_second_engine_mm2": round(sum(p.area_second_mm2 for p in self.proofs), 4),
-            "max_deviation_mm": round(max(p.max_deviation_mm for p in self.proofs), 5),
-        }
+        evidence = WeldedTogether(
+            outlines_before=len(self.worked),
+            outlines_after=len(new),
+            nodes_before=sum(outline.path.node_count for outline in self.worked),
+            nodes_after=sum(outline.path.node_count for outline in new),
+            counters=Counted.of(self.matched),
+            area_mm2=round(sum(p.area_mm2 for p in self.proofs), 4),
+            area_second_engine_mm2=round(sum(p.area_second_mm2 for p in self.proofs), 4),
+            max_deviation_mm=round(max(p.max_deviation_mm for p in self.proofs), 5),
+        )
         worked = tuple(outline.id for outline in self.worked)
         return Outcome(sheet.replaced(self.changes), worked, evidence, tuple(self.declared))
 

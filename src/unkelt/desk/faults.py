@@ -1,0 +1,28 @@
+"""A fault of ours that nothing caught: it is logged and told, and the window goes on."""
+
+from __future__ import annotations
+
+import sys
+import traceback
+from types import TracebackType
+
+from PySide6.QtCore import QTimer
+
+from unkelt.desk.bars import MessageBar
+from unkelt.session.log import LOG
+
+
+def tell_faults(message: MessageBar) -> None:
+    """From now on faults in what Qt calls are said in the message bar, too."""
+
+    def tell(kind: type[BaseException], fault: BaseException, trace: TracebackType | None) -> None:
+        if not issubclass(kind, Exception):  # Ctrl+C in a terminal
+            sys.__excepthook__(kind, fault, trace)
+            return
+        LOG.error("a fault in the window", exc_info=(kind, fault, trace))
+        traceback.print_exception(kind, fault, trace)
+        sentence = f"A fault in the program: {kind.__name__}: {fault}. What you did last may not have been done; your job is kept."
+        # Not at once: the fault may have come up while something was being painted.
+        QTimer.singleShot(0, message, lambda: message.say(sentence))
+
+    sys.excepthook = tell
