@@ -28,7 +28,8 @@ def steps_page() -> str:
     ]
     for step in STEPS.values():
         lines += [f"## `{step.name}`{' (safe)' if step.safe else ''}", "", step.promise, ""]
-        lines += [f"Cures: {', '.join(f'`{code}`' for code in step.cures)}.", ""]
+        if step.cures:
+            lines += [f"Cures {', '.join(f'`{code}`' for code in step.cures)}.", ""]
         if step.parameters:
             lines += ["| option | kind | default | what |", "| --- | --- | --- | --- |"]
             for p in step.parameters:
