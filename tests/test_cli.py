@@ -46,13 +46,15 @@ def test_check(capsys, quay):
 
 
 def test_the_ticket_beside_a_file_is_taken_and_a_recipe_there_is_left(capsys, quay, tmp_path_factory):
-    aside = tmp_path_factory.mktemp("aside")
-    name = quay / "sea-thrift.svg"
+    aside, inbox = tmp_path_factory.mktemp("aside"), tmp_path_factory.mktemp("inbox")
+    for ending in ("svg", "toml"):
+        (inbox / f"sea-thrift.{ending}").write_bytes((quay / f"sea-thrift.{ending}").read_bytes())
+    name = inbox / "sea-thrift.svg"
     own = run(capsys, "check", name, "--json")[1]["files"][0]
-    assert own["ticket"] == str(quay / "sea-thrift.toml")
+    assert own["ticket"] == str(inbox / "sea-thrift.toml")
     _, mended, _ = run(capsys, "mend", name, "-o", quay / "out.svg", "--json")
     assert "resize" in [step["step"] for step in mended["steps"]]  # the ticket says 900 mm
-    folder = {row["source"]: row for row in run(capsys, "mend", quay, "-o", aside, "--json")[1]["files"]}
+    folder = {row["source"]: row for row in run(capsys, "mend", inbox, "-o", aside, "--json")[1]["files"]}
     assert folder[str(name)]["size_mm"][0] == pytest.approx(900, abs=0.5)
     _, none, _ = run(capsys, "mend", name, "-o", quay / "plain.svg", "--no-ticket", "--json")
     assert "resize" not in [step["step"] for step in none["steps"]]
