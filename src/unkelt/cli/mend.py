@@ -32,10 +32,17 @@ class Asked(OnFiles):
 def run(asked: Asked) -> int:
     recipe = read_recipe(asked.recipe) if asked.recipe else None
     if asked.file.is_dir():
-        from unkelt.cli.mend_folder import mend_folder  # what draws its summary takes a while to import
-
-        return mend_folder(asked, recipe)
+        return _mend_folder(asked, recipe)
     return _mend_file(asked, recipe)
+
+
+def _mend_folder(asked: Asked, recipe: Recipe | None) -> int:
+    # What draws the summary takes a while to import.
+    from unkelt.batch.folder import Orders
+    from unkelt.cli.mend_folder import mend_folder
+
+    orders = Orders(asked.ticket_for_all(), tuple(asked.faces), recipe, asked.page, pictures=True)
+    return mend_folder(asked.file, asked.output, asked.to, orders, again=asked.again, jobs=asked.jobs, json=asked.json)
 
 
 def _mend_file(asked: Asked, recipe: Recipe | None) -> int:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from pathlib import Path
 
 from unkelt.batch import folder
 from unkelt.batch.folder import Mending, Orders, Row, mended, mendings
@@ -11,27 +11,26 @@ from unkelt.batch.pool import spread
 from unkelt.batch.summary import write_summary
 from unkelt.cli.many import say_rows
 from unkelt.cli.progress import Progress
-from unkelt.recipe import Recipe
-
-if TYPE_CHECKING:
-    from unkelt.cli.mend import Asked
 
 
-def mend_folder(asked: Asked, recipe: Recipe | None) -> int:
-    """With its summary beside the results. What was done before and is as it was, is kept. Returns the exit status."""
-    tasks = mendings(asked.file, asked.output, f".{asked.to.lstrip('.')}")
-    orders = Orders(asked.ticket_for_all(), tuple(asked.faces), recipe, asked.page, pictures=True)
-    journal = Journal(asked.output, f"{orders.mark}-{asked.to}")
+def mend_folder(
+    source: Path, output: Path, kind: str, orders: Orders, *, again: bool, jobs: int | None, json: bool
+) -> int:
+    """A folder into another, as files of one kind (svg, dxf …), with its summary beside the results. What was done before and is as
+    it was, is kept. Returns the exit status.
+    """
+    tasks = mendings(source, output, f".{kind}")
+    journal = Journal(output, f"{orders.mark}-{kind}")
     rows: dict[str, Row] = {}
     todo: list[Mending] = []
     for task in tasks:
-        known = None if asked.again else journal.done(task.source)
+        known = None if again else journal.done(task.source)
         if known is not None:
             rows[known.source] = known
         else:
             todo.append(task)
     progress = Progress(len(todo))
-    spread_out = spread(mended, todo, prepare=folder.prepare, given=(orders,), processes=asked.jobs)
+    spread_out = spread(mended, todo, prepare=folder.prepare, given=(orders,), processes=jobs)
     for number, done in enumerate(spread_out, 1):
         row = done.answer or Row(str(done.task.source), problem=f"{done.task.source}: {done.problem}")
         rows[row.source] = row
@@ -40,6 +39,6 @@ def mend_folder(asked: Asked, recipe: Recipe | None) -> int:
         progress.say(number, sum(each.state == "hold" for each in rows.values()))
     progress.end()
     found = [rows[str(task.source)] for task in tasks]
-    asked.output.mkdir(parents=True, exist_ok=True)
-    write_summary(found, asked.output, f"Mended: {asked.file.name}")
-    return say_rows(found, json=asked.json)
+    output.mkdir(parents=True, exist_ok=True)
+    write_summary(found, output, f"Mended: {source.name}")
+    return say_rows(found, json=json)

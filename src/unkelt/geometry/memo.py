@@ -125,7 +125,7 @@ def shape_key(path: Path, places: int = PLACES) -> bytes:
 def shape_keys(paths: Sequence[Path], places: int = PLACES) -> list[bytes]:
     """`shape_key` of many paths, found in one go."""
     kept = f"shape to {places} places"
-    new = [path for path in dict.fromkeys(paths) if kept not in path.kept]
+    new = [path for path in {id(path): path for path in paths}.values() if kept not in path.kept]
     if new:
         counts = [len(path.points) for path in new]
         points = np.concatenate([path.points for path in new])

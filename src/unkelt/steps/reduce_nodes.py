@@ -53,7 +53,7 @@ def reduce_nodes(
         found = reduce_many([outline.path for outline in outlines], tolerance, level=nodes == "level")
         for outline, reduced in zip(outlines, found, strict=True):
             path, moved = reduced.path, reduced.bound_mm
-            if path is not outline.path:
+            if path != outline.path:
                 shorter = workshop.ticket.tolerance.chord_mm
                 path, moved = without_crowding(outline.path, path, shorter, tolerance) or (path, moved)
                 changes[outline.id] = (replace(outline, path=path, moved_mm=outline.moved_mm + moved),)
