@@ -12,14 +12,16 @@ from fontTools.misc.transform import Transform
 
 from benchmarks.surveying import shapes
 from benchmarks.timing import Row, best
-from unkelt.geometry import aside, reduce, region
-from unkelt.geometry.engine import Operand
+from unkelt.geometry import region
+from unkelt.geometry.boolean import aside
+from unkelt.geometry.boolean.engine import Operand
+from unkelt.geometry.boolean.weld_many import weld_clusters
 from unkelt.geometry.flatten import flatten, lines
 from unkelt.geometry.measure import Box, bounds, lengths, segment_bounds, signed_areas
-from unkelt.geometry.offset import offset_path
+from unkelt.geometry.offset.offset import offset_path
 from unkelt.geometry.path import Path, concat
+from unkelt.geometry.reduce import reduce
 from unkelt.geometry.relations import meetings, nearest
-from unkelt.geometry.weld_many import weld_clusters
 from unkelt.tolerance import STANDARD
 
 NOWHERE: Box = (0.0, 0.0, 0.0, 0.0)

@@ -7,8 +7,8 @@ import pathops
 from benchmarks.timing import Row, best
 from benchmarks.welding import script
 from unkelt.geometry import region as regions
-from unkelt.geometry.engine import Frame, to_engine
-from unkelt.geometry.offset import Pen, offset_path, stroke_path
+from unkelt.geometry.boolean.engine import Frame, to_engine
+from unkelt.geometry.offset.offset import Pen, offset_path, stroke_path
 from unkelt.geometry.path import Path
 from unkelt.tolerance import STANDARD
 

@@ -20,7 +20,7 @@ from unkelt.geometry import region as regions
 from unkelt.geometry.flatten import straightened
 from unkelt.geometry.measure import along, derivative, end_tangents, part
 from unkelt.geometry.path import LINE, Floats, Path
-from unkelt.geometry.reduce import forget, reduce_many
+from unkelt.geometry.reduce.reduce import forget, reduce_many
 from unkelt.lettering.faces import Face, open_face
 from unkelt.lettering.index import faces_in
 from unkelt.lettering.setting import capital_share, glyph_path

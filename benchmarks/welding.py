@@ -10,12 +10,12 @@ import shapely
 from tests.builders import SHELF, lettering, moved
 
 from benchmarks.timing import Row, best_of
-from unkelt.geometry import aside
 from unkelt.geometry import region as regions
-from unkelt.geometry.engine import Frame, Operand, to_engine
+from unkelt.geometry.boolean import aside
+from unkelt.geometry.boolean.engine import Frame, Operand, to_engine
+from unkelt.geometry.boolean.touching import touching
+from unkelt.geometry.boolean.weld_many import weld_clusters
 from unkelt.geometry.path import Path
-from unkelt.geometry.touching import touching
-from unkelt.geometry.weld_many import weld_clusters
 from unkelt.lettering.setting import set_lettering
 from unkelt.tolerance import STANDARD
 

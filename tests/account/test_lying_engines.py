@@ -13,14 +13,16 @@ from unkelt.account.changes import Reason
 from unkelt.account.declare import going
 from unkelt.errors import GeometryRefused, StepRefused
 from unkelt.formats.svg.write import write_svg
-from unkelt.geometry import merge, offset, reduce, retrace
-from unkelt.geometry.engine import Operand
-from unkelt.geometry.offset import Pen, offset_path, stroke_path
+from unkelt.geometry.boolean import retrace
+from unkelt.geometry.boolean.engine import Operand
+from unkelt.geometry.boolean.weld import judged
+from unkelt.geometry.offset import offset
+from unkelt.geometry.offset.offset import Pen, offset_path, stroke_path
 from unkelt.geometry.orient import orient_rings
 from unkelt.geometry.path import concat, polygon
-from unkelt.geometry.reduce import reduce_nodes
+from unkelt.geometry.reduce import merge, reduce
+from unkelt.geometry.reduce.reduce import reduce_nodes
 from unkelt.geometry.region import region
-from unkelt.geometry.weld import judged
 from unkelt.judge import Case, against, findings_of, held_by, pictures_of
 from unkelt.recipe import Call, Stage, apply
 from unkelt.sheet.appearance import Appearance

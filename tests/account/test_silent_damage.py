@@ -15,11 +15,11 @@ from unkelt.errors import StepRefused
 from unkelt.formats.formats import read_sheet
 from unkelt.formats.svg.read import parse_svg
 from unkelt.formats.svg.write import write_svg
-from unkelt.geometry.engine import Operand
+from unkelt.geometry.boolean.engine import Operand
+from unkelt.geometry.boolean.weld import weld
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.path import concat, polygon
 from unkelt.geometry.region import region
-from unkelt.geometry.weld import weld
 from unkelt.judge import Case, findings_of
 from unkelt.lettering.identify import identify
 from unkelt.lettering.matches import words

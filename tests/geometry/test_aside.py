@@ -11,18 +11,18 @@ from hypothesis import strategies as st
 
 from tests.builders import circle, glyph_paths, moved
 from unkelt.formats.svg.pathdata import parse_path_data
-from unkelt.geometry.aside import Chorded, aside, neighbours
-from unkelt.geometry.combine import combine
-from unkelt.geometry.engine import Operand
+from unkelt.geometry.boolean.aside import Chorded, aside, neighbours
+from unkelt.geometry.boolean.combine import combine
+from unkelt.geometry.boolean.engine import Operand
+from unkelt.geometry.boolean.rejoin import rejoined
+from unkelt.geometry.boolean.stretches import CHORD, GOES_ON
+from unkelt.geometry.boolean.touching import touching
+from unkelt.geometry.boolean.weld import weld
+from unkelt.geometry.boolean.weld_many import weld_clusters
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import part, signed_areas
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Path, concat, polygon
 from unkelt.geometry.region import counters, region
-from unkelt.geometry.rejoin import rejoined
-from unkelt.geometry.stretches import CHORD, GOES_ON
-from unkelt.geometry.touching import touching
-from unkelt.geometry.weld import weld
-from unkelt.geometry.weld_many import weld_clusters
 from unkelt.tolerance import STANDARD
 
 APART = 0.008

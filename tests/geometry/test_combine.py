@@ -7,11 +7,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.builders import circle, glyph_paths, moved, ring, square
-from unkelt.geometry.combine import combine
-from unkelt.geometry.engine import Operand
+from unkelt.geometry.boolean.combine import combine
+from unkelt.geometry.boolean.engine import Operand
+from unkelt.geometry.boolean.weld import weld
 from unkelt.geometry.measure import signed_areas
 from unkelt.geometry.path import concat
-from unkelt.geometry.weld import weld
 from unkelt.tolerance import STANDARD
 
 

@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 from tests.builders import glyph_paths, outline, sheet, workshop
 from unkelt.errors import StepRefused
 from unkelt.geometry.distance import line_distance
-from unkelt.geometry.edit import EDITS, edited, handle_places, node_places
-from unkelt.geometry.fillet import corners, ease
+from unkelt.geometry.edit.edit import EDITS, edited, handle_places, node_places
+from unkelt.geometry.edit.fillet import corners, ease
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import lengths, signed_areas
 from unkelt.geometry.path import concat, polygon

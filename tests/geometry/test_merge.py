@@ -7,8 +7,8 @@ from tests.builders import glyph_paths, outline, sheet, workshop
 from unkelt.geometry.distance import line_distance
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import part
-from unkelt.geometry.merge import merge_micro
 from unkelt.geometry.path import CUBIC, Path, polygon
+from unkelt.geometry.reduce.merge import merge_micro
 from unkelt.recipe import Call, apply
 from unkelt.survey.checks import find_code
 

@@ -4,13 +4,13 @@ import numpy as np
 import pytest
 
 from tests.builders import circle, glyph_paths, moved, square
-from unkelt.geometry import noise
 from unkelt.geometry.distance import line_distance
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import end_tangents
-from unkelt.geometry.noise import noise_mm, noise_within
 from unkelt.geometry.path import Path, concat, polygon
-from unkelt.geometry.reduce import reduce_nodes
+from unkelt.geometry.reduce import noise
+from unkelt.geometry.reduce.noise import noise_mm, noise_within
+from unkelt.geometry.reduce.reduce import reduce_nodes
 
 SIGMA, TOLERANCE = 0.01, 0.05
 

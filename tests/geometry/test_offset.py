@@ -17,9 +17,9 @@ from tests.builders import glyph_paths, moved, rolled, square
 from tests.rendering import drawn
 from unkelt.errors import GeometryRefused
 from unkelt.formats.svg.pathdata import format_path_data, parse_path_data
-from unkelt.geometry.dashes import dashed
 from unkelt.geometry.measure import lengths, signed_areas
-from unkelt.geometry.offset import Pen, offset_path, stroke_path
+from unkelt.geometry.offset.dashes import dashed
+from unkelt.geometry.offset.offset import Pen, offset_path, stroke_path
 from unkelt.geometry.path import LINE, polygon
 from unkelt.geometry.region import region
 from unkelt.tolerance import STANDARD

@@ -9,15 +9,15 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from tests.builders import circle, glyph_paths, moved
-from unkelt.geometry import weld_many
-from unkelt.geometry.aside import drawn_near, neighbours
-from unkelt.geometry.engine import Operand
+from unkelt.geometry.boolean import weld_many
+from unkelt.geometry.boolean.aside import drawn_near, neighbours
+from unkelt.geometry.boolean.engine import Operand
+from unkelt.geometry.boolean.pieces import Pieces
+from unkelt.geometry.boolean.weld_many import weld_clusters
 from unkelt.geometry.flatten import Vertices, flatten, piece_counts
 from unkelt.geometry.measure import part
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Path, concat
-from unkelt.geometry.pieces import Pieces
 from unkelt.geometry.region import region
-from unkelt.geometry.weld_many import weld_clusters
 from unkelt.tolerance import STANDARD
 
 CHORD = 0.002

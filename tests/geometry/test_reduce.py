@@ -9,12 +9,12 @@ from shapely import hausdorff_distance
 
 from tests.builders import circle, glyph_paths, rolled
 from unkelt.formats.svg.pathdata import parse_path_data
-from unkelt.geometry import fit
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import end_tangents, halve, signed_areas
 from unkelt.geometry.nesting import fill_rings, nest
 from unkelt.geometry.path import CUBIC, LINE, Path, polygon
-from unkelt.geometry.reduce import forget, reduce_many, reduce_nodes
+from unkelt.geometry.reduce import fit
+from unkelt.geometry.reduce.reduce import forget, reduce_many, reduce_nodes
 
 # Faces that the feasibility study behind the thresholds did not use.
 WORDS = [("Sea Thrift", "Pacifico"), ("Kittiwake", "Sacramento"), ("BERTH 12", "Arvo")]

@@ -13,11 +13,11 @@ from fontTools.misc.transform import Transform
 
 from unkelt.errors import GeometryRefused
 from unkelt.formats.svg.pathdata import parse_path_data
-from unkelt.geometry.combine import combine
-from unkelt.geometry.engine import Operand
+from unkelt.geometry.boolean.combine import combine
+from unkelt.geometry.boolean.engine import Operand
+from unkelt.geometry.boolean.weld import weld
 from unkelt.geometry.path import Path
 from unkelt.geometry.region import region
-from unkelt.geometry.weld import weld
 from unkelt.tolerance import STANDARD
 
 DATA = json.loads((FilePath(__file__).parent / "skia" / "paths.json").read_text())

@@ -10,14 +10,14 @@ from hypothesis import strategies as st
 
 from tests.builders import circle, glyph_paths, moved, ring, square
 from unkelt.errors import GeometryRefused
-from unkelt.geometry import weld as welding
-from unkelt.geometry.engine import Operand
+from unkelt.geometry.boolean import weld as welding
+from unkelt.geometry.boolean.engine import Operand
+from unkelt.geometry.boolean.retrace import fills, retraced
+from unkelt.geometry.boolean.touching import touching
+from unkelt.geometry.boolean.weld import weld
 from unkelt.geometry.measure import signed_areas
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Path, PathBuilder
 from unkelt.geometry.region import region
-from unkelt.geometry.retrace import fills, retraced
-from unkelt.geometry.touching import touching
-from unkelt.geometry.weld import weld
 from unkelt.tolerance import STANDARD
 
 CHORD = 0.002

@@ -8,10 +8,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.builders import SHELF, moved, outline, ring, rolled, sheet, square, workshop
+from unkelt.geometry.edit.spikes import spikes
+from unkelt.geometry.offset.thickness import thin_parts
 from unkelt.geometry.path import concat, polygon
 from unkelt.geometry.region import region
-from unkelt.geometry.spikes import spikes
-from unkelt.geometry.thickness import thin_parts
 from unkelt.recipe import Call, apply
 from unkelt.sheet.ticket import parse_ticket
 from unkelt.survey.check import Workshop

@@ -10,10 +10,10 @@ from hypothesis import strategies as st
 
 from tests.builders import circle, glyph_paths, moved
 from unkelt.formats.svg.pathdata import parse_path_data
-from unkelt.geometry.engine import Operand
+from unkelt.geometry.boolean.engine import Operand
+from unkelt.geometry.boolean.touching import touching
 from unkelt.geometry.path import EMPTY, concat, polygon
 from unkelt.geometry.region import connected, region
-from unkelt.geometry.touching import touching
 from unkelt.tolerance import STANDARD
 
 SQUARE = polygon((0, 0), (10, 0), (10, 10), (0, 10))

@@ -7,13 +7,13 @@ from hypothesis import strategies as st
 
 from tests.builders import circle, glyph_paths, moved, ring
 from unkelt.errors import GeometryRefused
-from unkelt.geometry.engine import Operand
+from unkelt.geometry.boolean.engine import Operand
+from unkelt.geometry.boolean.touching import touching
+from unkelt.geometry.boolean.weld import covers_itself, weld
+from unkelt.geometry.boolean.weld_many import weld_clusters
 from unkelt.geometry.measure import signed_areas
 from unkelt.geometry.path import concat, polygon
 from unkelt.geometry.region import region
-from unkelt.geometry.touching import touching
-from unkelt.geometry.weld import covers_itself, weld
-from unkelt.geometry.weld_many import weld_clusters
 from unkelt.tolerance import STANDARD
 
 

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.builders import circle, lettering, outline, sheet, square, workshop
-from unkelt.geometry.edit import edited, node_places
+from unkelt.geometry.edit.edit import edited, node_places
 from unkelt.geometry.measure import bounds
 from unkelt.recipe import Call, apply
 from unkelt.session.handles import aligned, dragged, encircled, handles

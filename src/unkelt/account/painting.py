@@ -10,7 +10,7 @@ import shapely
 
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import Box, bounds, remember_boxes
-from unkelt.geometry.offset import stroke_area
+from unkelt.geometry.offset.offset import stroke_area
 from unkelt.geometry.path import EMPTY, Path
 from unkelt.geometry.region import regions
 from unkelt.lettering.faces import Shelf

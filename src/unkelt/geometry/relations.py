@@ -121,7 +121,7 @@ def meetings(a: Path, b: Path) -> list[Meeting]:
 
     Pairs of segments whose boxes meet are looked at by straight pieces; each near pair of pieces starts Newton's method on
     P(s) = Q(t), or least squares where the curves touch. Stretches that two curves have in common give their ends;
-    `geometry/shared.py` tells what lies between.
+    `geometry/boolean/shared.py` tells what lies between.
     """
     if not len(a) or not len(b):
         return []

@@ -17,9 +17,9 @@ import numpy as np
 import shapely
 from scipy.spatial import cKDTree
 
+from unkelt.geometry.edit.spikes import corner_angles
 from unkelt.geometry.flatten import polylines
 from unkelt.geometry.path import Floats, Ints, Path, concat
-from unkelt.geometry.spikes import corner_angles
 from unkelt.proof.head import Ahead, beside
 from unkelt.proof.imported import Body
 from unkelt.sheet.appearance import Appearance, Operation

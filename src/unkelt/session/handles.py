@@ -10,7 +10,7 @@ from typing import Any
 import shapely
 
 from unkelt.errors import LengthError
-from unkelt.geometry.edit import edited, handle_places, node_places
+from unkelt.geometry.edit.edit import edited, handle_places, node_places
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.geometry.path import Path
 from unkelt.lettering.guides import circle

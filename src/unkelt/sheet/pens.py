@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import cast
 
-from unkelt.geometry.offset import Pen
-from unkelt.geometry.rails import Cap, Join
+from unkelt.geometry.offset.offset import Pen
+from unkelt.geometry.trace.rails import Cap, Join
 from unkelt.sheet.appearance import Appearance
 
 

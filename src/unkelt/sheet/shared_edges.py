@@ -7,12 +7,12 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
+from unkelt.geometry.boolean.shared import Stretch, common_line, stretches_near
 from unkelt.geometry.distance import repeated_subpaths
 from unkelt.geometry.flatten import flatten, lines
 from unkelt.geometry.measure import subpath_bounds
 from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import region
-from unkelt.geometry.shared import Stretch, common_line, stretches_near
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.guides import guides
 from unkelt.sheet.model import Outline, Sheet

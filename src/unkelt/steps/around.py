@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from unkelt.errors import GeometryRefused, StepRefused
-from unkelt.geometry.engine import Operand
+from unkelt.geometry.boolean.engine import Operand
+from unkelt.geometry.boolean.touching import touching
+from unkelt.geometry.boolean.weld import weld
 from unkelt.geometry.path import Path, concat
-from unkelt.geometry.touching import touching
-from unkelt.geometry.weld import weld
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Outline, Sheet

@@ -12,9 +12,9 @@ from unkelt.account.changes import Reason
 from unkelt.errors import GeometryRefused, StepRefused
 from unkelt.geometry.arcs import arc_to_cubics
 from unkelt.geometry.measure import Box, signed_areas
-from unkelt.geometry.offset import offset_path
+from unkelt.geometry.offset.offset import offset_path
 from unkelt.geometry.path import Path, PathBuilder, concat, polygon
-from unkelt.geometry.reduce import reduce_nodes
+from unkelt.geometry.reduce.reduce import reduce_nodes
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.steps.around import as_one, chosen_outlines, cut_line, engraving
 from unkelt.steps.evidence import Evidence, Renoded

@@ -7,8 +7,8 @@ from typing import Annotated
 
 from unkelt.account.changes import Reason
 from unkelt.errors import StepRefused
+from unkelt.geometry.edit.spikes import blunted, spikes
 from unkelt.geometry.region import region
-from unkelt.geometry.spikes import blunted, spikes
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step, targets

@@ -8,9 +8,9 @@ from typing import Annotated
 
 from unkelt.account.changes import Reason
 from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
-from unkelt.geometry.engine import Operand
+from unkelt.geometry.boolean.engine import Operand
+from unkelt.geometry.boolean.weld import weld as weld_paths
 from unkelt.geometry.path import Path, polygon
-from unkelt.geometry.weld import weld as weld_paths
 from unkelt.sheet.joints import Missed, missed_joints
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.words import words

@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from unkelt.errors import NothingToDo, StepRefused
+from unkelt.geometry.boolean.shared import stretches_near, without_stretches
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import lengths
 from unkelt.geometry.path import concat
-from unkelt.geometry.shared import stretches_near, without_stretches
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.shared_edges import LEAST_MM, SharedEdge, shared_edges
 from unkelt.steps.evidence import Evidence

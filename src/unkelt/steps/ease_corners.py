@@ -9,8 +9,8 @@ import numpy as np
 
 from unkelt.account.changes import Reason
 from unkelt.errors import StepRefused
-from unkelt.geometry.edit import nodes_named
-from unkelt.geometry.fillet import corners, ease
+from unkelt.geometry.edit.edit import nodes_named
+from unkelt.geometry.edit.fillet import corners, ease
 from unkelt.geometry.measure import signed_areas
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Item, Outline, Sheet

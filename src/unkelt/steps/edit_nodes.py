@@ -8,7 +8,7 @@ from typing import Annotated
 from unkelt.account.changes import Reason
 from unkelt.errors import StepRefused
 from unkelt.geometry.distance import line_distance
-from unkelt.geometry.edit import EDITS, edited
+from unkelt.geometry.edit.edit import EDITS, edited
 from unkelt.geometry.flatten import lines
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Outline, Sheet

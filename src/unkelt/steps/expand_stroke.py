@@ -5,12 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
-from unkelt.geometry.combine import combine
-from unkelt.geometry.engine import Operand
-from unkelt.geometry.offset import OffsetProof, stroke_path
+from unkelt.geometry.boolean.combine import combine
+from unkelt.geometry.boolean.engine import Operand
+from unkelt.geometry.boolean.weld import weld
+from unkelt.geometry.offset.offset import OffsetProof, stroke_path
 from unkelt.geometry.path import EMPTY, Path
 from unkelt.geometry.region import region
-from unkelt.geometry.weld import weld
 from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance, has_visible_stroke
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.pens import pen_of

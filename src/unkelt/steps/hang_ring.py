@@ -9,10 +9,10 @@ import shapely
 
 from unkelt.account.changes import Reason
 from unkelt.errors import GeometryRefused, StepRefused
-from unkelt.geometry.combine import combine
-from unkelt.geometry.engine import Operand
+from unkelt.geometry.boolean.combine import combine
+from unkelt.geometry.boolean.engine import Operand
+from unkelt.geometry.boolean.weld import weld
 from unkelt.geometry.region import region
-from unkelt.geometry.weld import weld
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.steps.backing import ellipse
 from unkelt.steps.evidence import Evidence

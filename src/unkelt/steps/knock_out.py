@@ -10,10 +10,10 @@ from fontTools.misc.transform import Transform
 from unkelt.account.changes import Reason
 from unkelt.account.declare import coming, going, within
 from unkelt.errors import GeometryRefused, StepRefused
-from unkelt.geometry.combine import combine
-from unkelt.geometry.engine import Operand
+from unkelt.geometry.boolean.combine import combine
+from unkelt.geometry.boolean.engine import Operand
 from unkelt.geometry.measure import bounds, signed_areas
-from unkelt.geometry.offset import offset_path
+from unkelt.geometry.offset.offset import offset_path
 from unkelt.geometry.path import concat
 from unkelt.geometry.region import region
 from unkelt.sheet.model import Group, Item, Outline, Sheet

@@ -13,14 +13,14 @@ import shapely
 from unkelt.account.changes import Reason
 from unkelt.account.declare import going, within
 from unkelt.errors import GeometryRefused, StaleTarget, StepRefused
-from unkelt.geometry.combine import combine
-from unkelt.geometry.engine import Operand
+from unkelt.geometry.boolean.combine import combine
+from unkelt.geometry.boolean.engine import Operand
+from unkelt.geometry.boolean.shared import stretches_inside, without_stretches
+from unkelt.geometry.boolean.weld import WeldProof, weld
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import bounds, lengths
 from unkelt.geometry.path import EMPTY, Path, concat
 from unkelt.geometry.region import pieces, region
-from unkelt.geometry.shared import stretches_inside, without_stretches
-from unkelt.geometry.weld import WeldProof, weld
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.around import as_one, chosen_outlines

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 from unkelt.errors import NothingToDo
 from unkelt.geometry.measure import Box
-from unkelt.geometry.merge import merge_micro, merged
+from unkelt.geometry.reduce.merge import merge_micro, merged
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Renoded
 from unkelt.steps.step import Outcome, step, targets

@@ -6,9 +6,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from unkelt.errors import GeometryRefused, StepRefused
-from unkelt.geometry.engine import Operand
+from unkelt.geometry.boolean.engine import Operand
+from unkelt.geometry.boolean.weld import crosses_itself, operand_regions, weld
 from unkelt.geometry.path import Path
-from unkelt.geometry.weld import crosses_itself, operand_regions, weld
 from unkelt.lettering.faces import version_of
 from unkelt.lettering.setting import set_lettering
 from unkelt.sheet.model import Group, Item, Lettering, Outline, Run, Sheet

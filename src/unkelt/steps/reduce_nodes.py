@@ -6,8 +6,8 @@ from dataclasses import dataclass, replace
 from typing import Annotated, Literal
 
 from unkelt.errors import NothingToDo, StepRefused
-from unkelt.geometry.merge import without_crowding
-from unkelt.geometry.reduce import reduce_many
+from unkelt.geometry.reduce.merge import without_crowding
+from unkelt.geometry.reduce.reduce import reduce_many
 from unkelt.sheet.budget import RESERVE, Budget
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Renoded

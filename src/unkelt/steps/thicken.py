@@ -14,9 +14,9 @@ from unkelt.account.changes import Reason
 from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
 from unkelt.geometry.matching import match_counters
 from unkelt.geometry.measure import Box
-from unkelt.geometry.offset import OffsetProof, offset_path
-from unkelt.geometry.rails import Join
+from unkelt.geometry.offset.offset import OffsetProof, offset_path
 from unkelt.geometry.region import box_of, counters, pieces, region
+from unkelt.geometry.trace.rails import Join
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import ByTwoEngines, Renoded, small
 from unkelt.steps.step import Outcome, step, targets

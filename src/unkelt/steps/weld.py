@@ -11,17 +11,17 @@ import shapely
 
 from unkelt.account.changes import Change, Reason
 from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
-from unkelt.geometry.engine import Operand
+from unkelt.geometry.boolean.engine import Operand
+from unkelt.geometry.boolean.slits import slit_fillers
+from unkelt.geometry.boolean.touching import touching
+from unkelt.geometry.boolean.weld import PROOF_CHORD, WeldProof, covers_itself, crosses_itself, operand_regions
+from unkelt.geometry.boolean.weld import weld as weld_paths
+from unkelt.geometry.boolean.weld_many import Welded, weld_clusters
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.matching import NONE, Matched, match_counters
-from unkelt.geometry.offset import stroke_area
+from unkelt.geometry.offset.offset import stroke_area
 from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import clusters, counters, region
-from unkelt.geometry.slits import slit_fillers
-from unkelt.geometry.touching import touching
-from unkelt.geometry.weld import PROOF_CHORD, WeldProof, covers_itself, crosses_itself, operand_regions
-from unkelt.geometry.weld import weld as weld_paths
-from unkelt.geometry.weld_many import Welded, weld_clusters
 from unkelt.language import grouped
 from unkelt.sheet.appearance import has_visible_stroke
 from unkelt.sheet.materials import Family, is_thick

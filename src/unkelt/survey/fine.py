@@ -8,9 +8,9 @@ import numpy as np
 import shapely
 
 from unkelt.geometry.measure import join_boxes
+from unkelt.geometry.offset.thickness import Thin, suspects, thin_parts
 from unkelt.geometry.path import Ints
 from unkelt.geometry.region import clusters
-from unkelt.geometry.thickness import Thin, suspects, thin_parts
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.areas import filled_area

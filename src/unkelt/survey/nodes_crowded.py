@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from unkelt.geometry.measure import join_boxes
-from unkelt.geometry.merge import merge_micro, micro_segments
+from unkelt.geometry.reduce.merge import merge_micro, micro_segments
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import Workshop, check
 from unkelt.survey.finding import Finding, Level

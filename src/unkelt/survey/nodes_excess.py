@@ -9,9 +9,9 @@ import numpy as np
 
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.geometry.memo import Memo, shape_key
-from unkelt.geometry.mergeable import mergeable_nodes
 from unkelt.geometry.path import Ints, Path, concat
-from unkelt.geometry.reduce import reduce_many
+from unkelt.geometry.reduce.mergeable import mergeable_nodes
+from unkelt.geometry.reduce.reduce import reduce_many
 from unkelt.language import grouped
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.budget import RESERVE, Budget

@@ -6,9 +6,9 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from unkelt.geometry.edit.spikes import CANDIDATE, TIP_MM, corner_angles, spikes
 from unkelt.geometry.measure import Box
 from unkelt.geometry.path import concat
-from unkelt.geometry.spikes import CANDIDATE, TIP_MM, corner_angles, spikes
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Sheet
 from unkelt.survey.areas import filled_area

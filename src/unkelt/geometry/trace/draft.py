@@ -10,7 +10,7 @@ import numpy as np
 from unkelt.geometry.arcs import pieces_for
 from unkelt.geometry.measure import part, unit
 from unkelt.geometry.path import CUBIC, LINE, Floats, Path
-from unkelt.geometry.rails import Arc, Beside, Rails
+from unkelt.geometry.trace.rails import Arc, Beside, Rails
 
 ARC_ERROR_MM = 5e-5
 

@@ -1,7 +1,7 @@
 """Nodes edited by hand, one edit at a time. Nodes are named by subpath and number, both counted from 1: “2:7”.
 
 What an edit doesn't touch stays to the last bit. A node taken out leaves its two segments as the one that holds their
-shape best (geometry/fit.py).
+shape best (geometry/reduce/fit.py).
 """
 
 from __future__ import annotations
@@ -12,10 +12,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from unkelt.geometry.fit import fit_segments
 from unkelt.geometry.flatten import flatten
 from unkelt.geometry.measure import end_tangents, halve, part, unit
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Ints, Path, concat
+from unkelt.geometry.reduce.fit import fit_segments
 
 SMOOTH_COS = 0.9998
 """Handles that leave a node this nearly straight on are moved together."""

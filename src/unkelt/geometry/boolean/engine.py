@@ -16,14 +16,14 @@ import pathops
 from scipy.spatial import cKDTree
 
 from unkelt.errors import GeometryRefused
-from unkelt.geometry.hulls import Hulls
-from unkelt.geometry.known import Known
+from unkelt.geometry.boolean.hulls import Hulls
+from unkelt.geometry.boolean.known import Known
+from unkelt.geometry.boolean.rejoin import rejoined
 from unkelt.geometry.measure import signed_areas
-from unkelt.geometry.merge import merge_micro
 from unkelt.geometry.nesting import ring_nestings
 from unkelt.geometry.orient import oriented, run_by_nesting
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Ints, Path, closed_by_line, concat
-from unkelt.geometry.rejoin import rejoined
+from unkelt.geometry.reduce.merge import merge_micro
 from unkelt.tolerance import Tolerance
 
 ENGINE_EXTENT = 512.0

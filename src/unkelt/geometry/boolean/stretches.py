@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from unkelt.geometry.hulls import Hulls, along, extremes
+from unkelt.geometry.boolean.hulls import Hulls, along, extremes
 from unkelt.geometry.measure import end_tangents, signed_areas
 from unkelt.geometry.path import LINE, Bools, Floats, Ints, Path, concat
 

@@ -15,11 +15,11 @@ import shapely
 
 from unkelt.errors import GeometryRefused
 from unkelt.geometry import region as regions
-from unkelt.geometry.engine import Frame, Operand, cleaned, closed, from_engine, to_engine, wound_once
+from unkelt.geometry.boolean.engine import Frame, Operand, cleaned, closed, from_engine, to_engine, wound_once
+from unkelt.geometry.boolean.retrace import fills
+from unkelt.geometry.boolean.weld import PROOF_CHORD, WeldProof, agreed, operand_regions, side_by_side
 from unkelt.geometry.orient import oriented
 from unkelt.geometry.path import EMPTY, Path, concat, concat_groups
-from unkelt.geometry.retrace import fills
-from unkelt.geometry.weld import PROOF_CHORD, WeldProof, agreed, operand_regions, side_by_side
 from unkelt.tolerance import Tolerance
 
 Operation = Literal["difference", "intersection", "exclusion"]

@@ -14,14 +14,14 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from unkelt.geometry.boolean.hulls import Hulls
+from unkelt.geometry.boolean.known import Known
+from unkelt.geometry.boolean.stretches import CHORD, GOES_ON, QUARTERS, SINGLE, Marks, stretches
 from unkelt.geometry.flatten import Vertices, piece_counts
-from unkelt.geometry.hulls import Hulls
-from unkelt.geometry.known import Known
 from unkelt.geometry.measure import halve
 from unkelt.geometry.memo import Memo, shape_keys
 from unkelt.geometry.path import LINE, Floats, Geometries, Ints, Path, concat, raised, runs
 from unkelt.geometry.region import prepared
-from unkelt.geometry.stretches import CHORD, GOES_ON, QUARTERS, SINGLE, Marks, stretches
 
 _ALONE: Memo[Marks] = Memo(2000)
 

@@ -14,13 +14,13 @@ import numpy as np
 import shapely
 
 from unkelt.errors import GeometryRefused
-from unkelt.geometry.engine import Operand, closed
+from unkelt.geometry.boolean.engine import Operand, closed
 from unkelt.geometry.flatten import lines, piece_counts
 from unkelt.geometry.measure import bounds, derivative, evaluate
 from unkelt.geometry.path import CUBIC, QUAD, Bools, Floats, Path
-from unkelt.geometry.rails import Beside, Straight, normals, segment_rails
 from unkelt.geometry.relations import winding
-from unkelt.geometry.trace import trace
+from unkelt.geometry.trace.rails import Beside, Straight, normals, segment_rails
+from unkelt.geometry.trace.trace import trace
 
 NEAR_CHORDS = 4
 """The polylines' vertices lie this near to the curves, in chord errors of theirs; with room."""

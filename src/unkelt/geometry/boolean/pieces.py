@@ -12,8 +12,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from unkelt.geometry.boolean.known import Known
 from unkelt.geometry.flatten import Vertices, piece_counts, strung
-from unkelt.geometry.known import Known
 from unkelt.geometry.path import LINE, Floats, Ints, Path, raised, runs
 
 

@@ -16,17 +16,10 @@ import shapely
 
 from unkelt.errors import GeometryRefused
 from unkelt.geometry import region as regions
-from unkelt.geometry.aside import drawn_near
-from unkelt.geometry.distance import line_distances
-from unkelt.geometry.engine import Operand
-from unkelt.geometry.flatten import Vertices
-from unkelt.geometry.measure import signed_areas, subpath_bounds
-from unkelt.geometry.memo import PLACES, shape_keys
-from unkelt.geometry.nesting import remember_drawn, ring_nestings
-from unkelt.geometry.orient import oriented
-from unkelt.geometry.path import EMPTY, Bools, Floats, Geometries, Ints, Path, concat
-from unkelt.geometry.pieces import Pieces
-from unkelt.geometry.weld import (
+from unkelt.geometry.boolean.aside import drawn_near
+from unkelt.geometry.boolean.engine import Operand
+from unkelt.geometry.boolean.pieces import Pieces
+from unkelt.geometry.boolean.weld import (
     PROOF_CHORD,
     WeldProof,
     chorded,
@@ -36,6 +29,13 @@ from unkelt.geometry.weld import (
     unions,
     weld,
 )
+from unkelt.geometry.distance import line_distances
+from unkelt.geometry.flatten import Vertices
+from unkelt.geometry.measure import signed_areas, subpath_bounds
+from unkelt.geometry.memo import PLACES, shape_keys
+from unkelt.geometry.nesting import remember_drawn, ring_nestings
+from unkelt.geometry.orient import oriented
+from unkelt.geometry.path import EMPTY, Bools, Floats, Geometries, Ints, Path, concat
 from unkelt.tolerance import Tolerance
 
 Welded = tuple[Path, WeldProof] | GeometryRefused

@@ -14,9 +14,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from unkelt.geometry.arcs import arc_to_cubics
+from unkelt.geometry.edit.spikes import corner_angles
 from unkelt.geometry.measure import derivative, evaluate, part
 from unkelt.geometry.path import CUBIC, LINE, Bools, Floats, Path, PathBuilder, concat
-from unkelt.geometry.spikes import corner_angles
 
 ARC_ERROR_MM = 1e-4
 """How far the cubics of an arc may lie from it."""

@@ -16,9 +16,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from unkelt.geometry.certificate import certified
 from unkelt.geometry.path import CUBIC, LINE, Bools, Floats, Ints
-from unkelt.geometry.runs import (
+from unkelt.geometry.reduce.certificate import certified
+from unkelt.geometry.reduce.runs import (
     Complex,
     Polylines,
     Runs,

@@ -22,14 +22,15 @@ from fontTools.misc.transform import Transform
 
 from unkelt.errors import GeometryRefused
 from unkelt.geometry import region as regions
-from unkelt.geometry.dashes import dashed
+from unkelt.geometry.boolean.engine import Operand
+from unkelt.geometry.boolean.weld import crosses_itself, weld
 from unkelt.geometry.distance import edges, line_distance
-from unkelt.geometry.engine import Operand
 from unkelt.geometry.flatten import flatten
 from unkelt.geometry.measure import end_tangents, evaluate, signed_areas
+from unkelt.geometry.offset.dashes import dashed
 from unkelt.geometry.orient import orient_rings
 from unkelt.geometry.path import EMPTY, Bools, Floats, Path
-from unkelt.geometry.rails import (
+from unkelt.geometry.trace.rails import (
     Cap,
     Corner,
     Join,
@@ -41,8 +42,7 @@ from unkelt.geometry.rails import (
     segment_rails,
     turn_counts,
 )
-from unkelt.geometry.trace import trace
-from unkelt.geometry.weld import crosses_itself, weld
+from unkelt.geometry.trace.trace import trace
 from unkelt.tolerance import Tolerance
 
 CHORD_SHARE = 0.1

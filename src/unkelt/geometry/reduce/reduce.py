@@ -2,7 +2,7 @@
 
 Runs of segments between corners are replaced by single cubics whose ends, and the tangents there, are those of the
 source. The longest run that a cubic can follow is taken each time (H. Imai and M. Iri, 1988, on fewest segments); then
-nodes between are taken out one by one where their neighbours, moved together, can do without (geometry/removal.py). Nothing
+nodes between are taken out one by one where their neighbours, moved together, can do without (geometry/reduce/removal.py). Nothing
 is accepted without a rigorous two-sided bound on its distance to the source, so a run that can't be replaced stays as it is,
 to the last bit. Corners stay in place, and so do their angles but for a few degrees (`HINGE_DEG`).
 
@@ -19,18 +19,18 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from unkelt.geometry import noise
 from unkelt.geometry.arcs import QUARTER_ERROR
-from unkelt.geometry.fit import Fit, as_segments
 from unkelt.geometry.flatten import flatten, piece_counts
-from unkelt.geometry.level import level_nodes, with_level_nodes
 from unkelt.geometry.measure import end_tangents, unit
 from unkelt.geometry.memo import PLACES, Memo, seen_from_first
 from unkelt.geometry.nesting import ring_nesting, ring_nestings
-from unkelt.geometry.noise import noise_within
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Path, concat
-from unkelt.geometry.removal import Cubic, Run, fewer
-from unkelt.geometry.runs import Polylines, as_complex, as_pairs
+from unkelt.geometry.reduce import noise
+from unkelt.geometry.reduce.fit import Fit, as_segments
+from unkelt.geometry.reduce.level import level_nodes, with_level_nodes
+from unkelt.geometry.reduce.noise import noise_within
+from unkelt.geometry.reduce.removal import Cubic, Run, fewer
+from unkelt.geometry.reduce.runs import Polylines, as_complex, as_pairs
 
 CORNER_DEG = 8.0
 """Designers' kinks are bimodal: below 2° (meant smooth) or above 8° (a corner)."""

@@ -6,7 +6,7 @@ import numpy as np
 
 from unkelt.geometry.measure import quadratic_roots
 from unkelt.geometry.path import Floats, Ints
-from unkelt.geometry.runs import Complex, Polylines, Runs, foot_on, newton, on_grid, places_at, vertices, within
+from unkelt.geometry.reduce.runs import Complex, Polylines, Runs, foot_on, newton, on_grid, places_at, vertices, within
 
 
 def certified(lines: Polylines, spans: Floats, runs: Runs, t: Floats) -> tuple[Floats, Floats]:

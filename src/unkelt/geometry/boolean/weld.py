@@ -16,15 +16,15 @@ import shapely
 
 from unkelt.errors import GeometryRefused
 from unkelt.geometry import region as regions
-from unkelt.geometry.aside import Chorded
+from unkelt.geometry.boolean.aside import Chorded
+from unkelt.geometry.boolean.engine import Frame, Operand, cleaned, closed, simplified, wound_once
+from unkelt.geometry.boolean.hulls import Hulls, in_boxes
+from unkelt.geometry.boolean.retrace import Wanted, fills, retraced
 from unkelt.geometry.distance import departure, line_distance
-from unkelt.geometry.engine import Frame, Operand, cleaned, closed, simplified, wound_once
-from unkelt.geometry.hulls import Hulls, in_boxes
 from unkelt.geometry.measure import lengths, signed_areas
 from unkelt.geometry.nesting import ring_nesting, ring_nestings
 from unkelt.geometry.orient import oriented
 from unkelt.geometry.path import Path, concat, concat_groups
-from unkelt.geometry.retrace import Wanted, fills, retraced
 from unkelt.tolerance import Tolerance
 
 PROOF_CHORD = 0.1

@@ -1,7 +1,7 @@
 """Nodes taken out of smooth runs of cubics: a stretch of neighbours is fitted anew with one cubic fewer, all its nodes
 and handles moving together, and taken if it is certified.
 
-Source for the joint fit: geometry/fit.py. That a pass of removals gains a fifth on outlines that were polylines was
+Source for the joint fit: geometry/reduce/fit.py. That a pass of removals gains a fifth on outlines that were polylines was
 measured; windows of more than four cubics gained nothing more, and a beginning for each node that may go, of three, a fiftieth.
 """
 
@@ -12,9 +12,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from unkelt.geometry.fit import fit_runs
 from unkelt.geometry.path import Floats
-from unkelt.geometry.runs import Complex, Polylines, Runs, together
+from unkelt.geometry.reduce.fit import fit_runs
+from unkelt.geometry.reduce.runs import Complex, Polylines, Runs, together
 
 WINDOWS = (2, 3, 4)
 """So many neighbours are tried with one fewer, in this order."""

@@ -7,14 +7,14 @@ from collections.abc import Sequence
 import numpy as np
 import shapely
 
-from unkelt.geometry.aside import drawn_near, neighbours
-from unkelt.geometry.engine import Operand, closed
-from unkelt.geometry.hulls import Hulls, in_boxes
+from unkelt.geometry.boolean.aside import drawn_near, neighbours
+from unkelt.geometry.boolean.engine import Operand, closed
+from unkelt.geometry.boolean.hulls import Hulls, in_boxes
+from unkelt.geometry.boolean.stretches import CHORD, SINGLE, Marks
+from unkelt.geometry.boolean.weld import AWAY_CHORDS, PROOF_CHORD, operand_regions
 from unkelt.geometry.measure import signed_areas
 from unkelt.geometry.path import Bools, Ints, Path, concat
 from unkelt.geometry.region import connected
-from unkelt.geometry.stretches import CHORD, SINGLE, Marks
-from unkelt.geometry.weld import AWAY_CHORDS, PROOF_CHORD, operand_regions
 from unkelt.tolerance import Tolerance
 
 

@@ -14,12 +14,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 import shapely
 
-from unkelt.geometry.draft import Curve, Draft, arc_segments, line_segment, stretch_of
-from unkelt.geometry.fit import fit_segments
 from unkelt.geometry.measure import unit
 from unkelt.geometry.path import Floats, Ints, Path, concat, polygon
-from unkelt.geometry.rails import JOINT_MM, Arc, Beside, Rail, Rails, Straight, ragged
-from unkelt.geometry.reduce import reduce_nodes
+from unkelt.geometry.reduce.fit import fit_segments
+from unkelt.geometry.reduce.reduce import reduce_nodes
+from unkelt.geometry.trace.draft import Curve, Draft, arc_segments, line_segment, stretch_of
+from unkelt.geometry.trace.rails import JOINT_MM, Arc, Beside, Rail, Rails, Straight, ragged
 
 MICRO_MM = 1e-3
 """A stretch shorter than this is noise of the polylines."""

@@ -1,0 +1,1 @@
+"""Shapes changed on purpose: nodes by hand (`edit.py`), corners rounded, spikes cut off."""
