@@ -16,7 +16,7 @@ from benchmarks.timing import Row, stolen_s
 from benchmarks.window import wavy
 from unkelt.demo import make_demo
 from unkelt.desk.app import make_application
-from unkelt.desk.theme import LIGHT
+from unkelt.desk.common.theme import LIGHT
 from unkelt.desk.window import Desk
 from unkelt.formats.svg.write import write_svg
 

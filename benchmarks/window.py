@@ -15,9 +15,9 @@ from tests.builders import outline, sheet, workshop
 
 from benchmarks.timing import Row
 from unkelt.desk.app import make_application
-from unkelt.desk.drawing import Drawing, Lens, painter_path
-from unkelt.desk.table import LightTable
-from unkelt.desk.theme import LIGHT
+from unkelt.desk.common.drawing import Drawing, Lens, painter_path
+from unkelt.desk.common.theme import LIGHT
+from unkelt.desk.table.table import LightTable
 from unkelt.geometry.path import CUBIC, Path
 
 FRAMES = 40

@@ -16,7 +16,7 @@ from pathlib import Path
 from babel.messages.catalog import Catalog
 from babel.messages.pofile import write_po
 
-from unkelt.desk.drawing import Lens
+from unkelt.desk.common.drawing import Lens
 from unkelt.desk.views import View
 from unkelt.language import BUNDLED, TEMPLATES
 from unkelt.proof.standin import stand_ins

@@ -11,9 +11,9 @@ from PySide6.QtCore import QEventLoop, QTimer
 
 from unkelt.demo import make_demo
 from unkelt.desk.app import make_application
-from unkelt.desk.loupe import Loupe
-from unkelt.desk.table import LightTable
-from unkelt.desk.theme import DARK, LIGHT
+from unkelt.desk.common.loupe import Loupe
+from unkelt.desk.common.theme import DARK, LIGHT
+from unkelt.desk.table.table import LightTable
 from unkelt.desk.window import Desk
 from unkelt.recipe import read_recipe
 

@@ -5,7 +5,7 @@ from PySide6.QtWidgets import QMessageBox
 
 from unkelt.demo import make_demo
 from unkelt.desk.app import make_application
-from unkelt.desk.theme import LIGHT
+from unkelt.desk.common.theme import LIGHT
 from unkelt.desk.window import Desk
 
 

@@ -1,8 +1,8 @@
 """What tests do in the window again and again."""
 
-from unkelt.desk.loupe import Loupe
-from unkelt.desk.table import LightTable
-from unkelt.desk.worker import AFTER_MS
+from unkelt.desk.common.loupe import Loupe
+from unkelt.desk.common.worker import AFTER_MS
+from unkelt.desk.table.table import LightTable
 
 
 def settle(qtbot, desk):

@@ -22,14 +22,14 @@ from PySide6.QtWidgets import (
 from tests.builders import outline, ring, sheet, square, workshop
 from tests.desk.hands import drawn, found, opened, settle
 from unkelt.desk.app import make_application
-from unkelt.desk.bars import Card
-from unkelt.desk.canvas import LARGE
-from unkelt.desk.drawing import Drawing, Lens
-from unkelt.desk.guide import FOLDER
-from unkelt.desk.loupe import LEAST, Loupe
-from unkelt.desk.ruling import RULER
-from unkelt.desk.table import LightTable
-from unkelt.desk.theme import DARK, LIGHT, set_text_size
+from unkelt.desk.common.bars import Card
+from unkelt.desk.common.canvas import LARGE
+from unkelt.desk.common.drawing import Drawing, Lens
+from unkelt.desk.common.loupe import LEAST, Loupe
+from unkelt.desk.common.theme import DARK, LIGHT, set_text_size
+from unkelt.desk.help.guide import FOLDER
+from unkelt.desk.table.ruling import RULER
+from unkelt.desk.table.table import LightTable
 from unkelt.desk.window import Desk
 from unkelt.formats.svg.write import write_svg
 from unkelt.recipe import Call

@@ -11,7 +11,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QLabel, QPushButton
 
 from tests.desk.hands import found, opened, settle
-from unkelt.desk.theme import LIGHT
+from unkelt.desk.common.theme import LIGHT
 from unkelt.desk.views import View
 from unkelt.desk.window import Desk
 from unkelt.session.keeping import Keeper

@@ -25,7 +25,7 @@ from make_screenshots import settle
 from PySide6.QtWidgets import QComboBox, QLineEdit, QWidget
 from unkelt.demo import make_demo
 from unkelt.desk.app import make_application
-from unkelt.desk.theme import LIGHT
+from unkelt.desk.common.theme import LIGHT
 from unkelt.desk.window import Desk
 
 make_application("100")

@@ -10,16 +10,16 @@ from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from tests.builders import moved, outline, ring, sheet, square, workshop
 from tests.desk.hands import opened, settle
-from unkelt.desk import layer, worker
 from unkelt.desk.app import make_application
-from unkelt.desk.canvas import Canvas, blank
-from unkelt.desk.drawing import AT_ONCE, Drawing, Lens
-from unkelt.desk.evidence import FigureRows, ProofBox
+from unkelt.desk.common import layer, worker
+from unkelt.desk.common.canvas import Canvas, blank
+from unkelt.desk.common.drawing import AT_ONCE, Drawing, Lens
+from unkelt.desk.common.evidence import FigureRows, ProofBox
+from unkelt.desk.common.marks import draw_marks
+from unkelt.desk.common.theme import LIGHT
+from unkelt.desk.common.worker import AFTER_MS, Bench, after_this_turn
+from unkelt.desk.compose.ledger import Ledger
 from unkelt.desk.faults import tell_faults
-from unkelt.desk.ledger import Ledger
-from unkelt.desk.marks import draw_marks
-from unkelt.desk.theme import LIGHT
-from unkelt.desk.worker import AFTER_MS, Bench, after_this_turn
 from unkelt.geometry.path import concat
 from unkelt.session import ledger as entries
 from unkelt.session.viewport import Viewport

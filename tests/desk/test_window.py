@@ -19,8 +19,8 @@ from PySide6.QtWidgets import (
 
 from tests.desk.hands import drawn, found, opened, settle
 from unkelt.desk import state as state_module
-from unkelt.desk.drawing import Lens
-from unkelt.desk.theme import DARK, LIGHT, tick
+from unkelt.desk.common.drawing import Lens
+from unkelt.desk.common.theme import DARK, LIGHT, tick
 from unkelt.proof.proof import prove
 from unkelt.sheet.ticket import read_ticket
 from unkelt.survey.finding import Level

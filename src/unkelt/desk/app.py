@@ -13,8 +13,17 @@ from PySide6.QtCore import QItemSelectionModel, QLibraryInfo, QLocale, QRectF, Q
 from PySide6.QtGui import QColor, QGuiApplication, QIcon, QImage, QPainter
 from PySide6.QtWidgets import QApplication, QScrollArea
 
+from unkelt.desk.common.theme import (
+    DARK,
+    LIGHT,
+    Palette,
+    font,
+    load_faces,
+    set_text_size,
+    style_sheet,
+    system_text_size,
+)
 from unkelt.desk.faults import tell_faults
-from unkelt.desk.theme import DARK, LIGHT, Palette, font, load_faces, set_text_size, style_sheet, system_text_size
 from unkelt.desk.window import Desk
 from unkelt.language import TRANSLATED, use_decimal
 from unkelt.session.keeping import Keeper

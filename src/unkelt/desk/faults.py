@@ -8,7 +8,7 @@ from types import TracebackType
 
 from PySide6.QtCore import QTimer
 
-from unkelt.desk.bars import MessageBar
+from unkelt.desk.common.bars import MessageBar
 from unkelt.session.log import LOG
 
 

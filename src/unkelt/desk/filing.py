@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
 from unkelt.demo import make_demo
-from unkelt.desk.colours import ask_meanings
+from unkelt.desk.intake.key import ask_meanings
 from unkelt.errors import UnkeltError
 from unkelt.formats.files import write_whole
 from unkelt.formats.formats import READERS

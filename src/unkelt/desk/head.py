@@ -8,11 +8,11 @@ from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QAction, QResizeEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QToolButton, QWidget
 
-from unkelt.desk.bars import Lamps, VerdictPill
+from unkelt.desk.common.bars import Lamps, VerdictPill
+from unkelt.desk.common.parts import label, named
+from unkelt.desk.common.switch import Switch
+from unkelt.desk.common.theme import GAP, PAD, Palette, font, px
 from unkelt.desk.menus import keys_of
-from unkelt.desk.parts import label, named
-from unkelt.desk.switch import Switch
-from unkelt.desk.theme import GAP, PAD, Palette, font, px
 from unkelt.language import said, tr
 
 MOST_USED = ("open_file", "open_ticket", "save_as", "undo", "redo")

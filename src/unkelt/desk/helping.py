@@ -11,8 +11,8 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QMessageBox
 
 from unkelt import __version__
-from unkelt.desk.commands import Command, CommandList
-from unkelt.desk.guide import Guide
+from unkelt.desk.help.command_list import Command, CommandList
+from unkelt.desk.help.guide import Guide
 from unkelt.desk.menus import keys_of, show_keys
 from unkelt.language import tr
 from unkelt.session.actions import ACTIONS

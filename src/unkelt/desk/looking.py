@@ -9,9 +9,9 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QInputDialog
 
-from unkelt.desk.drawing import Lens
-from unkelt.desk.measure import Measurer
-from unkelt.desk.table import LightTable
+from unkelt.desk.common.drawing import Lens
+from unkelt.desk.table.measure import Measurer
+from unkelt.desk.table.table import LightTable
 from unkelt.desk.views import View
 from unkelt.errors import UnkeltError
 from unkelt.language import tr

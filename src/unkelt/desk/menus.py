@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QDialog, QGridLayout, QMainWindow, QMenu
 
-from unkelt.desk.icons import icon
-from unkelt.desk.parts import label
+from unkelt.desk.common.icons import icon
+from unkelt.desk.common.parts import label
 from unkelt.language import said, tr
 from unkelt.session.actions import ACTIONS
 

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, QPoint
 from PySide6.QtWidgets import QMenu
 
-from unkelt.desk.amend import changed_call
+from unkelt.desk.compose.amend import changed_call
 from unkelt.session.availability import step_place
 from unkelt.session.offers import offers
 

@@ -8,8 +8,8 @@ from PySide6.QtCore import QLineF, QObject, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QLineEdit, QVBoxLayout, QWidget
 
-from unkelt.desk.parts import label
-from unkelt.desk.theme import font
+from unkelt.desk.common.parts import label
+from unkelt.desk.common.theme import font
 from unkelt.errors import UnkeltError
 from unkelt.language import said, tr
 from unkelt.session.screens import line_length, measured, pixels_per_mm, screen_name

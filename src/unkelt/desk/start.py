@@ -8,8 +8,8 @@ from pathlib import Path
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from unkelt.desk.parts import empty, label, named, scrolling
-from unkelt.desk.theme import PAD, Palette
+from unkelt.desk.common.parts import empty, label, named, scrolling
+from unkelt.desk.common.theme import PAD, Palette
 from unkelt.language import tr
 from unkelt.session.keeping import Kept
 from unkelt.session.words import left_words

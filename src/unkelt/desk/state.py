@@ -13,8 +13,8 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
-from unkelt.desk.drawing import make_ready
-from unkelt.desk.worker import Bench, Progress, after_this_turn
+from unkelt.desk.common.drawing import make_ready
+from unkelt.desk.common.worker import Bench, Progress, after_this_turn
 from unkelt.errors import UnkeltError
 from unkelt.formats.files import write_whole
 from unkelt.formats.formats import write_sheet

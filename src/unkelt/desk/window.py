@@ -25,34 +25,34 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from unkelt.desk.bars import MessageBar, RecipeStrip
-from unkelt.desk.canvas import finish_drawing
-from unkelt.desk.comparing import Compare
-from unkelt.desk.compose import ComposeView
-from unkelt.desk.composing import Composing
-from unkelt.desk.docket import Docket
-from unkelt.desk.drawing import Drawing, Lens, drawing_of
+from unkelt.desk.common.bars import MessageBar, RecipeStrip
+from unkelt.desk.common.canvas import finish_drawing
+from unkelt.desk.common.drawing import Drawing, Lens, drawing_of
+from unkelt.desk.common.parts import named
+from unkelt.desk.common.switch import Switch
+from unkelt.desk.common.theme import DARK, LIGHT, Palette, font, px, set_text_size, style_sheet, system_text_size
+from unkelt.desk.common.worker import after_this_turn
+from unkelt.desk.compose.controller import Composing
+from unkelt.desk.compose.view import ComposeView
 from unkelt.desk.filing import Filing
 from unkelt.desk.head import ActionRow, JobRow
 from unkelt.desk.helping import Helping
-from unkelt.desk.intake import IntakeView
-from unkelt.desk.intaking import Intaking
+from unkelt.desk.inspect.docket import Docket
+from unkelt.desk.inspect.panel import FindingPanel
+from unkelt.desk.intake.controller import Intaking
+from unkelt.desk.intake.view import IntakeView
+from unkelt.desk.intake.watch import Watcher
 from unkelt.desk.looking import Looking
 from unkelt.desk.menus import colour_icons, make_actions
-from unkelt.desk.panel import FindingPanel
-from unkelt.desk.parts import named
-from unkelt.desk.proofview import ProofView
+from unkelt.desk.proof.view import ProofView
 from unkelt.desk.reciping import Reciping
-from unkelt.desk.releaseview import ReleaseView
+from unkelt.desk.release.view import ReleaseView
 from unkelt.desk.screening import Screening
 from unkelt.desk.start import StartView
 from unkelt.desk.state import DeskState
-from unkelt.desk.switch import Switch
-from unkelt.desk.table import LightTable
-from unkelt.desk.theme import DARK, LIGHT, Palette, font, px, set_text_size, style_sheet, system_text_size
+from unkelt.desk.table.comparing import Compare
+from unkelt.desk.table.table import LightTable
 from unkelt.desk.views import View
-from unkelt.desk.watch import Watcher
-from unkelt.desk.worker import after_this_turn
 from unkelt.errors import UnkeltError
 from unkelt.language import said, tr
 from unkelt.session.availability import enabled

@@ -1,0 +1,1 @@
+"""Compose: the ledger of items, and the steps for what is chosen."""

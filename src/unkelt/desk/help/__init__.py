@@ -1,0 +1,1 @@
+"""The guide, and the list of commands."""

@@ -1,0 +1,1 @@
+"""Intake: what came in, the tray of jobs, and the ticket."""

@@ -1,0 +1,1 @@
+"""Proof: what an importer makes of the file, the dry run, and both pictures."""

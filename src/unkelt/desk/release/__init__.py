@@ -1,0 +1,1 @@
+"""Release: what goes out, and what still holds."""

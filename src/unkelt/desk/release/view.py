@@ -1,0 +1,205 @@
+"""The Release view: what goes out, in which files and where; what still holds; and the package once it is written."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from PySide6.QtCore import Qt, QUrl, Signal
+from PySide6.QtGui import QDesktopServices
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QFileDialog,
+    QGridLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from unkelt.desk.common.drawing import Drawing, Lens
+from unkelt.desk.common.evidence import ProofBox
+from unkelt.desk.common.loupe import Loupe
+from unkelt.desk.common.parts import label, named, scrolling
+from unkelt.desk.common.theme import PAD, Palette, font
+from unkelt.language import said, tr
+from unkelt.release.names import FORMATS, PATTERN
+from unkelt.release.package import Package
+from unkelt.session.job import Job
+from unkelt.survey.finding import Finding, Level
+
+SAID = {
+    ".svg": tr("SVG, plain"),
+    ".dxf": tr("DXF, true curves"),
+    ".pdf": tr("PDF, at true size"),
+    ".plt": tr("HPGL, for plotters"),
+}
+
+
+class ReleaseView(QWidget):
+    """`asked` with the folder, the reason and what else is wanted."""
+
+    asked = Signal(str, str, dict)
+
+    def __init__(self, palette: Palette) -> None:
+        super().__init__()
+        self.job: Job | None = None
+        self.picture = Loupe(palette, tr("what goes out"))
+        self.picture.setFixedHeight(166)
+        self.title = label("", 14, 600, wrap=True)
+        self.ticket = label("", 10, role="muted", wrap=True)
+        self.formats = {ending: QCheckBox(SAID[ending]) for ending in FORMATS}
+        self.by_operation = QCheckBox(tr("a file for each operation alone, too"))
+        self.by_group = QCheckBox(tr("a file for each group alone, too"))
+        self.by_material = QCheckBox(tr("a file for each material alone, on its own page, too"))
+        self.straight = QCheckBox(tr("DXF in straight lines, for machines without curves"))
+        self.zipped = QCheckBox(tr("the whole package as one zip, too"))
+        self.folder, self.pattern, self.reason = QLineEdit(), QLineEdit(PATTERN), QLineEdit()
+        for box in (
+            *self.formats.values(),
+            self.straight,
+            self.by_operation,
+            self.by_group,
+            self.by_material,
+            self.zipped,
+        ):
+            box.setFont(font(10))
+            box.setChecked(box in self.formats.values())
+        for line, name in ((self.folder, tr("Folder")), (self.pattern, tr("Name")), (self.reason, tr("Reason"))):
+            line.setFont(font(10))
+            line.setAccessibleName(name)
+        self.pattern.setToolTip(tr("It may hold {job}, {source}, {size}, {date} and {revision}"))
+        self.reason.setPlaceholderText(tr("why it goes out although something holds; it goes on the inspection sheet"))
+        self.browse = QPushButton(tr("Choose…"))
+        self.browse.clicked.connect(self._browse)
+        self.holds, self.written = ProofBox(), ProofBox()
+        self.package: Package | None = None
+        self.to_folder = QPushButton(tr("Show the folder"))
+        self.to_folder.setProperty("role", "link")
+        self.to_folder.setFont(font(9.5))
+        self.to_folder.clicked.connect(self._show_folder)
+        self.to_folder.hide()
+        self.release = QPushButton(tr("Release"))
+        self.release.setProperty("role", "primary")
+        self.release.setFont(font(11, 600))
+        self.release.clicked.connect(self._ask)
+
+        out = named(QWidget(), "intake")
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(scrolling(out))
+        row = QHBoxLayout(out)
+        row.setContentsMargins(32, 28, 32, 28)
+        row.setSpacing(22)
+        row.addWidget(self._what(), 1)
+        row.addWidget(self._where(), 1)
+
+    def _what(self) -> QWidget:
+        card, column = _card()
+        for widget in (label(tr("What goes out"), 9.5, role="muted"), self.title, self.ticket, self.picture):
+            column.addWidget(widget)
+        column.addWidget(label(tr("Files"), 11, 600))
+        files = QGridLayout()
+        files.setHorizontalSpacing(18)
+        for at, box in enumerate(self.formats.values()):
+            files.addWidget(box, at // 2, at % 2)
+        files.setColumnStretch(1, 1)
+        column.addLayout(files)
+        column.addWidget(label(tr("On top of them"), 11, 600))
+        for box in (self.straight, self.by_operation, self.by_group, self.by_material, self.zipped):
+            column.addWidget(box)
+        words = tr(
+            "With them go the inspection sheet to sign (PDF and HTML), recipe, ticket, a picture, check sums, and the original "
+            "as it was received. Each file is read back before it is called released."
+        )
+        column.addWidget(label(words, 9.5, role="muted", wrap=True))
+        column.addStretch(1)
+        return card
+
+    def _where(self) -> QWidget:
+        card, column = _card()
+        column.addWidget(label(tr("Where it goes"), 9.5, role="muted"))
+        grid = QGridLayout()
+        grid.setVerticalSpacing(8)
+        grid.addWidget(label(tr("folder"), 10, role="muted"), 0, 0)
+        grid.addWidget(self.folder, 0, 1)
+        grid.addWidget(self.browse, 0, 2)
+        grid.addWidget(label(tr("name"), 10, role="muted"), 1, 0)
+        grid.addWidget(self.pattern, 1, 1, 1, 2)
+        grid.setColumnStretch(1, 1)
+        column.addLayout(grid)
+        column.addWidget(label(tr("What stands against it"), 11, 600))
+        column.addWidget(self.holds)
+        column.addWidget(self.reason)
+        column.addWidget(self.release)
+        column.addWidget(self.written)
+        column.addWidget(self.to_folder, 0, Qt.AlignmentFlag.AlignLeft)
+        column.addStretch(1)
+        return card
+
+    def show_job(self, job: Job, findings: Sequence[Finding], drawing: Drawing) -> None:
+        if self.job is None or self.job.path != job.path:
+            self.folder.setText(str(job.path.parent / "released"))
+            self.reason.clear()
+            self.written.say("clean", [])
+            self.to_folder.hide()
+        self.job = job
+        self.title.setText(job.title)
+        self.ticket.setText(said(job.ticket.in_one_line()))
+        self.picture.look(drawing, drawing.everything, Lens.INK)
+        holds = [finding for finding in findings if finding.level is Level.HOLD]
+        accepted = [finding for finding in findings if finding.key in job.accepted]
+        if holds:
+            self.holds.say("hold", [tr("{count} on hold").format(count=len(holds)), *(f.headline for f in holds[:8])])
+        else:
+            words = (
+                [tr("{count} accepted as they are, with their reasons").format(count=len(accepted))] if accepted else []
+            )
+            self.holds.say("clean", [tr("Nothing holds"), *words])
+        self.reason.setVisible(bool(holds))
+
+    def show_package(self, package: Package) -> None:
+        released = tr("Released: {name}").format(name=package.folder.name)
+        self.written.say("clean", [released, str(package.folder), *package.names, *package.left_out])
+        self.package = package
+        self.to_folder.show()
+
+    def _show_folder(self) -> None:
+        if self.package is not None:
+            QDesktopServices.openUrl(QUrl.fromLocalFile(str(self.package.folder)))
+
+    def _browse(self) -> None:
+        folder = QFileDialog.getExistingDirectory(self, tr("The folder that takes the package"), self.folder.text())
+        if folder:
+            self.folder.setText(folder)
+
+    def _ask(self) -> None:
+        wanted = {
+            "formats": [ending for ending, box in self.formats.items() if box.isChecked()],
+            "pattern": self.pattern.text().strip() or PATTERN,
+            "by_operation": self.by_operation.isChecked(),
+            "by_group": self.by_group.isChecked(),
+            "by_material": self.by_material.isChecked(),
+            "straight": self.straight.isChecked(),
+            "zipped": self.zipped.isChecked(),
+        }
+        if not wanted["formats"] or not self.folder.text().strip():
+            words = (
+                tr("Choose at least one kind of file.")
+                if not wanted["formats"]
+                else tr("Say which folder takes the package.")
+            )
+            self.written.say("hold", [words])
+            self.to_folder.hide()
+            return
+        self.asked.emit(str(Path(self.folder.text().strip())), self.reason.text().strip(), wanted)
+
+
+def _card() -> tuple[QWidget, QVBoxLayout]:
+    card = named(QWidget(), "card")
+    card.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+    column = QVBoxLayout(card)
+    column.setContentsMargins(PAD + 8, PAD + 4, PAD + 8, PAD + 4)
+    column.setSpacing(10)
+    return card, column
