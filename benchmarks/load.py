@@ -59,10 +59,10 @@ def raw(path: Path) -> float:
 def one(path: str) -> None:
     """Prints seconds of each stage and the peak of memory as JSON, stage by stage, so that a stop loses none."""
     from unkelt import api
+    from unkelt.job.workshop import standard_workshop
     from unkelt.judge import Case
     from unkelt.release.package import release
     from unkelt.sheet.ticket import Ticket
-    from unkelt.survey.check import standard_workshop
 
     workshop = standard_workshop(Ticket())
     source = Path(path)

@@ -25,7 +25,7 @@ from unkelt.sheet.machine import profiles
 from unkelt.steps.steps import STEPS
 
 SOURCE = Path(__file__).parents[1] / "src" / "unkelt"
-SPEAKING = ("errors.py", "units.py", "recipe.py", "sheet", "survey", "steps", "geometry", "lettering", "proof", "release", "session", "formats", "report", "batch")  # fmt: skip
+SPEAKING = ("errors.py", "units.py", "recipe.py", "judge.py", "sheet", "account", "survey", "steps", "geometry", "lettering", "proof", "release", "app", "session", "formats", "report", "batch")  # fmt: skip
 """Rooms whose sentences come before people's eyes in the window."""
 
 

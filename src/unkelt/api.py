@@ -15,23 +15,22 @@ the source of a sheet. Names that are not listed here may change between minor v
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
+from unkelt.app import work
 from unkelt.formats.formats import read_sheet, write_sheet
+from unkelt.job.workshop import Workshop
+from unkelt.judge import Case
 from unkelt.lettering.shelves import standard_shelf
+from unkelt.progress import Progress
 from unkelt.proof.proof import Proof, prove
 from unkelt.recipe import Recipe, Stage, applied, parse_recipe, read_recipe
-from unkelt.recipe import mend as mend_sheet
-from unkelt.recipe import run as run_recipe
 from unkelt.sheet.model import Sheet
 from unkelt.sheet.ticket import Ticket, parse_ticket, read_ticket
-from unkelt.survey.check import Workshop
 from unkelt.survey.checks import survey as survey_sheet
 from unkelt.survey.finding import Finding
-
-Progress = Callable[[float, str], None]
 
 
 @dataclass(frozen=True)
@@ -75,12 +74,12 @@ def mend(
     sheet: Sheet, ticket: Ticket | None = None, faces: Sequence[Path] = (), progress: Progress | None = None
 ) -> Mended:
     """All safe steps. One that can't prove its promise changes nothing and is in `refused`."""
-    return _mended(sheet, mend_sheet(sheet, _workshop(ticket, faces), progress))
+    return _mended(work.mended(_case(sheet, ticket, faces), None, progress))
 
 
 def run(recipe: Recipe, sheet: Sheet, ticket: Ticket | None = None, faces: Sequence[Path] = ()) -> Mended:
     """The steps of a recipe, in order. One whose target isn't there is skipped and is in `refused`."""
-    return _mended(sheet, run_recipe(recipe, sheet, _workshop(ticket, faces)))
+    return _mended(work.mended(_case(sheet, ticket, faces), recipe))
 
 
 def write(sheet: Sheet, path: str | Path, ticket: Ticket | None = None, source: str | Path | None = None) -> None:
@@ -97,5 +96,9 @@ def _workshop(ticket: Ticket | None, faces: Sequence[Path]) -> Workshop:
     return Workshop(ticket or Ticket(), standard_shelf(tuple(faces)))
 
 
-def _mended(sheet: Sheet, stages: Sequence[Stage]) -> Mended:
-    return Mended(stages[-1].sheet if stages else sheet, tuple(stages))
+def _case(sheet: Sheet, ticket: Ticket | None, faces: Sequence[Path]) -> Case:
+    return Case(Path(), sheet, _workshop(ticket, faces), received=b"")
+
+
+def _mended(case: Case) -> Mended:
+    return Mended(case.sheet, case.stages)

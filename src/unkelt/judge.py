@@ -15,12 +15,13 @@ from unkelt.errors import InputError
 from unkelt.formats.files import read_bytes
 from unkelt.formats.formats import WRITERS
 from unkelt.geometry.memo import ByIdentity
+from unkelt.job.workshop import Workshop
+from unkelt.progress import Progress
 from unkelt.proof.pictures import Pictures, compare, compare_format
 from unkelt.proof.proof import Proof
 from unkelt.recipe import Stage
 from unkelt.sheet.model import Sheet
-from unkelt.survey.check import Workshop
-from unkelt.survey.checks import Progress, survey
+from unkelt.survey.checks import survey
 from unkelt.survey.finding import Finding, Level, with_accepted
 
 Refusals = Mapping[tuple[str, tuple[str, ...]], str]
@@ -47,6 +48,16 @@ class Case:
     def sheet(self) -> Sheet:
         """The sheet as it stands after the steps."""
         return self.stages[-1].sheet if self.stages else self.original
+
+    @property
+    def done(self) -> tuple[Stage, ...]:
+        """The steps that were taken."""
+        return tuple(stage for stage in self.stages if stage.outcome is not None)
+
+    @property
+    def refused(self) -> tuple[str, ...]:
+        """What was to be done and was not, and why, in sentences."""
+        return tuple(stage.refused for stage in self.stages if stage.refused)
 
     @property
     def data(self) -> bytes:

@@ -19,6 +19,8 @@ from unkelt.account.changes import STILL, Change
 from unkelt.account.declare import redrawn
 from unkelt.errors import GeometryRefused, InputError, NothingToDo, StepRefused
 from unkelt.geometry.region import box_of
+from unkelt.job.workshop import Workshop
+from unkelt.progress import Progress
 from unkelt.sheet.budget import Budget
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Group, Outline, Sheet
@@ -26,8 +28,7 @@ from unkelt.sheet.ticket import Ticket
 from unkelt.steps.evidence import Counted, counters_matched
 from unkelt.steps.step import Outcome, Step
 from unkelt.steps.steps import SAFE_ORDER, STEPS
-from unkelt.survey.check import Workshop
-from unkelt.survey.checks import Progress, find_code
+from unkelt.survey.checks import find_code
 from unkelt.survey.finding import Finding
 from unkelt.survey.size_units import size_is_certain
 

@@ -7,13 +7,13 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from unkelt.geometry.measure import Box, join_boxes
+from unkelt.job.workshop import Workshop
 from unkelt.judge import Case
 from unkelt.lettering.setting import set_lettering
 from unkelt.proof.proof import Proof
 from unkelt.sheet.budget import moved_mm
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Group, Sheet
-from unkelt.survey.check import Workshop
 from unkelt.survey.finding import Finding
 
 if TYPE_CHECKING:  # what draws an inspection sheet takes a while to import

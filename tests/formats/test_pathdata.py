@@ -6,8 +6,9 @@ import svgelements
 from hypothesis import given
 from hypothesis import strategies as st
 
+from unkelt.formats.limits import FARTHEST
 from unkelt.formats.svg import pathdata
-from unkelt.formats.svg.pathdata import LIMIT, format_path_data, parse_path_data
+from unkelt.formats.svg.pathdata import format_path_data, parse_path_data
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.path import Path
 
@@ -113,7 +114,7 @@ def test_a_general_purpose_reader_agrees_on_the_box(d):
 def test_any_text_gives_a_path_and_no_exception(text):
     path = parse_path_data(text).path
     assert np.isfinite(path.points).all()
-    assert not len(path.points) or np.abs(path.points).max() <= LIMIT
+    assert not len(path.points) or np.abs(path.points).max() <= FARTHEST
 
 
 @given(path_data())

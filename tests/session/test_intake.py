@@ -3,8 +3,8 @@
 import pytest
 
 from tests.builders import SHELF
+from unkelt.app.received import intake
 from unkelt.formats.svg.read import parse_svg
-from unkelt.session.intake import intake
 from unkelt.sheet.ticket import Ticket
 
 NS = 'xmlns="http://www.w3.org/2000/svg"'

@@ -11,19 +11,20 @@ from pathlib import Path
 from typing import Any
 
 from unkelt import __version__
+from unkelt.app import work
+from unkelt.app.received import intake
 from unkelt.errors import InputError
-from unkelt.formats.formats import READERS, read_sheet, write_sheet
-from unkelt.judge import Case, findings_of, held_by_pictures
+from unkelt.formats.formats import READERS
+from unkelt.job.workshop import Workshop
+from unkelt.judge import findings_of
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.shelves import standard_shelf
-from unkelt.recipe import Recipe, dump_recipe, mend, run
+from unkelt.recipe import Recipe, dump_recipe
 from unkelt.release.picture import preview_png
 from unkelt.report import checked_file, failed_file
-from unkelt.session.intake import intake
 from unkelt.sheet.beside import Beside, ticket_beside
 from unkelt.sheet.model import Sheet
 from unkelt.sheet.ticket import Ticket
-from unkelt.survey.check import Workshop
 from unkelt.survey.checks import survey
 from unkelt.survey.finding import Finding, Level
 
@@ -155,10 +156,10 @@ def checked(path: Path) -> Checked:
     start = time.perf_counter()
     try:
         workshop, beside = _workshop_for(path)
-        sheet = read_sheet(path, _orders.page)
+        case = work.opened(path, workshop, _orders.page)
     except InputError as problem:
         return failed(str(path), str(problem))
-    findings = findings_of(Case(path, sheet, workshop))
+    sheet, findings = case.sheet, findings_of(case)
     report = checked_file(str(path), sheet, findings, workshop, beside.path)
     codes = counted(findings)
     row = Row(
@@ -181,32 +182,27 @@ def mended(task: Mending) -> Row:
         workshop, beside = _workshop_for(task.source)
         if beside.words:
             print(f"unkelt: {task.source}: {beside.words}", file=sys.stderr)
-        sheet = read_sheet(task.source, _orders.page)
-        before = survey(sheet, workshop)
-        stages = run(_orders.recipe, sheet, workshop) if _orders.recipe else mend(sheet, workshop)
-        case = Case(task.source, sheet, workshop, tuple(stages))
-        result = case.sheet
+        received = work.opened(task.source, workshop, _orders.page)
+        before = survey(received.sheet, workshop)
+        case = work.mended(received, _orders.recipe)
         task.output.parent.mkdir(parents=True, exist_ok=True)
-        write_sheet(result, task.output, workshop.ticket, never_over=task.source)
-        pictures = held_by_pictures(case, task.output)
+        result = work.written(case, task.output)
     except InputError as problem:
         return Row(str(task.source), problem=str(problem))
     except OSError as problem:
         return Row(str(task.source), problem=f"{task.output}: can't be written: {problem.strerror}")
-    after = findings_of(case)
-    box = result.drawn_box()
     return Row(
         str(task.source),
         str(task.output),
         before=counted(before),
-        after=counted(after),
-        holds=holding(after) + len(pictures),
-        steps=tuple(stage.call.name for stage in stages if stage.outcome),
-        refused=(*(stage.refused for stage in stages if stage.refused), *pictures),
-        nodes=(_nodes(sheet), _nodes(result)),
-        size_mm=_size(box),
+        after=counted(result.findings),
+        holds=result.held,
+        steps=tuple(stage.call.name for stage in case.done),
+        refused=(*case.refused, *result.pictures),
+        nodes=(_nodes(received.sheet), _nodes(case.sheet)),
+        size_mm=_size(case.sheet.drawn_box()),
         seconds=round(time.perf_counter() - start, 3),
-        picture=_picture(result),
+        picture=_picture(case.sheet),
     )
 
 

@@ -12,20 +12,20 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
+from unkelt.app.work import mended, opened
 from unkelt.batch.folder import PICTURE_PX, Row, counted, holding
 from unkelt.batch.readback import asked_for, misread
 from unkelt.errors import InputError, UnkeltError
 from unkelt.formats.files import read_bytes
-from unkelt.formats.formats import read_sheet
+from unkelt.job.workshop import Workshop
 from unkelt.judge import Case
 from unkelt.lettering.shelves import standard_shelf
-from unkelt.recipe import Call, Recipe, run
+from unkelt.recipe import Call, Recipe
 from unkelt.release.package import Held, release
 from unkelt.release.parts import slug
 from unkelt.release.picture import preview_png
 from unkelt.sheet.model import Sheet
 from unkelt.sheet.ticket import Ticket
-from unkelt.survey.check import Workshop
 
 PAGE_MM = (300.0, 200.0)
 """The page that a series begins with where no file is given."""
@@ -120,19 +120,12 @@ def made(line: Line) -> Row:
     name = slug(line.name)
     try:
         recipe = filled(_orders.recipe, line.columns)
-        original = read_sheet(_orders.base) if _orders.base else Sheet(PAGE_MM)
-        stages = run(recipe, original, _workshop)
-        refused = tuple(stage.refused for stage in stages if stage.refused)
-        sheet = stages[-1].sheet if stages else original
-        if refused or not sheet.outlines():  # a name that is not what the list says must not go out
-            return Row(line.name, problem="; ".join(refused) or "the recipe made nothing", refused=refused)
-        if wrong := misread(asked_for(_orders.recipe, recipe), original, stages, _workshop.shelf):
+        case = mended(_begun(name, line), recipe)
+        if case.refused or not case.sheet.outlines():  # a name that is not what the list says must not go out
+            problem = "; ".join(case.refused) or "the recipe made nothing"
+            return Row(line.name, problem=problem, refused=case.refused)
+        if wrong := misread(asked_for(_orders.recipe, recipe), case.original, case.stages, _workshop.shelf):
             return Row(line.name, problem=f"not released: {wrong}")
-        ticket = replace(_workshop.ticket, name=line.name)
-        case = Case(
-            _orders.base or Path(f"{name}.svg"), original, Workshop(ticket, _workshop.shelf), tuple(stages),
-            received=None if _orders.base else b"",
-        )  # fmt: skip
         package = release(case, _orders.to, formats=_orders.formats, reason=_orders.reason, pattern="{job}-r{revision}")
     except Held as held:
         return Row(line.name, problem=f"on hold, not released: {'; '.join(held.holds)}", holds=len(held.holds))
@@ -145,13 +138,21 @@ def made(line: Line) -> Row:
         str(package.folder),
         after=counted(record.after),
         holds=holding(record.after),
-        steps=tuple(stage.call.name for stage in stages if stage.outcome),
+        steps=tuple(stage.call.name for stage in case.done),
         refused=package.left_out,
         nodes=(proof.nodes, proof.nodes) if proof else (0, 0),
         size_mm=(round(proof.size_mm[0], 2), round(proof.size_mm[1], 2)) if proof else None,
         seconds=round(time.perf_counter() - start, 3),
-        picture=preview_png(sheet, PICTURE_PX),
+        picture=preview_png(case.sheet, PICTURE_PX),
     )
+
+
+def _begun(name: str, line: Line) -> Case:
+    """What a line begins with: the base, or an empty sheet; the job is called as the line is. Raises InputError."""
+    workshop = Workshop(replace(_workshop.ticket, name=line.name), _workshop.shelf)
+    if _orders.base:
+        return opened(_orders.base, workshop)
+    return Case(Path(f"{name}.svg"), Sheet(PAGE_MM), workshop, received=b"")
 
 
 def check_columns(recipe: Recipe, lines: Sequence[Line]) -> None:

@@ -12,7 +12,7 @@ from unkelt.batch.folder import Checked, Orders, Row, checked, failed, files_in
 from unkelt.batch.pool import Done, spread
 from unkelt.batch.summary import as_csv, as_html, in_one_line
 from unkelt.cli.common import OnFiles, say_findings, say_json
-from unkelt.cli.progress import Progress
+from unkelt.cli.progress import TerminalLine
 from unkelt.cli.status import Status
 from unkelt.formats.files import write_whole
 from unkelt.report import check_report
@@ -56,7 +56,7 @@ def _surveyed(paths: Sequence[Path], orders: Orders, processes: int | None) -> I
         answers = (Done(path, checked(path)) for path in paths)
     else:
         answers = spread(checked, paths, prepare=folder.prepare, given=(orders,), processes=processes)
-    progress = Progress(len(paths))
+    progress = TerminalLine(len(paths))
     held = 0
     for number, done in enumerate(answers, 1):
         answer = done.answer or failed(str(done.task), f"{done.task}: {done.problem}")

@@ -6,13 +6,11 @@ import sys
 from dataclasses import dataclass
 from pathlib import Path
 
+from unkelt.app.work import Written, mended, opened, written
 from unkelt.cli.common import OnFiles, say_findings, say_json
 from unkelt.cli.status import Status
 from unkelt.formats.files import write_whole
-from unkelt.formats.formats import read_sheet, write_sheet
-from unkelt.judge import Case, against, findings_of, held_by_pictures
-from unkelt.recipe import Recipe, applied, dump_recipe, mend, read_recipe
-from unkelt.recipe import run as run_recipe
+from unkelt.recipe import Recipe, applied, dump_recipe, read_recipe
 from unkelt.report import checked_file, mend_report
 from unkelt.sheet.budget import since_received
 from unkelt.survey.checks import survey
@@ -46,28 +44,26 @@ def _mend_folder(asked: Asked, recipe: Recipe | None) -> int:
 
 
 def _mend_file(asked: Asked, recipe: Recipe | None) -> int:
-    workshop = asked.workshop(asked.ticket_for(asked.file).ticket)
-    sheet = read_sheet(asked.file, asked.page)
-    before = survey(sheet, workshop)
-    stages = mend(sheet, workshop) if recipe is None else run_recipe(recipe, sheet, workshop)
-    case = Case(asked.file, sheet, workshop, tuple(stages))
-    after = findings_of(case)
-    write_sheet(case.sheet, asked.output, workshop.ticket, never_over=asked.file)
-    pictures = held_by_pictures(case, asked.output)
-    holds = against(after, (), pictures)
+    received = opened(asked.file, asked.workshop(asked.ticket_for(asked.file).ticket), asked.page)
+    before = survey(received.sheet, received.workshop)
+    case = mended(received, recipe)
+    result = written(case, asked.output)
     if asked.save_recipe:
-        write_whole(asked.save_recipe, dump_recipe(applied(stages)).encode(), never_over=asked.file)
-    for stage in stages:
-        if stage.refused:
-            print(f"unkelt: {asked.file}: not done: {stage.refused}", file=sys.stderr)
+        write_whole(asked.save_recipe, dump_recipe(applied(list(case.stages))).encode(), never_over=asked.file)
+    for sentence in case.refused:
+        print(f"unkelt: {asked.file}: not done: {sentence}", file=sys.stderr)
     if asked.json:
-        say_json(mend_report(case, str(asked.output), before, after, holds))
+        say_json(mend_report(case, str(asked.output), before, result.findings, result.holds))
     else:
-        for stage in stages:
-            if stage.outcome:
-                evidence = ", ".join(f"{name} {value}" for name, value in stage.outcome.evidence.figures().items())
-                print(f"{stage.call.name:16} {evidence}")
-        print(f"{'since received':16} {since_received(case.sheet)}")
-        said = checked_file(str(asked.output), case.sheet, after, workshop)
-        say_findings(str(asked.output), said["findings"], pictures)
-    return Status.HOLD if holds or any(stage.refused for stage in stages) else Status.CLEAN
+        _say(result)
+    return Status.HOLD if result.holds or case.refused else Status.CLEAN
+
+
+def _say(result: Written) -> None:
+    for stage in result.case.done:
+        assert stage.outcome is not None
+        evidence = ", ".join(f"{name} {value}" for name, value in stage.outcome.evidence.figures().items())
+        print(f"{stage.call.name:16} {evidence}")
+    print(f"{'since received':16} {since_received(result.case.sheet)}")
+    said = checked_file(str(result.output), result.case.sheet, result.findings, result.case.workshop)
+    say_findings(str(result.output), said["findings"], result.pictures)

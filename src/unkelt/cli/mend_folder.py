@@ -10,7 +10,7 @@ from unkelt.batch.journal import Journal
 from unkelt.batch.pool import spread
 from unkelt.batch.summary import write_summary
 from unkelt.cli.many import say_rows
-from unkelt.cli.progress import Progress
+from unkelt.cli.progress import TerminalLine
 
 
 def mend_folder(
@@ -29,7 +29,7 @@ def mend_folder(
             rows[known.source] = known
         else:
             todo.append(task)
-    progress = Progress(len(todo))
+    progress = TerminalLine(len(todo))
     spread_out = spread(mended, todo, prepare=folder.prepare, given=(orders,), processes=jobs)
     for number, done in enumerate(spread_out, 1):
         row = done.answer or Row(str(done.task.source), problem=f"{done.task.source}: {done.problem}")

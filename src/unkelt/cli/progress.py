@@ -6,7 +6,7 @@ import sys
 import time
 
 
-class Progress:
+class TerminalLine:
     """A line on a terminal's stderr that is written over; nothing where nobody looks."""
 
     def __init__(self, total: int) -> None:

@@ -6,12 +6,10 @@ import sys
 from dataclasses import dataclass
 from pathlib import Path
 
+from unkelt.app.work import mended, opened
 from unkelt.cli.common import OnFiles, endings, say_json
 from unkelt.cli.status import Status
-from unkelt.formats.formats import read_sheet
-from unkelt.judge import Case
 from unkelt.recipe import read_recipe
-from unkelt.recipe import run as run_recipe
 from unkelt.release.names import FORMATS, PATTERN
 from unkelt.release.package import Held, Package, release
 from unkelt.report import release_report
@@ -34,16 +32,14 @@ class Asked(OnFiles):
 
 def run(asked: Asked) -> int:
     beside = asked.ticket_for(asked.file)
-    workshop = asked.workshop(beside.ticket)
-    recipe = read_recipe(asked.recipe) if asked.recipe else None
-    sheet = read_sheet(asked.file, asked.page)
-    stages = run_recipe(recipe, sheet, workshop) if recipe else []
-    skipped = [stage.refused for stage in stages if stage.refused]
-    for sentence in skipped:
+    case = opened(asked.file, asked.workshop(beside.ticket), asked.page)
+    if asked.recipe:
+        case = mended(case, read_recipe(asked.recipe))
+    for sentence in case.refused:
         print(f"unkelt: {asked.file}: not done: {sentence}", file=sys.stderr)
     try:
         package = release(
-            Case(asked.file, sheet, workshop, tuple(stages)),
+            case,
             asked.to,
             reason=asked.reason,
             formats=endings(asked.formats),
@@ -58,7 +54,7 @@ def run(asked: Asked) -> int:
     except Held as held:
         return _held(asked, held)
     _say(asked, package)
-    return Status.HOLD if package.record.holds or package.left_out or skipped else Status.CLEAN
+    return Status.HOLD if package.record.holds or package.left_out or case.refused else Status.CLEAN
 
 
 def _held(asked: Asked, held: Held) -> int:

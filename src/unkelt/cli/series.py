@@ -11,7 +11,7 @@ from unkelt.batch.pool import spread
 from unkelt.batch.summary import write_summary
 from unkelt.cli.common import OnFiles, endings
 from unkelt.cli.many import say_rows
-from unkelt.cli.progress import Progress
+from unkelt.cli.progress import TerminalLine
 from unkelt.errors import InputError
 from unkelt.recipe import read_recipe
 
@@ -37,7 +37,7 @@ def run(asked: Asked) -> int:
         asked.to.mkdir(parents=True, exist_ok=True)
     except OSError as problem:
         raise InputError(str(asked.to), f"can't be made: {problem.strerror}") from problem
-    progress = Progress(len(lines))
+    progress = TerminalLine(len(lines))
     rows: list[Row] = []
     for done in spread(series.made, lines, prepare=series.prepare, given=(orders,), processes=asked.jobs):
         rows.append(done.answer or Row(done.task.name, problem=done.problem))

@@ -14,11 +14,11 @@ from unkelt.desk.table.measure import Measurer
 from unkelt.desk.table.table import LightTable
 from unkelt.desk.views import View
 from unkelt.errors import UnkeltError
+from unkelt.job.workshop import Workshop
 from unkelt.language import tr
 from unkelt.session.reading import UNITS, Unit
 from unkelt.session.snapping import parse_guide
 from unkelt.sheet.model import Sheet
-from unkelt.survey.check import Workshop
 
 if TYPE_CHECKING:
     from unkelt.desk.window import Desk

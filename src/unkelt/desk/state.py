@@ -14,14 +14,16 @@ from typing import Any
 from PySide6.QtCore import QObject, Signal
 
 from unkelt.desk.common.drawing import make_ready
-from unkelt.desk.common.worker import Bench, Progress, after_this_turn
+from unkelt.desk.common.worker import Bench, after_this_turn
 from unkelt.errors import UnkeltError
 from unkelt.formats.files import write_whole
 from unkelt.formats.formats import write_sheet
+from unkelt.job.workshop import Workshop
 from unkelt.judge import found_on, held_by_pictures, told
 from unkelt.language import tr
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.shelves import shelf_again, standard_shelf
+from unkelt.progress import Progress
 from unkelt.proof.burn import burn
 from unkelt.proof.imported import Body
 from unkelt.proof.proof import Proof, prove
@@ -40,7 +42,6 @@ from unkelt.sheet.change import addressed
 from unkelt.sheet.figures import Figures, figures
 from unkelt.sheet.model import Sheet
 from unkelt.sheet.ticket import Ticket, read_ticket
-from unkelt.survey.check import Workshop
 from unkelt.survey.finding import Finding
 
 KEPT = 40

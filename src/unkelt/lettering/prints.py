@@ -6,7 +6,7 @@ import hashlib
 import os
 import tempfile
 import unicodedata
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path as FilePath
@@ -23,6 +23,7 @@ from unkelt.geometry.path import Floats, Ints, Path, concat
 from unkelt.geometry.shape import Complexes, ring_shapes, segment_marks
 from unkelt.lettering.faces import Face, open_face
 from unkelt.lettering.setting import glyph_path
+from unkelt.progress import Progress
 
 FOLDER = "prints-2"
 """The name tells the cache's form; another form takes another name."""
@@ -33,8 +34,6 @@ MOST_GLYPHS = 3_000
 FIELDS = ("marks", "area", "centre", "second", "third", "ring_glyph", "handles", "ends", "segment_glyph")
 LIGATURES = "ﬀﬁﬂﬃﬄﬅﬆ"
 """Ligatures with a code of their own, which nobody types."""
-
-Progress = Callable[[float, str], None]
 
 
 @dataclass(frozen=True, slots=True)

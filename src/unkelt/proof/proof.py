@@ -9,6 +9,7 @@ from pathlib import Path as FilePath
 from unkelt.geometry.measure import Box, bounds, join_boxes, lengths, remember_boxes
 from unkelt.geometry.path import concat
 from unkelt.geometry.region import clusters, parts, regions
+from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Shelf
 from unkelt.proof.dry_run import cut_twice_mm
 from unkelt.proof.imported import Body, Imported, as_sheet
@@ -17,7 +18,6 @@ from unkelt.proof.motion import STAND_IN, Device
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline
 from unkelt.sheet.ticket import Ticket
-from unkelt.survey.check import Workshop
 from unkelt.survey.checks import survey
 from unkelt.survey.finding import Finding, Level
 

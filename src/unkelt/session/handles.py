@@ -13,6 +13,7 @@ from unkelt.errors import LengthError
 from unkelt.geometry.edit.edit import edited, handle_places, node_places
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.geometry.path import Path
+from unkelt.job.workshop import Workshop
 from unkelt.lettering.guides import circle
 from unkelt.lettering.letters import glyph_boxes
 from unkelt.lettering.setting import set_lettering
@@ -20,7 +21,6 @@ from unkelt.recipe import Call
 from unkelt.sheet.model import Item, Lettering, Outline, Sheet
 from unkelt.steps.set_on_guide import circle_of
 from unkelt.steps.steps import STEPS
-from unkelt.survey.check import Workshop
 from unkelt.units import parse_length
 
 

@@ -12,11 +12,11 @@ from unkelt.geometry.measure import Box, bounds, lengths, signed_areas
 from unkelt.geometry.memo import ByIdentity
 from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import regions
+from unkelt.job.workshop import Workshop
 from unkelt.lettering.setting import set_lettering
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Item, Lettering, Outline, Sheet
 from unkelt.steps.steps import STEPS
-from unkelt.survey.check import Workshop
 
 ON_TEXT = (
     "set-text",

@@ -13,9 +13,9 @@ from unkelt.geometry.distance import distances
 from unkelt.geometry.flatten import flatten
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.region import region
+from unkelt.job.workshop import Workshop
 from unkelt.session.reading import MM, Unit
 from unkelt.sheet.model import Outline, Sheet
-from unkelt.survey.check import Workshop
 
 CHORD_MM = 0.005
 DIRECTIONS = 180

@@ -10,6 +10,7 @@ from fontTools.misc.transform import Identity, Transform
 
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.geometry.path import Path, concat
+from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Face, Shelf
 from unkelt.lettering.letters import forms
 from unkelt.lettering.licence import licence_of
@@ -17,7 +18,6 @@ from unkelt.lettering.nearest import alone, by_nearness, in_face
 from unkelt.lettering.setting import glyph_path, set_lettering
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import FaceQuery, Lettering, Run, Sheet
-from unkelt.survey.check import Workshop
 
 SAMPLE = Lettering("sample", (Run("Hollin Quay", FaceQuery(()), 20.0, Appearance(fill="#000000"), at=(0.0, 0.0)),))
 """What faces are shown with where no text is chosen."""

@@ -9,9 +9,9 @@ import shapely
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import Box, bounds
 from unkelt.geometry.region import region
+from unkelt.job.workshop import Workshop
 from unkelt.lettering.setting import set_lettering
 from unkelt.sheet.model import Item, Lettering, Outline, Picture, Sheet
-from unkelt.survey.check import Workshop
 from unkelt.survey.finding import Finding
 
 LASSO_MM = 0.05

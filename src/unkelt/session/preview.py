@@ -6,14 +6,15 @@ from dataclasses import dataclass
 
 from unkelt.errors import StepRefused
 from unkelt.geometry.measure import Box
+from unkelt.job.workshop import Workshop
 from unkelt.language import grouped
-from unkelt.lettering.prints import Progress, kept_prints
+from unkelt.lettering.prints import kept_prints
+from unkelt.progress import Progress
 from unkelt.recipe import Call, apply
 from unkelt.sheet.extent import measured_box
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Sheet
 from unkelt.steps.step import Outcome
-from unkelt.survey.check import Workshop
 
 
 @dataclass(frozen=True, slots=True)

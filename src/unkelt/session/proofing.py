@@ -13,6 +13,7 @@ from fontTools.misc.transform import Transform
 from unkelt.formats.formats import write_sheet
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.geometry.memo import ByIdentity
+from unkelt.job.workshop import Workshop
 from unkelt.language import grouped
 from unkelt.proof.dry_run import Mishaps, mishaps
 from unkelt.proof.elsewhere import begin_reading
@@ -23,7 +24,6 @@ from unkelt.proof.standin import StandIn, stand_ins
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.sheet.ticket import Ticket
-from unkelt.survey.check import Workshop
 from unkelt.survey.checks import find_code
 
 SCATTER = 0.12

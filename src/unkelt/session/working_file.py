@@ -31,12 +31,12 @@ from unkelt.formats.files import read_bytes, write_whole
 from unkelt.formats.formats import read_sheet
 from unkelt.formats.svg.read import parse_svg
 from unkelt.formats.svg.write import write_svg
+from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Shelf
 from unkelt.recipe import applied, dump_recipe, parse_recipe, run
 from unkelt.session.job import Job
 from unkelt.session.snapping import Axis, GuideLine
 from unkelt.sheet.ticket import Ticket, parse_ticket
-from unkelt.survey.check import Workshop
 
 ENDING = ".unkelt"
 AXES: tuple[Axis, ...] = ("x", "y")

@@ -12,13 +12,13 @@ from unkelt.account.changes import Moves, Reason
 from unkelt.errors import NothingToDo, StepRefused
 from unkelt.geometry.measure import Box
 from unkelt.geometry.region import region
+from unkelt.job.workshop import Workshop
 from unkelt.lettering.setting import set_lettering
 from unkelt.sheet.change import leaves, transformed
 from unkelt.sheet.model import Group, Item, Lettering, Outline, Sheet
 from unkelt.steps.evidence import Evidence, Worked
 from unkelt.steps.place import check_items, ink_box
 from unkelt.steps.step import Outcome, step
-from unkelt.survey.check import Workshop
 
 Across = Literal["stay", "left", "middle", "right", "mass", "spread"]
 Upright = Literal["stay", "top", "middle", "bottom", "mass", "baseline", "spread"]

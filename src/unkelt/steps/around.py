@@ -7,11 +7,11 @@ from unkelt.geometry.boolean.engine import Operand
 from unkelt.geometry.boolean.touching import touching
 from unkelt.geometry.boolean.weld import weld
 from unkelt.geometry.path import Path, concat
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.steps.step import targets
-from unkelt.survey.check import Workshop
 
 
 def chosen_outlines(name: str, sheet: Sheet, items: tuple[str, ...]) -> list[Outline]:

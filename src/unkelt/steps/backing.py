@@ -15,12 +15,12 @@ from unkelt.geometry.measure import Box, signed_areas
 from unkelt.geometry.offset.offset import offset_path
 from unkelt.geometry.path import Path, PathBuilder, concat, polygon
 from unkelt.geometry.reduce.reduce import reduce_nodes
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.steps.around import as_one, chosen_outlines, cut_line, engraving
 from unkelt.steps.evidence import Evidence, Renoded
 from unkelt.steps.place import ink_box
 from unkelt.steps.step import Outcome, step
-from unkelt.survey.check import Workshop
 
 ARC_ERROR_MM = 1e-3
 

@@ -13,6 +13,7 @@ from unkelt.geometry.matching import NONE, match_counters
 from unkelt.geometry.orient import oriented
 from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import apart_mm2, counters, pieces, region, regions
+from unkelt.job.workshop import Workshop
 from unkelt.language import grouped
 from unkelt.sheet.appearance import has_visible_stroke
 from unkelt.sheet.change import leaves
@@ -21,7 +22,6 @@ from unkelt.sheet.words import words
 from unkelt.steps.evidence import Counted, Evidence
 from unkelt.steps.stacking import Stacking
 from unkelt.steps.step import Outcome, step, targets
-from unkelt.survey.check import Workshop
 
 By = Literal["word", "all"]
 

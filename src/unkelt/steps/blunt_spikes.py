@@ -9,10 +9,10 @@ from unkelt.account.changes import Reason
 from unkelt.errors import StepRefused
 from unkelt.geometry.edit.spikes import blunted, spikes
 from unkelt.geometry.region import region
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step, targets
-from unkelt.survey.check import Workshop
 
 
 @dataclass(frozen=True, kw_only=True)

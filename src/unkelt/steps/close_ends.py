@@ -14,11 +14,11 @@ from unkelt.account.declare import of_lines, within
 from unkelt.errors import NothingToDo
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.path import Path, closed_by_line, concat
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.chains import Chain, Link, chains, joined
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence, number_of
 from unkelt.steps.step import Outcome, step, targets
-from unkelt.survey.check import Workshop
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -11,12 +11,12 @@ from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
 from unkelt.geometry.boolean.engine import Operand
 from unkelt.geometry.boolean.weld import weld as weld_paths
 from unkelt.geometry.path import Path, polygon
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.joints import Missed, missed_joints
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.words import words
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step, targets
-from unkelt.survey.check import Workshop
 
 WIDTH_TO_GAP = 6.0
 """A bridge is this many times as wide as the gap it closes, where nothing else is asked for."""

@@ -10,12 +10,12 @@ from fontTools.misc.transform import Identity, Transform
 
 from unkelt.account.changes import Reason
 from unkelt.errors import StepRefused
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.change import leaves, transformed
 from unkelt.sheet.model import Group, Item, Outline, Reads, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.place import check_items, ink_box
 from unkelt.steps.step import Outcome, step
-from unkelt.survey.check import Workshop
 
 MOST = 10_000
 

@@ -7,11 +7,11 @@ from dataclasses import dataclass
 from unkelt.account.changes import Reason
 from unkelt.account.declare import going
 from unkelt.errors import NothingToDo, StaleTarget, StepRefused
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.guides import guides
 from unkelt.sheet.model import Group, Outline, Sheet
 from unkelt.steps.evidence import Dropped, Evidence
 from unkelt.steps.step import Outcome, step, targets
-from unkelt.survey.check import Workshop
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -10,12 +10,12 @@ from unkelt.account.declare import going, of_lines
 from unkelt.errors import NothingToDo, StepRefused
 from unkelt.geometry.path import Path
 from unkelt.geometry.region import apart_mm2, region
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.repeats import Repeat, copies, repeats_by_material
 from unkelt.steps.evidence import Dropped
 from unkelt.steps.stacking import Stacking
 from unkelt.steps.step import Outcome, step, targets
-from unkelt.survey.check import Workshop
 
 
 @dataclass(frozen=True, kw_only=True)

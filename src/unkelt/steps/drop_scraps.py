@@ -9,11 +9,11 @@ import numpy as np
 from unkelt.account.changes import Reason
 from unkelt.account.declare import going
 from unkelt.errors import NothingToDo
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.scraps import doubtful, scraps
 from unkelt.steps.evidence import Dropped
 from unkelt.steps.step import Outcome, step, targets
-from unkelt.survey.check import Workshop
 
 
 @dataclass(frozen=True, kw_only=True)

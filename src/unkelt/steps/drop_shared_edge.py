@@ -9,11 +9,11 @@ from unkelt.geometry.boolean.shared import stretches_near, without_stretches
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import lengths
 from unkelt.geometry.path import concat
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.shared_edges import LEAST_MM, SharedEdge, shared_edges
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step, targets
-from unkelt.survey.check import Workshop
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -12,11 +12,11 @@ from unkelt.errors import StepRefused
 from unkelt.geometry.edit.edit import nodes_named
 from unkelt.geometry.edit.fillet import corners, ease
 from unkelt.geometry.measure import signed_areas
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step, targets
-from unkelt.survey.check import Workshop
 
 
 @dataclass(frozen=True, kw_only=True)

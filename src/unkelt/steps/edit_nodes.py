@@ -10,11 +10,11 @@ from unkelt.errors import StepRefused
 from unkelt.geometry.distance import line_distance
 from unkelt.geometry.edit.edit import EDITS, edited
 from unkelt.geometry.flatten import lines
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.steps.evidence import Renoded
 from unkelt.steps.step import Outcome, step, targets
-from unkelt.survey.check import Workshop
 
 
 @dataclass(frozen=True, kw_only=True)

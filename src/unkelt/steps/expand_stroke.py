@@ -11,12 +11,12 @@ from unkelt.geometry.boolean.weld import weld
 from unkelt.geometry.offset.offset import OffsetProof, stroke_path
 from unkelt.geometry.path import EMPTY, Path
 from unkelt.geometry.region import region
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance, has_visible_stroke
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.pens import pen_of
 from unkelt.steps.evidence import ByTwoEngines, Renoded
 from unkelt.steps.step import Outcome, step, targets
-from unkelt.survey.check import Workshop
 from unkelt.tolerance import Tolerance
 
 

@@ -7,11 +7,11 @@ from typing import Annotated
 
 from unkelt.account.changes import Moves
 from unkelt.errors import StepRefused
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.change import on_own_page
 from unkelt.sheet.model import Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step
-from unkelt.survey.check import Workshop
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -13,11 +13,11 @@ from unkelt.geometry.boolean.combine import combine
 from unkelt.geometry.boolean.engine import Operand
 from unkelt.geometry.boolean.weld import weld
 from unkelt.geometry.region import region
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.steps.backing import ellipse
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step, targets
-from unkelt.survey.check import Workshop
 
 
 @dataclass(frozen=True, kw_only=True)

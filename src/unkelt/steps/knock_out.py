@@ -16,11 +16,11 @@ from unkelt.geometry.measure import bounds, signed_areas
 from unkelt.geometry.offset.offset import offset_path
 from unkelt.geometry.path import concat
 from unkelt.geometry.region import region
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Group, Item, Outline, Sheet
 from unkelt.steps.around import as_one, chosen_outlines
 from unkelt.steps.evidence import ByTwoEngines
 from unkelt.steps.step import Outcome, step
-from unkelt.survey.check import Workshop
 
 APART_MM = 10.0
 """Room between what is left and what is laid beside it."""

@@ -21,13 +21,13 @@ from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import bounds, lengths
 from unkelt.geometry.path import EMPTY, Path, concat
 from unkelt.geometry.region import pieces, region
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.around import as_one, chosen_outlines
 from unkelt.steps.close_ends import join_ends
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step
-from unkelt.survey.check import Workshop
 
 JOINT_MM = 0.05
 """The ends of a frame's lines and of the letters' outlines are joined where they lie this near."""

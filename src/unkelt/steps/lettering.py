@@ -14,6 +14,7 @@ from typing import Annotated, Literal, cast
 
 from unkelt.account.changes import Reason
 from unkelt.errors import NothingToDo, StepRefused
+from unkelt.job.workshop import Workshop
 from unkelt.lettering.letters import HeightOf, scaled, size_for, spelled_out
 from unkelt.lettering.parts import line_starts
 from unkelt.lettering.setting import Glyph, Setting, capital_share, set_lettering
@@ -21,7 +22,6 @@ from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import FaceQuery, Item, Lettering, Run, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step, targets
-from unkelt.survey.check import Workshop
 from unkelt.survey.text_missing import describe
 
 Fit = Literal["spacing", "letters"]

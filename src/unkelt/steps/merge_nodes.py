@@ -7,10 +7,10 @@ from dataclasses import dataclass, replace
 from unkelt.errors import NothingToDo
 from unkelt.geometry.measure import Box
 from unkelt.geometry.reduce.merge import merge_micro, merged
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Renoded
 from unkelt.steps.step import Outcome, step, targets
-from unkelt.survey.check import Workshop
 
 
 @dataclass(frozen=True, kw_only=True)

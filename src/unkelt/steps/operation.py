@@ -7,12 +7,12 @@ from typing import Annotated, Literal
 
 from unkelt.account.changes import Reason
 from unkelt.errors import NothingToDo, StepRefused
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step, targets
-from unkelt.survey.check import Workshop
 
 Wanted = Literal["cut", "score", "engrave", "leave"]
 

@@ -6,11 +6,11 @@ from dataclasses import dataclass, replace
 from typing import Annotated
 
 from unkelt.errors import NothingToDo, StepRefused
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Group, Item, Sheet
 from unkelt.steps.evidence import Evidence, Worked
 from unkelt.steps.place import check_items
 from unkelt.steps.step import Outcome, step
-from unkelt.survey.check import Workshop
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -8,10 +8,10 @@ from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
 from unkelt.geometry.nesting import ring_nesting
 from unkelt.geometry.orient import orient_rings as orient_path
 from unkelt.geometry.region import apart_mm2, region
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step, targets
-from unkelt.survey.check import Workshop
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -9,12 +9,12 @@ from unkelt.errors import GeometryRefused, StepRefused
 from unkelt.geometry.boolean.engine import Operand
 from unkelt.geometry.boolean.weld import crosses_itself, operand_regions, weld
 from unkelt.geometry.path import Path
+from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import version_of
 from unkelt.lettering.setting import set_lettering
 from unkelt.sheet.model import Group, Item, Lettering, Outline, Run, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step, targets
-from unkelt.survey.check import Workshop
 from unkelt.survey.text_missing import describe
 from unkelt.tolerance import Tolerance
 

@@ -14,6 +14,7 @@ from unkelt.account.declare import coming
 from unkelt.errors import NothingToDo, StaleTarget, StepRefused
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.geometry.path import concat
+from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.setting import set_lettering
 from unkelt.lettering.shelves import bundled_faces
@@ -22,7 +23,6 @@ from unkelt.sheet.change import leaves, transformed
 from unkelt.sheet.model import FaceQuery, Item, Lettering, Outline, Picture, Reads, Run, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step
-from unkelt.survey.check import Workshop
 
 Axis = Literal["left-right", "top-bottom"]
 

@@ -16,6 +16,7 @@ from unkelt.errors import StepRefused
 from unkelt.geometry.distance import departure
 from unkelt.geometry.flatten import lines as flat
 from unkelt.geometry.path import Path, concat
+from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Face
 from unkelt.lettering.identify import identify, joined_path, without
 from unkelt.lettering.letters import Adjustment, adjusted, forms
@@ -24,7 +25,6 @@ from unkelt.lettering.setting import Glyph, set_lettering
 from unkelt.sheet.model import Each, FaceQuery, Item, Lettering, Outline, Run, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step, targets
-from unkelt.survey.check import Workshop
 
 LEAST_SURE, LEAST_LETTERS = 0.5, 3
 """Letters that account for less than this share of the subpaths they touch are no answer; nor are fewer than so many,

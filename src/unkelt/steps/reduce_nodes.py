@@ -8,11 +8,11 @@ from typing import Annotated, Literal
 from unkelt.errors import NothingToDo, StepRefused
 from unkelt.geometry.reduce.merge import without_crowding
 from unkelt.geometry.reduce.reduce import reduce_many
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.budget import RESERVE, Budget
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Renoded
 from unkelt.steps.step import Outcome, step, targets
-from unkelt.survey.check import Workshop
 
 
 @dataclass(frozen=True, kw_only=True)

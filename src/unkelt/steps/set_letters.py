@@ -7,12 +7,12 @@ from typing import Annotated
 
 from unkelt.account.changes import Reason
 from unkelt.errors import StepRefused
+from unkelt.job.workshop import Workshop
 from unkelt.lettering.letters import Adjustment, adjusted, substitutions
 from unkelt.lettering.setting import set_lettering
 from unkelt.sheet.model import Lettering, Sheet
 from unkelt.steps.lettering import saying, set_again
 from unkelt.steps.step import Outcome, step, targets
-from unkelt.survey.check import Workshop
 
 
 @step("set-letters", "Kern, move or swap letters", cures=(), redraws=Reason.LETTERING)

@@ -11,12 +11,12 @@ import shapely
 from unkelt.account.changes import Reason
 from unkelt.errors import StepRefused
 from unkelt.geometry.region import region
+from unkelt.job.workshop import Workshop
 from unkelt.lettering.guides import Position, Stand, Tops, in_column, off_guide, on_circle, on_path
 from unkelt.lettering.setting import capital_share, set_lettering
 from unkelt.sheet.model import Lettering, Outline, Sheet
 from unkelt.steps.lettering import saying, set_again
 from unkelt.steps.step import Outcome, step
-from unkelt.survey.check import Workshop
 
 Shape = Literal["circle", "path", "straight", "column"]
 

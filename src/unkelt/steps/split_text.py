@@ -7,11 +7,11 @@ from dataclasses import dataclass, replace
 from typing import Annotated
 
 from unkelt.errors import NothingToDo, StepRefused
+from unkelt.job.workshop import Workshop
 from unkelt.lettering.parts import SAME_MM, By, in_lines, joined, letter_paths, parted, shifted_mm
 from unkelt.sheet.model import Item, Lettering, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step, targets
-from unkelt.survey.check import Workshop
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -8,8 +8,8 @@ import shapely
 
 from unkelt.account.painting import line_areas, painted, reach
 from unkelt.geometry.measure import Box, join_boxes
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Group, Item, Outline, Sheet
-from unkelt.survey.check import Workshop
 
 
 class Stacking:

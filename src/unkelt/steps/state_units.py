@@ -10,11 +10,11 @@ from fontTools.misc.transform import Transform
 
 from unkelt.account.changes import Moves
 from unkelt.errors import StepRefused
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.change import transformed
 from unkelt.sheet.model import Scale, Sheet
 from unkelt.steps.resize import Resized
 from unkelt.steps.step import Outcome, step
-from unkelt.survey.check import Workshop
 
 Units = Literal["96 to the inch", "90 to the inch", "72 to the inch", "mm", "cm", "in", "m", "ft", "thou"]
 _MM = {"mm": 1.0, "cm": 10.0, "in": 25.4, "m": 1000.0, "ft": 304.8, "thou": 0.0254}

@@ -17,10 +17,10 @@ from typing import Any, Literal
 from unkelt.account.changes import STILL, Change, Moves, Reason
 from unkelt.errors import LengthError, NothingToDo, StaleTarget, StepRefused
 from unkelt.geometry.measure import Box
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Group, Lettering, Outline, Sheet
 from unkelt.steps.evidence import Evidence
-from unkelt.survey.check import Workshop
 from unkelt.units import parse_length
 
 Kind = Literal["length", "number", "angle", "count", "choice", "switch", "text"]

@@ -17,10 +17,10 @@ from unkelt.geometry.measure import Box
 from unkelt.geometry.offset.offset import OffsetProof, offset_path
 from unkelt.geometry.region import box_of, counters, pieces, region
 from unkelt.geometry.trace.rails import Join
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import ByTwoEngines, Renoded, small
 from unkelt.steps.step import Outcome, step, targets
-from unkelt.survey.check import Workshop
 from unkelt.tolerance import Tolerance
 
 Corners = Literal["sharp", "round", "flat"]

@@ -7,11 +7,11 @@ from dataclasses import dataclass, replace
 from unkelt.errors import NothingToDo, StepRefused
 from unkelt.geometry.nesting import ring_nesting
 from unkelt.geometry.path import Path
+from unkelt.job.workshop import Workshop
 from unkelt.language import grouped
 from unkelt.sheet.model import Group, Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step, targets
-from unkelt.survey.check import Workshop
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -22,6 +22,7 @@ from unkelt.geometry.matching import NONE, Matched, match_counters
 from unkelt.geometry.offset.offset import stroke_area
 from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import clusters, counters, region
+from unkelt.job.workshop import Workshop
 from unkelt.language import grouped
 from unkelt.sheet.appearance import has_visible_stroke
 from unkelt.sheet.materials import Family, is_thick
@@ -32,7 +33,6 @@ from unkelt.sheet.words import words
 from unkelt.steps.evidence import ByTwoEngines, Counted, Renoded, unlike_holes
 from unkelt.steps.stacking import Stacking
 from unkelt.steps.step import Outcome, step, targets
-from unkelt.survey.check import Workshop
 from unkelt.tolerance import Tolerance
 
 By = Literal["operation", "word"]

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 from unkelt.geometry.measure import remember_boxes
 from unkelt.geometry.region import regions
+from unkelt.job.workshop import Workshop
+from unkelt.progress import Progress
 from unkelt.sheet.model import Sheet
-from unkelt.survey.check import Check, Workshop
+from unkelt.survey.check import Check
 from unkelt.survey.compound_counter_apart import compound_counter_apart
 from unkelt.survey.compound_loose import compound_loose
 from unkelt.survey.compound_winding import compound_winding
@@ -71,7 +71,6 @@ CHECKS: tuple[Check, ...] = (
     line,
 )
 
-Progress = Callable[[float, str], None]
 """Told the share done and what is being looked at; may raise to stop the work."""
 
 

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from unkelt.geometry.measure import bounds, join_boxes
+from unkelt.job.workshop import Workshop
 from unkelt.language import grouped
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.sheet.words import Word, words
-from unkelt.survey.check import Workshop, check
+from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 
 

@@ -6,8 +6,9 @@ from collections.abc import Iterator
 
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.nesting import ring_nesting
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Sheet
-from unkelt.survey.check import Workshop, check
+from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 
 

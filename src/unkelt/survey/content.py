@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from unkelt.geometry.measure import Box, bounds, join_boxes
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Outline, Picture, Remark, Sheet
-from unkelt.survey.check import Workshop, check
+from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 
 _SAYS = {

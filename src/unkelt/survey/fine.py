@@ -11,10 +11,11 @@ from unkelt.geometry.measure import join_boxes
 from unkelt.geometry.offset.thickness import Thin, suspects, thin_parts
 from unkelt.geometry.path import Ints
 from unkelt.geometry.region import clusters
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.areas import filled_area
-from unkelt.survey.check import Workshop, check
+from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 
 

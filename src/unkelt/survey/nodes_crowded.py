@@ -8,8 +8,9 @@ import numpy as np
 
 from unkelt.geometry.measure import join_boxes
 from unkelt.geometry.reduce.merge import merge_micro, micro_segments
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Sheet
-from unkelt.survey.check import Workshop, check
+from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 
 

@@ -12,12 +12,13 @@ from unkelt.geometry.memo import Memo, shape_key
 from unkelt.geometry.path import Ints, Path, concat
 from unkelt.geometry.reduce.mergeable import mergeable_nodes
 from unkelt.geometry.reduce.reduce import reduce_many
+from unkelt.job.workshop import Workshop
 from unkelt.language import grouped
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.budget import RESERVE, Budget
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.sheet.words import words
-from unkelt.survey.check import Workshop, check
+from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 
 CAUTION = 0.35

@@ -9,10 +9,11 @@ import numpy as np
 from unkelt.geometry.edit.spikes import CANDIDATE, TIP_MM, corner_angles, spikes
 from unkelt.geometry.measure import Box
 from unkelt.geometry.path import concat
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Sheet
 from unkelt.survey.areas import filled_area
-from unkelt.survey.check import Workshop, check
+from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 
 

@@ -8,6 +8,7 @@ import shapely
 
 from unkelt.geometry.measure import Box, join_boxes
 from unkelt.geometry.region import clusters, connected
+from unkelt.job.workshop import Workshop
 from unkelt.lettering.recognise import are_letters
 from unkelt.sheet.appearance import Operation, has_visible_stroke
 from unkelt.sheet.counters import counters_apart
@@ -18,7 +19,7 @@ from unkelt.sheet.repeats import copies
 from unkelt.sheet.ticket import Ticket
 from unkelt.sheet.words import words
 from unkelt.survey.areas import box_of, filled_area
-from unkelt.survey.check import Workshop, check
+from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 
 TWICE = {Operation.ENGRAVE: "engraves it twice, or leaves it blank", Operation.SCORE: "scores across the letters"}

@@ -14,11 +14,12 @@ from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.geometry.nesting import cross_by_rounding, ring_nesting
 from unkelt.geometry.path import Path
 from unkelt.geometry.region import region, unlike
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.crossings import SHORT_MM, is_cut_line
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.areas import box_of
-from unkelt.survey.check import Workshop, check
+from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 from unkelt.tolerance import Tolerance
 

@@ -6,9 +6,10 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from unkelt.geometry.measure import bounds, lengths
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.guides import guides
 from unkelt.sheet.model import Outline, Sheet
-from unkelt.survey.check import Workshop, check
+from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 
 

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Outline, Sheet
-from unkelt.survey.check import Workshop, check
+from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 
 LOOSE = 10.0

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from unkelt.geometry.measure import Box, bounds, join_boxes
+from unkelt.job.workshop import Workshop
 from unkelt.lettering.setting import set_lettering
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Item, Lettering, Outline, Reads, Sheet
-from unkelt.survey.check import Workshop, check
+from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 
 

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.extent import measured_box
 from unkelt.sheet.model import Sheet
 from unkelt.sheet.ticket import Ticket
-from unkelt.survey.check import Workshop, check
+from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 
 PER_INCH = (96, 90, 72)

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from unkelt.geometry.measure import bounds
+from unkelt.job.workshop import Workshop
 from unkelt.sheet.appearance import has_visible_stroke
 from unkelt.sheet.model import Sheet
-from unkelt.survey.check import Workshop, check
+from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 
 LINE_MM = 0.5

@@ -16,6 +16,7 @@ from unkelt.geometry.measure import Box, bounds, join_boxes, remember_boxes
 from unkelt.geometry.memo import ByIdentity
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Ints, Path
 from unkelt.geometry.region import apart
+from unkelt.job.workshop import Workshop
 from unkelt.lettering.setting import set_lettering
 from unkelt.proof.burn import burn
 from unkelt.proof.imported import Body
@@ -23,7 +24,6 @@ from unkelt.session.viewport import Viewport
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.extent import measured_box
 from unkelt.sheet.model import Lettering, Outline, Picture, Sheet
-from unkelt.survey.check import Workshop
 
 AT_ONCE = 300
 """An outline of more segments is drawn part by part: while Qt draws a path, nothing else can run."""

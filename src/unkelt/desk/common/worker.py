@@ -9,9 +9,8 @@ from typing import Any
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
 
 from unkelt.errors import UnkeltError
+from unkelt.progress import Progress
 from unkelt.session.log import LOG
-
-Progress = Callable[[float, str], None]
 
 
 class Stopped(Exception):

@@ -8,6 +8,7 @@ from PySide6.QtCore import QObject, QSize, Qt
 from PySide6.QtGui import QImage, QPainter
 from PySide6.QtWidgets import QFileDialog, QInputDialog
 
+from unkelt.app.received import intake
 from unkelt.batch.folder import files_in
 from unkelt.desk.common.drawing import Lens, drawing_of
 from unkelt.desk.common.theme import Palette
@@ -16,14 +17,13 @@ from unkelt.desk.intake.view import IntakeView
 from unkelt.desk.intake.watch import Watcher
 from unkelt.desk.state import DeskState
 from unkelt.errors import UnkeltError
+from unkelt.job.workshop import Workshop
 from unkelt.language import tr
-from unkelt.session.intake import intake
 from unkelt.session.job import Job
 from unkelt.session.shop import Shop
 from unkelt.session.ticketing import Field, filled_in
 from unkelt.session.viewport import Viewport
 from unkelt.sheet.model import Sheet
-from unkelt.survey.check import Workshop
 
 SHARP = 2
 """Pictures have so many pixels for each of the tray's, for screens that show more."""

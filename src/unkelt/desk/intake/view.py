@@ -17,13 +17,13 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from unkelt.app.received import Intake
 from unkelt.desk.common.parts import drop, label, named, scrolling
 from unkelt.desk.common.theme import PAD, Palette, px
 from unkelt.desk.intake.ticket_form import TicketForm
 from unkelt.desk.intake.tray import Tray
 from unkelt.language import said, tr, tr_count
 from unkelt.recipe import Call
-from unkelt.session.intake import Intake
 
 FACTS_PX = 400
 """The facts of a file and the margins need so much beside the ticket, at 100 % text."""

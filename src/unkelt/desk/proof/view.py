@@ -21,13 +21,13 @@ from unkelt.desk.common.theme import PAD, Palette, font, px
 from unkelt.desk.common.worker import after_this_turn
 from unkelt.desk.proof.pictures import PicturePair
 from unkelt.desk.table.table import LightTable
+from unkelt.job.workshop import Workshop
 from unkelt.language import said, tr
 from unkelt.proof.standin import stand_ins
 from unkelt.session.painted import Painted
 from unkelt.session.proofing import Look, clock, head_words, run_words
 from unkelt.session.words import proof_rows
 from unkelt.sheet.budget import moved_mm
-from unkelt.survey.check import Workshop
 
 TICK_MS = 40
 STEPS = 1000

@@ -7,11 +7,11 @@ from collections.abc import Callable
 from PySide6.QtCore import QObject
 
 from unkelt.desk.table.table import LightTable
+from unkelt.job.workshop import Workshop
 from unkelt.language import tr
 from unkelt.session.measuring import Place, around, between, snapped
 from unkelt.session.snapping import caught
 from unkelt.sheet.model import Sheet
-from unkelt.survey.check import Workshop
 
 Source = Callable[[], tuple[Sheet, Workshop] | None]
 

@@ -21,7 +21,7 @@ from fontTools.misc.transform import Transform
 from unkelt.errors import InputError
 from unkelt.formats.dxf.curves import FILLED, entity_path
 from unkelt.formats.files import read_bytes
-from unkelt.formats.svg.pathdata import LIMIT
+from unkelt.formats.limits import FARTHEST
 from unkelt.geometry.measure import bounds, join_boxes
 from unkelt.geometry.nesting import ring_nestings
 from unkelt.geometry.path import concat
@@ -114,7 +114,7 @@ class _Reader:
                 raise InputError(self.name, f"makes more than {MOST_COPIES:,} entities by inserting its blocks")
             try:
                 item = self._item(entity)
-                if not _reach(item) * self.unit_mm <= LIMIT:
+                if not _reach(item) * self.unit_mm <= FARTHEST:
                     raise ValueError("beyond all drawing")
             except (ezdxf.DXFError, ValueError, ArithmeticError, AttributeError, LookupError, TypeError):
                 self.remark(f"a {entity.dxftype()} entity is damaged and was left out")
@@ -165,8 +165,8 @@ class _Reader:
         boxes += [(t.placement.dx, t.placement.dy, t.placement.dx, t.placement.dy) for t in raw.letterings()]
         box = join_boxes(boxes) or (0.0, 0.0, 0.0, 0.0)
         k = self.unit_mm
-        if max(map(abs, box)) * k > LIMIT:
-            raise InputError(self.name, f"has coordinates beyond {LIMIT:g} mm")
+        if max(map(abs, box)) * k > FARTHEST:
+            raise InputError(self.name, f"has coordinates beyond {FARTHEST:g} mm")
         matrix = Transform(k, 0, 0, -k, MARGIN_MM - box[0] * k, MARGIN_MM + box[3] * k)
         moved = transformed(raw, matrix, strokes=False).mapped(_as_it_reads)
         page = ((box[2] - box[0]) * k + 2 * MARGIN_MM, (box[3] - box[1]) * k + 2 * MARGIN_MM)

@@ -9,7 +9,7 @@ from typing import Any
 from fontTools.misc.transform import Transform
 
 from unkelt.errors import InputError, LengthError
-from unkelt.formats.svg.pathdata import LIMIT
+from unkelt.formats.limits import FARTHEST
 from unkelt.formats.svg.values import length, numbers
 from unkelt.units import MM_PER_UNIT
 
@@ -64,7 +64,7 @@ def read_page(attributes: Mapping[Any, Any], source: str) -> Page:
             value, unit = length(text, 16 * PX)
         except LengthError as problem:
             raise InputError(source, str(problem), f"svg {name}") from problem
-        if value <= 0 or value > LIMIT:
+        if value <= 0 or value > FARTHEST:
             raise InputError(source, f"“{text}” is no size for a page", f"svg {name}")
         sizes.append(value)
         written.append(unit or "none")
@@ -92,7 +92,7 @@ def _paper(size: tuple[float, float]) -> tuple[int | None, str]:
 def view_box(attributes: Mapping[Any, Any]) -> tuple[float, float, float, float] | None:
     """The four numbers of a viewBox with a size, or None."""
     values = numbers(str(attributes.get("viewBox", "")))
-    if values is None or len(values) != 4 or values[2] <= 0 or values[3] <= 0 or max(map(abs, values)) > LIMIT:
+    if values is None or len(values) != 4 or values[2] <= 0 or values[3] <= 0 or max(map(abs, values)) > FARTHEST:
         return None
     return values[0], values[1], values[2], values[3]
 

@@ -14,14 +14,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from unkelt.formats.limits import FARTHEST
 from unkelt.geometry.arcs import arc_to_cubics
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Path, PathBuilder
 
 ARGUMENTS = {"M": 2, "L": 2, "H": 1, "V": 1, "C": 6, "S": 4, "Q": 4, "T": 2, "A": 7, "Z": 0}
 _LETTERS = {letter: (letter.upper(), letter.islower()) for upper in ARGUMENTS for letter in (upper, upper.lower())}
 _COUNT = ARGUMENTS | {letter.lower(): count for letter, count in ARGUMENTS.items()}
-LIMIT = 1e9
-"""Coordinates beyond this are not drawings; they overflow what later arithmetic can hold."""
 
 _COMMANDS = re.compile(r"([MmZzLlHhVvCcSsQqTtAa])")
 _PLAIN = re.compile(r"[MmZzLlHhVvCcSsQqTtAa0-9eE+\-., \t\n\r\f]*")
@@ -55,9 +54,9 @@ def parse_path_data(text: str, arc_error: float = 1e-3) -> PathData:
         steps = _StrictSteps(text)
         path = _interpret(iter(steps), arc_error)
         problem = steps.problem
-    if not path.within(LIMIT):
-        bad = np.flatnonzero(~(np.abs(path.points).max(axis=(1, 2)) <= LIMIT))[0]
-        return PathData(path.select(path.stops <= bad), f"a coordinate is beyond {LIMIT:g} in segment {bad + 1}")
+    if not path.within(FARTHEST):
+        bad = np.flatnonzero(~(np.abs(path.points).max(axis=(1, 2)) <= FARTHEST))[0]
+        return PathData(path.select(path.stops <= bad), f"a coordinate is beyond {FARTHEST:g} in segment {bad + 1}")
     return PathData(path, problem)
 
 

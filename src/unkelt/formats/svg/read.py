@@ -20,8 +20,9 @@ from lxml import etree
 
 from unkelt.errors import InputError, LengthError
 from unkelt.formats.files import read_bytes
+from unkelt.formats.limits import FARTHEST
 from unkelt.formats.svg.page import PX, fit_box, read_page, view_box
-from unkelt.formats.svg.pathdata import LIMIT, parse_path_data, without_repeated_points
+from unkelt.formats.svg.pathdata import parse_path_data, without_repeated_points
 from unkelt.formats.svg.shapes import SHAPES, shape_path
 from unkelt.formats.svg.style import INITIAL, NOT_INHERITED, Cascade, Said, Style, plain_colour
 from unkelt.formats.svg.text import HREF, TextContext, read_text
@@ -162,7 +163,7 @@ class _Place:
     def __post_init__(self) -> None:
         m = self.matrix
         scale = math.sqrt(abs(m.xx * m.yy - m.xy * m.yx)) or 1.0
-        tame = max(abs(m.xx) + abs(m.yx), abs(m.xy) + abs(m.yy)) <= 1 and max(abs(m.dx), abs(m.dy)) <= LIMIT / 100
+        tame = max(abs(m.xx) + abs(m.yx), abs(m.xy) + abs(m.yy)) <= 1 and max(abs(m.dx), abs(m.dy)) <= FARTHEST / 100
         object.__setattr__(self, "tame", tame)
         object.__setattr__(self, "scale", scale)
         object.__setattr__(self, "viewport", (self.viewport_mm[0] / scale, self.viewport_mm[1] / scale))
@@ -426,7 +427,7 @@ class _Reader:
                 self.remark(f"{left} lone points of {self._where(element)} lie on others of it and were left out")
             path = path.transformed(place.matrix)
             # The handles' reach is quicker told than the curve's, and enough.
-            found = path if place.tame or path.within(LIMIT) else f"it lies beyond {LIMIT:g} mm"
+            found = path if place.tame or path.within(FARTHEST) else f"it lies beyond {FARTHEST:g} mm"
         else:
             found = shape_path(tag, attributes, arc_error, place.viewport, place.matrix)
         if isinstance(found, str):

@@ -8,7 +8,7 @@ from typing import Any
 
 from fontTools.misc.transform import Identity, Transform
 
-from unkelt.formats.svg.pathdata import LIMIT
+from unkelt.formats.limits import FARTHEST
 from unkelt.formats.svg.values import length, numbers, plain_number
 from unkelt.geometry.arcs import arc_to_cubics
 from unkelt.geometry.path import EMPTY, Path, PathBuilder, lines, polygon
@@ -34,10 +34,10 @@ def shape_path(
         if width and height and width > 0 and height > 0 and x is not None and y is not None:
             a, b = matrix.xx * x + matrix.dx, matrix.yy * y + matrix.dy
             c, d = matrix.xx * (x + width) + matrix.dx, matrix.yy * (y + height) + matrix.dy
-            if abs(a) <= LIMIT and abs(b) <= LIMIT and abs(c) <= LIMIT and abs(d) <= LIMIT:
+            if abs(a) <= FARTHEST and abs(b) <= FARTHEST and abs(c) <= FARTHEST and abs(d) <= FARTHEST:
                 return lines([a, b, a, b, c, b, c, b, c, b, c, b, c, d, c, d, c, d, c, d, a, d, a, d, a, d, a, d, a, b, a, b])  # fmt: skip
     path = _shape(tag, attributes, arc_error, viewport, matrix)
-    return path if isinstance(path, str) or path.within(LIMIT) else f"it lies beyond {LIMIT:g} mm"
+    return path if isinstance(path, str) or path.within(FARTHEST) else f"it lies beyond {FARTHEST:g} mm"
 
 
 def _shape(

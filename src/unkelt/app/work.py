@@ -1,0 +1,57 @@
+"""From a file to a written one: read it, take steps, write it, and judge what was written."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from unkelt.formats.formats import read_sheet, write_sheet
+from unkelt.job.workshop import Workshop
+from unkelt.judge import Case, against, findings_of, held_by_pictures
+from unkelt.progress import Progress
+from unkelt.recipe import Recipe, mend, run
+from unkelt.survey.finding import Finding, Level
+
+
+def opened(path: Path, workshop: Workshop, page: int = 1) -> Case:
+    """A file as it was received, nothing done; `page` counts from 1. Raises InputError."""
+    return Case(path, read_sheet(path, page), workshop)
+
+
+def mended(case: Case, recipe: Recipe | None = None, progress: Progress | None = None) -> Case:
+    """The case with the steps of a recipe taken, or, without one, all safe steps. A step that can't prove what it promises changes
+    nothing and is in `refused`.
+    """
+    if recipe is not None:
+        stages = run(recipe, case.original, case.workshop)
+    else:
+        stages = mend(case.original, case.workshop, progress)
+    return replace(case, stages=tuple(stages))
+
+
+@dataclass(frozen=True)
+class Written:
+    """A case that was written to a file: what is found now, and what its pictures hold against it, in lines as findings have them."""
+
+    case: Case
+    output: Path
+    findings: tuple[Finding, ...]
+    pictures: tuple[str, ...]
+
+    @property
+    def holds(self) -> tuple[str, ...]:
+        """All that stands against it, in lines."""
+        return against(self.findings, (), self.pictures)
+
+    @property
+    def held(self) -> int:
+        """How many findings hold, those of the pictures among them."""
+        return sum(finding.level is Level.HOLD for finding in self.findings) + len(self.pictures)
+
+
+def written(case: Case, output: Path) -> Written:
+    """Writes the sheet in the format of the output's ending, whole or not at all and never over the file that it came from; paints
+    both and surveys the sheet. Raises InputError.
+    """
+    write_sheet(case.sheet, output, case.workshop.ticket, never_over=case.source)
+    return Written(case, output, findings_of(case), held_by_pictures(case, output))

@@ -1,0 +1,4 @@
+"""What no drawing may exceed, in any format."""
+
+FARTHEST = 1e9
+"""Coordinates beyond this are not drawings; they overflow what later arithmetic can hold."""

@@ -1,0 +1,1 @@
+"""What a job is done with, beside the sheet itself."""
