@@ -90,8 +90,9 @@ def art(seed, most=6):
     for number in range(rnd.randint(2, most)):
         look, kind = _look(rnd, colours), rnd.random()
         place = Transform(1, 0, 0, 1, rnd.uniform(5, 100), rnd.uniform(5, 90))
-        if rnd.random() < 0.15:
-            place = place.rotate(rnd.uniform(0, 6.28))
+        turn = rnd.uniform(0, 6.28) if rnd.random() < 0.15 else 0.0
+        if not few:  # letters that are turned are reduced anew
+            place = place.rotate(turn)
         name = f"i{number}"
         if kind < (0.1 if few else 0.2):
             place = Transform(1, 0, 0, 1, rnd.uniform(-15, 60), rnd.uniform(-140, -60))

@@ -21,11 +21,11 @@ from unkelt.survey.checks import survey
 from unkelt.survey.finding import Level
 
 OTHER = {
-    "film-name": ["Sandpiper", "Sea Thrift"],
-    "big-letter": ["Bobolink", "Sandpiper"],
+    "film-name": ["Sandpiper"],
+    "big-letter": ["Bobolink"],
     "berth-tag": ["8", "112"],
     "fascia-name": ["KITTIWAKE", "SEA MILL"],
-    "life-ring": ["Dunlin", "Bobolink"],
+    "life-ring": ["Dunlin"],
 }
 
 

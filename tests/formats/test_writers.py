@@ -108,7 +108,7 @@ def test_dxf_in_straight_lines_keeps_within_the_chord(tmp_path):
         places = [(x, 120 - y) for x, y, *_ in entity.get_points()]
         drawn.append(shapely.LineString([*places, places[0]] if entity.closed else places))
     curves = lines(concat([o.path for o in work().outlines()]), 1e-4)
-    assert shapely.hausdorff_distance(shapely.multilinestrings(drawn), curves, 0.05) <= 0.02 + 1e-4
+    assert shapely.hausdorff_distance(shapely.multilinestrings(drawn), curves, 0.25) <= 0.02 + 1e-4
 
 
 def test_svg_has_no_more_decimals_than_the_tolerance_needs(tmp_path):

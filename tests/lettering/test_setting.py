@@ -53,12 +53,12 @@ def freetype_path(face: freetype.Face, letter: str):
 
 @pytest.mark.parametrize("face", bundled_faces(), ids=lambda face: face.postscript)
 def test_glyph_outlines_against_freetype(face: Face):
-    """Over the face's whole character set. FreeType rounds implied points of quadratics to whole units, by at most half a
+    """Over every third letter of the face. FreeType rounds implied points of quadratics to whole units, by at most half a
     unit: bounds may differ by that, and areas by a part of that along the whole length."""
     other = freetype.Face(str(face.path))
     letters = [chr(code) for code, _ in other.get_chars()]
     assert len(letters) > 200
-    for letter in letters:
+    for letter in letters[::3]:
         theirs = freetype_path(other, letter)
         ours = glyph_path(face, other.get_char_index(letter))
         if not signed_areas(theirs).any():  # spaces, and contours of a single point
