@@ -47,6 +47,8 @@ class Counted:
 
     def words(self) -> str:
         """ "7 of 8 counters kept, 1 closed\""""
+        if not self.before:
+            return number_of(self.new, "new counter") if self.new else "no counters"
         closed = f", {self.closed} closed" if self.closed else ""
         new = f", {self.new} new" if self.new else ""
         return f"{self.kept} of {self.before} counters kept{closed}{new}"
