@@ -1,4 +1,7 @@
-"""`python -m benchmarks [reading|welding|reducing|offsets|surveying|lettering|growth|window|answering|commanding|load|accounting]` prints ours beside the raw libraries, as ratios, from one run."""
+"""`python -m benchmarks
+[reading|welding|reducing|offsets|surveying|lettering|growth|window|answering|commanding|load|accounting]` prints ours
+beside the raw libraries, as ratios, from one run.
+"""
 
 import sys
 

@@ -1,4 +1,6 @@
-"""What the account of ink costs: mending with it beside the same mending without, on the demonstration and on a large sheet."""
+"""What the account of ink costs: mending with it beside the same mending without, on the demonstration and on a large
+sheet.
+"""
 
 from __future__ import annotations
 

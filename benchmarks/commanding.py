@@ -1,4 +1,6 @@
-"""How long each command of the window keeps somebody waiting: all of the list, one after another; the slowest are printed."""
+"""How long each command of the window keeps somebody waiting: all of the list, one after another; the slowest are
+printed.
+"""
 
 from __future__ import annotations
 

@@ -1,6 +1,7 @@
 """Nodes after reduction as shares of the designers', beside an estimate of the least that any method could reach.
 
-`python -m benchmarks reducing FACE.otf …` counts them for faces of your own; without, for one that comes with the program.
+`python -m benchmarks reducing FACE.otf …` counts them for faces of your own; without, for one that comes with the
+program.
 """
 
 from __future__ import annotations
@@ -64,8 +65,9 @@ def thirds(step: int) -> Floats:
 
 
 def least_nodes(path: Path, tolerance_mm: float) -> int:
-    """Free cubics that reach along each stretch between corners one after the other, each as far as it goes within the tolerance;
-    their joints need not even be smooth. An estimate: a better start may save one, and no fit is proven to be the best.
+    """Free cubics that reach along each stretch between corners one after the other, each as far as it goes within the
+    tolerance; their joints need not even be smooth. An estimate: a better start may save one, and no fit is proven to
+    be the best.
     """
     return sum(_reaches(stretch, tolerance_mm) for outline in path.subpaths() for stretch in _stretches(outline))
 

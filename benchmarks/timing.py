@@ -34,8 +34,8 @@ def best(function: Work, runs: int = 3) -> float:
 
 
 def best_of(functions: Sequence[Work], runs: int, ready: Work = nothing) -> list[tuple[float, float]]:
-    """Seconds by the clock and of CPU of the fastest run of each, which take turns, so that a machine whose speed changes is as
-    fast for all. What makes ready isn't counted, nor is the tidying of memory, as timeit does.
+    """Seconds by the clock and of CPU of the fastest run of each, which take turns, so that a machine whose speed
+    changes is as fast for all. What makes ready isn't counted, nor is the tidying of memory, as timeit does.
     """
     times: list[list[tuple[float, float]]] = [[] for _ in functions]
     for _ in range(runs):

@@ -25,8 +25,8 @@ LINE = "Kittiwake and Sea Thrift at Hollin Quay to"
 
 
 def script(lines: int, unlike: bool = False) -> list[Path]:
-    """So many lines of 34 script glyphs with ink, 50 mm high, as one path a glyph; with `unlike`, each with its letters in an
-    order of its own, so that no two words are the same.
+    """So many lines of 34 script glyphs with ink, 50 mm high, as one path a glyph; with `unlike`, each with its letters
+    in an order of its own, so that no two words are the same.
     """
     mixed = random.Random(7)
     result = []
@@ -42,7 +42,9 @@ def script(lines: int, unlike: bool = False) -> list[Path]:
 
 
 def raw_union(paths: list[Path], clusters: list[list[int]], fix_winding: bool) -> list[object]:
-    """What the engine's own union takes, cluster by cluster: paths in, united, numbers out; nothing is restored or checked."""
+    """What the engine's own union takes, cluster by cluster: paths in, united, numbers out; nothing is restored or
+    checked.
+    """
     ordered = [paths[index] for cluster in clusters for index in cluster]
     frames = [Frame.around(paths[cluster[0]].points) for cluster in clusters for _ in cluster]
     engines = iter(to_engine(ordered, frames))

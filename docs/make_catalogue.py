@@ -1,7 +1,8 @@
-"""Writes everything that can be said into `unkelt.pot`, and the sentences with gaps into `templates.txt` (docs/translating.md).
+"""Writes everything that can be said into `unkelt.pot`, and the sentences with gaps into `templates.txt`
+(docs/translating.md).
 
-`tr("…")` is taken as it is. Of the rooms that say things without knowing a language, every sentence in the source is taken:
-an f-string as a template with its gaps numbered.
+`tr("…")` is taken as it is. Of the rooms that say things without knowing a language, every sentence in the source is
+taken: an f-string as a template with its gaps numbered.
 """
 
 from __future__ import annotations

@@ -1,4 +1,6 @@
-"""Plants each defect in clean words of several faces, and writes docs/confusion.md: what was found of it, and what else."""
+"""Plants each defect in clean words of several faces, and writes docs/confusion.md: what was found of it, and what
+else.
+"""
 
 from __future__ import annotations
 

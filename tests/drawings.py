@@ -1,8 +1,8 @@
 """Drawings by other people, mended and judged: `python -m tests.drawings FOLDER [COUNT]` on a folder of SVG files.
 
-Each file is given a width of 120 mm where it has none in mm, mended by all safe steps, written, and laid beside what was received:
-both painted by resvg, colour by colour, and compared by the account of ink. A file in which something changed that no step declares
-is a file changed without a word; it must either hold or not occur.
+Each file is given a width of 120 mm where it has none in mm, mended by all safe steps, written, and laid beside what
+was received: both painted by resvg, colour by colour, and compared by the account of ink. A file in which something
+changed that no step declares is a file changed without a word; it must either hold or not occur.
 """
 
 from __future__ import annotations
@@ -30,7 +30,9 @@ WIDE_MM = 120
 
 @dataclass(frozen=True)
 class Judged:
-    """What came of one drawing: how many paints it has, the steps taken and refused, what holds, and what the pictures hold."""
+    """What came of one drawing: how many paints it has, the steps taken and refused, what holds, and what the pictures
+    hold.
+    """
 
     name: str
     paints: int

@@ -1,4 +1,5 @@
-"""Fuzz targets of all readers. The tests run them briefly; `python -m tests.fuzz NAME [SECONDS [INPUTS]]` runs one for long.
+"""Fuzz targets of all readers. The tests run them briefly; `python -m tests.fuzz NAME [SECONDS [INPUTS]]` runs one for
+long.
 
 With atheris installed the long run is guided by coverage; without it, bytes are changed at random from a fixed seed.
 What once failed lies in `tests/corpus` and is tried again in every run.
@@ -163,7 +164,9 @@ def changed(data: bytes, chance: random.Random) -> bytes:
 
 
 def at_random(name: str, seconds: float, most: int = 10**9) -> int:
-    """Changes the seeds until the time is over or so many were tried; what fails is kept beside the corpus. The number tried."""
+    """Changes the seeds until the time is over or so many were tried; what fails is kept beside the corpus. The number
+    tried.
+    """
     chance, count, end = random.Random(1), 0, time.monotonic() + seconds
     starts = seeds(name)
     while time.monotonic() < end and count < most:

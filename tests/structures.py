@@ -1,4 +1,6 @@
-"""Inputs that hold to a format's outer grammar and to nothing else, for hypothesis: what byte changes hardly ever reach."""
+"""Inputs that hold to a format's outer grammar and to nothing else, for hypothesis: what byte changes hardly ever
+reach.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""Shapes that break geometry: every step proves its promise or refuses, mending converges, and what is written is read back."""
+"""Shapes that break geometry: every step proves its promise or refuses, mending converges, and what is written is read
+back.
+"""
 
 import math
 import tracemalloc

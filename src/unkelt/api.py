@@ -9,8 +9,8 @@
     api.write(mended.sheet, "out.svg")
     print(api.proof("out.svg").verdict)
 
-All lengths are mm. Every error is an `unkelt.errors.UnkeltError` whose text is one sentence. Nothing is written over that is
-the source of a sheet. Names that are not listed here may change between minor versions.
+All lengths are mm. Every error is an `unkelt.errors.UnkeltError` whose text is one sentence. Nothing is written over
+that is the source of a sheet. Names that are not listed here may change between minor versions.
 """
 
 from __future__ import annotations
@@ -35,7 +35,9 @@ from unkelt.survey.finding import Finding
 
 @dataclass(frozen=True)
 class Mended:
-    """What came of steps: the sheet as it stands after them, the steps with their evidence, and what was not done and why."""
+    """What came of steps: the sheet as it stands after them, the steps with their evidence, and what was not done and
+    why.
+    """
 
     sheet: Sheet
     stages: tuple[Stage, ...]
@@ -51,7 +53,9 @@ class Mended:
 
 
 def read(path: str | Path, page: int = 1) -> Sheet:
-    """The sheet of an SVG, PDF or DXF file. What reading left out or guessed is in `sheet.source.notes`. Raises InputError."""
+    """The sheet of an SVG, PDF or DXF file. What reading left out or guessed is in `sheet.source.notes`. Raises
+    InputError.
+    """
     return read_sheet(Path(path), page)
 
 

@@ -32,8 +32,8 @@ Refusals = Mapping[tuple[str, tuple[str, ...]], str]
 class Case:
     """What is judged: a file as it was received, and what was done to it.
 
-    `received` are the file's bytes where they aren't to be read from `source`; empty where it was made from nothing. `accepted`
-    are findings accepted as they are, by key, each with its reason.
+    `received` are the file's bytes where they aren't to be read from `source`; empty where it was made from nothing.
+    `accepted` are findings accepted as they are, by key, each with its reason.
     """
 
     source: Path
@@ -142,7 +142,8 @@ def _looked_for(case: Case) -> tuple[Finding, ...]:
 
 
 def pictures_of(case: Case, written: bytes | None = None) -> Pictures:
-    """The file as received and the sheet as it is written in SVG, painted by a renderer of somebody else's, and where they differ.
+    """The file as received and the sheet as it is written in SVG, painted by a renderer of somebody else's, and where
+    they differ.
 
     `written` are the bytes that were written, where they are there already.
     """
@@ -158,8 +159,8 @@ def pictures_of(case: Case, written: bytes | None = None) -> Pictures:
 
 
 def held_by_pictures(case: Case, path: Path) -> tuple[str, ...]:
-    """What the pictures of a job hold against a file that was written of it: as received beside as written, and its format beside
-    SVG.
+    """What the pictures of a job hold against a file that was written of it: as received beside as written, and its
+    format beside SVG.
     """
     if path.suffix.lower() == ".svg":
         return held_by(pictures_of(case, read_bytes(path)))
@@ -175,7 +176,8 @@ def held_by(pictures: Pictures) -> tuple[str, ...]:
 
 
 def against(findings: Sequence[Finding], proofs: Iterable[Proof], pictures: Iterable[str] = ()) -> tuple[str, ...]:
-    """What stands against a job in lines, each once: findings that hold, and what proofs and pictures of its files object to.
+    """What stands against a job in lines, each once: findings that hold, and what proofs and pictures of its files
+    object to.
 
     What a proof finds again was accepted where all findings of its kind were.
     """

@@ -1,10 +1,12 @@
-"""The language that people read. Sentences are looked up whole, in gettext catalogues; without one they stay as they are.
+"""The language that people read. Sentences are looked up whole, in gettext catalogues; without one they stay as they
+are.
 
-Catalogues are `LANGUAGE/LC_MESSAGES/unkelt.mo`, in this package or in the user's data folder, chosen as gettext does (by
-LANGUAGE, LC_ALL, LC_MESSAGES, LANG). `assets/locale/unkelt.pot` holds everything that can be said (docs/translating.md).
+Catalogues are `LANGUAGE/LC_MESSAGES/unkelt.mo`, in this package or in the user's data folder, chosen as gettext does
+(by LANGUAGE, LC_ALL, LC_MESSAGES, LANG). `assets/locale/unkelt.pot` holds everything that can be said
+(docs/translating.md).
 
-Deep rooms say what they find in English, with numbers and names put in. Where that is shown, `said` finds the template it was
-made from, and looks up the template and what stands in its gaps.
+Deep rooms say what they find in English, with numbers and names put in. Where that is shown, `said` finds the template
+it was made from, and looks up the template and what stands in its gaps.
 """
 
 from __future__ import annotations
@@ -56,7 +58,9 @@ def use_decimal(sign: str) -> None:
 
 
 def grouped(value: float, places: int = 0) -> str:
-    """A figure for people: from 10,000 on its thousands are set off by a thin space, as ISO 80000-1 wants it (from memory)."""
+    """A figure for people: from 10,000 on its thousands are set off by a thin space, as ISO 80000-1 wants it (from
+    memory).
+    """
     return f"{value:,.{places}f}".replace(",", "\u2009") if abs(value) >= 10_000 else f"{value:.{places}f}"
 
 

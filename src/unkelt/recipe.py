@@ -62,8 +62,8 @@ class Recipe:
 
 @dataclass(frozen=True, slots=True)
 class Stage:
-    """A call, and what came of it: the outcome, or why it was skipped. `sheet` is the sheet after it, either way. An `idle`
-    one was skipped because its rule found nothing.
+    """A call, and what came of it: the outcome, or why it was skipped. `sheet` is the sheet after it, either way. An
+    `idle` one was skipped because its rule found nothing.
     """
 
     call: Call
@@ -81,8 +81,8 @@ class Stage:
 def apply(call: Call, sheet: Sheet, workshop: Workshop) -> Outcome:
     """Runs one call and balances it: what is painted and drawn afterwards is what was, but for what the step declares.
 
-    The step may move lines by what the steps before it have left of the chord tolerance. Raises StepRefused where the step can't do what it promises, or changes more than it declares; NothingToDo where all is
-    so already.
+    The step may move lines by what the steps before it have left of the chord tolerance. Raises StepRefused where the
+    step can't do what it promises, or changes more than it declares; NothingToDo where all is so already.
     """
     items = call.items
     if call.rule is not None:
@@ -108,8 +108,8 @@ def apply(call: Call, sheet: Sheet, workshop: Workshop) -> Outcome:
 
 
 def _allowed_mm(step: Step, sheet: Sheet, items: tuple[str, ...], ticket: Ticket) -> float:
-    """How far a step may move lines of some items: what is left of the chord tolerance at the size that the ticket wants. What a
-    step draws anew on purpose may be off by all of it.
+    """How far a step may move lines of some items: what is left of the chord tolerance at the size that the ticket
+    wants. What a step draws anew on purpose may be off by all of it.
     """
     if step.redraws is not None:
         return ticket.tolerance.chord_mm
@@ -184,8 +184,8 @@ def mend(sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -> 
     """All safe steps, in an order that converges, until nothing safe is left to do.
 
     A rule is tried for all its findings at once, then finding by finding, so that one that is refused doesn't stop the
-    others. What is refused is tried again when something else has changed; what stays refused is listed at the end. While
-    the physical size isn't certain, steps that go by lengths wait.
+    others. What is refused is tried again when something else has changed; what stays refused is listed at the end.
+    While the physical size isn't certain, steps that go by lengths wait.
     """
     stages: list[Stage] = []
     refused: dict[tuple[str, tuple[str, ...]], str] = {}

@@ -1,8 +1,8 @@
 """Two judges of what mending did to a picture, neither of which knows how the steps or the account work.
 
-resvg paints the sheet before and after, and every pixel away from an edge must keep its colour. shapely paints both by laying one
-area over the other, with curves cut up here, strokes by its own buffers and winding numbers counted here. Only within what a step
-declared may anything differ.
+resvg paints the sheet before and after, and every pixel away from an edge must keep its colour. shapely paints both by
+laying one area over the other, with curves cut up here, strokes by its own buffers and winding numbers counted here.
+Only within what a step declared may anything differ.
 """
 
 from __future__ import annotations
@@ -88,7 +88,9 @@ def _buffered(path, look, join):
 
 
 def painted(sheet):
-    """The visible area of every paint (colour and opacity), the later over the earlier; lines up to 0.3 mm by colour, as lines."""
+    """The visible area of every paint (colour and opacity), the later over the earlier; lines up to 0.3 mm by colour,
+    as lines.
+    """
     seen, lines = {}, {}
 
     def lay(area, colour, opacity):

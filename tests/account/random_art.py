@@ -113,8 +113,8 @@ def art(seed, most=6):
 
 
 def objections(seed, most=6, every=5):
-    """What went wrong with one sheet; empty where all that was received goes out. Of so many sheets one is released, too, and all
-    verdicts on it must be one.
+    """What went wrong with one sheet; empty where all that was received goes out. Of so many sheets one is released,
+    too, and all verdicts on it must be one.
     """
     case = mended(art(seed, most))
     asked = seed % every == 0

@@ -38,7 +38,9 @@ def rect(width, height, x=0.0, y=0.0):
 
 
 CUT_CORNER = polygon((0.4, 0), (20, 0), (20, 20), (0, 20), (0, 0.4))
-"""A square that lost 0.08 mm²: less than what rounding along its edges may come to, and far more than the chord tolerance."""
+"""A square that lost 0.08 mm²: less than what rounding along its edges may come to, and far more than the chord
+tolerance.
+"""
 
 
 @pytest.mark.parametrize(("made", "words"), [
@@ -94,7 +96,9 @@ def test_an_offset_that_lies_is_refused(monkeypatch, lie, words):
 
 
 def test_a_reduction_that_changes_what_lies_in_what_is_not_taken(monkeypatch):
-    """A counter that is put outside its letter lies within its own certificate; only its place among the others says otherwise."""
+    """A counter that is put outside its letter lies within its own certificate; only its place among the others says
+    otherwise.
+    """
     letter = concat([circle(20, 30, 30, arcs=48), circle(8, 30, 30, arcs=48).reversed()])
     assert reduce_nodes(letter, 0.02).path.node_count < 40
     honest = reduce._placed

@@ -1,4 +1,6 @@
-"""What safe mending once did to a picture without a word, each as it was found. Now it ends right, or on hold with its reason."""
+"""What safe mending once did to a picture without a word, each as it was found. Now it ends right, or on hold with its
+reason.
+"""
 
 from dataclasses import replace
 from pathlib import Path

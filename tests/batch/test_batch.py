@@ -1,4 +1,6 @@
-"""Folders, series and arrivals: nothing stops the rest, nothing is lost, and the answers are the same however they come."""
+"""Folders, series and arrivals: nothing stops the rest, nothing is lost, and the answers are the same however they
+come.
+"""
 
 import csv
 import hashlib

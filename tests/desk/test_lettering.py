@@ -90,7 +90,9 @@ def test_a_letter_is_swapped_by_its_picture_and_nudged_by_key(desk, qtbot, quay)
 
 
 def test_a_name_on_an_arc_typed_set_dragged_outlined_welded_and_put_right(desk, qtbot, quay):
-    """The guide is dragged on the table; outlined and welded, the name is taken back, corrected, and all is taken again."""
+    """The guide is dragged on the table; outlined and welded, the name is taken back, corrected, and all is taken
+    again.
+    """
     opened(qtbot, desk, quay / "kittiwake.svg")
     desk.view_compose()
     settle(qtbot, desk)

@@ -1,4 +1,6 @@
-"""What keeps the window answering: pictures drawn a little at a time, tables asked for what is seen, long steps on request."""
+"""What keeps the window answering: pictures drawn a little at a time, tables asked for what is seen, long steps on
+request.
+"""
 
 import sys
 import time

@@ -81,7 +81,9 @@ def test_open_mend_save_in_a_real_window(screen, tmp_path):
             return not window("Save the result")
 
         def saved():
-            """Whether it was saved under the name that is typed; a busy machine may lose keys, and nobody reads them back."""
+            """Whether it was saved under the name that is typed; a busy machine may lose keys, and nobody reads them
+            back.
+            """
             xdo("windowfocus", "--sync", first)
             xdo("key", "--window", first, "ctrl+s")
             try:

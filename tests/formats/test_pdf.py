@@ -260,7 +260,9 @@ def shaped_pdf(words, tmp_path, unicode_of=None, turn=0.0):
 
 @pytest.mark.parametrize("turn", [0.0, 0.3])
 def test_ligatures_and_forms_come_by_their_code_not_by_their_letters(tmp_path, turn):
-    """“misfits differ” in a face with ligatures: what is drawn is what the shaper chose, whatever letters are said of it."""
+    """“misfits differ” in a face with ligatures: what is drawn is what the shaper chose, whatever letters are said of
+    it.
+    """
     clusters = ["m", "i", "s", "fi", "t", "s", " ", "d", "i", "ff", "e", "r"]
     path, numbers = shaped_pdf("misfits differ", tmp_path, lambda numbers: zip(numbers, clusters, strict=True), turn)
     text = read_pdf(path).letterings()[0]
@@ -357,7 +359,9 @@ def test_control_characters_of_a_text_are_in_no_file_that_is_written(tmp_path):
 
 
 def test_text_keeps_its_opacity_and_says_whether_it_is_filled_stroked_or_seen_at_all(tmp_path):
-    """ISO 32000-1, table 106: rendering mode 1 strokes, 3 shows nothing, as beneath a scanned page; 11.6.4.4: constant alpha."""
+    """ISO 32000-1, table 106: rendering mode 1 strokes, 3 shows nothing, as beneath a scanned page; 11.6.4.4: constant
+    alpha.
+    """
     pdfmetrics.registerFont(TTFont("Pacifico", str(PACIFICO.path)))
 
     def draw(page):

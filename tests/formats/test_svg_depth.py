@@ -273,7 +273,9 @@ def test_a_skewed_stroke_keeps_its_true_shape():
     ('<symbol id="s" viewBox="0 0 10 10"><circle cx="5" cy="5" r="8"/></symbol><use href="#s" width="3" height="3"/>', "cut off at its edge"),
 ])  # fmt: skip
 def test_what_is_painted_otherwise_than_importing_reads_it_is_told(drawn, words):
-    """SVG 1.1, 14.3.3: an inner viewport hides what lies beyond it. Compositing Level 1, 5: blending with what lies beneath."""
+    """SVG 1.1, 14.3.3: an inner viewport hides what lies beyond it. Compositing Level 1, 5: blending with what lies
+    beneath.
+    """
     found = read(drawn)
     assert any(
         words in remark.words and remark.items and remark.code == "content.effect" for remark in found.source.remarks

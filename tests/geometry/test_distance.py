@@ -17,7 +17,9 @@ from unkelt.geometry.path import concat, polygon
 
 
 def test_vertices_alone_would_miss_the_middle_of_long_edges():
-    """The JTS trap: (130,0)(0,0)(0,150) against (10,10)(10,150)(130,10): 14.1421 by vertices, 74.56 in truth (computed)."""
+    """The JTS trap: (130,0)(0,0)(0,150) against (10,10)(10,150)(130,10): 14.1421 by vertices, 74.56 in truth
+    (computed).
+    """
     a, b = (shapely.LineString(points) for points in ([(130, 0), (0, 0), (0, 150)], [(10, 10), (10, 150), (130, 10)]))
     assert shapely.hausdorff_distance(a, b) == pytest.approx(14.1421, abs=1e-3)
     # Measured at vertices at most 1 mm apart, so that the truth may be missed by half of that.

@@ -23,8 +23,9 @@ SQUARE = polygon((0, 0), (40, 0), (40, 40), (0, 40))
 
 @given(st.floats(15, 165), st.floats(0.2, 3))
 def test_a_corner_of_two_lines_against_the_closed_form(angle, radius):
-    """A fillet of radius r in a corner of angle a cuts r / tan(a/2) from each side, and its point lies r (1/sin(a/2) - 1)
-    from the arc (any textbook of plane geometry)."""
+    """A fillet of radius r in a corner of angle a cuts r / tan(a/2) from each side, and its point lies r (1/sin(a/2) -
+    1) from the arc (any textbook of plane geometry).
+    """
     turn = math.radians(angle)
     far = 60.0
     corner = polygon((far, 0), (0, 0), (far * math.cos(turn), far * math.sin(turn)), closed=False)

@@ -75,8 +75,9 @@ def test_a_letter_without_a_bridge_is_named():
 
 
 def test_open_lines_end_where_the_letters_begin():
-    """Two rails with bridges at their ends. What is drawn afterwards is the edge of the field without the letters, short
-    of the bridges, which stay as long as they were."""
+    """Two rails with bridges at their ends. What is drawn afterwards is the edge of the field without the letters,
+    short of the bridges, which stay as long as they were.
+    """
     rails = [
         Outline("top", polygon((30, 20), (30, 10), (230, 10), (230, 20), closed=False), LINE),
         Outline("bottom", polygon((30, 28), (30, 58), (230, 58), (230, 28), closed=False), LINE),

@@ -1,7 +1,7 @@
 """Offsets and strokes against closed forms, GEOS buffers and an independent renderer.
 
-Steiner: a convex outline of area A and perimeter P, offset by r with round joins, has area A + P r + π r². The figures are
-those of the published closed forms; mitre ratios are 1 / sin(θ/2) (SVG 1.1, section 11.4).
+Steiner: a convex outline of area A and perimeter P, offset by r with round joins, has area A + P r + π r². The figures
+are those of the published closed forms; mitre ratios are 1 / sin(θ/2) (SVG 1.1, section 11.4).
 """
 
 import math
@@ -151,7 +151,9 @@ def test_strokes_look_as_an_independent_renderer_draws_them(name, join, cap):
 
 @pytest.mark.parametrize("width", [2.0, 7.0])
 def test_a_flat_end_lies_across_the_curve_and_not_across_its_first_chord(width):
-    """A line that goes on where a curve begins meets it with no notch between them (SVG 1.1, 11.4: a butt cap is perpendicular)."""
+    """A line that goes on where a curve begins meets it with no notch between them (SVG 1.1, 11.4: a butt cap is
+    perpendicular).
+    """
     turning = "M30 60c0 1.8 4.3 3.2 9.6 3.2"
     for d in (f"{turning}M30 30V60.002", turning):
         result, proof = stroke_path(path_of(d), Pen(width), STANDARD)

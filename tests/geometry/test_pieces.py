@@ -1,4 +1,6 @@
-"""What the judge of a weld draws: curves that were cut by their sources' vertices, sources finely only where something is near."""
+"""What the judge of a weld draws: curves that were cut by their sources' vertices, sources finely only where something
+is near.
+"""
 
 import itertools
 

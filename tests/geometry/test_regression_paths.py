@@ -1,7 +1,8 @@
-"""Paths and pairs from Skia's own regression tests (skia/LICENSE): pathological on purpose, from fuzzers and real pages.
+"""Paths and pairs from Skia's own regression tests (skia/LICENSE): pathological on purpose, from fuzzers and real
+pages.
 
-Each is scaled to 100 mm. A result comes with the second engine's agreement, or is refused; those refused are listed here with
-the reason, so that one more or one less is seen. Areas are compared once more, by both fill rules.
+Each is scaled to 100 mm. A result comes with the second engine's agreement, or is refused; those refused are listed
+here with the reason, so that one more or one less is seen. Areas are compared once more, by both fill rules.
 """
 
 import json

@@ -15,7 +15,9 @@ from unkelt.geometry.relations import centroid, contains, meetings, nearest, win
 
 
 def test_centres_of_mass_in_closed_form():
-    """A half disc: 4r/(3π) from its diameter; a triangle: the mean of its corners; an L by parts (any handbook of statics)."""
+    """A half disc: 4r/(3π) from its diameter; a triangle: the mean of its corners; an L by parts (any handbook of
+    statics).
+    """
     assert centroid(polygon((0, 0), (6, 0), (0, 3))) == pytest.approx((2, 1))
     ell = polygon((0, 0), (4, 0), (4, 1), (1, 1), (1, 5), (0, 5))
     assert centroid(ell) == pytest.approx(((4 * 2 + 4 * 0.5) / 8, (4 * 0.5 + 4 * 3) / 8))
@@ -51,8 +53,9 @@ def test_winding_counts_turns_and_rules_differ():
 
 @given(st.floats(0.3, 1.9), st.floats(0, 6.2))
 def test_two_circles_meet_where_the_lens_has_its_points(distance, turn):
-    """Circles of radius 1 at a distance d meet at d/2 along and √(1 - d²/4) across. Cubics of a circle stray by less than
-    2.8e-4 of the radius, so arcs of sixty-four are taken, which stray by 1e-14."""
+    """Circles of radius 1 at a distance d meet at d/2 along and √(1 - d²/4) across. Cubics of a circle stray by less
+    than 2.8e-4 of the radius, so arcs of sixty-four are taken, which stray by 1e-14.
+    """
     a, b = circle(1, arcs=64), moved(circle(1, arcs=64), distance * math.cos(turn), distance * math.sin(turn))
     found = meetings(a, b)
     way, across = complex(math.cos(turn), math.sin(turn)), math.sqrt(1 - distance**2 / 4)

@@ -1,4 +1,6 @@
-"""The fallback of booleans, by itself: drawn along the sources, judged by winding, the same as the first engine's answer."""
+"""The fallback of booleans, by itself: drawn along the sources, judged by winding, the same as the first engine's
+answer.
+"""
 
 import math
 

@@ -53,7 +53,9 @@ def test_a_letter_turns_about_the_middle_of_its_ink():
 
 
 def test_one_letter_in_another_form_still_joins_its_neighbours():
-    """The features of one letter are given to the shaper with their range: its answer for the same range is the measure."""
+    """The features of one letter are given to the shaper with their range: its answer for the same range is the
+    measure.
+    """
     text = lettering("Kittiwake", "Pacifico", 40)
     assert [form.features for form in forms(text, 1, SHELF)] == [(), (("fina", 1),), (("aalt", 1),), (("aalt", 2),)]
     assert [form.features for form in forms(text, 8, SHELF)] == [

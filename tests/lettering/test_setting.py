@@ -53,8 +53,9 @@ def freetype_path(face: freetype.Face, letter: str):
 
 @pytest.mark.parametrize("face", bundled_faces(), ids=lambda face: face.postscript)
 def test_glyph_outlines_against_freetype(face: Face):
-    """Over every third letter of the face. FreeType rounds implied points of quadratics to whole units, by at most half a
-    unit: bounds may differ by that, and areas by a part of that along the whole length."""
+    """Over every third letter of the face. FreeType rounds implied points of quadratics to whole units, by at most half
+    a unit: bounds may differ by that, and areas by a part of that along the whole length.
+    """
     other = freetype.Face(str(face.path))
     letters = [chr(code) for code, _ in other.get_chars()]
     assert len(letters) > 200
@@ -90,8 +91,8 @@ def test_glyph_outlines_against_freetype(face: Face):
 def test_text_against_an_independent_renderer(family, text, more):
     """The same text, drawn as text by resvg and as our outlines by resvg. Gates: IoU ≥ 0.999, no pixel over 24 of 255.
 
-    The size is an odd one on purpose: at 80 units, faces of 2048 units to the em fall exactly on the renderer's sampling
-    grid, and the last bit decides which side of it an edge lies on.
+    The size is an odd one on purpose: at 80 units, faces of 2048 units to the em fall exactly on the renderer's
+    sampling grid, and the last bit decides which side of it an edge lies on.
     """
     live = (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="2400" height="800" viewBox="0 0 600 200"><text x="200" y="130" '

@@ -1,4 +1,6 @@
-"""Where one looks, and what a person chooses for a job and for all jobs: view, units, ticket form, shop, settings, colours."""
+"""Where one looks, and what a person chooses for a job and for all jobs: view, units, ticket form, shop, settings,
+colours.
+"""
 
 import tomllib
 from dataclasses import replace

@@ -1,4 +1,6 @@
-"""What is dragged lies where it was put: for each step with handles, the options that a drag writes lead back to the place."""
+"""What is dragged lies where it was put: for each step with handles, the options that a drag writes lead back to the
+place.
+"""
 
 import math
 

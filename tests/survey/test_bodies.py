@@ -67,7 +67,9 @@ def test_a_dot_beside_a_stroke_belongs_to_the_word_and_a_name_in_a_frame_does_no
 
 
 def test_words_that_are_bound_already_are_no_letters_of_another():
-    """As a name that was turned about a centre comes back from its file: several compound paths in a row, of many pieces each."""
+    """As a name that was turned about a centre comes back from its file: several compound paths in a row, of many
+    pieces each.
+    """
 
     def word(name, x, pieces):
         return outline(name, concat([square(8, x + 10 * k, 10 + k) for k in range(pieces)]))

@@ -71,7 +71,8 @@ def test_one_defect_is_found_at_its_place_and_cured_and_nothing_else(word, famil
     # Nothing that a boundary shift of 0.05 mm doesn't explain.
     difference = picture(after).symmetric_difference(picture(good))
     assert difference.buffer(-0.05).is_empty
-    # The same by an independent renderer: of a pixel of 0.26 mm, 0.05 mm cover no more than 0.27, and it counts sixteenths.
+    # The same by an independent renderer: of a pixel of 0.26 mm, 0.05 mm cover no more than 0.27, and it counts
+    # sixteenths.
     one, other = (drawn(write_svg(each).decode()) for each in (good, after))
     assert np.abs(one - other).max() <= (0.27 + 1 / 16) * 255
 

@@ -1,9 +1,9 @@
 """Two sheets compared, colour by colour: what went and what came that nobody declared.
 
-Items that are the same on both sheets are left out of it, so that a step costs no more than what it changed. The rest is
-gathered in clusters that lie apart. In each cluster the visible area of every material is compared (what opaque paints of
-other materials cover is taken off), the area that it has in all, and its lines. A difference counts where it lies further
-than the tolerance from what both sheets have, and outside of all that was declared.
+Items that are the same on both sheets are left out of it, so that a step costs no more than what it changed. The rest
+is gathered in clusters that lie apart. In each cluster the visible area of every material is compared (what opaque
+paints of other materials cover is taken off), the area that it has in all, and its lines. A difference counts where it
+lies further than the tolerance from what both sheets have, and outside of all that was declared.
 """
 
 from __future__ import annotations
@@ -88,8 +88,8 @@ def unexplained(
 ) -> tuple[Imbalance, ...]:
     """What went or came between two sheets that no change declares, the largest first; none where the account balances.
 
-    `moves` say how things were moved in between; changes lie where they lie on the second sheet. Raises GeometryRefused where a
-    stroke's dashes are without number.
+    `moves` say how things were moved in between; changes lie where they lie on the second sheet. Raises GeometryRefused
+    where a stroke's dashes are without number.
     """
     old, new = _listed(before, moves), _listed(after, STILL)
     same = _matched(old, new)
@@ -185,7 +185,9 @@ def _longest_in_order(pairs: Sequence[tuple[int, int]]) -> list[tuple[int, int]]
 
 @dataclass(frozen=True)
 class _Placed:
-    """The items of both sheets, with the place of each in the paint order of both, None where it isn't there; and its box."""
+    """The items of both sheets, with the place of each in the paint order of both, None where it isn't there; and its
+    box.
+    """
 
     items: list[Item]
     orders: list[tuple[int | None, int | None]]
@@ -209,8 +211,9 @@ class _Cluster:
     around: list[tuple[Item, tuple[int | None, int | None]]]
 
     def compared(self, account: Account, changes: Sequence[Change]) -> Iterator[Imbalance]:
-        """What isn't the same. First the changed items are compared with each other and with what lies between them, which mostly
-        settles it: what lies beneath or above all of them, before and after, is seen of or covers both alike.
+        """What isn't the same. First the changed items are compared with each other and with what lies between them,
+        which mostly settles it: what lies beneath or above all of them, before and after, is seen of or covers both
+        alike.
         """
 
         def differences(around: Sequence[tuple[Item, tuple[int | None, int | None]]]) -> Iterator[Imbalance]:
@@ -353,8 +356,8 @@ def _visible(layers: Sequence[Layer]) -> dict[str, shapely.Geometry]:
 
 
 def _seen_apart(pair: _Unlike, within_mm: float) -> tuple[shapely.Geometry, shapely.Geometry]:
-    """What is only seen of the first and what is only seen of the second, but for what lies within a distance of the edges: where
-    an edge moved by no more than that, a hair of what lies beneath may come or go.
+    """What is only seen of the first and what is only seen of the second, but for what lies within a distance of the
+    edges: where an edge moved by no more than that, a hair of what lies beneath may come or go.
     """
     if pair.agree:
         return NOTHING
@@ -382,8 +385,8 @@ def _united(areas: Sequence[shapely.Geometry]) -> shapely.Geometry:
 
 @dataclass(frozen=True, slots=True)
 class _Unlike:
-    """What of two areas the other hasn't to the last bit. `agree` says that no edge of either lies further than a distance from the
-    other's: then all that differs is how they are drawn.
+    """What of two areas the other hasn't to the last bit. `agree` says that no edge of either lies further than a
+    distance from the other's: then all that differs is how they are drawn.
     """
 
     one: shapely.Geometry
@@ -407,8 +410,9 @@ def _areas_apart(pair: _Unlike, within_mm: float) -> tuple[shapely.Geometry, sha
 
 
 def _cut_into(pair: _Unlike, within_mm: float) -> shapely.Geometry:
-    """The edges that only the second area has, further than a distance from the first's: a cut into what was whole, too narrow to
-    be an area, is one all the same. Ends no longer than some such distances are corners that came to lie otherwise.
+    """The edges that only the second area has, further than a distance from the first's: a cut into what was whole, too
+    narrow to be an area, is one all the same. Ends no longer than some such distances are corners that came to lie
+    otherwise.
     """
     if pair.agree or pair.one.is_empty or pair.other.is_empty:
         return shapely.MultiLineString()

@@ -42,8 +42,8 @@ class Reason(StrEnum):
 class Change:
     """One declared change.
 
-    Within `where` (an area on the sheet, mm), materials named in `materials` may go (`loses`) or come (`gains`); with none
-    named, all may. `amount` of `unit` ("mm²" or "mm") is what people are told.
+    Within `where` (an area on the sheet, mm), materials named in `materials` may go (`loses`) or come (`gains`); with
+    none named, all may. `amount` of `unit` ("mm²" or "mm") is what people are told.
     """
 
     reason: Reason
@@ -70,7 +70,9 @@ class Change:
 
 @dataclass(frozen=True, slots=True)
 class Moves:
-    """How a step moved things: `items` by a matrix each, by their ids, and everything else by one; strokes widen with it or not."""
+    """How a step moved things: `items` by a matrix each, by their ids, and everything else by one; strokes widen with
+    it or not.
+    """
 
     everything: Transform = Identity
     items: Mapping[str, Transform] = field(default_factory=dict)

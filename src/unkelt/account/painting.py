@@ -1,4 +1,6 @@
-"""What is seen of items, in paint order: an area for each paint, and the lines that a tool would follow without any width."""
+"""What is seen of items, in paint order: an area for each paint, and the lines that a tool would follow without any
+width.
+"""
 
 from __future__ import annotations
 
@@ -36,7 +38,8 @@ class Layer:
 
 @dataclass(frozen=True, slots=True)
 class Painted:
-    """What is seen of one item: its layers from below upwards, and by material the lines that are drawn without a width.
+    """What is seen of one item: its layers from below upwards, and by material the lines that are drawn without a
+    width.
 
     A tool also follows the edges of what is only filled: `edges`, of which `left_open` are the open subpaths.
     """
@@ -48,7 +51,9 @@ class Painted:
 
 
 def as_outlines(item: Item, shelf: Shelf) -> list[Outline]:
-    """An item as outlines: live text by its letters, where its face is to be had, a picture by its frame; groups are none."""
+    """An item as outlines: live text by its letters, where its face is to be had, a picture by its frame; groups are
+    none.
+    """
     match item:
         case Outline():
             return [item]
@@ -64,7 +69,9 @@ def as_outlines(item: Item, shelf: Shelf) -> list[Outline]:
 
 
 def reach(item: Item, shelf: Shelf) -> Box | None:
-    """The box of all that is seen of an item, with the width of strokes and the length of their mitres; None for nothing."""
+    """The box of all that is seen of an item, with the width of strokes and the length of their mitres; None for
+    nothing.
+    """
     if isinstance(item, Picture):
         return item.box
     boxes = []
@@ -115,7 +122,8 @@ def _layers(outline: Outline, area: shapely.Geometry | None, ticket: Ticket, cho
         band = stroke_area(outline.path, pen_of(look), chord_mm)
         layers.insert(0 if look.stroke_below else 1, _layer(look.stroke_paint, band, ticket))
     if len(layers) == 2 and look.opacity < 1 and (look.fill_opacity if look.stroke_below else look.stroke_opacity) == 1:
-        # Painted first and made translucent then: the upper hides the lower, and lets what lies beneath the item shine through.
+        # Painted first and made translucent then: the upper hides the lower, and lets what lies beneath the item shine
+        # through.
         layers[0] = replace(layers[0], area=shapely.difference(layers[0].area, layers[1].area))
     return [layer for layer in layers if not layer.area.is_empty]
 

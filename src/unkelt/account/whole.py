@@ -59,8 +59,8 @@ def gathered(received: Sheet, steps: Iterable[Taken], ticket: Ticket, shelf: She
 
 
 def _carried(reference: Sheet, matrix: Transform, before: Sheet, *, strokes: bool) -> Sheet:
-    """The reference moved as a step moved the sheet before it. Strokes keep their width, or don't, but for those that had become
-    outlines by then, which grow with everything.
+    """The reference moved as a step moved the sheet before it. Strokes keep their width, or don't, but for those that
+    had become outlines by then, which grow with everything.
     """
     moved_on = transformed(reference, matrix, strokes=strokes)
     drawn = {item.id: item.look for item in before.walk() if isinstance(item, Outline)}

@@ -25,8 +25,8 @@ class FaceFact:
 class Intake:
     """Rows of (name, value) about the file and what is in it, the faces named, and what was left out and why.
 
-    `units` are the choices where the size isn't `sure`, each with what it would make of the page; `likely` is the one that
-    something speaks for.
+    `units` are the choices where the size isn't `sure`, each with what it would make of the page; `likely` is the one
+    that something speaks for.
     """
 
     file: tuple[tuple[str, str], ...]

@@ -19,8 +19,8 @@ def opened(path: Path, workshop: Workshop, page: int = 1) -> Case:
 
 
 def mended(case: Case, recipe: Recipe | None = None, progress: Progress | None = None) -> Case:
-    """The case with the steps of a recipe taken, or, without one, all safe steps. A step that can't prove what it promises changes
-    nothing and is in `refused`.
+    """The case with the steps of a recipe taken, or, without one, all safe steps. A step that can't prove what it
+    promises changes nothing and is in `refused`.
     """
     if recipe is not None:
         stages = run(recipe, case.original, case.workshop)
@@ -31,7 +31,9 @@ def mended(case: Case, recipe: Recipe | None = None, progress: Progress | None =
 
 @dataclass(frozen=True)
 class Written:
-    """A case that was written to a file: what is found now, and what its pictures hold against it, in lines as findings have them."""
+    """A case that was written to a file: what is found now, and what its pictures hold against it, in lines as findings
+    have them.
+    """
 
     case: Case
     output: Path
@@ -50,8 +52,8 @@ class Written:
 
 
 def written(case: Case, output: Path) -> Written:
-    """Writes the sheet in the format of the output's ending, whole or not at all and never over the file that it came from; paints
-    both and surveys the sheet. Raises InputError.
+    """Writes the sheet in the format of the output's ending, whole or not at all and never over the file that it came
+    from; paints both and surveys the sheet. Raises InputError.
     """
     write_sheet(case.sheet, output, case.workshop.ticket, never_over=case.source)
     return Written(case, output, findings_of(case), held_by_pictures(case, output))

@@ -33,7 +33,9 @@ PICTURE_PX = 180
 
 @dataclass(frozen=True)
 class Orders:
-    """What is done with every file; each process has them once. Without a ticket, each file has the one that lies beside it."""
+    """What is done with every file; each process has them once. Without a ticket, each file has the one that lies
+    beside it.
+    """
 
     ticket: Ticket | None
     faces: tuple[Path, ...] = ()
@@ -50,7 +52,9 @@ class Orders:
 
 @dataclass(frozen=True, slots=True)
 class Row:
-    """One file in the summary. `before` and `after` are the codes found with how often; `problem` says why it is not done."""
+    """One file in the summary. `before` and `after` are the codes found with how often; `problem` says why it is not
+    done.
+    """
 
     source: str
     output: str | None = None
@@ -119,8 +123,8 @@ def files_in(folder: Path) -> list[Path]:
 
 
 def mendings(source: Path, output: Path, ending: str) -> list[Mending]:
-    """Where each file of a folder goes: to the same place below the other folder, with its own ending in the name where two
-    would have one name. Raises InputError where the one folder lies in the other.
+    """Where each file of a folder goes: to the same place below the other folder, with its own ending in the name where
+    two would have one name. Raises InputError where the one folder lies in the other.
     """
     if output.resolve().is_relative_to(source.resolve()) or source.resolve().is_relative_to(output.resolve()):
         raise InputError(str(output), "and the folder that is read must lie apart, so that no original is written over")

@@ -14,7 +14,9 @@ NAME = ".unkelt-journal.jsonl"
 
 
 class Journal:
-    """Lines of JSON, one a file, each flushed to the disk before the next is begun. `mark` tells whose orders they were."""
+    """Lines of JSON, one a file, each flushed to the disk before the next is begun. `mark` tells whose orders they
+    were.
+    """
 
     def __init__(self, folder: Path, mark: str) -> None:
         self.path, self.mark = folder / NAME, mark

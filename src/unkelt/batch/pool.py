@@ -1,4 +1,6 @@
-"""Work spread over processes: answers in the order of the tasks, memory flat, and no task that takes the others with it."""
+"""Work spread over processes: answers in the order of the tasks, memory flat, and no task that takes the others with
+it.
+"""
 
 from __future__ import annotations
 
@@ -55,10 +57,11 @@ def spread(
     processes: int | None = None,
     most_s: int = MOST_S,
 ) -> Iterator[Done[T, A]]:
-    """`function` of every task, in their order. `prepare(*given)` is called once in each process; both must be importable.
+    """`function` of every task, in their order. `prepare(*given)` is called once in each process; both must be
+    importable.
 
-    A task that raises, takes too long or ends its process is answered with a problem; what was under way beside it is done
-    again.
+    A task that raises, takes too long or ends its process is answered with a problem; what was under way beside it is
+    done again.
     """
     count = processes or cores()
     waiting = iter(tasks)

@@ -1,4 +1,6 @@
-"""What was set for a line of a list, read back and compared with that line: the text as it stood, and its outlines' own letters."""
+"""What was set for a line of a list, read back and compared with that line: the text as it stood, and its outlines' own
+letters.
+"""
 
 from __future__ import annotations
 
@@ -62,8 +64,8 @@ def _stands_in(words: str, texts: Sequence[str]) -> bool:
 
 
 def _read_otherwise(text: Lettering, outlines: Sequence[Outline], shelf: Shelf) -> str:
-    """What the outlines of a text read, where that can be told and is not the text. Letters that several shapes could be, or
-    that the face has no character for, are taken at their word.
+    """What the outlines of a text read, where that can be told and is not the text. Letters that several shapes could
+    be, or that the face has no character for, are taken at their word.
     """
     if text.drawn or not outlines:
         return ""

@@ -1,5 +1,5 @@
-"""A series: one recipe and a list of names, each set, composed, proofed and released. "{text}" in the recipe stands for the
-column of that name.
+"""A series: one recipe and a list of names, each set, composed, proofed and released. "{text}" in the recipe stands for
+the column of that name.
 """
 
 from __future__ import annotations
@@ -156,8 +156,8 @@ def _begun(name: str, line: Line) -> Case:
 
 
 def check_columns(recipe: Recipe, lines: Sequence[Line]) -> None:
-    """Raises InputError, before anything is made, where the recipe asks for a column that the list doesn't have, or for none of
-    the list's: then all packages would be the same, under different names.
+    """Raises InputError, before anything is made, where the recipe asks for a column that the list doesn't have, or for
+    none of the list's: then all packages would be the same, under different names.
     """
     columns = lines[0].columns
     filled(recipe, columns)

@@ -1,8 +1,8 @@
 """The command line: a contract that scripts depend on. Begin with `arguments.py`: what each command takes.
 
-A command is a module of its own with `Asked`, what it is asked to do, and `run`, which does it and returns the exit status.
-It is imported when it is called, so that nobody waits for what another command needs. Errors become one line on stderr here,
-and exit status 2.
+A command is a module of its own with `Asked`, what it is asked to do, and `run`, which does it and returns the exit
+status. It is imported when it is called, so that nobody waits for what another command needs. Errors become one line on
+stderr here, and exit status 2.
 """
 
 from __future__ import annotations

@@ -16,8 +16,8 @@ from unkelt.cli.progress import TerminalLine
 def mend_folder(
     source: Path, output: Path, kind: str, orders: Orders, *, again: bool, jobs: int | None, json: bool
 ) -> int:
-    """A folder into another, as files of one kind (svg, dxf …), with its summary beside the results. What was done before and is as
-    it was, is kept. Returns the exit status.
+    """A folder into another, as files of one kind (svg, dxf …), with its summary beside the results. What was done
+    before and is as it was, is kept. Returns the exit status.
     """
     tasks = mendings(source, output, f".{kind}")
     journal = Journal(output, f"{orders.mark}-{kind}")

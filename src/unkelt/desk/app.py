@@ -31,8 +31,9 @@ from unkelt.session.log import begin_log
 from unkelt.session.settings import read_settings
 
 SWITCH_S = 2e-5
-"""How long work in another thread may keep the interpreter from the window's, which asks for it anew at nearly every call of
-Qt's: far less than Python's own choice."""
+"""How long work in another thread may keep the interpreter from the window's, which asks for it anew at nearly every
+call of Qt's: far less than Python's own choice.
+"""
 
 AWAY_MS = 1000
 """How long another program must have had the keyboard for this one to tidy up."""
@@ -74,7 +75,9 @@ def make_application(text_size: str = "system") -> tuple[QApplication, Palette]:
 
 
 def _make_enums() -> None:
-    """Qt's enumerations come to be when they are first needed, which takes a frame's time each: so, before anybody waits."""
+    """Qt's enumerations come to be when they are first needed, which takes a frame's time each: so, before anybody
+    waits.
+    """
     painter = QPainter(image := QImage(8, 8, QImage.Format.Format_ARGB32_Premultiplied))
     painter.fillRect(image.rect(), QColor("white"))
     painter.setClipRect(QRectF(image.rect()))
@@ -88,8 +91,8 @@ def _make_enums() -> None:
 
 
 def _collect_when_nobody_waits(app: QApplication) -> None:
-    """All threads stand still while Python looks through everything for what is no longer used: a fifth of a second with a
-    large sheet on the desk. So it does it only while another program has the keyboard.
+    """All threads stand still while Python looks through everything for what is no longer used: a fifth of a second
+    with a large sheet on the desk. So it does it only while another program has the keyboard.
     """
     gc.set_threshold(5_000, 5, 1_000_000)
 

@@ -1,5 +1,5 @@
-"""How one looks at the sheet: closer or from farther, through which lens, on what grid, with guide lines, at an earlier state or
-beside the original.
+"""How one looks at the sheet: closer or from farther, through which lens, on what grid, with guide lines, at an earlier
+state or beside the original.
 """
 
 from __future__ import annotations

@@ -626,7 +626,8 @@ class DeskState(QObject):
         tell: Callable[[Package], None] | None = None,
         **wanted: Any,
     ) -> None:
-        """Writes the package; where something holds, `ask` is given what does and answers with a reason, or with nothing.
+        """Writes the package; where something holds, `ask` is given what does and answers with a reason, or with
+        nothing.
 
         `wanted` are the options of `release`: formats, pattern, straight, by_operation, by_group, by_material, zipped.
         """

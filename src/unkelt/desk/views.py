@@ -6,8 +6,8 @@ from enum import IntEnum
 
 
 class View(IntEnum):
-    """The five views, in the order in which a job goes through them; each has its action `view_…`. START is when there is
-    none.
+    """The five views, in the order in which a job goes through them; each has its action `view_…`. START is when there
+    is none.
     """
 
     INTAKE = 0

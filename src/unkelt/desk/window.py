@@ -119,8 +119,8 @@ class Desk(QMainWindow):
     # construction
 
     def _make(self) -> Iterator[None]:
-        """Makes all that is in the window, in an order in which each finds what it needs; stops wherever others may have a
-        turn.
+        """Makes all that is in the window, in an order in which each finds what it needs; stops wherever others may
+        have a turn.
         """
         self._make_rows()
         yield
@@ -537,8 +537,8 @@ class Desk(QMainWindow):
         after_this_turn(self, self._make_anew)  # not while an old part is still at it
 
     def _make_anew(self) -> None:
-        """The old parts go first, as dressing them anew would take longest; the others come one after another, while the window
-        goes on but for keys and the pointer, which are looked at when all are there.
+        """The old parts go first, as dressing them anew would take longest; the others come one after another, while
+        the window goes on but for keys and the pointer, which are looked at when all are there.
         """
         if self._making:
             after_this_turn(self, self._make_anew)

@@ -1,4 +1,6 @@
-"""Text that any file may carry and any program can read: control characters are in some files, and in no format's rules."""
+"""Text that any file may carry and any program can read: control characters are in some files, and in no format's
+rules.
+"""
 
 from __future__ import annotations
 

@@ -24,7 +24,8 @@ def arc_to_cubics(
 ) -> list[tuple[float, float, float, float, float, float]]:  # fmt: skip
     """The cubics of an SVG arc, each as (x1, y1, x2, y2, x, y), within `error` of the true ellipse.
 
-    Equal ends give none; a radius of zero, or beyond all drawing, gives a straight cubic; radii too small are scaled up (F.6.6).
+    Equal ends give none; a radius of zero, or beyond all drawing, gives a straight cubic; radii too small are scaled up
+    (F.6.6).
     """
     if (x1, y1) == (x2, y2):
         return []

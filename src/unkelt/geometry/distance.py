@@ -28,11 +28,13 @@ FEW = 250_000
 SEVERAL_ENDS = 6
 
 FEW_POINTS = 64
-"""For up to so many points, edges are looked through one point after another; a tree of all of them takes longer to grow."""
+"""For up to so many points, edges are looked through one point after another; a tree of all of them takes longer to
+grow.
+"""
 
 CLOSE_MM = 5e-3
-"""A distance that a part of the lines shows to be no more than this isn't looked into further. Who only asks whether lines
-lie within a distance names that instead (`close_mm`): what is found is right then wherever it is more.
+"""A distance that a part of the lines shows to be no more than this isn't looked into further. Who only asks whether
+lines lie within a distance names that instead (`close_mm`): what is found is right then wherever it is more.
 """
 
 
@@ -58,8 +60,8 @@ def to_edges(points: Floats, starts: Floats, ends: Floats) -> Floats:
 def at_most(points: Floats, starts: Floats, ends: Floats, close_mm: float = CLOSE_MM) -> Floats:
     """(p,) what the distance in mm from each point to the edges is at most: to the edges at the nearest of their ends.
 
-    Exact nearly always where edges are short against the distance of lines, and found in a fraction of the time. Looks at
-    the nearest end first, and at several where that leaves the distance above `close_mm`.
+    Exact nearly always where edges are short against the distance of lines, and found in a fraction of the time. Looks
+    at the nearest end first, and at several where that leaves the distance above `close_mm`.
     """
     if not len(points) or not len(starts):
         return np.full(len(points), np.inf)
@@ -105,8 +107,8 @@ def line_distance(a: Lines, b: Lines, close_mm: float = CLOSE_MM) -> float:
 
 
 def line_distances(a: Geometries, of_a: Ints, b: Geometries, of_b: Ints, count: int) -> Floats:
-    """(count,) `line_distance` of several pairs of sets of lines that lie apart, measured in one go: line i of `a` is of the
-    set `of_a[i]`.
+    """(count,) `line_distance` of several pairs of sets of lines that lie apart, measured in one go: line i of `a` is
+    of the set `of_a[i]`.
     """
     one, other = _Edges.of(a), _Edges.of(b)
     result = np.full(count, SAME_VERTEX_MM)

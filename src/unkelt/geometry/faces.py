@@ -1,4 +1,6 @@
-"""The faces that rings cut the plane into, and how often they run around each: what rings that cross themselves enclose."""
+"""The faces that rings cut the plane into, and how often they run around each: what rings that cross themselves
+enclose.
+"""
 
 from __future__ import annotations
 
@@ -14,14 +16,14 @@ AT_ONCE = 2_000_000
 
 
 GRIDS_MM = (0.0, 1e-9, 1e-8, 1e-7, 1e-6)
-"""Crossings are rounded to these, one after another, until the faces add up: edges that run on each other for a long way meet at
-angles so flat that a crossing at full precision can miss an edge, and a face with it.
+"""Crossings are rounded to these, one after another, until the faces add up: edges that run on each other for a long
+way meet at angles so flat that a crossing at full precision can miss an edge, and a face with it.
 """
 
 
 def wound_faces(rings: Sequence[Floats]) -> tuple[Geometries, Ints]:
-    """The faces that rings enclose, as polygons that have no points but of their boundaries in common, and the winding number
-    of all rings together in each.
+    """The faces that rings enclose, as polygons that have no points but of their boundaries in common, and the winding
+    number of all rings together in each.
 
     Faces times winding numbers are what the rings enclose by Green's theorem, which tells whether a face is missing; of
     several tries the one that is nearest to it is taken.

@@ -52,7 +52,9 @@ def flatten(path: Path, chord_mm: float, counts: Ints | None = None) -> tuple[Fl
 
 @dataclass(frozen=True, slots=True)
 class Vertices:
-    """Where a path's curves have vertices between their nodes: the segment (v,) and the parameter (v,) of each, in order."""
+    """Where a path's curves have vertices between their nodes: the segment (v,) and the parameter (v,) of each, in
+    order.
+    """
 
     segment: Ints
     t: Floats
@@ -75,8 +77,8 @@ class Vertices:
 
 
 def strung(path: Path, inner: Ints, between: Floats) -> tuple[Floats, Ints]:
-    """As `flatten`, with so many vertices between the nodes of each segment (n,), which are given, one segment's after the
-    other's.
+    """As `flatten`, with so many vertices between the nodes of each segment (n,), which are given, one segment's after
+    the other's.
     """
     vertices, place, owner = _nodes(path, inner)
     vertices[runs(place + 1, inner)] = between
@@ -84,8 +86,8 @@ def strung(path: Path, inner: Ints, between: Floats) -> tuple[Floats, Ints]:
 
 
 def _nodes(path: Path, inner: Ints) -> tuple[Floats, Ints, Ints]:
-    """Vertices of which only the nodes are set, with room for so many between them, where each segment starts, and the subpath
-    each is of: it takes as many places as its segments have nodes and room, and one for its end.
+    """Vertices of which only the nodes are set, with room for so many between them, where each segment starts, and the
+    subpath each is of: it takes as many places as its segments have nodes and room, and one for its end.
     """
     place = np.cumsum(inner) - inner + np.arange(len(inner)) + np.repeat(np.arange(len(path)), path.counts)
     total = np.add.reduceat(inner, path.starts) + path.counts + 1

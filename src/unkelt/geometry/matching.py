@@ -11,7 +11,9 @@ import shapely
 
 @dataclass(frozen=True, slots=True)
 class Matched:
-    """`kept` pairs of indices (before, after); `closed` holds counters that are gone, and `new` those that came, as polygons."""
+    """`kept` pairs of indices (before, after); `closed` holds counters that are gone, and `new` those that came, as
+    polygons.
+    """
 
     kept: tuple[tuple[int, int], ...]
     closed: tuple[shapely.Polygon, ...]
@@ -28,8 +30,8 @@ NONE = Matched((), (), ())
 def match_counters(before: Sequence[shapely.Polygon], after: Sequence[shapely.Polygon], sliver_mm2: float) -> Matched:
     """Pairs each counter with the one that has most of it afterwards; each counts once.
 
-    Two counters that have no more than `sliver_mm2` in common are different ones. A counter that is cut in two is one kept
-    and one new; two that run together are one kept and one closed.
+    Two counters that have no more than `sliver_mm2` in common are different ones. A counter that is cut in two is one
+    kept and one new; two that run together are one kept and one closed.
     """
     old, new = np.array(before, object), np.array(after, object)
     if not len(old) or not len(new):

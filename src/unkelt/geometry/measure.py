@@ -20,8 +20,8 @@ def evaluate(cubics: Floats, t: Floats) -> Floats:
 
 
 def along(cubics: Floats, t: Floats) -> Floats:
-    """Points of cubics (n, 4, 2) at parameters (n, k), or (k,) the same for all: (n, k, 2). The same to the last bit whatever
-    stands beside, which a product of matrices doesn't promise.
+    """Points of cubics (n, 4, 2) at parameters (n, k), or (k,) the same for all: (n, k, 2). The same to the last bit
+    whatever stands beside, which a product of matrices doesn't promise.
     """
     u = 1 - t
     weights = [each[..., None] for each in (u * u * u, 3 * u * u * t, 3 * u * t * t, t * t * t)]

@@ -18,7 +18,8 @@ from unkelt.geometry.path import Path
 R = TypeVar("R")
 
 PLACES = 5
-"""Shapes are the same when their coordinates, seen from their first point, agree to so many decimals of a millimetre."""
+"""Shapes are the same when their coordinates, seen from their first point, agree to so many decimals of a millimetre.
+"""
 
 
 class Memo(Generic[R]):
@@ -88,8 +89,8 @@ class OfPaths(Generic[R]):
 
 
 class ByIdentity(Generic[R]):
-    """Keeps answers about objects that never change, by which objects they are: they are kept with the answer, so that their
-    ids stay their own. From any thread.
+    """Keeps answers about objects that never change, by which objects they are: they are kept with the answer, so that
+    their ids stay their own. From any thread.
     """
 
     def __init__(self, size: int) -> None:

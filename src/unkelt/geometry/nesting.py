@@ -219,7 +219,9 @@ def nest_groups(shapes: Geometries, simple: Bools, counts: Sequence[int]) -> lis
 def _nestings(
     sense: Ints, inner: Ints, outer: Ints, touching: Bools, crossing: Bools, firsts: Sequence[int]
 ) -> list[Nesting | None]:
-    """Of each group of rings what is known of them: pairs of a ring and one around it, and which groups' rings touch or cross."""
+    """Of each group of rings what is known of them: pairs of a ring and one around it, and which groups' rings touch or
+    cross.
+    """
     depth = np.bincount(inner, minlength=len(sense))
     winding = sense + np.bincount(inner, weights=sense[outer], minlength=len(sense)).astype(np.intp)
     differ = np.append(0, np.cumsum((winding != 0) != (depth % 2 == 0)))
@@ -309,13 +311,16 @@ _KNOWN: OfPaths[Found] = OfPaths(
 
 
 def ring_nesting(path: Path, chord_mm: float) -> Found:
-    """The rings of a path, the subpath each comes from, and how they lie in each other: asked for by several, found once."""
+    """The rings of a path, the subpath each comes from, and how they lie in each other: asked for by several, found
+    once.
+    """
     return ring_nestings([path], chord_mm)[0]
 
 
 def ring_nestings(paths: Sequence[Path], chord_mm: float) -> list[Found]:
-    """`ring_nesting` of many paths, found in one go: flattening and nesting them singly takes several times as long. Of paths
-    that are the same but for their place, as a letter's are, one is looked at; the others' vertices are its, moved.
+    """`ring_nesting` of many paths, found in one go: flattening and nesting them singly takes several times as long. Of
+    paths that are the same but for their place, as a letter's are, one is looked at; the others' vertices are its,
+    moved.
     """
     known = {path: found for (path, _), found in _KNOWN.known((path, chord_mm) for path in paths).items()}
     new = [path for path in dict.fromkeys(paths) if path not in known]
@@ -336,8 +341,8 @@ def ring_nestings(paths: Sequence[Path], chord_mm: float) -> list[Found]:
 
 
 def remember_drawn(paths: Sequence[Path], vertices: Floats, owner: Ints, chord_mm: float) -> None:
-    """Keeps the rings that passing paths, one after the other, make by these vertices, and their nesting, for `ring_nesting` to
-    give.
+    """Keeps the rings that passing paths, one after the other, make by these vertices, and their nesting, for
+    `ring_nesting` to give.
     """
     for path, found in zip(paths, _found(paths, vertices, owner), strict=True):
         path.kept[PASSING] = True
@@ -354,7 +359,8 @@ def _found(paths: Sequence[Path], vertices: Floats, owner: Ints) -> Iterator[Fou
 
 
 EXACT_PLACES = 8
-"""Rings of shapes that agree to so many decimals of a millimetre stand for each other: far less than `SAME_VERTEX_MM`."""
+"""Rings of shapes that agree to so many decimals of a millimetre stand for each other: far less than `SAME_VERTEX_MM`.
+"""
 
 
 def _moved(found: Sequence[Found], by: Sequence[Floats]) -> list[Found]:

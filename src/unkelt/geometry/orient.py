@@ -33,7 +33,9 @@ def orient_rings(path: Path, chord_mm: float) -> Path:
 
 
 def oriented(paths: Sequence[Path], chord_mm: float) -> list[Path]:
-    """As `orient_rings`, for an engine's answers: their rings may touch, or cross by rounding where they meet in a node."""
+    """As `orient_rings`, for an engine's answers: their rings may touch, or cross by rounding where they meet in a
+    node.
+    """
     found = ring_nestings(paths, chord_mm)
     plain = [index for index, (_, _, nesting) in enumerate(found) if nesting is not None]
     run = iter(run_by_nesting([paths[index] for index in plain], [found[index] for index in plain], chord_mm))
@@ -74,8 +76,8 @@ def run_by_nesting(paths: Sequence[Path], found: Sequence[Found], chord_mm: floa
 
 
 def _oriented_by_places(path: Path, chord_mm: float) -> Path:
-    """Where nesting can't be told from whole rings, it is told from a point beside the middle of each ring's longest edge:
-    how many other rings lie around it. Whoever asks judges the area by both rules.
+    """Where nesting can't be told from whole rings, it is told from a point beside the middle of each ring's longest
+    edge: how many other rings lie around it. Whoever asks judges the area by both rules.
     """
     shapes, owners = fill_rings(path, chord_mm)
     if not owners:

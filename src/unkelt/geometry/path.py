@@ -34,7 +34,9 @@ LINE, QUAD, CUBIC = 1, 2, 3
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Path:
-    """Immutable; two paths are equal when all their numbers are, and such have the same hash. `same_shape` allows for noise."""
+    """Immutable; two paths are equal when all their numbers are, and such have the same hash. `same_shape` allows for
+    noise.
+    """
 
     points: Floats
     degrees: NDArray[np.uint8]

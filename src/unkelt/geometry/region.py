@@ -196,11 +196,14 @@ def _rings_of(polygons: Geometries) -> tuple[Geometries, Ints]:
 
 
 SAME_MM = 1e-10
-"""Vertices this near are one: arithmetic on a sheet of some metres. On all its boundary that is less than any sliver."""
+"""Vertices this near are one: arithmetic on a sheet of some metres. On all its boundary that is less than any sliver.
+"""
 
 
 def apart_mm2(a: shapely.Geometry, b: shapely.Geometry) -> float:
-    """How much lies in one area only. Of the parts that both have vertex by vertex, only what rounding can hide is counted."""
+    """How much lies in one area only. Of the parts that both have vertex by vertex, only what rounding can hide is
+    counted.
+    """
     one, other, common_mm = unlike(a, b)
     return SAME_MM * common_mm + float(shapely.symmetric_difference(one, other).area)
 
@@ -230,7 +233,9 @@ def clusters(shapes: Shapes, apart_mm: float = 0.0) -> list[list[int]]:
 
 
 def connected(count: int, pairs: Collection[tuple[int, int]] | Ints) -> list[list[int]]:
-    """So many things, those together that pairs (p, 2) connect, directly or through others, in the order of their first member."""
+    """So many things, those together that pairs (p, 2) connect, directly or through others, in the order of their first
+    member.
+    """
     one, other = np.array(list(pairs), np.intp).reshape(-1, 2).T
     graph = coo_array((np.ones(len(one), bool), (one, other)), shape=(count, count))
     label = connected_components(graph, directed=False)[1]

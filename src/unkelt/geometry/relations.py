@@ -19,7 +19,8 @@ MEETING_MM = 1e-9
 """Two curves meet where they come this near."""
 
 SAME_PLACE_MM = 1e-4
-"""Meetings nearer to each other are one: where curves touch, a gap of 1e-9 mm leaves the place open by about so much."""
+"""Meetings nearer to each other are one: where curves touch, a gap of 1e-9 mm leaves the place open by about so much.
+"""
 
 PIECES = 24
 """Straight pieces that each segment is looked at with before Newton's method takes over."""
@@ -49,7 +50,8 @@ class Nearest:
 
 
 def centroid(path: Path) -> tuple[float, float] | None:
-    """The centre of mass of what the rings enclose, each counted by its sense, so that counters take away; None without area.
+    """The centre of mass of what the rings enclose, each counted by its sense, so that counters take away; None without
+    area.
 
     Exact for Béziers, by Green's theorem (geometry/shape.py); open subpaths count as closed by a chord.
     """
@@ -119,8 +121,8 @@ def _foot(cubic: Floats, place: NDArray[np.float64], t: float) -> tuple[float, f
 def meetings(a: Path, b: Path) -> list[Meeting]:
     """All places where two paths meet, each once, to 1e-9 mm: crossings, touching, ends that lie on the other.
 
-    Pairs of segments whose boxes meet are looked at by straight pieces; each near pair of pieces starts Newton's method on
-    P(s) = Q(t), or least squares where the curves touch. Stretches that two curves have in common give their ends;
+    Pairs of segments whose boxes meet are looked at by straight pieces; each near pair of pieces starts Newton's method
+    on P(s) = Q(t), or least squares where the curves touch. Stretches that two curves have in common give their ends;
     `geometry/boolean/shared.py` tells what lies between.
     """
     if not len(a) or not len(b):

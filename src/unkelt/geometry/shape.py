@@ -21,8 +21,8 @@ QUIET = 1e-3
 
 @dataclass(frozen=True, slots=True)
 class RingShapes:
-    """For r rings: `area` (r,) in mm², `centre` (r,) complex in mm, `second` and `third` (r,) the central moments c20/c00²
-    and c21/c00^2.5, which turn twice and once with the ring, and `marks` (r, 8), which nothing turns.
+    """For r rings: `area` (r,) in mm², `centre` (r,) complex in mm, `second` and `third` (r,) the central moments
+    c20/c00² and c21/c00^2.5, which turn twice and once with the ring, and `marks` (r, 8), which nothing turns.
     """
 
     area: Floats
@@ -35,11 +35,11 @@ class RingShapes:
 def ring_shapes(path: Path) -> RingShapes:
     """The shapes of a path's subpaths, exact for Béziers; an open one counts as closed by a chord.
 
-    Complex moments c_pq = ∬ z^p z̄^q dA, by Green's theorem (1/(2i(q+1))) ∮ z^p z̄^(q+1) dz, about the centroid; a turn by
-    θ multiplies c_pq by e^{iθ(p-q)} (J. Flusser, "On the independence of rotation moment invariants", 2000). The marks
-    are c11/c00², |c20|/c00², |c21|/c00^2.5, |c30|/c00^2.5, and the phases of c20 and c30 against that of c21, damped where
-    c21 is too small to have one. A reflected ring has the conjugate phases; a ring
-    without area has none of all this: NaN.
+    Complex moments c_pq = ∬ z^p z̄^q dA, by Green's theorem (1/(2i(q+1))) ∮ z^p z̄^(q+1) dz, about the centroid; a turn
+    by θ multiplies c_pq by e^{iθ(p-q)} (J. Flusser, "On the independence of rotation moment invariants", 2000). The
+    marks are c11/c00², |c20|/c00², |c21|/c00^2.5, |c30|/c00^2.5, and the phases of c20 and c30 against that of c21,
+    damped where c21 is too small to have one. A reflected ring has the conjugate phases; a ring without area has none
+    of all this: NaN.
     """
     cubics = path.cubics()
     chords = path.end_gaps_mm() > 0

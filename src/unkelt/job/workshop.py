@@ -12,8 +12,8 @@ from unkelt.tolerance import Tolerance
 
 @dataclass(frozen=True)
 class Workshop:
-    """What checks and steps consult beside the sheet: what the job asks for, the faces at hand, and how much of the chord tolerance
-    a step may use; all of it where nothing is said.
+    """What checks and steps consult beside the sheet: what the job asks for, the faces at hand, and how much of the
+    chord tolerance a step may use; all of it where nothing is said.
     """
 
     ticket: Ticket

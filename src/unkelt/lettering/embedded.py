@@ -1,4 +1,6 @@
-"""Texts that their file draws with curves of its own, put together and taken apart: no face is asked, no letter is lost."""
+"""Texts that their file draws with curves of its own, put together and taken apart: no face is asked, no letter is
+lost.
+"""
 
 from __future__ import annotations
 
@@ -54,8 +56,8 @@ def lines_of(parts: Sequence[Lettering]) -> list[list[Lettering]]:
 def parted_as_drawn(lettering: Lettering, by: Literal["lines", "words", "letters"]) -> list[Lettering]:
     """The parts of a text with the curves that the file has for each.
 
-    Where in the line a part begins is known of its ink alone: that is where its text would begin in another face. All of it
-    stays one where the file's letters are not those of the text.
+    Where in the line a part begins is known of its ink alone: that is where its text would begin in another face. All
+    of it stays one where the file's letters are not those of the text.
     """
     pieces = list(_pieces(lettering, by))
     wanted = ["".join(run.text[a:b] for run, a, b in piece if run.text[a:b].strip()) for piece in pieces]

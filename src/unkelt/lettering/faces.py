@@ -72,7 +72,9 @@ class Face:
 
 
 class Shelf:
-    """Faces found by family, with width, slant and weight matched by the CSS rules. `damaged` names files that can't be read."""
+    """Faces found by family, with width, slant and weight matched by the CSS rules. `damaged` names files that can't be
+    read.
+    """
 
     def __init__(self, faces: Iterable[Face], damaged: Iterable[str] = ()) -> None:
         self.faces = tuple(faces)
@@ -157,7 +159,9 @@ def _weight_rank(wanted: int, weight: int) -> tuple[int, int]:
 
 @lru_cache(maxsize=512)
 def version_of(face: Face) -> str:
-    """The version that a face's file states (name table, ID 5, by the OpenType specification); empty where it states none."""
+    """The version that a face's file states (name table, ID 5, by the OpenType specification); empty where it states
+    none.
+    """
     said = open_face(face).face.get_name(5) or ""
     return said.split(";")[0].replace("Version", "").strip()
 

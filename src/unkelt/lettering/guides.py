@@ -41,8 +41,8 @@ def on_circle(
     away_mm: float,
     upright: bool = False,
 ) -> Lettering:
-    """The text on a circle of the sheet. Tops outward it runs clockwise, tops inward the other way, so that it reads the
-    right way round on the lower half. `around_deg` is where its start, centre or end lies.
+    """The text on a circle of the sheet. Tops outward it runs clockwise, tops inward the other way, so that it reads
+    the right way round on the lower half. `around_deg` is where its start, centre or end lies.
     """
     clockwise = tops == "outward"
     sense = 1 if clockwise else -1

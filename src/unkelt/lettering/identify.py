@@ -111,7 +111,8 @@ def ring_votes(path: Path, prints: Prints, mirrored: bool) -> Votes:
     known_third, known_second = prints.third[at], prints.second[at]
     if mirrored:
         known_third, known_second = known_third.conj(), known_second.conj()
-    # Its second moment says how a ring is turned, but for half round; its third one says which, or all where that is greater.
+    # Its second moment says how a ring is turned, but for half round; its third one says which, or all where that is
+    # greater.
     clear, oblong = np.abs(third) > 0.004, np.abs(second) > 0.01
     once, twice = np.angle(third * known_third.conj()), np.angle(second * known_second.conj()) / 2
     other_way = clear & (np.cos(once - twice) < 0)
@@ -128,8 +129,8 @@ def ring_votes(path: Path, prints: Prints, mirrored: bool) -> Votes:
 
 
 def _tolerances(marks: Floats, noise: Floats) -> Floats:
-    """(r, 8) by how much each mark may differ: those that hold a phase by more where the third moment, which it is seen from, is
-    small and so turns with little.
+    """(r, 8) by how much each mark may differ: those that hold a phase by more where the third moment, which it is seen
+    from, is small and so turns with little.
     """
     second, third, other = marks[:, 1:4].T
     turned = noise / (3 * (third + QUIET))

@@ -1,4 +1,6 @@
-"""Which faces are in which files. Every file is looked into once; a cache remembers what was found until the file changes."""
+"""Which faces are in which files. Every file is looked into once; a cache remembers what was found until the file
+changes.
+"""
 
 from __future__ import annotations
 

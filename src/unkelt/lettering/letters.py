@@ -1,4 +1,6 @@
-"""Single letters of a text: kerned by hand, shifted, raised, turned, switched to another form; and sizes by what is seen."""
+"""Single letters of a text: kerned by hand, shifted, raised, turned, switched to another form; and sizes by what is
+seen.
+"""
 
 from __future__ import annotations
 

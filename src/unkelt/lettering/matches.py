@@ -15,8 +15,8 @@ from unkelt.lettering.lookalikes import in_one_script
 
 @dataclass(frozen=True, slots=True)
 class Letterform:
-    """A glyph where it stands: `matrix` carries its ems, y down, onto the sheet; `hidden` is the share of its boundary that
-    lies inside its neighbours.
+    """A glyph where it stands: `matrix` carries its ems, y down, onto the sheet; `hidden` is the share of its boundary
+    that lies inside its neighbours.
     """
 
     glyph: int
@@ -40,9 +40,9 @@ class Letterform:
 
 @dataclass(frozen=True, slots=True)
 class Match:
-    """A face whose letters were found. `explained` is the share of all the outlines' length that its letters account for,
-    `sure` that of the subpaths they touch, `off_mm` how far from them the farthest of that lies; `rings` are the subpaths
-    that are letters of it, `unclear` those that are so in part.
+    """A face whose letters were found. `explained` is the share of all the outlines' length that its letters account
+    for, `sure` that of the subpaths they touch, `off_mm` how far from them the farthest of that lies; `rings` are the
+    subpaths that are letters of it, `unclear` those that are so in part.
     """
 
     face: Face

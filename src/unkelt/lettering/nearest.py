@@ -10,8 +10,8 @@ from unkelt.sheet.model import FaceQuery, Lettering
 
 
 def by_nearness(query: FaceQuery, shelf: Shelf) -> list[Face]:
-    """All faces of the shelf: the family itself first, then what the text itself names as stand-ins, then by how alike the
-    names are; among equals the one nearest in slant, weight and width, bundled ones first.
+    """All faces of the shelf: the family itself first, then what the text itself names as stand-ins, then by how alike
+    the names are; among equals the one nearest in slant, weight and width, bundled ones first.
     """
     families = [family.casefold() for family in query.families]
     wanted = families[0] if families else ""

@@ -27,9 +27,11 @@ SPACE_SHARE = 0.6
 
 
 def parted(lettering: Lettering, by: By, shelf: Shelf) -> list[Lettering]:
-    """The parts, each beginning at a place of its own; the caller gives them their ids. Single letters leave their guide.
+    """The parts, each beginning at a place of its own; the caller gives them their ids. Single letters leave their
+    guide.
 
-    Letters that change shape when they stand alone, as joining scripts do, are for the caller to find: `shifted_mm` tells.
+    Letters that change shape when they stand alone, as joining scripts do, are for the caller to find: `shifted_mm`
+    tells.
     """
     if lettering.drawn:
         return parted_as_drawn(lettering, by)
@@ -42,7 +44,9 @@ def parted(lettering: Lettering, by: By, shelf: Shelf) -> list[Lettering]:
 
 
 def _standing(lettering: Lettering, glyph: Glyph, shelf: Shelf) -> Lettering:
-    """A letter off its guide, where and as it stood. (Kerning is part of where it stands on a bend, and alone it has none.)"""
+    """A letter off its guide, where and as it stood. (Kerning is part of where it stands on a bend, and alone it has
+    none.)
+    """
     each = Each(dx=(0.0,), dy=(0.0,), rotate=(math.degrees(glyph.turn),))
     run = replace(glyph.run, text=glyph.letters, at=(glyph.x, glyph.y), shift=(0.0, 0.0), each=each, baseline_mm=0.0)
     straight = replace(lettering, guide=None, runs=(run,))
@@ -112,7 +116,9 @@ def _kept(lettering: Lettering, runs: tuple[Run, ...], wanted: tuple[int, ...], 
 
 
 def line_starts(lettering: Lettering) -> list[int]:
-    """The places of the characters with which a new line begins, in a text spelled out: runs with a place of their own off the baseline so far."""
+    """The places of the characters with which a new line begins, in a text spelled out: runs with a place of their own
+    off the baseline so far.
+    """
     starts, place, y = [0], 0, None
     for run in lettering.runs:
         across = run.at[0] if lettering.vertical else run.at[1]
@@ -187,9 +193,10 @@ def in_lines(parts: Sequence[Lettering], shelf: Shelf) -> list[list[Lettering]]:
 def joined(lines: Sequence[list[Lettering]], shelf: Shelf) -> Lettering | None:
     """Lines of texts, as `in_lines` has them, as one; what stood stays where it was.
 
-    Parts that follow each other as the shaper itself would set them become one run again, so that a text taken apart comes
-    back as it was; others keep a place of their own. Where the file draws one with curves of its own, all keep the curves
-    that they have; none where one has none. Letters that moved are for the caller to find: `shifted_mm` tells.
+    Parts that follow each other as the shaper itself would set them become one run again, so that a text taken apart
+    comes back as it was; others keep a place of their own. Where the file draws one with curves of its own, all keep
+    the curves that they have; none where one has none. Letters that moved are for the caller to find: `shifted_mm`
+    tells.
     """
     if any(part.drawn for line in lines for part in line):
         return joined_as_drawn(lines, shelf)

@@ -1,4 +1,6 @@
-"""What the glyphs of many faces look like, indexed so that a shape is found among them whatever its size, place and turn."""
+"""What the glyphs of many faces look like, indexed so that a shape is found among them whatever its size, place and
+turn.
+"""
 
 from __future__ import annotations
 
@@ -165,7 +167,9 @@ def readable(face: Face) -> dict[int, str]:
 
 
 def alike_rings(prints: Prints, marks: Floats, tolerance: Floats) -> tuple[Ints, Ints]:
-    """Pairs (which of the rings asked for, which of the prints) whose marks differ by no more than a tolerance (r, 8) each."""
+    """Pairs (which of the rings asked for, which of the prints) whose marks differ by no more than a tolerance (r, 8)
+    each.
+    """
     return _alike(prints.marks, prints.marks[:, 0], marks, marks[:, 0], tolerance)
 
 

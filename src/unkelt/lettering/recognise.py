@@ -1,4 +1,6 @@
-"""Letters known by their rings alone: a quick answer, for shapes that may be letters or may not, and to read back what was set."""
+"""Letters known by their rings alone: a quick answer, for shapes that may be letters or may not, and to read back what
+was set.
+"""
 
 from __future__ import annotations
 
@@ -18,14 +20,15 @@ MOST_RINGS = 400
 """More rings than this are a page of text, which nobody asks about."""
 
 SAME_PLACE = 0.02
-"""Two rings are of one letter where both say that it stands in the same place, to this share of its em, and as large."""
+"""Two rings are of one letter where both say that it stands in the same place, to this share of its em, and as large.
+"""
 
 _KNOWN: Memo[bool] = Memo(2_000)
 
 
 def are_letters(path: Path) -> bool:
-    """Whether every closed subpath of a path is a ring of some letter of a bundled face that another one is a ring of, too: a bowl
-    and its counter where that letter has them.
+    """Whether every closed subpath of a path is a ring of some letter of a bundled face that another one is a ring of,
+    too: a bowl and its counter where that letter has them.
     """
     if len(path) < 2 or len(path) > MOST_RINGS or not path.closed.all():
         return False
@@ -33,7 +36,9 @@ def are_letters(path: Path) -> bool:
 
 
 def letter_by_letter(letters: Sequence[Path], face: Face, em_mm: float) -> list[set[str]]:
-    """What each of some outlines may be in a face at a size: all that have its rings; none of what isn't known, or has no letter."""
+    """What each of some outlines may be in a face at a size: all that have its rings; none of what isn't known, or has
+    no letter.
+    """
     texts, prints = readable(face), prints_of((face,))
     owner = np.repeat(np.arange(len(letters)), [len(path) for path in letters])
     votes = ring_votes(concat(letters), prints, mirrored=False)

@@ -64,8 +64,8 @@ class Glyph:
 
 @dataclass(frozen=True, slots=True)
 class Setting:
-    """A lettering set: its glyphs, or the letters that the file draws itself; the box its frame takes (advances × ascent and
-    descent); what could not be had; how many letters found no room on their guide.
+    """A lettering set: its glyphs, or the letters that the file draws itself; the box its frame takes (advances ×
+    ascent and descent); what could not be had; how many letters found no room on their guide.
     """
 
     glyphs: tuple[Glyph, ...]
@@ -184,8 +184,8 @@ def set_lettering(lettering: Lettering, shelf: Shelf) -> Setting:
 def _wrapped(lettering: Lettering, shelf: Shelf) -> Lettering:
     """Text that the file asks to be wrapped, as lines of its own: broken at spaces where the next word has no room.
 
-    SVG 2, section 11.7 (`inline-size`); lines lie as far apart as the face's ascent, descent and line gap together (CSS 2,
-    `line-height: normal`). Text with places of its own for its lines is left as it is.
+    SVG 2, section 11.7 (`inline-size`); lines lie as far apart as the face's ascent, descent and line gap together (CSS
+    2, `line-height: normal`). Text with places of its own for its lines is left as it is.
     """
     first = lettering.runs[0]
     face = shelf.match(first.face)
@@ -303,7 +303,9 @@ def stretches(lettering: Lettering) -> Iterator[Stretch]:
 
 
 def _joined(stretches: Iterator[Stretch]) -> Iterator[Stretch]:
-    """Stretches that follow each other in one face and size, as one: letters join and kern across a mere change of colour."""
+    """Stretches that follow each other in one face and size, as one: letters join and kern across a mere change of
+    colour.
+    """
     held: Stretch | None = None
     for stretch in stretches:
         if held and stretch.at == (None, None) and _shaped_alike(held.runs[0], stretch.runs[0]):
@@ -407,8 +409,8 @@ def _anchored(chunk: _Chunk, lettering: Lettering) -> _Chunk:
 def line_share(face: Face, line: str) -> float:
     """How far above the baseline that part of a face lies which CSS names for the line, as a share of its em.
 
-    CSS Inline 3, "Baseline alignment"; where a face has no table of baselines, hanging is four fifths and mathematical half
-    of the ascent, as renderers commonly take them.
+    CSS Inline 3, "Baseline alignment"; where a face has no table of baselines, hanging is four fifths and mathematical
+    half of the ascent, as renderers commonly take them.
     """
     if not line:
         return 0.0

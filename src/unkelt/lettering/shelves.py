@@ -38,8 +38,8 @@ def standard_shelf(added: tuple[Path, ...] = ()) -> Shelf:
 
 
 def shelf_again(added: tuple[Path, ...] = ()) -> Shelf:
-    """As `standard_shelf`, for a program that runs on: the same shelf while its files are the same, and another once a face was
-    installed, changed or taken away.
+    """As `standard_shelf`, for a program that runs on: the same shelf while its files are the same, and another once a
+    face was installed, changed or taken away.
     """
     if added in _KNOWN and _KNOWN[added] != _stamps(_places(added)):
         standard_shelf.cache_clear()

@@ -1,7 +1,7 @@
 """The engraving as raster lines would burn it: how often each place is passed over, at a chosen pitch.
 
-Each body is burnt by itself, by its own fill rule, the way a laser takes objects one after the other: overlapping letters
-that are one even-odd body leave gaps where they lie on each other, separate ones burn there twice.
+Each body is burnt by itself, by its own fill rule, the way a laser takes objects one after the other: overlapping
+letters that are one even-odd body leave gaps where they lie on each other, separate ones burn there twice.
 """
 
 from __future__ import annotations
@@ -28,8 +28,8 @@ Passes = NDArray[np.uint8]
 
 @dataclass(frozen=True, slots=True)
 class Burn:
-    """`passes` (rows, columns) says how often each cell is burnt; the raster begins at (x, y) mm and its lines lie `pitch_mm`
-    apart.
+    """`passes` (rows, columns) says how often each cell is burnt; the raster begins at (x, y) mm and its lines lie
+    `pitch_mm` apart.
     """
 
     passes: Passes

@@ -1,4 +1,6 @@
-"""What would go wrong as a machine cuts imported bodies: lines cut twice, cuts through other material, pieces that fall."""
+"""What would go wrong as a machine cuts imported bodies: lines cut twice, cuts through other material, pieces that
+fall.
+"""
 
 from __future__ import annotations
 

@@ -1,5 +1,5 @@
-"""Large files read in a process of their own: the objects that independent readers make by the hundred thousand would keep every
-other thread of this one waiting.
+"""Large files read in a process of their own: the objects that independent readers make by the hundred thousand would
+keep every other thread of this one waiting.
 """
 
 from __future__ import annotations
@@ -25,9 +25,11 @@ NICENESS = 5
 
 
 def begin_reading(standin: StandIn, path: FilePath) -> Callable[[], Imported]:
-    """Begins to read a file as this importer does; the answer waits for the end of it, and raises InputError as `read` does.
+    """Begins to read a file as this importer does; the answer waits for the end of it, and raises InputError as `read`
+    does.
 
-    A small file is read when the answer is asked for. So is a large one, once more, where its process came to no answer.
+    A small file is read when the answer is asked for. So is a large one, once more, where its process came to no
+    answer.
     """
     if path.stat().st_size < LARGE_BYTES:
         return lambda: standin.read(path)
@@ -62,7 +64,9 @@ def _work(sender: Connection, standin: StandIn, path: FilePath) -> None:
 
 
 def _send(sender: Connection, found: Imported) -> None:
-    """Its numbers as they lie in memory: many small arrays would be made again in one call, which no other thread interrupts."""
+    """Its numbers as they lie in memory: many small arrays would be made again in one call, which no other thread
+    interrupts.
+    """
     whole = concat([body.path for body in found.bodies])
     bare = replace(found, bodies=tuple(replace(body, path=EMPTY) for body in found.bodies))
     sender.send((bare, [len(body.path) for body in found.bodies]))

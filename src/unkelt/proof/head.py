@@ -17,8 +17,8 @@ ARC_STEP = math.radians(15)
 def beside(ring: Floats, kerf_mm: float, hole: bool) -> Floats | None:
     """The closed way (p, 2) of a beam or jet whose kerf ends at this closed line: outside a part, inside a counter.
 
-    It begins next to the line's start and runs the same way round. None where the line encloses less than the kerf, or is
-    so narrow somewhere that the way falls apart.
+    It begins next to the line's start and runs the same way round. None where the line encloses less than the kerf, or
+    is so narrow somewhere that the way falls apart.
     """
     area = shapely.Polygon(ring)
     moved = (area if area.is_valid else shapely.make_valid(area)).buffer(-kerf_mm / 2 if hole else kerf_mm / 2)

@@ -1,7 +1,9 @@
-"""DXF as importing software reads it: group codes and entities, read here by hand and not by the library that wrote them.
+"""DXF as importing software reads it: group codes and entities, read here by hand and not by the library that wrote
+them.
 
-Understood are the entities that importing software reads: LINE, LWPOLYLINE and POLYLINE with bulges, ARC, CIRCLE, ELLIPSE,
-SPLINE, and INSERT of blocks made of them. Codes as in the DXF reference ("DXF group codes", "ENTITIES section"; from memory).
+Understood are the entities that importing software reads: LINE, LWPOLYLINE and POLYLINE with bulges, ARC, CIRCLE,
+ELLIPSE, SPLINE, and INSERT of blocks made of them. Codes as in the DXF reference ("DXF group codes", "ENTITIES
+section"; from memory).
 """
 
 from __future__ import annotations
@@ -49,7 +51,9 @@ Pair = tuple[int, str]
 
 @dataclass(slots=True)
 class _Entity:
-    """One entity: its kind, and its group codes with their values in the file's order; the vertices of an old polyline, too."""
+    """One entity: its kind, and its group codes with their values in the file's order; the vertices of an old polyline,
+    too.
+    """
 
     kind: str
     pairs: list[Pair]
@@ -79,7 +83,9 @@ class _Document:
 
 
 def import_dxf(path: FilePath) -> Imported:
-    """One body an entity, or a group of closed ones; coloured by its true colour; y down. Raises InputError in one sentence."""
+    """One body an entity, or a group of closed ones; coloured by its true colour; y down. Raises InputError in one
+    sentence.
+    """
     try:
         data = path.read_bytes()
     except OSError as problem:

@@ -1,4 +1,5 @@
-"""PDF as importing software reads it: the first page's operators, taken apart by pypdf, which shares nothing with our reader.
+"""PDF as importing software reads it: the first page's operators, taken apart by pypdf, which shares nothing with our
+reader.
 
 Operators as in ISO 32000-1, section 8.5 (paths) and 8.6.8 (colours). Forms, clips and images are left out, as importing
 often does.

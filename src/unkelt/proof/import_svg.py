@@ -26,8 +26,8 @@ PX = MM_PER_UNIT["px"]
 
 
 AT_ONCE = 1 << 18, 1 << 20
-"""Bytes given to the parser at once: at the beginning, and at most. It lets no other thread have its turn while it reads them, but
-begins a long attribute again with every part of it, so that the parts grow with what was read.
+"""Bytes given to the parser at once: at the beginning, and at most. It lets no other thread have its turn while it
+reads them, but begins a long attribute again with every part of it, so that the parts grow with what was read.
 """
 
 

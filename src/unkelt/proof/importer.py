@@ -33,5 +33,7 @@ IMPORTERS: dict[str, Callable[[FilePath], Imported]] = {
 
 
 def import_file(path: FilePath) -> Imported:
-    """The file as importing software reads it, by its ending; without a known one it is taken for SVG. Raises InputError."""
+    """The file as importing software reads it, by its ending; without a known one it is taken for SVG. Raises
+    InputError.
+    """
     return IMPORTERS.get(path.suffix.lower(), import_svg)(path)

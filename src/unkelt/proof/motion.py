@@ -1,8 +1,8 @@
 """The dry run: in which order a machine would cut what was imported, where its head is when, and how long it takes.
 
-Inner rings before what holds them, so that nothing is cut loose from a moved sheet; then always the nearest start. A head
-speeds up and slows down evenly (trapezoidal motion: with top speed v and acceleration a, a stretch of length L takes
-L/v + v/a where L ≥ v²/a, else 2 √(L/a)) and stops at corners.
+Inner rings before what holds them, so that nothing is cut loose from a moved sheet; then always the nearest start. A
+head speeds up and slows down evenly (trapezoidal motion: with top speed v and acceleration a, a stretch of length L
+takes L/v + v/a where L ≥ v²/a, else 2 √(L/a)) and stops at corners.
 """
 
 from __future__ import annotations
@@ -34,7 +34,9 @@ CORNER = math.radians(150)
 
 @dataclass(frozen=True, slots=True)
 class Move:
-    """A stretch of the head's way: points (p, 2) in mm, from `start_s` to `stop_s`; `body` it belongs to, -1 for travel."""
+    """A stretch of the head's way: points (p, 2) in mm, from `start_s` to `stop_s`; `body` it belongs to, -1 for
+    travel.
+    """
 
     kind: Kind
     points: Floats
@@ -42,7 +44,9 @@ class Move:
     stop_s: float
     body: int
     head: Floats | Ahead | None = None
-    """Where the head runs meanwhile, where that isn't along the points: beside them by half a kerf, or ahead of a blade."""
+    """Where the head runs meanwhile, where that isn't along the points: beside them by half a kerf, or ahead of a
+    blade.
+    """
 
     @property
     def way(self) -> Floats:
@@ -127,8 +131,8 @@ STAND_IN = StandInDevice()
 
 @dataclass(frozen=True, slots=True)
 class _Line:
-    """A subpath to be followed: its polyline, which of its vertices are a good start (its corners, or its nodes where it
-    has none), the lengths between its corners, and whether it is closed.
+    """A subpath to be followed: its polyline, which of its vertices are a good start (its corners, or its nodes where
+    it has none), the lengths between its corners, and whether it is closed.
     """
 
     points: Floats
@@ -282,7 +286,9 @@ def _ordered(lines: Sequence[_Line], head: Floats) -> list[_Line]:
 
 
 class _Nearest:
-    """Places of which always the nearest is taken out. A tree holds most; what came since it was made is looked through."""
+    """Places of which always the nearest is taken out. A tree holds most; what came since it was made is looked
+    through.
+    """
 
     LEAST = 32
 

@@ -1,8 +1,8 @@
 """Painting SVG by resvg, in a process of its own.
 
-The renderer holds Python's lock while it works, which would stop the window; a drawing made to exhaust it takes nothing along;
-and two drawings are painted at once. This file is what that process runs, too: it imports nothing of the product's own, so that
-it starts in a few hundredths of a second.
+The renderer holds Python's lock while it works, which would stop the window; a drawing made to exhaust it takes nothing
+along; and two drawings are painted at once. This file is what that process runs, too: it imports nothing of the
+product's own, so that it starts in a few hundredths of a second.
 """
 
 from __future__ import annotations
@@ -28,7 +28,9 @@ class CannotPaint(ValueError):
 
 @dataclass(frozen=True)
 class Order:
-    """A drawing as SVG, without a declaration of its encoding; how wide it is to be painted (pixels); the files of its faces."""
+    """A drawing as SVG, without a declaration of its encoding; how wide it is to be painted (pixels); the files of its
+    faces.
+    """
 
     svg: str
     columns: int

@@ -1,9 +1,9 @@
-"""Pictures by somebody else: the file as received and the file as written, painted by renderers that share no code with our
-readers and writers, and laid upon each other.
+"""Pictures by somebody else: the file as received and the file as written, painted by renderers that share no code with
+our readers and writers, and laid upon each other.
 
-SVG is painted by resvg, PDF by PDFium. DXF and HPGL have no renderer of their own here: what the proof's readers make of them is
-painted by resvg. A pixel differs where its colour lies outside of all that the other picture shows around it, so that edges,
-which both draw in their own way, don't count.
+SVG is painted by resvg, PDF by PDFium. DXF and HPGL have no renderer of their own here: what the proof's readers make
+of them is painted by resvg. A pixel differs where its colour lies outside of all that the other picture shows around
+it, so that edges, which both draw in their own way, don't count.
 """
 
 from __future__ import annotations
@@ -51,24 +51,29 @@ FINEST_MM = 0.05
 """A picture has so many pixels along its longer side, but none smaller than that."""
 
 AROUND_PX = 2
-"""How far around a pixel the other picture is looked at: renderers round places to a pixel, and soften edges over another."""
+"""How far around a pixel the other picture is looked at: renderers round places to a pixel, and soften edges over
+another.
+"""
 
 APART = 48
 """Colours that differ by no more than this of 255 in any channel are the same: what softening leaves of a thin line."""
 
 APART_SOFTENED = 14
-"""The same of pictures of which each pixel is the mean of three by three: a third of what a line one pixel wide leaves."""
+"""The same of pictures of which each pixel is the mean of three by three: a third of what a line one pixel wide leaves.
+"""
 
 FINER = 2
-"""How much finer a picture is painted, and softened to its size then, where something differs: resvg knows four steps of how
-much of a pixel's width lies inside an edge, so that one which moved by next to nothing may be a quarter paler.
+"""How much finer a picture is painted, and softened to its size then, where something differs: resvg knows four steps
+of how much of a pixel's width lies inside an edge, so that one which moved by next to nothing may be a quarter paler.
 """
 
 LEAST_PX = 4
 """Fewer pixels next to each other are no difference."""
 
 TEXT_UNITS = 0.6
-"""How far resvg may set a letter on a guide from where it belongs, in user units of the text (measured against Chromium)."""
+"""How far resvg may set a letter on a guide from where it belongs, in user units of the text (measured against
+Chromium).
+"""
 
 
 PLAIN = {"#ffffff": "white", "#000000": "black"}
@@ -77,8 +82,8 @@ PLAIN = {"#ffffff": "white", "#000000": "black"}
 
 @dataclass(frozen=True, slots=True)
 class Difference:
-    """A place where both pictures differ: the colours there as "#rrggbb", its box and area on the written sheet (mm), and the
-    words of the change that explains it, empty where none does.
+    """A place where both pictures differ: the colours there as "#rrggbb", its box and area on the written sheet (mm),
+    and the words of the change that explains it, empty where none does.
     """
 
     received: str
@@ -96,8 +101,8 @@ class Difference:
 
 @dataclass(frozen=True)
 class Pictures:
-    """Both pictures on the grid of the written sheet, `px_mm` a pixel, and where they differ; `skipped` says why they could not
-    be compared, empty where they were.
+    """Both pictures on the grid of the written sheet, `px_mm` a pixel, and where they differ; `skipped` says why they
+    could not be compared, empty where they were.
     """
 
     received: Pixels
@@ -128,11 +133,11 @@ def compare(
     ticket: Ticket,
     shelf: Shelf,
 ) -> Pictures:
-    """Paints the file as received (its bytes, and a name that tells its kind) and the sheet as written in SVG, and tells where they
-    differ.
+    """Paints the file as received (its bytes, and a name that tells its kind) and the sheet as written in SVG, and
+    tells where they differ.
 
-    `original` and `sheet` are what was read and what was meant to be written. A file that its renderer can't paint is said in
-    `skipped`.
+    `original` and `sheet` are what was read and what was meant to be written. A file that its renderer can't paint is
+    said in `skipped`.
     """
     px_mm = _px_mm(sheet)
     scale = growth(whole.matrix) or 1.0
@@ -155,8 +160,8 @@ def compare(
 
 
 def compare_format(written: FilePath, written_svg: bytes, sheet: Sheet, ticket: Ticket) -> Pictures:
-    """Paints a sheet as written in another format, and as written in SVG. Formats that know lines only are laid beside the lines of
-    the sheet.
+    """Paints a sheet as written in another format, and as written in SVG. Formats that know lines only are laid beside
+    the lines of the sheet.
     """
     px_mm = _px_mm(sheet)
     size = _size(sheet, px_mm)
@@ -281,7 +286,9 @@ def _painted(*wanted: Pixels | _Drawing) -> list[Pixels]:
 
 
 def _as_thick(written_svg: bytes, px_mm: float) -> bytes:
-    """A sheet as written, with lines as thick as PDFium paints them: never less than a pixel, where resvg makes them pale."""
+    """A sheet as written, with lines as thick as PDFium paints them: never less than a pixel, where resvg makes them
+    pale.
+    """
     return re.sub(
         rb'stroke-width="([\d.]+)"',
         lambda found: b'stroke-width="%.5f"' % max(float(found[1]), px_mm),
@@ -324,7 +331,9 @@ def _font_files(sheet: Sheet, shelf: Shelf) -> list[str]:
 def _carried(
     pixels: Pixels, px_mm: float, matrix: Transform, shape: tuple[int, int], new_px_mm: float
 ) -> tuple[Pixels, Mask]:
-    """A picture carried by a matrix (mm to mm) onto a grid of another size, white beyond its own edge; and where it reaches."""
+    """A picture carried by a matrix (mm to mm) onto a grid of another size, white beyond its own edge; and where it
+    reaches.
+    """
     rows, columns = shape
     back = matrix.inverse()
     # Pillow asks, for a place on the new grid in pixels, which place of the old grid it shows.
@@ -350,7 +359,9 @@ def _carried(
 
 @dataclass(frozen=True)
 class _Known:
-    """An area (mm on the written sheet) in which the renderer, or reading, is known to see something otherwise, and why."""
+    """An area (mm on the written sheet) in which the renderer, or reading, is known to see something otherwise, and
+    why.
+    """
 
     where: shapely.Geometry
     words: str
@@ -438,7 +449,9 @@ def _apart(a: Pixels, b: Pixels, around_px: int) -> Mask:
 def _outside(
     a: Pixels, b: Pixels, rows: NDArray[np.intp], columns: NDArray[np.intp], around_px: int, apart: int
 ) -> Mask:
-    """At which of some pixels, counted from where all of what is around lies inside, one has a colour that the other hasn't around."""
+    """At which of some pixels, counted from where all of what is around lies inside, one has a colour that the other
+    hasn't around.
+    """
     size = 2 * around_px + 1
     found = np.zeros(len(rows), bool)
     for one, other in ((a, b), (b, a)):
@@ -477,7 +490,9 @@ def _mask(areas: Sequence[shapely.Geometry], shape: tuple[int, int], px_mm: floa
 
 
 def _draw(mask: Mask, ring_px: NDArray[np.float64]) -> None:
-    """Turns the pixels within a ring over: what lies in a hole was drawn twice, and is none of it. Its own line stays drawn."""
+    """Turns the pixels within a ring over: what lies in a hole was drawn twice, and is none of it. Its own line stays
+    drawn.
+    """
     left, top = np.maximum(np.floor(ring_px.min(axis=0)).astype(int) - 1, 0)
     right, bottom = np.minimum(np.ceil(ring_px.max(axis=0)).astype(int) + 2, (mask.shape[1], mask.shape[0]))
     if right <= left or bottom <= top:

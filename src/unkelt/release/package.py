@@ -72,10 +72,11 @@ def release(
 ) -> Package:
     """Writes the package into a new folder of `to`. Nothing that is there is written over: a revision is added.
 
-    The folder appears under its name only when all of it is written and read back. Raises Held where something holds and no
-    `reason` is given, InputError where a file can't be written. `by_operation` adds a file for each operation alone, `by_group`
-    one for each group alone, both where they lie on the sheet; `by_material` one for each material alone, on a page of its own.
-    `straight` writes DXF as polylines within the chord tolerance; `zipped` adds the whole package as one zip beside it.
+    The folder appears under its name only when all of it is written and read back. Raises Held where something holds
+    and no `reason` is given, InputError where a file can't be written. `by_operation` adds a file for each operation
+    alone, `by_group` one for each group alone, both where they lie on the sheet; `by_material` one for each material
+    alone, on a page of its own. `straight` writes DXF as polylines within the chord tolerance; `zipped` adds the whole
+    package as one zip beside it.
     """
     workshop, original, data = case.workshop, case.original, case.data
     sheet = released(case.sheet)
@@ -181,8 +182,8 @@ def _received(original: Sheet, ticket: Ticket) -> Proof | None:
 def _write_alone(
     part: Path, record: Record, formats: Sequence[str], sheets: Mapping[str, Sheet]
 ) -> tuple[list[str], list[str]]:
-    """Parts of the sheet by their names, in all formats, read back: what could not be written, and what holds of them beyond what
-    holds of the whole.
+    """Parts of the sheet by their names, in all formats, read back: what could not be written, and what holds of them
+    beyond what holds of the whole.
     """
     left_out: list[str] = []
     reasons: list[str] = []

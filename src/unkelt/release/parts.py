@@ -27,8 +27,8 @@ def slug(text: str) -> str:
 def by_operations(sheet: Sheet, workshop: Workshop) -> Sheet:
     """The sheet with what is engraved, scored and cut in a group each, in the order a machine does it.
 
-    As it is where the ticket has no key of colours, or where something would come to lie above what covers it now; what holds
-    several operations stays where it was, beneath.
+    As it is where the ticket has no key of colours, or where something would come to lie above what covers it now; what
+    holds several operations stays where it was, beneath.
     """
     ticket = workshop.ticket
     if not ticket.key:
@@ -77,8 +77,8 @@ def groups_of(sheet: Sheet) -> dict[str, Sheet]:
 
 
 def materials_of(sheet: Sheet, ticket: Ticket) -> dict[str, Sheet]:
-    """Each material alone on a page of its own that fits it, where there are several. What is painted in two is in both, in the
-    paint of each.
+    """Each material alone on a page of its own that fits it, where there are several. What is painted in two is in
+    both, in the paint of each.
     """
     present = ticket.by_material(sheet.outlines())
     made: dict[str, Sheet] = {}

@@ -55,7 +55,9 @@ def _fill(image: Image.Image, part: shapely.Polygon, colour: str, scale: float) 
 
 
 def picture_svg(sheet: Sheet) -> str:
-    """The sheet with its ink's width and height as dimension lines, for the inspection sheet. No text of the file is in it."""
+    """The sheet with its ink's width and height as dimension lines, for the inspection sheet. No text of the file is in
+    it.
+    """
     box = sheet.drawn_box()
     width, height = sheet.page_mm
     margin = 0.09 * max(width, height)

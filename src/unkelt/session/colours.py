@@ -1,4 +1,6 @@
-"""What each colour on a sheet is for, and which material it is of: the plain tables behind a ticket's key and materials."""
+"""What each colour on a sheet is for, and which material it is of: the plain tables behind a ticket's key and
+materials.
+"""
 
 from __future__ import annotations
 
@@ -12,8 +14,8 @@ from unkelt.sheet.ticket import Ticket, parse_ticket, with_key, with_materials
 
 @dataclass(frozen=True, slots=True)
 class Colour:
-    """A colour, how many items are painted with it, what the key says it is for (None: nothing), and the name of its material
-    (empty: it is one of its own).
+    """A colour, how many items are painted with it, what the key says it is for (None: nothing), and the name of its
+    material (empty: it is one of its own).
     """
 
     value: str
@@ -38,8 +40,8 @@ def colours_of(sheet: Sheet, ticket: Ticket) -> list[Colour]:
 
 
 def ticket_with(ticket: Ticket, said: Mapping[str, tuple[Operation | None, str]]) -> Ticket:
-    """The ticket with what was said of each colour: what it is for, and its material. A colour without the one is in no key, one
-    without the other a material of its own. Raises InputError where a material can't be called so.
+    """The ticket with what was said of each colour: what it is for, and its material. A colour without the one is in no
+    key, one without the other a material of its own. Raises InputError where a material can't be called so.
     """
     keyed = with_key(ticket, {colour: meaning for colour, (meaning, _) in said.items() if meaning is not None})
     materials = {colour: " ".join(name.split()) for colour, (_, name) in said.items() if name.strip()}

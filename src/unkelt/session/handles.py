@@ -26,8 +26,8 @@ from unkelt.units import parse_length
 
 @dataclass(frozen=True, slots=True)
 class Handle:
-    """A place on the sheet, in mm, that can be dragged; `words` say what for. A node is drawn small, and an arm on a stem
-    from its node at `stem`.
+    """A place on the sheet, in mm, that can be dragged; `words` say what for. A node is drawn small, and an arm on a
+    stem from its node at `stem`.
     """
 
     name: str
@@ -47,8 +47,8 @@ class Handles:
 
 
 def handles(call: Call | None, sheet: Sheet, workshop: Workshop, picked: str = "") -> Handles:
-    """The handles of a step as it is set; none for steps that are set by numbers and words alone. A node that is `picked`
-    shows its own handles.
+    """The handles of a step as it is set; none for steps that are set by numbers and words alone. A node that is
+    `picked` shows its own handles.
     """
     chosen = [item for name in call.items if (item := sheet.find(name)) is not None] if call else []
     box = _box(chosen, workshop)
@@ -100,8 +100,8 @@ def dragged(
     workshop: Workshop,
     along: Sequence[Handle] = (),
 ) -> dict[str, str]:
-    """The options, as a person would write them, with which the handle lies at this place of the sheet; other nodes that
-    are picked move `along`.
+    """The options, as a person would write them, with which the handle lies at this place of the sheet; other nodes
+    that are picked move `along`.
     """
     get = _reader(call)
     dx, dy = to[0] - handle.x, to[1] - handle.y
@@ -136,7 +136,9 @@ MOST_NODES = 1500
 
 
 def _node_handles(path: Path, edits: str, picked: str) -> Handles:
-    """The nodes as they now are, and the handles of the one that is picked, or was edited last; the line as it now runs."""
+    """The nodes as they now are, and the handles of the one that is picked, or was edited last; the line as it now
+    runs.
+    """
     done = [edit for edit in edits.split(";") if edit.strip()]
     for edit in done:
         path = edited(path, edit)

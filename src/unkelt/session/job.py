@@ -24,8 +24,8 @@ Stages = tuple[Stage, ...]
 
 @dataclass(frozen=True)
 class Job:
-    """`past` and `future` are the recipes that undo and redo lead to, the nearest last; `looking_at` is the stage shown,
-    None for the latest. A stage without an outcome is stale: it stays in the recipe, and changes nothing.
+    """`past` and `future` are the recipes that undo and redo lead to, the nearest last; `looking_at` is the stage
+    shown, None for the latest. A stage without an outcome is stale: it stays in the recipe, and changes nothing.
     """
 
     path: Path
@@ -117,7 +117,8 @@ class Job:
         return replace(self, stages=stages, past=(*self.past, self.stages, *added), future=(), looking_at=None)
 
     def edited(self, calls: Sequence[Call]) -> Job:
-        """The recipe with these calls instead. What is the same up to some step is kept; all that follows is taken again.
+        """The recipe with these calls instead. What is the same up to some step is kept; all that follows is taken
+        again.
 
         A call that no longer applies stays in the recipe as stale, with the reason.
         """

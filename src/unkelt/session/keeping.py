@@ -1,8 +1,8 @@
 """Nothing lost: what is open is kept after every step, and given back after a crash, a power cut or a kill.
 
-A folder of the user's state holds three files for each open job: the file as it was received, the job as a working file,
-and a lock that this process holds as long as it lives. What is kept and no longer locked was left by a process that ended
-without closing it.
+A folder of the user's state holds three files for each open job: the file as it was received, the job as a working
+file, and a lock that this process holds as long as it lives. What is kept and no longer locked was left by a process
+that ended without closing it.
 """
 
 from __future__ import annotations

@@ -110,8 +110,8 @@ def lengthy(sheet: Sheet) -> bool:
 
 
 def takes_long(sheet: Sheet, items: Sequence[str]) -> bool:
-    """Whether a step on these items may take longer than anybody waits for what wasn't asked for. Those on all of a sheet only
-    place it.
+    """Whether a step on these items may take longer than anybody waits for what wasn't asked for. Those on all of a
+    sheet only place it.
     """
     wanted = set(items)
     return sum(len(each.path.points) for each in sheet.outlines() if each.id in wanted) > TRIED_UNASKED

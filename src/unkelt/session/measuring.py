@@ -31,7 +31,9 @@ class Place:
 
 
 def snapped(sheet: Sheet, x: float, y: float, reach_mm: float, but: Collection[str] = ()) -> Place:
-    """The nearest node within reach; else the nearest place on a line; else the place itself. Outlines in `but` don't count."""
+    """The nearest node within reach; else the nearest place on a line; else the place itself. Outlines in `but` don't
+    count.
+    """
     best: tuple[float, Place] | None = None
     node: tuple[float, Place] | None = None
     for outline in _near(sheet, x, y, reach_mm):
@@ -68,8 +70,8 @@ def between(a: Place, b: Place, unit: Unit = MM) -> list[str]:
 
 
 def around(sheet: Sheet, workshop: Workshop, place: Place, unit: Unit = MM) -> list[str]:
-    """How thick the material is at a place, or how wide the room between material: the shortest way through it from edge to
-    edge.
+    """How thick the material is at a place, or how wide the room between material: the shortest way through it from
+    edge to edge.
     """
     chord = workshop.ticket.tolerance.chord_mm / 2
     filled = [o for o in sheet.outlines() if len(o.path) and (o.look.fill is not None or o.path.closed.all())]

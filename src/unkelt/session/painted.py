@@ -1,4 +1,6 @@
-"""The file as received and as it would be written, painted by somebody else's renderer, and every place where they differ."""
+"""The file as received and as it would be written, painted by somebody else's renderer, and every place where they
+differ.
+"""
 
 from __future__ import annotations
 
@@ -19,8 +21,8 @@ LEAST_SHARE = 0.08
 
 @dataclass(frozen=True, slots=True)
 class Place:
-    """A place where the pictures differ: its frame and what is shown around it (x, y, width, height in pixels), what became of
-    it, and which change explains that; `lost` where none does.
+    """A place where the pictures differ: its frame and what is shown around it (x, y, width, height in pixels), what
+    became of it, and which change explains that; `lost` where none does.
     """
 
     frame: Box
@@ -32,8 +34,8 @@ class Place:
 
 @dataclass(frozen=True)
 class Painted:
-    """Both pictures, row by row, and the places where they differ, what nothing explains first. `summary` says it in lines, and
-    `state` whether that is "clean", a "hold", or "unknown" where there is nothing to compare.
+    """Both pictures, row by row, and the places where they differ, what nothing explains first. `summary` says it in
+    lines, and `state` whether that is "clean", a "hold", or "unknown" where there is nothing to compare.
     """
 
     received: Pixels

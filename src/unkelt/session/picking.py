@@ -19,8 +19,8 @@ LASSO_MM = 0.05
 
 
 def items_at(sheet: Sheet, workshop: Workshop, x: float, y: float, reach_mm: float) -> list[str]:
-    """The items at a place, the topmost first: filled ones where it lies on their fill, lines that are within reach, texts
-    and pictures by their box.
+    """The items at a place, the topmost first: filled ones where it lies on their fill, lines that are within reach,
+    texts and pictures by their box.
     """
     place = shapely.Point(x, y)
     found = [
@@ -35,8 +35,8 @@ def items_at(sheet: Sheet, workshop: Workshop, x: float, y: float, reach_mm: flo
 
 
 def items_within(sheet: Sheet, workshop: Workshop, ring: Sequence[tuple[float, float]]) -> list[str]:
-    """The items that lie wholly within a frame or lasso (its corners in mm), in the sheet's order: outlines by their lines,
-    texts and pictures by their box.
+    """The items that lie wholly within a frame or lasso (its corners in mm), in the sheet's order: outlines by their
+    lines, texts and pictures by their box.
     """
     if len(ring) < 3:
         return []
@@ -78,8 +78,8 @@ def without(sheet: Sheet, hidden: Collection[str]) -> Sheet:
 
 
 def said_about(items: Sequence[str], findings: Sequence[Finding], after: int | None) -> int | None:
-    """The number of a finding about the first of these items that has one: the next after the one that is shown, so that
-    picking again goes through them all.
+    """The number of a finding about the first of these items that has one: the next after the one that is shown, so
+    that picking again goes through them all.
     """
     for item in items:
         about = [number for number, finding in enumerate(findings) if item in finding.items]

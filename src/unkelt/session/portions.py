@@ -9,7 +9,9 @@ from unkelt.proof.motion import DryRun, Move
 
 
 class Portions:
-    """The moves of a run as portions along no more than so many points each, numbered from its start; pierces are one each."""
+    """The moves of a run as portions along no more than so many points each, numbered from its start; pierces are one
+    each.
+    """
 
     def __init__(self, run: DryRun, most_points: int) -> None:
         self._run = run

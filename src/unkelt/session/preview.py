@@ -32,7 +32,9 @@ class Row:
 
 @dataclass(frozen=True)
 class Preview:
-    """The call, what came of it, and the words to show: `proof` on success, `refusal` otherwise; `marks` are places to look at."""
+    """The call, what came of it, and the words to show: `proof` on success, `refusal` otherwise; `marks` are places to
+    look at.
+    """
 
     call: Call
     outcome: Outcome | None

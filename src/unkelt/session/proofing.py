@@ -56,7 +56,9 @@ _RECEIVED: ByIdentity[tuple[tuple[Body, ...], DryRun]] = ByIdentity(2)
 
 
 def look(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str, device: Device = STAND_IN) -> Look:
-    """Writes the sheet as SVG, reads it as this importer does and has this device run it. Raises InputError where it can't be read at all."""
+    """Writes the sheet as SVG, reads it as this importer does and has this device run it. Raises InputError where it
+    can't be read at all.
+    """
     ticket = workshop.ticket
     known = _RECEIVED.known(original, ticket, device, also=importer)
     answers = _read([sheet] if known else [sheet, original], ticket, stand_ins()[importer])

@@ -22,7 +22,9 @@ def pixels_per_mm(known: Mapping[str, float], screen: str, told_per_inch: float)
 
 
 def measured(line_px: float, read: str) -> float:
-    """Pixels a millimetre, where a line of so many pixels reads like this on a ruler. Raises LengthError for what no screen has."""
+    """Pixels a millimetre, where a line of so many pixels reads like this on a ruler. Raises LengthError for what no
+    screen has.
+    """
     mm = parse_length(read)
     found = line_px / mm if mm > 0 else 0.0
     if not LEAST <= found <= MOST:

@@ -1,4 +1,6 @@
-"""Guide lines that a person lays across the sheet, and where a dragged place is caught: nodes, lines, guides, page, grid."""
+"""Guide lines that a person lays across the sheet, and where a dragged place is caught: nodes, lines, guides, page,
+grid.
+"""
 
 from __future__ import annotations
 
@@ -23,8 +25,8 @@ class GuideLine:
 
 
 def parse_guide(words: str) -> GuideLine:
-    """What a person writes: "x 40" (millimetres), "y 12.5 mm", "x 1.5 in". Raises ValueError or LengthError, in words for
-    that person.
+    """What a person writes: "x 40" (millimetres), "y 12.5 mm", "x 1.5 in". Raises ValueError or LengthError, in words
+    for that person.
     """
     found = re.fullmatch(r"\s*([xyXY])\s*[:=]?\s*(.+?)\s*", words)
     if found is None:
@@ -44,9 +46,9 @@ def caught(
     grid_mm: float = 0.0,
     but: Collection[str] = (),
 ) -> tuple[float, float]:
-    """Where a dragged place comes to lie: on a node or line of the sheet within reach; else, each way for itself, on a guide
-    line, the page's edges and middle, or the grid, in this order. Without a sheet nothing that is drawn catches it, nor ever
-    do the outlines in `but`, which move along.
+    """Where a dragged place comes to lie: on a node or line of the sheet within reach; else, each way for itself, on a
+    guide line, the page's edges and middle, or the grid, in this order. Without a sheet nothing that is drawn catches
+    it, nor ever do the outlines in `but`, which move along.
     """
     if sheet is not None and (place := snapped(sheet, x, y, reach_mm, but)).on:
         return place.x, place.y

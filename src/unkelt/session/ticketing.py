@@ -52,7 +52,8 @@ def written(ticket: Ticket) -> dict[tuple[str, str], str]:
 
 
 def filled_in(ticket: Ticket, field: Field, text: str) -> Ticket:
-    """The ticket with one field as it was written, or without it where nothing was; all else in its text stays as it is.
+    """The ticket with one field as it was written, or without it where nothing was; all else in its text stays as it
+    is.
 
     Raises InputError naming the field.
     """

@@ -74,14 +74,18 @@ class Viewport:
         return [((x0 + x1) / 2, (y0 + y1) / 2) for x0, y0, x1, y1 in self._some(boxes, most)]
 
     def frames(self, boxes: Sequence[Box], apart_px: float, most: int) -> list[tuple[float, float, float, float]]:
-        """Frames about those boxes that are in view, as (left, top, width, height) in pixels; of more than `most`, about some."""
+        """Frames about those boxes that are in view, as (left, top, width, height) in pixels; of more than `most`,
+        about some.
+        """
         return [
             (x0 - apart_px, y0 - apart_px, x1 - x0 + 2 * apart_px, y1 - y0 + 2 * apart_px)
             for x0, y0, x1, y1 in self._some(boxes, most)
         ]
 
     def _some(self, boxes: Sequence[Box], most: int) -> list[list[float]]:
-        """Boxes that are in view, in pixels; of several about one pixel the first, of more than `most` some from everywhere."""
+        """Boxes that are in view, in pixels; of several about one pixel the first, of more than `most` some from
+        everywhere.
+        """
         if not boxes:
             return []
         array = _ARRAYS.get(lambda: np.array(boxes), boxes) if len(boxes) > most else np.array(boxes)
@@ -94,7 +98,9 @@ class Viewport:
         return px.tolist()
 
     def nodes_in(self, paths: Sequence[Path]) -> tuple[list[list[float]], list[list[float]]]:
-        """The nodes in the window as [x, y] in pixels, and the stems of handles whose node is in it as [x0, y0, x1, y1]."""
+        """The nodes in the window as [x, y] in pixels, and the stems of handles whose node is in it as [x0, y0, x1,
+        y1].
+        """
         whole = concat(paths)
         px = (whole.points - (self.x, self.y)) * self.scale
         inside: Bools = np.all((px > -8) & (px < (self.width_px + 8, self.height_px + 8)), axis=2)

@@ -98,7 +98,9 @@ def explained(finding: Finding) -> str:
 
 
 def proof_rows(proof: Proof, moved_mm: float | None = None) -> list[tuple[str, str]]:
-    """The figures of a proof, for people, with how far lines were moved since the file was received, where that is known."""
+    """The figures of a proof, for people, with how far lines were moved since the file was received, where that is
+    known.
+    """
     moved = [("moved at most, mm", f"{moved_mm:.3f}")] if moved_mm is not None else []
     return [
         ("size, mm", f"{proof.size_mm[0]:.2f} × {proof.size_mm[1]:.2f}"),

@@ -7,8 +7,8 @@
     guides.toml      where guide lines lie across the sheet, in mm
     current.svg      the sheet as it stands, for whoever has nothing but this file
 
-Opening it runs the recipe on the original again, which gives the same sheet, text and all. Where it doesn't, because a face
-is missing, the outlines of current.svg are taken instead.
+Opening it runs the recipe on the original again, which gives the same sheet, text and all. Where it doesn't, because a
+face is missing, the outlines of current.svg are taken instead.
 """
 
 from __future__ import annotations

@@ -21,7 +21,9 @@ DEFAULT_STROKE_MM = 25.4 / 96
 
 @dataclass(frozen=True, slots=True)
 class Paint:
-    """A colour as "#rrggbb" and how opaque it is, from 0 (excluded: that paints nothing) to 1. A paint is a material of its own."""
+    """A colour as "#rrggbb" and how opaque it is, from 0 (excluded: that paints nothing) to 1. A paint is a material of
+    its own.
+    """
 
     colour: str
     opacity: float = 1.0
@@ -39,11 +41,11 @@ class Paint:
 
 @dataclass(frozen=True, slots=True)
 class Appearance:
-    """Fill and stroke are "#rrggbb", or None for no paint; the stroke width is in mm. What is not `visible` is in the file
-    but not shown. `opacity` is that of the whole item; fill and stroke may have one of their own besides. The stroke lies
-    above the fill, or below it where `stroke_below` says so (SVG 2, paint-order). `pen` is the matrix (a, b, c, d), of
-    determinant 1, that shapes the stroke where its transform was skewed or uneven: its true outline is that of a round line
-    drawn with such a pen.
+    """Fill and stroke are "#rrggbb", or None for no paint; the stroke width is in mm. What is not `visible` is in the
+    file but not shown. `opacity` is that of the whole item; fill and stroke may have one of their own besides. The
+    stroke lies above the fill, or below it where `stroke_below` says so (SVG 2, paint-order). `pen` is the matrix (a,
+    b, c, d), of determinant 1, that shapes the stroke where its transform was skewed or uneven: its true outline is
+    that of a round line drawn with such a pen.
     """
 
     fill: str | None = "#000000"

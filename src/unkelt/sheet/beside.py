@@ -11,8 +11,8 @@ from unkelt.sheet.ticket import Ticket, parse_ticket, read_text
 
 @dataclass(frozen=True, slots=True)
 class Beside:
-    """What a file's ticket is: `path` says where it lies, None where there is none; `words` is a sentence where what lies there
-    is no ticket and was left.
+    """What a file's ticket is: `path` says where it lies, None where there is none; `words` is a sentence where what
+    lies there is no ticket and was left.
     """
 
     ticket: Ticket
@@ -26,7 +26,9 @@ def place_beside(path: Path) -> Path:
 
 
 def ticket_beside(path: Path) -> Beside:
-    """The ticket beside a file. A recipe that lies there is said and left. Raises InputError where it is neither, or damaged."""
+    """The ticket beside a file. A recipe that lies there is said and left. Raises InputError where it is neither, or
+    damaged.
+    """
     beside = place_beside(path)
     if beside == path or not beside.is_file():
         return Beside(Ticket())

@@ -19,8 +19,8 @@ GRAIN = 40
 
 
 def moved_mm(sheet: Sheet) -> float:
-    """How far from where it was received any line of the sheet may lie by now, as the steps added up, but for what moves, scales or
-    changes it as a whole because a person says so.
+    """How far from where it was received any line of the sheet may lie by now, as the steps added up, but for what
+    moves, scales or changes it as a whole because a person says so.
     """
     return max((outline.moved_mm for outline in sheet.outlines()), default=0.0)
 

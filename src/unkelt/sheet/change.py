@@ -28,7 +28,9 @@ def transformed(sheet: Sheet, matrix: Transform, *, strokes: bool, items: Collec
 
 
 def moved_item(item: Item, matrix: Transform, *, strokes: bool = False) -> Item:
-    """An outline, text or picture moved by a matrix; with `strokes` their widths scale too. Groups are returned as they are."""
+    """An outline, text or picture moved by a matrix; with `strokes` their widths scale too. Groups are returned as they
+    are.
+    """
     turned_over = bool(matrix.xx * matrix.yy - matrix.xy * matrix.yx < 0)
     match item:
         case Outline():
@@ -48,7 +50,8 @@ def moved_item(item: Item, matrix: Transform, *, strokes: bool = False) -> Item:
 
 
 def on_own_page(sheet: Sheet, margin_mm: float) -> tuple[Sheet, Transform]:
-    """The sheet moved onto a page that fits what is drawn, strokes by their full width, with a margin; and how it was moved.
+    """The sheet moved onto a page that fits what is drawn, strokes by their full width, with a margin; and how it was
+    moved.
 
     An empty one stays as it is.
     """

@@ -40,11 +40,11 @@ def counters_apart(
 ) -> list[Apart]:
     """Outlines with shapes that lie wholly within their fill and may be holes in it; of all the sheet's, or of some.
 
-    A shape is a counter for certain where it lies on a letter and is painted white or as the paper, or has the letter's own
-    paint and runs the other way round; and where both together are recognised as a letter. A shape of the same paint on
-    something else, and one that runs the same way, may be either. One in another colour is a thing of its own, and so is what
-    lies on a background. Shapes inside a counter are solid again, to any depth. A copy of the same shape, or one that touches
-    the edge, is none.
+    A shape is a counter for certain where it lies on a letter and is painted white or as the paper, or has the letter's
+    own paint and runs the other way round; and where both together are recognised as a letter. A shape of the same
+    paint on something else, and one that runs the same way, may be either. One in another colour is a thing of its own,
+    and so is what lies on a background. Shapes inside a counter are solid again, to any depth. A copy of the same
+    shape, or one that touches the edge, is none.
     """
     drawn = [o for o in (sheet.outlines() if outlines is None else outlines) if o.look.fill_paint and len(o.path)]
     filled = without_copies(drawn, ticket.tolerance.same_shape_mm)

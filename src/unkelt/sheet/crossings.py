@@ -30,7 +30,9 @@ class Crossing:
 
 
 def is_cut_line(outline: Outline, ticket: Ticket) -> bool:
-    """Whether a tool cuts along the middle of it: a line without a fill, not thickness, and neither scored nor engraved."""
+    """Whether a tool cuts along the middle of it: a line without a fill, not thickness, and neither scored nor
+    engraved.
+    """
     look = outline.look
     if look.fill is not None or not look.shown:
         return False

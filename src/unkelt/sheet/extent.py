@@ -11,8 +11,8 @@ from unkelt.sheet.ticket import Ticket
 
 
 def measured_box(sheet: Sheet, ticket: Ticket, only: Collection[str] | None = None) -> Box | None:
-    """The box of what counts, of all outlines or of those named only: `ink` all that is painted or cut (strokes by their centre line), `cut` the cut lines,
-    `visible` with the strokes' thickness.
+    """The box of what counts, of all outlines or of those named only: `ink` all that is painted or cut (strokes by
+    their centre line), `cut` the cut lines, `visible` with the strokes' thickness.
     """
     boxes: list[Box] = []
     outlines = sheet.outlines()

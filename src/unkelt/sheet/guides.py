@@ -45,8 +45,8 @@ CORNER_DEG = 30.0
 
 @dataclass(frozen=True, slots=True)
 class Left:
-    """A line that may be a guide left behind. `sure` where text names it, or letters stand along its bends as text is set;
-    `cut` where the ticket's key says that it is cut, so that it stays.
+    """A line that may be a guide left behind. `sure` where text names it, or letters stand along its bends as text is
+    set; `cut` where the ticket's key says that it is cut, so that it stays.
     """
 
     outline: Outline
@@ -55,7 +55,8 @@ class Left:
 
 
 def guides(sheet: Sheet, ticket: Ticket) -> list[Left]:
-    """Lines without fill that text is or was set on: named by the text itself, or with converted letters standing on them.
+    """Lines without fill that text is or was set on: named by the text itself, or with converted letters standing on
+    them.
 
     A wide line, and a straight one that nothing names, may be meant to be seen: a person knows.
     """
@@ -100,8 +101,8 @@ def _filled(sheet: Sheet, ticket: Ticket) -> tuple[Geometries, list[tuple[str, .
 
 
 def _stands_on(outline: Outline, letters: Geometries, paints: Sequence[tuple[str, ...]]) -> bool | None:
-    """Whether the line bends under letters that stand on it, on one side, each foot by itself; false where what stands on it may
-    be no lettering, None where nothing does.
+    """Whether the line bends under letters that stand on it, on one side, each foot by itself; false where what stands
+    on it may be no lettering, None where nothing does.
 
     One wide edge is no row of feet: it is a bar, or a frame that is touched.
     """
@@ -156,8 +157,8 @@ def _bends(line: shapely.LineString, start_mm: float, stop_mm: float) -> bool:
 
 
 def _seen_from(line: shapely.LineString, shapes: Sequence[shapely.Geometry]) -> tuple[Floats, Floats, float]:
-    """How far along the line, and how far off it to one side (signed), points on the shapes' edges lie, its ends excluded; and
-    how far apart those points are at the most.
+    """How far along the line, and how far off it to one side (signed), points on the shapes' edges lie, its ends
+    excluded; and how far apart those points are at the most.
     """
     outline = shapely.boundary(shapely.multipolygons(list(shapes)))
     step = (

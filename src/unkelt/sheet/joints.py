@@ -19,7 +19,9 @@ SHARE = 0.012
 
 @dataclass(frozen=True, slots=True)
 class Missed:
-    """Two places that nearly meet (mm), how far apart they are, and on which outlines they lie (one and the same, or two)."""
+    """Two places that nearly meet (mm), how far apart they are, and on which outlines they lie (one and the same, or
+    two).
+    """
 
     start: tuple[float, float]
     end: tuple[float, float]

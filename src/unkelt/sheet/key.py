@@ -6,8 +6,9 @@ import math
 from collections.abc import Iterable
 
 NEAR = 40.0
-"""Colours nearer than this, as a distance in RGB of 0 to 255, are taken for one by eye on most screens; common practice,
-no source."""
+"""Colours nearer than this, as a distance in RGB of 0 to 255, are taken for one by eye on most screens; common
+practice, no source.
+"""
 
 
 def nearest_colour(colour: str, key: Iterable[str]) -> str | None:

@@ -1,4 +1,6 @@
-"""The machine: what it can do and how fast. Each profile is a TOML file beside this one, and a ticket may differ from it."""
+"""The machine: what it can do and how fast. Each profile is a TOML file beside this one, and a ticket may differ from
+it.
+"""
 
 from __future__ import annotations
 
@@ -16,8 +18,8 @@ from unkelt.sheet.form import Form
 class Machine:
     """What the machine can do. Speeds serve the estimate of time only.
 
-    The profiles' figures are common practice in the trade, no source; a shop that has measured its own writes them in its
-    ticket.
+    The profiles' figures are common practice in the trade, no source; a shop that has measured its own writes them in
+    its ticket.
     """
 
     profile: str = ""

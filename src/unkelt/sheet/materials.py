@@ -17,8 +17,8 @@ Pen = tuple[float, str, str, float, tuple[float, ...], float, tuple[float, float
 class Family:
     """What outlines must have in common before they can become one outline.
 
-    `fill` and `line` name materials, None where there is no such paint. `pen` says how a stroke wider than a hairline is
-    drawn; thinner ones are lines, whatever their width.
+    `fill` and `line` name materials, None where there is no such paint. `pen` says how a stroke wider than a hairline
+    is drawn; thinner ones are lines, whatever their width.
     """
 
     fill: str | None
@@ -28,7 +28,9 @@ class Family:
 
 
 def material_of(paint: Paint, named: Mapping[str, str]) -> str:
-    """The material of a paint: the ticket's name for its colour, or the colour itself. A translucent paint is another one."""
+    """The material of a paint: the ticket's name for its colour, or the colour itself. A translucent paint is another
+    one.
+    """
     name = named.get(paint.colour, paint.colour)
     return name if paint.opaque else f"{name} at {100 * paint.opacity:.3g} %"
 

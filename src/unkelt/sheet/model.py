@@ -143,9 +143,9 @@ class Lettering:
 
 @dataclass(frozen=True, slots=True)
 class Outline:
-    """A compound path with its appearance. `origin` is the lettering it was made from, `letters` which of its text; `copy`
-    tells copies of one lettering apart. `reads` is which way round it reads. `moved_mm` is how far steps may have moved its lines since it was received, beside what
-    was asked for.
+    """A compound path with its appearance. `origin` is the lettering it was made from, `letters` which of its text;
+    `copy` tells copies of one lettering apart. `reads` is which way round it reads. `moved_mm` is how far steps may
+    have moved its lines since it was received, beside what was asked for.
     """
 
     id: str
@@ -210,8 +210,8 @@ class Scale:
 
 @dataclass(frozen=True, slots=True)
 class Source:
-    """What the file said before it was understood: its kind, its units as written, what reading has to remark, how many pages it has
-    and which was read, counted from 1.
+    """What the file said before it was understood: its kind, its units as written, what reading has to remark, how many
+    pages it has and which was read, counted from 1.
     """
 
     name: str = ""

@@ -61,8 +61,8 @@ def _repeats(outlines: Sequence[Outline], within_mm: float) -> list[Repeat]:
 
 
 def repeats_by_material(outlines: Sequence[Outline], ticket: Ticket) -> list[Repeat]:
-    """Repeats that would be cut, scored or engraved twice and of which one can go without a trace: those of one material, painted
-    alike, or a line along the edge of a fill. The fill counts as the first, wherever it lies.
+    """Repeats that would be cut, scored or engraved twice and of which one can go without a trace: those of one
+    material, painted alike, or a line along the edge of a fill. The fill counts as the first, wherever it lies.
     """
     found: list[Repeat] = []
     told: set[tuple[str, str, tuple[int, ...]]] = set()

@@ -16,7 +16,9 @@ ROUNDING_MM = 1e-6
 """What a file's decimals may add to a size."""
 
 SMALL_PRINT = 15.0
-"""A dot of small print is this part of the letters around it, at the least, and no farther from one than so many times its size."""
+"""A dot of small print is this part of the letters around it, at the least, and no farther from one than so many times
+its size.
+"""
 
 
 @dataclass(frozen=True, slots=True)

@@ -20,7 +20,9 @@ from unkelt.tolerance import STANDARD, Tolerance
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Ticket:
-    """Wanted size, machine, the key of colours and what they are materials of. `given` is False when no ticket came with the job."""
+    """Wanted size, machine, the key of colours and what they are materials of. `given` is False when no ticket came
+    with the job.
+    """
 
     given: bool = False
     name: str = ""

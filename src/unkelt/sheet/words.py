@@ -47,9 +47,11 @@ class Word:
 
     @property
     def is_lettering(self) -> bool:
-        """Whether these are letters for certain: made from text, or shapes of many kinds that stand on a line as letters do.
+        """Whether these are letters for certain: made from text, or shapes of many kinds that stand on a line as
+        letters do.
 
-        Rings that are linked, or petals side by side, are a row too; what is drawn where they meet is part of the picture.
+        Rings that are linked, or petals side by side, are a row too; what is drawn where they meet is part of the
+        picture.
         """
         return all(outline.origin is not None for outline in self.outlines) or _stand_as_letters(self.outlines)
 
@@ -86,8 +88,8 @@ def _words(sheet: Sheet) -> list[Word]:
 
 
 def _may_be_letters(row: list[Outline]) -> bool:
-    """Whether a row that nobody grouped is a word and not, for example, tags or whole words side by side: three shapes, not all
-    alike, of few pieces each.
+    """Whether a row that nobody grouped is a word and not, for example, tags or whole words side by side: three shapes,
+    not all alike, of few pieces each.
     """
     boxes = [box for outline in row if (box := bounds(outline.path))]
     sizes = {(round(x1 - x0, 1), round(y1 - y0, 1)) for x0, y0, x1, y1 in boxes}
@@ -99,7 +101,9 @@ def _may_be_letters(row: list[Outline]) -> bool:
 
 
 def _stand_as_letters(row: Sequence[Outline]) -> bool:
-    """Whether shapes that may be letters stand on a line, or hang from one, and most are drawn as letters are: of many nodes."""
+    """Whether shapes that may be letters stand on a line, or hang from one, and most are drawn as letters are: of many
+    nodes.
+    """
     boxes = np.array([box for outline in row if (box := bounds(outline.path))])
     if len(boxes) != len(row) or not _may_be_letters(list(row)):
         return False
@@ -159,8 +163,8 @@ class _Heights:
             self._rows.setdefault(level, {})[number] = row
 
     def beside(self, box: Box, near: float) -> list[_Row]:
-        """Rows at the box's height, in the order in which they were begun. Boxes come from left to right: what lies too far
-        back for this one is done with.
+        """Rows at the box's height, in the order in which they were begun. Boxes come from left to right: what lies too
+        far back for this one is done with.
         """
         found: dict[int, _Row] = {}
         for level in self._levels(box[1] - self._step, box[3] + self._step):

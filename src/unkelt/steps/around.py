@@ -17,7 +17,8 @@ from unkelt.steps.step import targets
 def chosen_outlines(name: str, sheet: Sheet, items: tuple[str, ...]) -> list[Outline]:
     """The outlines named that enclose something, groups with all they hold; all where none is named.
 
-    Raises StepRefused where there is none, and where one that is named has an open subpath: it encloses nothing for certain.
+    Raises StepRefused where there is none, and where one that is named has an open subpath: it encloses nothing for
+    certain.
     """
     named = tuple(leaves(sheet, items)) if items else ()
     if items and not named:

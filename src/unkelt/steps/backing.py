@@ -53,8 +53,8 @@ def backing(
     count: Annotated[int, "so many lines, each at the distance from the one before"] = 1,
     side: Annotated[Literal["outside", "inside", "both"], "where the line runs"] = "outside",
 ) -> Outcome:
-    """Draws a line at a distance around outlines, or inside them, as a cut line beneath them; what touches is welded. They
-    stay as they are.
+    """Draws a line at a distance around outlines, or inside them, as a cut line beneath them; what touches is welded.
+    They stay as they are.
 
     Proven: every edge lies at the distance, within the chord tolerance. Curves stay curves.
     """
@@ -107,8 +107,8 @@ def border(
     frame: Annotated[float, "thickness of an inner frame for engraving; 0 for none"] = 0.0,
     inset: Annotated[float, "how far the inner frame lies from the line"] = 2.5,
 ) -> Outcome:
-    """Draws the line that cuts the piece out, around the ink of what is named, or of all, and an inner frame for engraving
-    if wanted. All else stays as it is.
+    """Draws the line that cuts the piece out, around the ink of what is named, or of all, and an inner frame for
+    engraving if wanted. All else stays as it is.
     """
     box = ink_box(sheet, items, workshop)
     if box is None or margin < 0:

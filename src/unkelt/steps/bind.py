@@ -118,7 +118,9 @@ def _refuse_strokes(body: Sequence[Outline], workshop: Workshop) -> None:
 def _as_one(
     body: Sequence[Outline], shapes: Sequence[shapely.Geometry], workshop: Workshop
 ) -> tuple[Path, shapely.Geometry]:
-    """The rings of all outlines run as one path, and the area it fills. Raises StepRefused where that isn't what they filled."""
+    """The rings of all outlines run as one path, and the area it fills. Raises StepRefused where that isn't what they
+    filled.
+    """
     tolerance = workshop.ticket.tolerance
     chord = tolerance.chord_mm / 2
     before = shapely.disjoint_subset_union_all(shapes)
@@ -144,8 +146,8 @@ def _bound(body: Sequence[Outline], lead: Outline, path: Path) -> Outline:
 
 
 def _sole_groups(sheet: Sheet) -> dict[frozenset[str], Group]:
-    """The groups by what they hold, the outermost of those that hold the same: a compound path of all that takes its place
-    and name.
+    """The groups by what they hold, the outermost of those that hold the same: a compound path of all that takes its
+    place and name.
     """
     found: dict[frozenset[str], Group] = {}
     for item in sheet.walk():  # outer ones first

@@ -43,8 +43,8 @@ def join_ends(
 ) -> Outcome:
     """Joins open ends that were meant to meet, nearest first: of one subpath, or of several that make one shape.
 
-    Both ends move to the middle between them. Fragments of several outlines end up in the first. Guarantee: no end moves
-    by more than half the limit, and nothing else moves.
+    Both ends move to the middle between them. Fragments of several outlines end up in the first. Guarantee: no end
+    moves by more than half the limit, and nothing else moves.
     """
     reach = workshop.ticket.tolerance.joint_mm if limit is None else limit
     chosen: list[Outline] = targets("join-ends", sheet, items, Outline)
@@ -78,8 +78,8 @@ def join_ends(
 
 
 def _declared(chain: Chain, outlines: Sequence[Outline], workshop: Workshop) -> Iterator[Change]:
-    """Around each joint, as far as its ends' own segments reach, lines move by up to half the gap. What was an open line of a fill
-    is its edge afterwards.
+    """Around each joint, as far as its ends' own segments reach, lines move by up to half the gap. What was an open
+    line of a fill is its edge afterwards.
     """
     ticket = workshop.ticket
     for link in chain.links:

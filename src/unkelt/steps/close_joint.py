@@ -44,7 +44,8 @@ def close_joint(
 ) -> Outcome:
     """Bridges pieces that nearly meet, and welds them to one outline. Nothing that is there moves.
 
-    Proven by the weld: the area of both engines agrees, no counter is filled, and there is one piece less for each bridge.
+    Proven by the weld: the area of both engines agrees, no counter is filled, and there is one piece less for each
+    bridge.
     """
     chosen: list[Outline] = targets("close-joint", sheet, items, Outline)
     wanted = {outline.id for outline in chosen}

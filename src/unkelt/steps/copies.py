@@ -49,8 +49,8 @@ def spokes(
     distance: Annotated[float | None, "from the centre to the nearest ink; without it, as it stands"] = None,
     mirrored: Annotated[bool, "every second copy is mirrored about its spoke; the count must be even"] = False,
 ) -> Outcome:
-    """Turns copies of the named items, or of all, about a centre, at equal angles. Each copy is exactly like the first, or
-    its mirror image. Where copies meet they overlap, until they are welded.
+    """Turns copies of the named items, or of all, about a centre, at equal angles. Each copy is exactly like the first,
+    or its mirror image. Where copies meet they overlap, until they are welded.
     """
     if not 2 <= count <= 720:
         raise StepRefused("spokes", "the count must be from 2 to 720")

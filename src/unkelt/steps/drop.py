@@ -33,8 +33,8 @@ class ItemsDropped(Dropped):
 def drop_guide(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Takes out lines that text is or was set on. The letters stay where they are: live text keeps its guide in itself.
 
-    Without items it takes those that are guides for certain. Refused for a line that no letters stand on, and for one that the
-    ticket's key calls cut.
+    Without items it takes those that are guides for certain. Refused for a line that no letters stand on, and for one
+    that the ticket's key calls cut.
     """
     chosen = {outline.id for outline in targets("drop-guide", sheet, items, Outline)}
     left = [each for each in guides(sheet, workshop.ticket) if each.outline.id in chosen and (items or each.sure)]

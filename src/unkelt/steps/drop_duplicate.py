@@ -27,8 +27,8 @@ class DuplicatesDropped(Dropped):
 
 @step("drop-duplicate", "Drop the duplicate", cures=("path.duplicate",), safe=True, by_length=True, keeps_lines=False)
 def drop_duplicate(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
-    """Takes out subpaths that repeat another of the same material, and keeps the first, as it is. Of a fill and a line along its
-    edge, the fill stays.
+    """Takes out subpaths that repeat another of the same material, and keeps the first, as it is. Of a fill and a line
+    along its edge, the fill stays.
 
     Proven: every line taken out lies within the same-shape tolerance of one that stays, both ways.
     """
@@ -105,8 +105,8 @@ def _declared(gone: Sequence[Outline], workshop: Workshop) -> Iterator[Change]:
 
 
 def _without_a_trace(outline: Outline, repeat: Repeat, workshop: Workshop) -> tuple[int, ...]:
-    """Of subpaths that an outline has twice, the copies or the originals: those without which it fills the same; none where it
-    would fill something else either way, as it does where both run in opposite ways.
+    """Of subpaths that an outline has twice, the copies or the originals: those without which it fills the same; none
+    where it would fill something else either way, as it does where both run in opposite ways.
     """
     ticket = workshop.ticket
     chord, path = ticket.tolerance.chord_mm / 10, outline.path

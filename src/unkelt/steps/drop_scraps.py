@@ -28,8 +28,8 @@ class ScrapsDropped(Dropped):
 def drop_scraps(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Takes out lone points, specks and rings without area. Everything else stays as it is, to the last bit.
 
-    Of specks larger than a scrap, and smaller than the tool's own line, it drops those that are named, once no scrap is left.
-    The evidence gives the extent of the largest thing taken out.
+    Of specks larger than a scrap, and smaller than the tool's own line, it drops those that are named, once no scrap is
+    left. The evidence gives the extent of the largest thing taken out.
     """
     changes: dict[str, tuple[Item, ...]] = {}
     gone: list[Outline] = []

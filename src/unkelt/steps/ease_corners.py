@@ -40,8 +40,8 @@ def ease_corners(
 ) -> Outcome:
     """Rounds corners by an arc that touches both sides. What isn't cut off stays on its curve.
 
-    A corner without room for the arc is left and counted. Proven: pieces and counters stay as many. The evidence says how
-    far a corner's point lies from its arc, and by how much the area changes.
+    A corner without room for the arc is left and counted. Proven: pieces and counters stay as many. The evidence says
+    how far a corner's point lies from its arc, and by how much the area changes.
     """
     if radius <= 0:
         raise StepRefused("ease-corners", "the radius must be greater than zero")

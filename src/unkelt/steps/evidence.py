@@ -1,7 +1,7 @@
 """Evidence: what a step says of its change, in figures, and in words wherever the step is shown.
 
-Each step has a kind of its own beside it, whose fields say their units; what several steps say alike is here. Who shows a step
-asks for `caption()`, `rows()` and `proof_lines()` and knows no kind.
+Each step has a kind of its own beside it, whose fields say their units; what several steps say alike is here. Who shows
+a step asks for `caption()`, `rows()` and `proof_lines()` and knows no kind.
 """
 
 from __future__ import annotations

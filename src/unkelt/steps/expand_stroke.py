@@ -31,10 +31,10 @@ class Expanded(Renoded, ByTwoEngines):
 def expand_stroke(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Turns what a stroke paints into an outline: its joins, caps, dashes and mitre limit, under a skewed pen too.
 
-    A fill of the same colour is welded with it where neither is translucent; another stays an outline of its own, beneath it or
-    above as it was. Where the item is translucent as a whole, the lower of both ends at the edge of the upper, so that nothing
-    shines through. Proven: every edge lies at half the stroke's width from its line, within the chord tolerance, and a second
-    engine finds the same pieces and counters.
+    A fill of the same colour is welded with it where neither is translucent; another stays an outline of its own,
+    beneath it or above as it was. Where the item is translucent as a whole, the lower of both ends at the edge of the
+    upper, so that nothing shines through. Proven: every edge lies at half the stroke's width from its line, within the
+    chord tolerance, and a second engine finds the same pieces and counters.
     """
     tolerance = workshop.tolerance
     chosen: list[Outline] = targets("expand-stroke", sheet, items, Outline)

@@ -43,7 +43,8 @@ def hang_ring(
     x: Annotated[float | None, "the hole's centre; without it, above the centre of mass"] = None,
     y: Annotated[float | None, "the hole's centre, from the top of the page"] = None,
 ) -> Outcome:
-    """Welds a ring to an outline and cuts its hole, so that it hangs level: placed above the centre of mass, half sunk in.
+    """Welds a ring to an outline and cuts its hole, so that it hangs level: placed above the centre of mass, half sunk
+    in.
 
     Proven by a second engine, and that the wall is nowhere thinner than asked around the hole.
     """

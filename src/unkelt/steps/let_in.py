@@ -58,13 +58,13 @@ def let_in(
     gaps: Annotated[float, "in a frame of open lines, gaps up to this are bridges that hold"] = 12.0,
     loose: Annotated[bool, "do it although a letter has no bridge to the frame"] = False,
 ) -> Outcome:
-    """Makes lettering part of a frame. What is material decides how: where it mostly lies over the frame's openings, it is
-    welded to the bars; where the frame is drawn as openings, closed windows or open lines, it is taken out of them, so that
-    no detail of the frame is eaten.
+    """Makes lettering part of a frame. What is material decides how: where it mostly lies over the frame's openings, it
+    is welded to the bars; where the frame is drawn as openings, closed windows or open lines, it is taken out of them,
+    so that no detail of the frame is eaten.
 
-    Open lines of the frame end where a letter takes their place, and stay as they are elsewhere. Proven: outside the letters
-    the frame is what it was, and every letter is held; one without a bridge is named and the step refused, unless it is wanted
-    so.
+    Open lines of the frame end where a letter takes their place, and stay as they are elsewhere. Proven: outside the
+    letters the frame is what it was, and every letter is held; one without a bridge is named and the step refused,
+    unless it is wanted so.
     """
     parts = _frame(sheet, frame or _around(chosen_outlines("let-in", sheet, items) if items else []))
     chosen = [outline for outline in chosen_outlines("let-in", sheet, items) if outline not in parts] if items else []
@@ -135,7 +135,8 @@ def _into_shape(parts: list[Outline], word: Path, letters: shapely.Geometry, wor
     every, parts = parts, [replace(part, path=part.path.select(part.path.closed)) for part in parts]
     parts = [part for part in parts if len(part.path)]
     shapes = [region(part.path, part.look.even_odd or part.look.fill is None, chord) for part in parts]
-    # Cut lines without a fill say by their nesting what is material: the outermost is the edge, what it holds an opening.
+    # Cut lines without a fill say by their nesting what is material: the outermost is the edge, what it holds an
+    # opening.
     frame = shapely.union_all(shapes)
     share = letters.intersection(frame).area / max(letters.area, 1e-12)
     if share <= 0:
@@ -177,7 +178,9 @@ def _into_shape(parts: list[Outline], word: Path, letters: shapely.Geometry, wor
 def _keep_open_lines(
     changes: dict[str, tuple[Item, ...]], parts: Sequence[Outline], lead: str, letters: shapely.Geometry
 ) -> None:
-    """Open lines of a frame stay with the outline that they were of, or with what it became part of, outside the letters."""
+    """Open lines of a frame stay with the outline that they were of, or with what it became part of, outside the
+    letters.
+    """
     for part in parts:
         left = _outside(part.path.select(~part.path.closed), letters)
         if len(left):
@@ -189,8 +192,8 @@ def _keep_open_lines(
 def _into_lines(
     parts: list[Outline], word: Path, letters: shapely.Geometry, gaps_mm: float, workshop: Workshop
 ) -> Done:
-    """Into a frame of open lines: they end at the letters, and the letters' outlines begin there. What was a bridge between
-    the ends of lines stays one.
+    """Into a frame of open lines: they end at the letters, and the letters' outlines begin there. What was a bridge
+    between the ends of lines stays one.
     """
     chord = workshop.ticket.tolerance.chord_mm / 2
     field = _field([part.path for part in parts], letters, gaps_mm, chord)

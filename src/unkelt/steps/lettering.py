@@ -57,8 +57,8 @@ def set_text(
     y: Annotated[float | None, "of a new line: its baseline; without it, the middle of the page"] = None,
     colour: Annotated[str, "of a new line: its colour"] = "#000000",
 ) -> Outcome:
-    """Gives live text other words, or adds a new line of it. Of a text that is there, face, size, spacing, place and guide
-    stay, and the distance of its lines; so do pieces set alike at its start.
+    """Gives live text other words, or adds a new line of it. Of a text that is there, face, size, spacing, place and
+    guide stay, and the distance of its lines; so do pieces set alike at its start.
 
     Refused when the face lacks a character or the words find no room on their guide: nothing is replaced silently.
     """

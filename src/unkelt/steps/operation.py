@@ -39,8 +39,8 @@ def set_operation(
 ) -> Outcome:
     """Paints outlines for an operation, in the key's own colour. Paths stay as they are.
 
-    Refused where the ticket's key has no colour for it; without a key only cut and engrave can be told apart, by line and
-    fill.
+    Refused where the ticket's key has no colour for it; without a key only cut and engrave can be told apart, by line
+    and fill.
     """
     ticket = workshop.ticket
     wanted = Operation(operation)
@@ -76,7 +76,9 @@ def _painted(look: Appearance, operation: Operation, colour: str, workshop: Work
 
 @step("reveal", "Show what is hidden", cures=("content.hidden",), redraws=Reason.HIDDEN)
 def reveal(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
-    """Makes hidden outlines visible: displayed, opaque, and with a hairline where they have no paint. Paths stay as they are."""
+    """Makes hidden outlines visible: displayed, opaque, and with a hairline where they have no paint. Paths stay as
+    they are.
+    """
     hairline = workshop.ticket.machine.hairline_mm
     changes: dict[str, tuple[Item, ...]] = {}
     for outline in targets("reveal", sheet, items, Outline):

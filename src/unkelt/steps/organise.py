@@ -50,7 +50,9 @@ def group(
     *,
     name: Annotated[str, "what the group is called"] = "",
 ) -> Outcome:
-    """Makes a group of items that stand side by side in one group or on the sheet itself; it lies where the topmost lay."""
+    """Makes a group of items that stand side by side in one group or on the sheet itself; it lies where the topmost
+    lay.
+    """
     check_items("group", sheet, items)
     wanted = set(items)
     holders = [holder for holder in _levels(sheet) if wanted & {item.id for item in holder}]

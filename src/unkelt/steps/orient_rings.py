@@ -25,8 +25,8 @@ class Turned(Evidence):
 def orient_rings(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Runs outer rings one way and counters the other, so that both fill rules fill what is filled now.
 
-    No line moves. Proven: the area filled by either rule afterwards is the area filled before, by a second engine. Refused
-    where rings cross, or where a ring that is solid now would have to become a hole.
+    No line moves. Proven: the area filled by either rule afterwards is the area filled before, by a second engine.
+    Refused where rings cross, or where a ring that is solid now would have to become a hole.
     """
     tolerance = workshop.ticket.tolerance
     chord = tolerance.chord_mm / 10

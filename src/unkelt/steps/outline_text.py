@@ -37,12 +37,12 @@ class Outlined(Evidence):
 
 @step("outline-text", "Turn into outlines", cures=("text.live", "size.frame"), safe=True)
 def outline_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
-    """Turns live text into outlines: each glyph's curves exactly as the face has them, one outline a glyph; a glyph that
-    crosses itself has its own overlaps merged.
+    """Turns live text into outlines: each glyph's curves exactly as the face has them, one outline a glyph; a glyph
+    that crosses itself has its own overlaps merged.
 
-    The outlines stand in a group that takes the text's id, several words each in a group of its own within it, and remember
-    their lettering. Refused when the face or a
-    character is not to be had, or the text asks for a setting that isn't understood: nothing is replaced silently.
+    The outlines stand in a group that takes the text's id, several words each in a group of its own within it, and
+    remember their lettering. Refused when the face or a character is not to be had, or the text asks for a setting that
+    isn't understood: nothing is replaced silently.
     """
     chosen: list[Lettering] = targets("outline-text", sheet, items, Lettering)
     changes: dict[str, tuple[Item, ...]] = {}
@@ -110,8 +110,8 @@ def _by_word(item_id: str, words: list[list[Outline]], taken: set[str]) -> tuple
 
 
 def _own_overlaps_merged(path: Path, tolerance: Tolerance) -> tuple[Path, float]:
-    """A few faces, variable ones above all, draw a letter in parts that cross. As drawn where no merging can be proven. With how
-    far a line may have moved, in mm.
+    """A few faces, variable ones above all, draw a letter in parts that cross. As drawn where no merging can be proven.
+    With how far a line may have moved, in mm.
     """
     operand = Operand(path)
     if not crosses_itself(operand, tolerance):

@@ -65,12 +65,12 @@ def recover_text(
     text: Annotated[str, "the words, where letters weren't all made out; without it, what was read"] = "",
     family: Annotated[str, "the face's family, where it is to be another than the likeliest"] = "",
 ) -> Outcome:
-    """Finds the face on the shelf whose glyphs some outlines are, and sets the words as live text again, each letter where
-    it stood. Outlines that are no letters of it stay as they are.
+    """Finds the face on the shelf whose glyphs some outlines are, and sets the words as live text again, each letter
+    where it stood. Outlines that are no letters of it stay as they are.
 
     Letters are known by their curves, in any size, place, turn and noding, mirrored too, and welded together as far as
-    half of each letter still shows. The evidence says how sure it is. Refused when nothing on the shelf is alike, and when
-    some letters weren't made out, unless the words are given.
+    half of each letter still shows. The evidence says how sure it is. Refused when nothing on the shelf is alike, and
+    when some letters weren't made out, unless the words are given.
     """
     chosen: list[Outline] = targets("recover-text", sheet, items, Outline)
     path, origin = joined_path([outline.path for outline in chosen])
@@ -187,7 +187,9 @@ def _adjusted(plain: Lettering, match: Match, lines: list[list[Letterform]], wor
 
 
 def _paired(line: list[Letterform], glyphs: list[Glyph]) -> list[tuple[Glyph, Letterform]]:
-    """Glyphs of the set text with the letters found, in order, where they are the same glyph or stand for the same letters."""
+    """Glyphs of the set text with the letters found, in order, where they are the same glyph or stand for the same
+    letters.
+    """
     mine, theirs = [glyph for glyph in glyphs if glyph.letters.strip()], line
     blocks = difflib.SequenceMatcher(
         None, [glyph.letters.strip() for glyph in mine], [form.text for form in theirs], autojunk=False

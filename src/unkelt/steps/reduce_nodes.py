@@ -35,8 +35,8 @@ def reduce_nodes(
     """Draws the same lines with fewer nodes. Corners stay where they are, and their angles to within 4 degrees.
 
     Every new segment carries a two-sided bound on its distance to what it replaces; none exceeds the tolerance. Rings
-    that were apart stay apart, in the same nesting, or the outline is left as it was. Of lines that were traced, noise of up
-    to a third of the tolerance is told from corners.
+    that were apart stay apart, in the same nesting, or the outline is left as it was. Of lines that were traced, noise
+    of up to a third of the tolerance is told from corners.
     """
     if chord is not None and chord <= 0:
         raise StepRefused("reduce-nodes", "the tolerance must be greater than zero")

@@ -34,8 +34,8 @@ class Restored(Evidence):
 def restore_counters(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Makes loose counters holes of the outlines they lie on again. No line moves.
 
-    Without items it takes those that are counters for certain: white or of the letter's own paint, on a letter.
-    Proven by a second engine: by either fill rule, what is filled afterwards is the outline's area without its counters.
+    Without items it takes those that are counters for certain: white or of the letter's own paint, on a letter. Proven
+    by a second engine: by either fill rule, what is filled afterwards is the outline's area without its counters.
     """
     tolerance = workshop.ticket.tolerance
     chord = tolerance.chord_mm / 2

@@ -21,8 +21,8 @@ class Stacking:
         self.place = {item.id: number for number, item in enumerate(self.items)}
 
     def lead(self, members: Sequence[Outline], shapes: Sequence[shapely.Geometry]) -> Outline | None:
-        """The member in whose place all of them may lie as one without covering or uncovering anything of another material:
-        the lowest if it may be, else the topmost; None where neither will do.
+        """The member in whose place all of them may lie as one without covering or uncovering anything of another
+        material: the lowest if it may be, else the topmost; None where neither will do.
 
         `shapes` are the areas of the members.
         """

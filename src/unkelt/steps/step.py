@@ -37,8 +37,9 @@ _WANTED = {
 class Outcome:
     """The new sheet, the items worked on (by their old ids), and what can be said of the change in numbers.
 
-    `marks` are places to look at, where it closed or enclosed something. `changes` declares what is meant to be painted or drawn otherwise, as it lies on the new sheet, and `moves` what was moved;
-    whoever runs the step compares both sheets, and refuses what is neither.
+    `marks` are places to look at, where it closed or enclosed something. `changes` declares what is meant to be painted
+    or drawn otherwise, as it lies on the new sheet, and `moves` what was moved; whoever runs the step compares both
+    sheets, and refuses what is neither.
     """
 
     sheet: Sheet
@@ -93,9 +94,9 @@ class Step:
     """A step as declared. `safe` ones are taken by "Mend what is safe", for findings of the codes in `cures`.
 
     `redraws` says why the items that it works on may look otherwise afterwards; a step without it declares each change
-    itself. Nothing else on the sheet may change either way. `by_length` says that lengths decide what it does, so that it
-    waits until the physical size is certain. `keeps_lines` is off where its `max_deviation_mm` is about lines that it takes
-    out or joins on purpose, which is no movement of what stays.
+    itself. Nothing else on the sheet may change either way. `by_length` says that lengths decide what it does, so that
+    it waits until the physical size is certain. `keeps_lines` is off where its `max_deviation_mm` is about lines that
+    it takes out or joins on purpose, which is no movement of what stays.
     """
 
     name: str
@@ -171,7 +172,8 @@ def targets(name: str, sheet: Sheet, items: Iterable[str], kind: type[Outline] |
     """The items a step works on, in sheet order: those named, or all of the kind where none is named. A group that is
     named stands for all of the kind in it.
 
-    Raises StaleTarget when a named item is gone, StepRefused when one is of another kind, NothingToDo when there is none at all.
+    Raises StaleTarget when a named item is gone, StepRefused when one is of another kind, NothingToDo when there is
+    none at all.
     """
     wanted = dict.fromkeys(items)
     on_sheet = {item.id: item for item in sheet.walk()}

@@ -116,8 +116,8 @@ def _guard_counters(
     *,
     close_counters: bool,
 ) -> float:
-    """Refuses to close counters, or to make them too small to weed. Returns the largest amount (mm) that does neither, which is
-    what the largest circle within each counter leaves; infinite where there is none.
+    """Refuses to close counters, or to make them too small to weed. Returns the largest amount (mm) that does neither,
+    which is what the largest circle within each counter leaves; infinite where there is none.
     """
     tolerance, gap = workshop.ticket.tolerance, workshop.ticket.machine.smallest_gap_mm or 0.0
     holes = counters(was, tolerance.sliver_mm2)

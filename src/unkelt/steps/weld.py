@@ -60,12 +60,13 @@ def weld(
     ] = "operation",
     swallow: Annotated[bool, "an outline that lies wholly inside another goes into it, and is no counter"] = False,
 ) -> Outcome:
-    """Makes one outline of outlines that touch and are of one material, or of one that crosses itself; curves stay curves.
+    """Makes one outline of outlines that touch and are of one material, or of one that crosses itself; curves stay
+    curves.
 
-    Outlines with a visible stroke are welded by their shape, and only with others of the same stroke in the same word. Lines
-    without a fill are welded where they cross. Open subpaths stay as they are. Proven by a second engine: the same area,
-    pieces and counters, no line moved beyond the chord tolerance. No counter is filled and no outline vanishes inside another.
-    Refused, with nothing changed, when any of this fails.
+    Outlines with a visible stroke are welded by their shape, and only with others of the same stroke in the same word.
+    Lines without a fill are welded where they cross. Open subpaths stay as they are. Proven by a second engine: the
+    same area, pieces and counters, no line moved beyond the chord tolerance. No counter is filled and no outline
+    vanishes inside another. Refused, with nothing changed, when any of this fails.
     """
     chosen: list[Outline] = targets("weld", sheet, items, Outline)
     tolerance = workshop.tolerance
@@ -166,7 +167,9 @@ def _name(outline: Outline) -> str:
 def _without_copies(
     outlines: Sequence[Outline], refused: GeometryRefused, slits: list[Path], tolerance: Tolerance, swallow: bool
 ) -> tuple[Welded, list[Path]]:
-    """Tries again with one of each outline that is there twice: copies a hair apart are full of slits. With the slits then filled."""
+    """Tries again with one of each outline that is there twice: copies a hair apart are full of slits. With the slits
+    then filled.
+    """
     kept = without_copies(outlines, tolerance.same_shape_mm)
     if len(kept) == len(outlines):
         return refused, slits
@@ -253,7 +256,9 @@ def _joined(members: Sequence[Outline], lead: Outline, path: Path) -> Outline:
 def _declared(
     members: Sequence[Outline], operands: Sequence[Operand], slits: Sequence[Path], path: Path, workshop: Workshop
 ) -> Iterator[Change]:
-    """What a weld changes of what is seen: lines inside it go, slits are closed, and translucent paints no longer add up."""
+    """What a weld changes of what is seen: lines inside it go, slits are closed, and translucent paints no longer add
+    up.
+    """
     ticket, look = workshop.ticket, members[0].look
     chord = workshop.tolerance.chord_mm * PROOF_CHORD
     if look.stroke_paint is not None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import inspect
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
@@ -21,8 +22,8 @@ class Check:
 
     @property
     def what(self) -> str:
-        """What it finds and why that matters: the first line of its docstring."""
-        return (self.look.__doc__ or "").strip().splitlines()[0]
+        """What it finds and why that matters: the first paragraph of its docstring."""
+        return " ".join(inspect.cleandoc(self.look.__doc__ or "").split("\n\n")[0].split())
 
 
 def check(*codes: str) -> Callable[[Look], Check]:

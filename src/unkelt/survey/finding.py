@@ -45,13 +45,13 @@ class Level(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """One thing found. `headline` says what is there, `detail` the figure that matters, `message` what will happen at the
-    machine.
+    """One thing found. `headline` says what is there, `detail` the figure that matters, `message` what will happen at
+    the machine.
 
-    `box` is where it lies on the sheet, `marks` the single places where there are several, `focus` the
-    most telling one where that isn't the first. `value` is measured in `unit`. `steps` would cure it, the likeliest first.
-    `choice` is on where it can be read in several ways, so that no cure is taken unasked. `refusal` says why a cure that was
-    tried was refused, `accepted` why a person takes it as it is.
+    `box` is where it lies on the sheet, `marks` the single places where there are several, `focus` the most telling one
+    where that isn't the first. `value` is measured in `unit`. `steps` would cure it, the likeliest first. `choice` is
+    on where it can be read in several ways, so that no cure is taken unasked. `refusal` says why a cure that was tried
+    was refused, `accepted` why a person takes it as it is.
     """
 
     code: str

@@ -52,8 +52,8 @@ def _gaps(
     precision_mm: float,
     slit: Ints | None,
 ) -> Iterator[Finding]:
-    """One finding for all slits that the same outlines enclose; those that stand further apart can't enclose one. `slit` says
-    which of the groups to look at, where that is known already.
+    """One finding for all slits that the same outlines enclose; those that stand further apart can't enclose one.
+    `slit` says which of the groups to look at, where that is known already.
     """
     found: dict[tuple[str, ...], list[Thin]] = {}
     materials = [

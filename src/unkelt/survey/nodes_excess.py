@@ -98,8 +98,8 @@ def _could_go(outlines: Sequence[Outline], allowed_mm: Sequence[float]) -> Ints:
 
 
 SEARCHED, SAMPLED = 6_000, 1_000
-"""On sheets with more segments than the first to ask about, the search is made for the second, and the rest is estimated
-from what it finds.
+"""On sheets with more segments than the first to ask about, the search is made for the second, and the rest is
+estimated from what it finds.
 """
 
 

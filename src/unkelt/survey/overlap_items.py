@@ -125,8 +125,8 @@ def _overlaps(
 def _lines_that_cross(
     outlines: Sequence[Outline], found: Sequence[Crossing], word_of: dict[str, int]
 ) -> Iterator[Finding]:
-    """One finding for all outlines that hang together by their crossings. Letters of one word are welded; of anything else a
-    person says which line gives way.
+    """One finding for all outlines that hang together by their crossings. Letters of one word are welded; of anything
+    else a person says which line gives way.
     """
     pairs = {(each.first, each.second) for each in found}
     for group in connected(len(outlines), pairs):

@@ -15,7 +15,9 @@ from unkelt.survey.finding import Finding, Level
 
 @check("place.mirror")
 def place_mirror(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """The ticket says whether the work is to be mirrored, and some of it isn't so: film cut from the wrong side reads backwards."""
+    """The ticket says whether the work is to be mirrored, and some of it isn't so: film cut from the wrong side reads
+    backwards.
+    """
     wanted = workshop.ticket.mirrored
     if wanted is None:
         return

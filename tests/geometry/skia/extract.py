@@ -1,7 +1,8 @@
 """Takes the paths out of Skia's own tests of its boolean operations: `python extract.py SDIST_FOLDER > paths.json`.
 
-SDIST_FOLDER is where the sdist of skia-pathops was unpacked; its tests (`PathOps*Test.cpp`) are under Skia's BSD licence, which
-lies beside the result. Run once; the result is kept. Paths with conics, and those built in loops, are left out.
+SDIST_FOLDER is where the sdist of skia-pathops was unpacked; its tests (`PathOps*Test.cpp`) are under Skia's BSD
+licence, which lies beside the result. Run once; the result is kept. Paths with conics, and those built in loops, are
+left out.
 """
 
 from __future__ import annotations

@@ -160,7 +160,9 @@ class Lamps(QWidget):
 
 
 class ProgressLine(QWidget):
-    """How far long work is, as a thin line. (Qt's own bar paints at once whatever waits to be painted in all the window.)"""
+    """How far long work is, as a thin line. (Qt's own bar paints at once whatever waits to be painted in all the
+    window.)
+    """
 
     def __init__(self, palette: Palette) -> None:
         super().__init__()

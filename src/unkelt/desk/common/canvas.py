@@ -1,5 +1,5 @@
-"""A drawing on a widget, quick however large it is: where little is in view it is drawn at once; else in another thread, and
-until the new picture is there the last one is shown where its lines now lie.
+"""A drawing on a widget, quick however large it is: where little is in view it is drawn at once; else in another
+thread, and until the new picture is there the last one is shown where its lines now lie.
 """
 
 from __future__ import annotations

@@ -137,7 +137,9 @@ class Drawing:
         return letters * OF_A_LETTER + sum(len(outline.path.points) for outline in self.sheet.outlines())
 
     def quick(self, most: int, lens: Lens, view: Viewport) -> bool:
-        """Whether so few segments are in view, and all that the lens needs is at hand, that it can be drawn while one waits."""
+        """Whether so few segments are in view, and all that the lens needs is at hand, that it can be drawn while one
+        waits.
+        """
         if lens is Lens.BURN and "burnt" not in self.__dict__:
             return False
         if "shapes" not in self.__dict__ and self._about > most:
@@ -160,8 +162,8 @@ class Drawing:
         page: bool = True,
         unwanted: Callable[[], bool] = lambda: False,
     ) -> bool:
-        """Draws the page and the art as far as they are in view; the painter is left as it was. False where it was given up
-        since nobody wants it any more.
+        """Draws the page and the art as far as they are in view; the painter is left as it was. False where it was
+        given up since nobody wants it any more.
         """
         if page:
             self.paint_page(painter, view, lens, palette)

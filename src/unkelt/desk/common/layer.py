@@ -30,8 +30,8 @@ class Layer:
     ) -> bool:
         """Shows what there is of `count` strokes and draws on for a while; False where some are still to be drawn.
 
-        `draw` draws one stroke, in pixels of the view; `key` is all else that their look depends on. Until all are drawn in
-        another view, the last whole picture is shown where its lines now lie.
+        `draw` draws one stroke, in pixels of the view; `key` is all else that their look depends on. Until all are
+        drawn in another view, the last whole picture is shown where its lines now lie.
         """
         ratio = painter.device().devicePixelRatioF()
         if (self._key, self._view) != ((key, ratio), view) or self._done > count:

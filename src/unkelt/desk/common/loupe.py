@@ -18,8 +18,8 @@ LEAST = 92
 
 
 class Loupe(QWidget):
-    """One look at a sheet, square unless there is no room. Dragging it and turning the wheel ask for another place, as shares of
-    what it shows.
+    """One look at a sheet, square unless there is no room. Dragging it and turning the wheel ask for another place, as
+    shares of what it shows.
     """
 
     moved = Signal(float, float, float)

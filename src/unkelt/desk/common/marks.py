@@ -46,8 +46,8 @@ def draw_marks(
     radius: float,
     palette: Palette,
 ) -> None:
-    """Filled in the level's colour, with a rim that keeps them apart from the art. Drawn once and stamped: a sheet may bear a
-    thousand.
+    """Filled in the level's colour, with a rim that keeps them apart from the art. Drawn once and stamped: a sheet may
+    bear a thousand.
     """
     ratio = painter.device().devicePixelRatioF()
     stamp, half = _stamp(question, level, radius, palette, ratio)

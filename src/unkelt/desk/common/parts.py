@@ -54,8 +54,8 @@ def named(widget: W, name: str) -> W:
 def scrolling(inside: QWidget, *, upright: bool = False) -> QScrollArea:
     """What scrolls where there is no room for it; only up and down where it is `upright`.
 
-    Views are built from without inwards: the style sheet dresses what is put into something that is in its place once, and
-    what is put somewhere else with all that is in it again.
+    Views are built from without inwards: the style sheet dresses what is put into something that is in its place once,
+    and what is put somewhere else with all that is in it again.
     """
     made = QScrollArea()
     made.setWidget(inside)

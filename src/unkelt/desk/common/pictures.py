@@ -234,7 +234,9 @@ def draw_path(
     wide: Box | None = None,
     filled: bool = True,
 ) -> None:
-    """Curves filled, or as lines, as large as the rectangle holds: in its middle, or at its left; to the scale of a common box."""
+    """Curves filled, or as lines, as large as the rectangle holds: in its middle, or at its left; to the scale of a
+    common box.
+    """
     view = Viewport(into.width(), into.height()).fitted(wide or box, 0)
     own = Viewport(into.width(), into.height(), view.scale).centred(box, left=left)
     painter.save()

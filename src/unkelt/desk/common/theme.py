@@ -117,8 +117,8 @@ def load_faces() -> None:
 
 
 def font(points: float = 10.0, weight: int = 400, *, grows: bool = True) -> QFont:
-    """The interface face with figures of one width, so that columns line up. It grows with the text, unless there is no more
-    room where it stands.
+    """The interface face with figures of one width, so that columns line up. It grows with the text, unless there is no
+    more room where it stands.
     """
     made = QFont(FAMILY)
     made.setPointSizeF(points * (_text if grows else 1.0))

@@ -88,9 +88,9 @@ MOST_TURNS = 50
 class Bench(QObject):
     """Runs work by purpose: starting one replaces what was running for the same purpose.
 
-    While `held` says so, as while something large is being drawn, work doesn't begin: on few processors the window would wait
-    for one until either is done. What nobody waits for may begin so many turns of `AFTER_MS` later: a view that is turned to is
-    laid out in one turn and drawn in the next.
+    While `held` says so, as while something large is being drawn, work doesn't begin: on few processors the window
+    would wait for one until either is done. What nobody waits for may begin so many turns of `AFTER_MS` later: a view
+    that is turned to is laid out in one turn and drawn in the next.
     """
 
     busy = Signal(bool, str)

@@ -20,8 +20,8 @@ from unkelt.sheet.model import Sheet
 
 
 class Composing(QObject):
-    """Between the view, which only shows, and the state. `drawing` makes a sheet ready to be drawn; `tried` is told after a
-    step was set in the view.
+    """Between the view, which only shows, and the state. `drawing` makes a sheet ready to be drawn; `tried` is told
+    after a step was set in the view.
     """
 
     def __init__(
@@ -101,8 +101,8 @@ class Composing(QObject):
         self.view.options.put(dragged(call, handle, (x, y), job.shown, job.workshop, along))
 
     def _caught(self, handle: Handle, x: float, y: float) -> tuple[float, float]:
-        """A node falls in line with others, and everything with guide lines, the page and the grid; what isn't part of a line
-        is caught by nodes and lines too.
+        """A node falls in line with others, and everything with guide lines, the page and the grid; what isn't part of
+        a line is caught by nodes and lines too.
         """
         job, table = self.state.job, self.view.table
         assert job is not None

@@ -115,8 +115,8 @@ class ComposeView(QWidget):
     def show_sheet(
         self, entries: list[Entry], offers: Callable[[Sequence[str]], Offers], drawing: Drawing, *, fit: bool
     ) -> None:
-        """The items of a sheet; those that were chosen and are still there stay chosen. `offers` says what a step on some
-        of them may be chosen from.
+        """The items of a sheet; those that were chosen and are still there stay chosen. `offers` says what a step on
+        some of them may be chosen from.
         """
         self._offers, self._drawing = offers, drawing
         self.ledger.show_entries(entries)

@@ -105,7 +105,9 @@ def matching(commands: Sequence[Command], text: str) -> list[Command]:
 
 
 class _Painter(QStyledItemDelegate):
-    """A row says what is done, where that belongs, and its key; a widget for each would take longer than one waits for a letter."""
+    """A row says what is done, where that belongs, and its key; a widget for each would take longer than one waits for
+    a letter.
+    """
 
     def __init__(self, palette: Palette) -> None:
         super().__init__()

@@ -30,7 +30,9 @@ AROUND = 130
 
 
 class _Page(QTextBrowser):
-    """Pictures no wider than the text. Room is kept for them, and they come one after another: each takes a while to unpack."""
+    """Pictures no wider than the text. Room is kept for them, and they come one after another: each takes a while to
+    unpack.
+    """
 
     def __init__(self, wide: int) -> None:
         super().__init__()

@@ -146,8 +146,9 @@ class FindingPanel(QWidget):
         self._fit()
 
     def _fit(self) -> None:
-        """The pictures give way, as far as they can, so that the proof stands above the buttons: there is a scroll bar only where
-        that isn't enough. What is asked here doesn't depend on how high the pictures are, so that nothing goes to and fro.
+        """The pictures give way, as far as they can, so that the proof stands above the buttons: there is a scroll bar
+        only where that isn't enough. What is asked here doesn't depend on how high the pictures are, so that nothing
+        goes to and fro.
         """
         if self.loupes.isHidden():
             self.area.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)

@@ -30,7 +30,9 @@ FACTS_PX = 400
 
 
 class IntakeView(QWidget):
-    """The tray beside five cards: the file, what is in it, its ticket, the faces it names, and what was left out and why."""
+    """The tray beside five cards: the file, what is in it, its ticket, the faces it names, and what was left out and
+    why.
+    """
 
     step_asked = Signal(object)
     inspect_asked = Signal()
@@ -63,7 +65,9 @@ class IntakeView(QWidget):
         right.addLayout(self._right)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
-        """Where there is no room for the facts and the ticket side by side, as with large text, they stand one above the other."""
+        """Where there is no room for the facts and the ticket side by side, as with large text, they stand one above
+        the other.
+        """
         super().resizeEvent(event)
         room = event.size().width() - self.tray.minimumWidth()
         beside = room >= self.form.sizeHint().width() + px(FACTS_PX)

@@ -68,7 +68,9 @@ class Picture(QWidget):
 
 
 class PicturePair(QWidget):
-    """Both pictures with a list of the places below. Choosing a place shows what lies around it; a click on a picture shows all."""
+    """Both pictures with a list of the places below. Choosing a place shows what lies around it; a click on a picture
+    shows all.
+    """
 
     def __init__(self, palette: Palette) -> None:
         super().__init__()

@@ -18,8 +18,8 @@ RULER = 26
 
 
 class Rulers:
-    """Along the top and the left of a widget; drawn anew only where something about them changed: they are dozens of calls, and
-    at each of them work in another thread may take its turn.
+    """Along the top and the left of a widget; drawn anew only where something about them changed: they are dozens of
+    calls, and at each of them work in another thread may take its turn.
     """
 
     def __init__(self) -> None:
@@ -125,8 +125,8 @@ def _across(painter: QPainter, axis: str, at: float, view: Viewport) -> None:
 
 
 class Dimensions:
-    """Dimension lines beneath and beside a box of ink. `ground` gives, for a place in mm, the colours that can be read there and
-    what they stand on.
+    """Dimension lines beneath and beside a box of ink. `ground` gives, for a place in mm, the colours that can be read
+    there and what they stand on.
     """
 
     def __init__(

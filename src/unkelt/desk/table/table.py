@@ -459,7 +459,9 @@ class LightTable(QWidget):
         self._rulers.paint(painter, QSizeF(self.size()), self.view, self.unit, self.colours)
 
     def _ground(self, x: float, y: float) -> tuple[Palette, str]:
-        """The colours to be read at a place in mm, and what is there: a sheet on light paper is light in a dark window too."""
+        """The colours to be read at a place in mm, and what is there: a sheet on light paper is light in a dark window
+        too.
+        """
         width, height = self.drawing.sheet.page_mm if self.drawing else (0.0, 0.0)
         on_paper = 0 <= x <= width and 0 <= y <= height
         if not on_paper:

@@ -42,7 +42,8 @@ MOST_COPIES = 40_000
 """More entities than this made by inserting blocks are an attack and not a drawing."""
 
 CAP_HEIGHT = 0.7
-"""A DXF text height is that of its capitals; a size is about this much larger, by common practice, until a face tells."""
+"""A DXF text height is that of its capitals; a size is about this much larger, by common practice, until a face tells.
+"""
 
 
 def read_dxf(path: FilePath) -> Sheet:
@@ -75,8 +76,8 @@ def _reach(item: Item | None) -> float:
 
 
 def _bound(grouped: Sequence[list[Outline]], chord: float) -> dict[str, Outline | None]:
-    """Closed lines that a GROUP holds together, alike and apart from each other, as the one compound path that they stand for:
-    it by the first one's id, nothing by those of the others. `chord` is in drawing units.
+    """Closed lines that a GROUP holds together, alike and apart from each other, as the one compound path that they
+    stand for: it by the first one's id, nothing by those of the others. `chord` is in drawing units.
     """
     alike = [each for each in grouped if len(each) > 1 and len({one.look for one in each}) == 1]
     paths = [concat([one.path for one in each]) for each in alike]
@@ -206,7 +207,8 @@ class _Reader:
         return self.document.layers.get(name) if self.document.layers.has_entry(name) else None
 
     def _text(self, entity: Any, kind: str) -> Lettering | None:
-        """TEXT and MTEXT as live text. Their height is that of capitals, so that the size is open until a face is known.
+        """TEXT and MTEXT as live text. Their height is that of capitals, so that the size is open until a face is
+        known.
 
         Lines of an MTEXT lie 5/3 of its height apart, times its own factor (DXF reference, MTEXT group code 44).
         """

@@ -1,6 +1,6 @@
 """Writing DXF (R2010): millimetres, one layer an operation, straight subpaths as polylines, all others as exact splines
-(or, for machines that know no curves, as polylines within the ticket's chord tolerance). DXF has no compound paths; what is one
-is a GROUP, so that it is picked and moved as one.
+(or, for machines that know no curves, as polylines within the ticket's chord tolerance). DXF has no compound paths;
+what is one is a GROUP, so that it is picked and moved as one.
 
 A chain of cubic Béziers is a cubic B-spline whose inner knots are threefold (L. Piegl and W. Tiller, The NURBS Book,
 section 5.3), so that no curve is approximated.

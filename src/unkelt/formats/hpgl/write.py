@@ -20,7 +20,9 @@ PENS = {"cut": 1, "score": 2, "engrave": 3}
 
 
 def write_hpgl(sheet: Sheet, ticket: Ticket) -> bytes:
-    """The sheet's outlines as HPGL, operation by operation, each with its own pen. Raises InputError as other writers do."""
+    """The sheet's outlines as HPGL, operation by operation, each with its own pen. Raises InputError as other writers
+    do.
+    """
     outlines = outlines_only(sheet, "HPGL")
     height = sheet.page_mm[1]
     chord = max(ticket.tolerance.chord_mm / 4, 0.5 / UNITS_PER_MM)

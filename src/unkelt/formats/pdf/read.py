@@ -124,7 +124,9 @@ class _Reader:
             self.remark("the page has patterns; what is painted with one comes as one colour", "content.effect")
 
     def _remark_annotations(self) -> None:
-        """Form fields, notes and stamps lie over a page and are no part of its drawing; what can't be seen is passed over."""
+        """Form fields, notes and stamps lie over a page and are no part of its drawing; what can't be seen is passed
+        over.
+        """
         fields = others = 0
         for index in range(pdfium.FPDFPage_GetAnnotCount(self.page.raw)):
             note = pdfium.FPDFPage_GetAnnot(self.page.raw, index)
@@ -294,8 +296,8 @@ class _Reader:
     def _drawn(self, raw: Any, matrix: Transform, font: Any, size: float) -> tuple[tuple[str, Path], ...] | None:
         """The letters of a text with the curves of its embedded face, each where the file puts it.
 
-        Empty where the face isn't embedded: then the shelf must have it. None where it is, and a letter's form isn't found in
-        it: the shelf's face would set another.
+        Empty where the face isn't embedded: then the shelf must have it. None where it is, and a letter's form isn't
+        found in it: the shelf's face would set another.
         """
         if not font or pdfium.FPDFFont_GetIsEmbedded(font) != 1:
             return ()
@@ -366,7 +368,9 @@ class _Reader:
 
 @dataclass(frozen=True, slots=True)
 class _Char:
-    """A character as PDFium finds it on the page: where it starts, its matrix, and the box of the glyph that is drawn for it."""
+    """A character as PDFium finds it on the page: where it starts, its matrix, and the box of the glyph that is drawn
+    for it.
+    """
 
     letter: str
     origin: tuple[float, float]

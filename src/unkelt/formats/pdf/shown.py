@@ -1,4 +1,5 @@
-"""What a page's text operators show: the numbers of the glyphs in the face that the file carries, and where each stands.
+"""What a page's text operators show: the numbers of the glyphs in the face that the file carries, and where each
+stands.
 
 A PDF shows text by character codes (ISO 32000-1, 9.4 and 9.7). What a code means as a letter is said apart, and may be
 several letters or none: ligatures and the forms of joining scripts are found by their code alone. PDFium tells only the
@@ -32,7 +33,9 @@ _log = logging.getLogger(__name__)
 
 @dataclass(frozen=True, slots=True)
 class Shown:
-    """What one operator shows: of each glyph its curves, y up, one unit an em, and how far along it starts, in text units."""
+    """What one operator shows: of each glyph its curves, y up, one unit an em, and how far along it starts, in text
+    units.
+    """
 
     glyphs: tuple[tuple[Path, float], ...]
     rise: float = 0.0
@@ -98,8 +101,8 @@ class _Show:
 
 
 def shown_by(data: bytes, page: int) -> list[Shown | None]:
-    """Of each operator that shows text on a page, counted from 0, what it shows; none where that isn't known. Empty where the
-    operators can't be read.
+    """Of each operator that shows text on a page, counted from 0, what it shows; none where that isn't known. Empty
+    where the operators can't be read.
     """
     try:
         reader = PdfReader(io.BytesIO(data))

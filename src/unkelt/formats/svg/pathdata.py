@@ -269,7 +269,9 @@ AT_ONCE = 1_000
 
 
 def without_repeated_points(path: Path) -> tuple[Path, int]:
-    """The path without moves that draw nothing where another has been, and how many: some files hold thousands at one place."""
+    """The path without moves that draw nothing where another has been, and how many: some files hold thousands at one
+    place.
+    """
     lone = (path.counts == 1) & ~path.closed
     if lone.sum() < 2:
         return path, 0

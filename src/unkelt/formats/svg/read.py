@@ -299,7 +299,9 @@ class _Reader:
             )
 
     def _framed(self, element: etree._Element, name: str, place: _Place, given: dict[str, str]) -> tuple[Item, ...]:
-        """What a nested `svg` or a `symbol` holds. It is shown no farther than its edge (SVG 1.1, 14.3.3), which importing drops."""
+        """What a nested `svg` or a `symbol` holds. It is shown no farther than its edge (SVG 1.1, 14.3.3), which
+        importing drops.
+        """
         framed = self._viewport(element, place, given)
         if framed is None:
             return ()

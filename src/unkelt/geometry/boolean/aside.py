@@ -1,8 +1,8 @@
 """Stretches that lie aside: so far from every other line that areas may be judged by their chords instead.
 
-A run of segments keeps to the hull of its nodes and handles, and its chord does too. Where no other line comes into that hull,
-putting the chord for the run changes every area that it bounds by the same piece, and no piece, counter or crossing. So an
-operation and its proof need fine polylines only near the places where lines meet.
+A run of segments keeps to the hull of its nodes and handles, and its chord does too. Where no other line comes into
+that hull, putting the chord for the run changes every area that it bounds by the same piece, and no piece, counter or
+crossing. So an operation and its proof need fine polylines only near the places where lines meet.
 """
 
 from __future__ import annotations
@@ -69,11 +69,11 @@ class Chorded:
         return cls(paths, marks[left], curves, whole.degrees[chosen], begins, group_of, apart_mm)
 
     def restored(self, results: Sequence[Path], filled: Geometries, union: bool = False) -> list[Path | None]:
-        """What was made of each group, with runs for chords; None where a chord bounds it that isn't there as it was, or,
-        of a `union`, isn't inside it either.
+        """What was made of each group, with runs for chords; None where a chord bounds it that isn't there as it was,
+        or, of a `union`, isn't inside it either.
 
-        `filled` are the areas of the results, by polylines that leave them by no more than a quarter of `apart_mm`, or only where
-        nothing comes near.
+        `filled` are the areas of the results, by polylines that leave them by no more than a quarter of `apart_mm`, or
+        only where nothing comes near.
         """
         whole, sizes = concat(results), [len(path.points) for path in results]
         group_of = np.repeat(np.arange(len(results)), sizes)
@@ -115,9 +115,9 @@ class Chorded:
 def aside(groups: Sequence[Sequence[Path]], apart_mm: float) -> Marks:
     """Which segments of the paths of every group, one after the other, are of runs that lie aside.
 
-    The hull of such a run's nodes and handles stays further than `apart_mm` from those of all other runs and segments of the
-    group; it meets those of its neighbours in their common node alone, and they are longer than that. Such a run doesn't
-    cross itself. Subpaths are closed.
+    The hull of such a run's nodes and handles stays further than `apart_mm` from those of all other runs and segments
+    of the group; it meets those of its neighbours in their common node alone, and they are longer than that. Such a run
+    doesn't cross itself. Subpaths are closed.
     """
     paths = [path for group in groups for path in group]
     if not paths:
@@ -130,8 +130,8 @@ def aside(groups: Sequence[Sequence[Path]], apart_mm: float) -> Marks:
 
 
 def neighbours(paths: Sequence[Path], whole: Path, apart_mm: float) -> tuple[Marks, tuple[Ints, Ints]]:
-    """As `aside`, of one group, which together is `whole`; and the pairs i < j of segments of different paths whose hulls are no
-    further apart than that. What lies aside is remembered.
+    """As `aside`, of one group, which together is `whole`; and the pairs i < j of segments of different paths whose
+    hulls are no further apart than that. What lies aside is remembered.
     """
     marks, near = _looked_at(paths, whole, [len(paths)], apart_mm)
     company = object()
@@ -166,8 +166,8 @@ def _looked_at(
 
 
 def drawn_near(path: Path, marks: Marks, chord_mm: float) -> Vertices:
-    """Vertices that draw a path, of whose segments that is known, finely with that chord error where something comes near, and by
-    chords elsewhere.
+    """Vertices that draw a path, of whose segments that is known, finely with that chord error where something comes
+    near, and by chords elsewhere.
     """
     counts = piece_counts(path, chord_mm)
     quartered = counts >= LEAST_STEPS

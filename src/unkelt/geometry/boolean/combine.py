@@ -1,7 +1,7 @@
 """Difference, intersection and exclusion of outlines: curves kept, judged by the second engine as a weld is.
 
-Guarantees, against GEOS on the sources flattened to a tenth of the tolerance: the same pieces and counters, the same area
-within what the flattening may hide, and no boundary further from the other's than the tolerance.
+Guarantees, against GEOS on the sources flattened to a tenth of the tolerance: the same pieces and counters, the same
+area within what the flattening may hide, and no boundary further from the other's than the tolerance.
 """
 
 from __future__ import annotations

@@ -1,8 +1,8 @@
 """The first engine, skia-pathops: how paths are handed to it, and what is made of its answers.
 
 It works in 32-bit floats, so each cluster is moved to the origin and scaled, and every node and segment that it returns
-unchanged is replaced by the source's own, to the last bit. Its winding repair fails where result rings share vertices, so it
-is never asked for.
+unchanged is replaced by the source's own, to the last bit. Its winding repair fails where result rings share vertices,
+so it is never asked for.
 """
 
 from __future__ import annotations
@@ -68,8 +68,8 @@ class Frame:
 
 
 def wound_once(groups: Sequence[Sequence[Operand]], frames: Sequence[Frame], chord: float) -> list[Path]:
-    """Each operand, one group's after the other's, with a winding number that its group has in all material, 1 or -1, and 0
-    elsewhere.
+    """Each operand, one group's after the other's, with a winding number that its group has in all material, 1 or -1,
+    and 0 elsewhere.
 
     Open subpaths are closed, as filling does. The rings stay as they are unless they cross or one lies needlessly in
     another; then the engine simplifies them.
@@ -114,7 +114,8 @@ def closed(path: Path) -> Path:
 
 
 def simplified(paths: Sequence[Path], frames: Sequence[Frame], even_odd: bool = False) -> list[Path]:
-    """Each path without its crossings, in its own numbers where the engine kept them. The result's fill rule is even-odd.
+    """Each path without its crossings, in its own numbers where the engine kept them. The result's fill rule is
+    even-odd.
 
     Raises GeometryRefused where the engine gives up.
     """
@@ -244,8 +245,8 @@ def _restored(path: Path, counts: Ints, sources: Sequence[Path], frames: Sequenc
 
 
 def cleaned(paths: Sequence[Path], sources: Sequence[Path], tolerance: Tolerance) -> list[Path]:
-    """Each of the engine's answers without the slivers and micro segments that its rounding leaves at joints, and without the
-    nodes that are neither its source's nor crossings.
+    """Each of the engine's answers without the slivers and micro segments that its rounding leaves at joints, and
+    without the nodes that are neither its source's nor crossings.
     """
     whole, counts = concat(paths), list(map(len, paths))
     keep = (np.abs(signed_areas(whole)) > tolerance.sliver_mm2) & whole.closed
@@ -257,7 +258,9 @@ def cleaned(paths: Sequence[Path], sources: Sequence[Path], tolerance: Tolerance
 
 
 def _without_cuts(path: Path, owner: Ints, sources: Sequence[Path], tolerance: Tolerance) -> Path:
-    """The engine cuts curves where they bend inward or most; those pieces are made one again, and the source's where they can."""
+    """The engine cuts curves where they bend inward or most; those pieces are made one again, and the source's where
+    they can.
+    """
     of_result = np.repeat(owner, path.counts)
     of_source = np.repeat(np.arange(len(sources)), [len(source.points) for source in sources])
     source = concat(sources)

@@ -1,5 +1,5 @@
-"""Which stretches of outlines come near each other, by the hulls of their nodes and handles: a segment keeps to its hull, and a
-run of segments to that of them all.
+"""Which stretches of outlines come near each other, by the hulls of their nodes and handles: a segment keeps to its
+hull, and a run of segments to that of them all.
 """
 
 from __future__ import annotations
@@ -80,7 +80,9 @@ class Hulls:
         return self._meeting(i[chosen], j[chosen], apart_mm)
 
     def pairs_between(self, path_of: Ints, group_of: Ints, apart_mm: float) -> tuple[Ints, Ints]:
-        """Pairs i < j of runs of different paths of one group that meet. Paths (k,) and groups (k,) are numbered in order."""
+        """Pairs i < j of runs of different paths of one group that meet. Paths (k,) and groups (k,) are numbered in
+        order.
+        """
         near = self._reached(path_of, group_of, apart_mm)
         i, j = _near(self.low[near] - apart_mm, self.high[near])
         chosen = (i < j) & (path_of[near][i] != path_of[near][j])
@@ -109,8 +111,8 @@ class Hulls:
 
 
 def in_boxes(rings: Hulls, owner: Ints) -> tuple[Ints, Ints, Floats, Floats]:
-    """Pairs of a ring and another owner (k,) in whose box it comes: the box around all rings of that owner, whose least and
-    greatest x, y (p, 2) come with the pair. The rings of an owner follow each other.
+    """Pairs of a ring and another owner (k,) in whose box it comes: the box around all rings of that owner, whose least
+    and greatest x, y (p, 2) come with the pair. The rings of an owner follow each other.
     """
     firsts = np.flatnonzero(np.append(True, owner[1:] != owner[:-1])[: len(owner)])
     if not len(firsts):

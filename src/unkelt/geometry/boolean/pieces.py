@@ -1,9 +1,9 @@
 """Segments of a result that are pieces of a source's: which, and from where to where.
 
-A Bézier's piece from its start has its first handle on the way to the curve's own; how far along says where the piece ends, and
-the blossom there gives its other handle and its end (R. Goldman, Pyramid Algorithms). So one look tells whether a segment that
-begins or ends in a node of the source is a piece of what the source has there, and by how much it misses: curves are no further
-apart than their nodes and handles are.
+A Bézier's piece from its start has its first handle on the way to the curve's own; how far along says where the piece
+ends, and the blossom there gives its other handle and its end (R. Goldman, Pyramid Algorithms). So one look tells
+whether a segment that begins or ends in a node of the source is a piece of what the source has there, and by how much
+it misses: curves are no further apart than their nodes and handles are.
 """
 
 from __future__ import annotations

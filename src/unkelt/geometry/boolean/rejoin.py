@@ -1,7 +1,7 @@
 """Pieces of one curve, made one again where an engine cut it for reasons of its own.
 
-Two Béziers that meet are pieces of one when one carried on past its end is the other: B'(0) = r A'(1) says how far, and the
-whole over [0, 1 + r] is A's blossom there (R. Goldman, Pyramid Algorithms).
+Two Béziers that meet are pieces of one when one carried on past its end is the other: B'(0) = r A'(1) says how far, and
+the whole over [0, 1 + r] is A's blossom there (R. Goldman, Pyramid Algorithms).
 """
 
 from __future__ import annotations
@@ -24,8 +24,8 @@ STRAIGHT_ON = 0.999
 def rejoined(path: Path, keep: Bools, within_mm: float) -> Path:
     """Closed subpaths in which segments that are pieces of one line or curve are one.
 
-    `keep` (n,) says which segments' ends are nodes to keep. No node or handle of a piece lies further than `within_mm` from
-    where it is on the whole.
+    `keep` (n,) says which segments' ends are nodes to keep. No node or handle of a piece lies further than `within_mm`
+    from where it is on the whole.
     """
     while True:
         following = path.following()
@@ -54,7 +54,9 @@ def rejoined(path: Path, keep: Bools, within_mm: float) -> Path:
 
 
 def _whole(one: Floats, other: Floats, within_mm: float) -> Floats | None:
-    """The cubic (4, 2) of which two that meet are the pieces, with their outer ends to the last bit; None where there is none."""
+    """The cubic (4, 2) of which two that meet are the pieces, with their outer ends to the last bit; None where there
+    is none.
+    """
     speed, on = np.linalg.norm(one[3] - one[2]), np.linalg.norm(other[1] - other[0])
     if min(speed, on) < LEAST_SHARE * max(speed, on):
         return None

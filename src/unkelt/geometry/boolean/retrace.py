@@ -1,9 +1,10 @@
 """The second engine's answer drawn again along the sources' own curves: what a boolean falls back on.
 
-Where the first engine gives up or is contradicted, GEOS decides on fine polylines what the result is, and each stretch of its
-boundary is drawn along the source segment that it comes from: whole segments stay as they are to the last bit, the others
-are cut where the curves themselves meet. So that no engine is its own judge, the winding numbers of the sources (as the SVG
-specification defines both fill rules) are asked on both sides of every segment, and at places all over the sheet.
+Where the first engine gives up or is contradicted, GEOS decides on fine polylines what the result is, and each stretch
+of its boundary is drawn along the source segment that it comes from: whole segments stay as they are to the last bit,
+the others are cut where the curves themselves meet. So that no engine is its own judge, the winding numbers of the
+sources (as the SVG specification defines both fill rules) are asked on both sides of every segment, and at places all
+over the sheet.
 """
 
 from __future__ import annotations

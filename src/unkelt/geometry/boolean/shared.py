@@ -33,7 +33,9 @@ def common_line(a: Path, b: Path, within_mm: float, least_mm: float) -> shapely.
 
 
 def stretches_near(subpath: Path, line: shapely.Geometry, within_mm: float, least_mm: float) -> list[Stretch]:
-    """Where a single subpath runs within a distance of a line for long enough; round the start of a closed one in one piece."""
+    """Where a single subpath runs within a distance of a line for long enough; round the start of a closed one in one
+    piece.
+    """
     along = Along.of(subpath)
     own = prepared(line)
 

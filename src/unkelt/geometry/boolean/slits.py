@@ -27,8 +27,9 @@ COVERED = 0.98
 
 
 def slit_fillers(paths: Sequence[Path], areas: Sequence[shapely.Geometry], within_mm: float) -> list[Path]:
-    """Thin polygons that close the slits between different paths, which fill these areas: along straight segments that run
-    beside each other, and along curves with the same ends. Each reaches into the material on both sides by `within_mm`.
+    """Thin polygons that close the slits between different paths, which fill these areas: along straight segments that
+    run beside each other, and along curves with the same ends. Each reaches into the material on both sides by
+    `within_mm`.
     """
     whole = concat(paths)
     if not len(whole.points):
@@ -46,7 +47,9 @@ def slit_fillers(paths: Sequence[Path], areas: Sequence[shapely.Geometry], withi
 
 
 def _in_material(path: Path, owner: Ints, pairs: Ints, areas: Sequence[shapely.Geometry], off_mm: float) -> Bools:
-    """(p,) whether the places on both sides of the first segment's middle, so far off it, lie in either one's area: a quick look."""
+    """(p,) whether the places on both sides of the first segment's middle, so far off it, lie in either one's area: a
+    quick look.
+    """
     cubics = path.cubics()[pairs[:, 0]]
     half = np.full((len(pairs), 1), 0.5)
     middle, way = evaluate(cubics, half)[:, 0], unit(derivative(cubics, half)[:, 0])
@@ -96,8 +99,8 @@ def _same_ends(path: Path, owner: Ints, within_mm: float) -> Ints:
 
 
 def _between(path: Path, i: int, j: int, within_mm: float) -> Made | None:
-    """A rectangle over the stretch of a line that another one runs beside, wide enough to cover both; None where they are one
-    line, or don't run beside each other.
+    """A rectangle over the stretch of a line that another one runs beside, wide enough to cover both; None where they
+    are one line, or don't run beside each other.
     """
     (a, b), (c, d) = path.points[i][[0, 3]], path.points[j][[0, 3]]
     length = float(np.linalg.norm(b - a))
@@ -113,7 +116,9 @@ def _between(path: Path, i: int, j: int, within_mm: float) -> Made | None:
 
 
 def _over(path: Path, i: int, j: int, within_mm: float) -> Made | None:
-    """A band over a curve that another one with the same ends follows, and its long sides; None where it doesn't follow it."""
+    """A band over a curve that another one with the same ends follows, and its long sides; None where it doesn't follow
+    it.
+    """
     both = [Path(path.points[[k]], path.degrees[[k]], np.zeros(1, np.intp), np.zeros(1, bool)) for k in (i, j)]
     one, other = (shapely.LineString(flatten(each, within_mm / 4)[0]) for each in both)
     apart = shapely.hausdorff_distance(one, other)

@@ -1,4 +1,6 @@
-"""Which segments of an outline lie aside from the rest of it, and the runs they make: what `aside` asks of each by itself."""
+"""Which segments of an outline lie aside from the rest of it, and the runs they make: what `aside` asks of each by
+itself.
+"""
 
 from __future__ import annotations
 
@@ -12,10 +14,13 @@ from unkelt.geometry.measure import end_tangents, signed_areas
 from unkelt.geometry.path import LINE, Bools, Floats, Ints, Path, concat
 
 SHORTEST_MM = 0.2
-"""A run with a shorter chord keeps its shape, and so does a ring of which chords may leave less than the square of that."""
+"""A run with a shorter chord keeps its shape, and so does a ring of which chords may leave less than the square of
+that.
+"""
 
 ROUNDS = (1, 1, 0, 1)
-"""Runs are joined in pairs so many times, beginning with the first of those that follow each other, or with the second."""
+"""Runs are joined in pairs so many times, beginning with the first of those that follow each other, or with the second.
+"""
 
 WORTH_IT = 0.2
 """A round that joins a smaller share of the runs is the last."""
@@ -39,9 +44,9 @@ QUARTERS = 8, 16, 32, 64
 def stretches(paths: Sequence[Path], apart_mm: float) -> list[Marks]:
     """What is known of the segments of each path, whose subpaths are closed, while nothing else is near.
 
-    The hull of a run stays further than `apart_mm` from those of all others of the path; it meets those of its neighbours in
-    their common node alone, and they are longer than that. It doesn't cross itself: its control polygon never turns back
-    along its chord.
+    The hull of a run stays further than `apart_mm` from those of all others of the path; it meets those of its
+    neighbours in their common node alone, and they are longer than that. It doesn't cross itself: its control polygon
+    never turns back along its chord.
     """
     whole, sizes = concat(paths), [len(path.points) for path in paths]
     path_of = np.repeat(np.arange(len(paths)), sizes)
@@ -70,7 +75,9 @@ def stretches(paths: Sequence[Path], apart_mm: float) -> list[Marks]:
 
 
 def _paired(path: Path, begins: Bools, clear: Bools, which: int) -> Bools:
-    """Where runs begin when each second of those that follow each other, and may be joined, goes on with the one before it."""
+    """Where runs begin when each second of those that follow each other, and may be joined, goes on with the one before
+    it.
+    """
     firsts = np.flatnonzero(begins)
     free = np.logical_and.reduceat(clear, firsts) if len(firsts) else clear
     first = np.zeros(len(begins), bool)
@@ -126,8 +133,8 @@ class _Outlines:
         return np.asarray(run_of[self._following[hulls.begins + hulls.counts - 1]])
 
     def _hinged(self, hulls: Hulls, after: Ints) -> Bools:
-        """(k,) whether each run and the next lie on different sides of a line through their common node, which they both meet
-        in that node alone; neither is so short that it may be taken for noise.
+        """(k,) whether each run and the next lie on different sides of a line through their common node, which they
+        both meet in that node alone; neither is so short that it may be taken for noise.
         """
         if not len(after):
             return np.zeros(0, bool)

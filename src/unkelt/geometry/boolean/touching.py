@@ -19,11 +19,12 @@ from unkelt.tolerance import Tolerance
 
 
 def touching(operands: Sequence[Operand], tolerance: Tolerance) -> list[list[int]]:
-    """Indices of operands that overlap or touch, cluster by cluster: those of which what they fill has a point in common, by
-    polylines to a tenth of the chord tolerance.
+    """Indices of operands that overlap or touch, cluster by cluster: those of which what they fill has a point in
+    common, by polylines to a tenth of the chord tolerance.
 
-    Outlines that fill a common point have lines that meet, or one has a ring within the other's box. So only segments whose
-    hulls meet are drawn finely; all is drawn of rings in a box, and of outlines with a subpath that encloses hardly anything.
+    Outlines that fill a common point have lines that meet, or one has a ring within the other's box. So only segments
+    whose hulls meet are drawn finely; all is drawn of rings in a box, and of outlines with a subpath that encloses
+    hardly anything.
     """
     paths, chord = [closed(operand.path) for operand in operands], tolerance.chord_mm * PROOF_CHORD
     whole = concat(paths)
@@ -61,7 +62,9 @@ def _meet(path: Path, marks: Marks, i: Ints, j: Ints, chord_mm: float) -> Bools:
 
 
 def _within_boxes(path: Path, owner: Ints, thin: Bools) -> tuple[Ints, Ints]:
-    """Pairs of paths of which one has all nodes of a subpath within the other's box, or is thin, where their boxes meet."""
+    """Pairs of paths of which one has all nodes of a subpath within the other's box, or is thin, where their boxes
+    meet.
+    """
     subpath, other, low, high = in_boxes(Hulls.of(path.points, path.starts), owner)
     nodes = path.points[:, 3]
     node_low, node_high = np.minimum.reduceat(nodes, path.starts), np.maximum.reduceat(nodes, path.starts)

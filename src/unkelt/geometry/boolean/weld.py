@@ -78,10 +78,10 @@ def covers_itself(operand: Operand, tolerance: Tolerance) -> bool:
 def weld(operands: Sequence[Operand], tolerance: Tolerance, guard: bool = True) -> tuple[Path, WeldProof]:
     """The union of one cluster's operands as rings that fill the same by both rules, and its proof.
 
-    Guarantees, against GEOS on the sources flattened to a tenth of the tolerance: the same pieces and counters, the same
-    area within what the flattening may hide, and no boundary further from the other's than the tolerance. No counter of
-    an operand is filled and no operand disappears inside another (a counter that was taken apart looks like that),
-    unless `guard` is off: a fill fills the inside of its own stroke.
+    Guarantees, against GEOS on the sources flattened to a tenth of the tolerance: the same pieces and counters, the
+    same area within what the flattening may hide, and no boundary further from the other's than the tolerance. No
+    counter of an operand is filled and no operand disappears inside another (a counter that was taken apart looks like
+    that), unless `guard` is off: a fill fills the inside of its own stroke.
 
     Raises GeometryRefused when any of this does not hold.
     """
@@ -112,11 +112,11 @@ def agreed(
     wanted: Wanted,
     tolerance: Tolerance,
 ) -> tuple[Path, Judgement]:
-    """The first engine's answer where the second agrees; else the second's along the operands' curves, where that fills what
-    is wanted. Raises GeometryRefused, with what the engines disagree on, where neither can be proven.
+    """The first engine's answer where the second agrees; else the second's along the operands' curves, where that fills
+    what is wanted. Raises GeometryRefused, with what the engines disagree on, where neither can be proven.
 
-    The first engine is asked with chords for the curves that nothing comes near, which it can't cut in places of its own then,
-    and where that isn't proven, with all curves.
+    The first engine is asked with chords for the curves that nothing comes near, which it can't cut in places of its
+    own then, and where that isn't proven, with all curves.
     """
     chord = tolerance.chord_mm * PROOF_CHORD
 
@@ -176,7 +176,8 @@ def judged(result: Path, second: shapely.Geometry, operands: Sequence[Operand], 
     whole = _without_slivers(significant, tolerance)
     deviation = line_distance(ours, whole) + 2 * chord
     if deviation > tolerance.chord_mm and _differ_by_less_than(ours, second, chord):
-        # Where two outlines graze each other, polylines of them part in a notch too thin to matter and too deep for that
+        # Where two outlines graze each other, polylines of them part in a notch too thin to matter and too deep for
+        # that
         # measure. Then it is enough that no line of the result leaves the sources' lines.
         rings = [rings for rings, _, _ in ring_nestings([operand.path for operand in operands], chord)]
         deviation = departure(ours, shapely.multilinestrings(np.concatenate(rings))) + 2 * chord

@@ -42,7 +42,8 @@ Welded = tuple[Path, WeldProof] | GeometryRefused
 
 
 MANY = 64
-"""An outline of more subpaths is welded in parts that lie apart: the engine's time grows faster than what it is given."""
+"""An outline of more subpaths is welded in parts that lie apart: the engine's time grows faster than what it is given.
+"""
 
 
 def weld_clusters(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> list[Welded]:
@@ -79,8 +80,9 @@ def _together(results: Sequence[Welded]) -> Welded:
 def _weld_all(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> list[Welded]:
     """Each cluster welded, or why it could not be.
 
-    Of clusters that are the same but for their place, as those of a name that is cut several times, one is welded; the others
-    get its result moved, in their own numbers wherever a node or segment was kept. The rounding is part of their deviation.
+    Of clusters that are the same but for their place, as those of a name that is cut several times, one is welded; the
+    others get its result moved, in their own numbers wherever a node or segment was kept. The rounding is part of their
+    deviation.
     """
     copies: dict[Hashable, list[int]] = {}
     for index, key in enumerate(_keys(clusters)):
@@ -139,7 +141,9 @@ def _or_refused(cluster: Sequence[Operand], tolerance: Tolerance) -> Welded:
 
 
 def _by_chords(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> dict[int, Welded]:
-    """As `_weld_plain`, with chords for the curves that nothing comes near: they are the result's where their chords are."""
+    """As `_weld_plain`, with chords for the curves that nothing comes near: they are the result's where their chords
+    are.
+    """
     if not clusters:
         return {}
     chord = tolerance.chord_mm * PROOF_CHORD
@@ -158,15 +162,17 @@ def _by_chords(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> d
 
 
 def _with_area(proof: WeldProof, area_mm2: float) -> WeldProof:
-    """The proof of a result in curves, from that of the same in chords: both engines' areas grow by what curves enclose more."""
+    """The proof of a result in curves, from that of the same in chords: both engines' areas grow by what curves enclose
+    more.
+    """
     return replace(proof, area_mm2=area_mm2, area_second_mm2=proof.area_second_mm2 + area_mm2 - proof.area_mm2)
 
 
 def _weld_plain(
     clusters: Sequence[Sequence[Operand]], vertices: Vertices, tolerance: Tolerance
 ) -> dict[int, tuple[Path, WeldProof]]:
-    """By their place, the clusters to whose weld nothing at all can be objected. Their outlines, which are closed, are drawn by
-    these vertices.
+    """By their place, the clusters to whose weld nothing at all can be objected. Their outlines, which are closed, are
+    drawn by these vertices.
     """
     chord, sliver = tolerance.chord_mm * PROOF_CHORD, tolerance.sliver_mm2
     count, sizes = len(clusters), list(map(len, clusters))
@@ -254,8 +260,8 @@ class _Second:
 
 
 def _draw_alike(made: Sequence[Path], source: Path, owner: Ints, vertices: Vertices, tolerance: Tolerance) -> Floats:
-    """Remembers the engine's answers as drawn by the vertices of their sources' curves, wherever they follow one; how far each is
-    from following them. Every segment of the sources belongs to an answer.
+    """Remembers the engine's answers as drawn by the vertices of their sources' curves, wherever they follow one; how
+    far each is from following them. Every segment of the sources belongs to an answer.
     """
     chord, whole = tolerance.chord_mm * PROOF_CHORD, concat(made)
     answer = np.repeat(np.arange(len(made)), [len(path.points) for path in made])

@@ -2,7 +2,8 @@
 
 The arc's centre lies a radius from both curves, on the inner side of the corner: the two parameters at which it touches
 are found by Newton's method on P(s) + r m(s) = Q(t) + r n(t), m and n the inward unit normals (I. Faux, M. Pratt,
-Computational Geometry for Design and Manufacture, 1979, on offset intersections). What isn't cut off stays on its curve.
+Computational Geometry for Design and Manufacture, 1979, on offset intersections). What isn't cut off stays on its
+curve.
 """
 
 from __future__ import annotations
@@ -26,8 +27,8 @@ STEPS = 40
 
 @dataclass(frozen=True, slots=True)
 class Eased:
-    """The path, how many corners were rounded and how many had no room for the arc, and the farthest that a corner's point
-    lies from its arc, in mm.
+    """The path, how many corners were rounded and how many had no room for the arc, and the farthest that a corner's
+    point lies from its arc, in mm.
     """
 
     path: Path

@@ -13,7 +13,9 @@ from unkelt.geometry.measure import end_tangents
 from unkelt.geometry.path import LINE, Floats, Path, concat
 
 SHARPEST = 0.2
-"""Width over length of a spike: 2 sin(a/2) for a corner of angle a, so 11.5°, which a mitre limit of 10 still lets stand."""
+"""Width over length of a spike: 2 sin(a/2) for a corner of angle a, so 11.5°, which a mitre limit of 10 still lets
+stand.
+"""
 
 TIP_MM = 1.0
 """How far from its point a corner must still be as narrow as that, to be a spike and not the end of a bent stroke."""
@@ -55,8 +57,8 @@ def spikes(path: Path, area: shapely.Geometry, tip_mm: float = TIP_MM) -> list[S
 
 
 def corner_angles(path: Path) -> Floats:
-    """(n,) the angle in radians that the tangents leave between them at each segment's start: π where it is smooth, 0 at a
-    point; infinite at an end of an open subpath and where there is no tangent.
+    """(n,) the angle in radians that the tangents leave between them at each segment's start: π where it is smooth, 0
+    at a point; infinite at an end of an open subpath and where there is no tangent.
     """
     if not len(path):
         return np.zeros(0)

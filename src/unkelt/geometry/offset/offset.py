@@ -1,9 +1,9 @@
 """Offsets and strokes: outlines at a distance, curves kept.
 
-What the result is (its rings, what closes up, what vanishes) is decided by the second engine on polylines of the source;
-each stretch of its boundary is then drawn along the exact line it stands for: a side moved along its normals, the arc or
-mitre of a corner, a cap. So nodes are those of the source and true intersections, straight sides stay exact, and nothing
-depends on how small the lettering is.
+What the result is (its rings, what closes up, what vanishes) is decided by the second engine on polylines of the
+source; each stretch of its boundary is then drawn along the exact line it stands for: a side moved along its normals,
+the arc or mitre of a corner, a cap. So nodes are those of the source and true intersections, straight sides stay exact,
+and nothing depends on how small the lettering is.
 
 Guaranteed, and measured on the result: every point of it that should lie at the distance does so within the tolerance;
 its rings are those of the second engine, none further from them than that engine's own simplification (1 % of the
@@ -159,7 +159,8 @@ def stroke_path(path: Path, pen: Pen, tolerance: Tolerance) -> tuple[Path, Offse
 
 
 def stroke_area(path: Path, pen: Pen, chord_mm: float) -> shapely.Geometry:
-    """What a stroke paints, by the second engine alone: a polygon within `chord_mm` of it, empty where it paints nothing.
+    """What a stroke paints, by the second engine alone: a polygon within `chord_mm` of it, empty where it paints
+    nothing.
 
     `stroke_path` draws the same area with curves. Raises GeometryRefused for dashes without number.
     """
@@ -267,8 +268,9 @@ def _join_style(join: Join) -> str:
 def _strip(vertices: Floats, half: float, begin: Floats, end: Floats) -> list[shapely.Geometry]:
     """The rectangle over each edge of a polyline and the triangles that close their gaps at its bends.
 
-    `begin` and `end` are the directions in which the curve itself begins and ends: its flat ends lie across these, not across
-    the first and last chord. The second engine's own flat ends go wrong where the line bends more tightly than its width.
+    `begin` and `end` are the directions in which the curve itself begins and ends: its flat ends lie across these, not
+    across the first and last chord. The second engine's own flat ends go wrong where the line bends more tightly than
+    its width.
     """
     keep = np.append(True, (np.diff(vertices, axis=0) != 0).any(axis=1))
     vertices = vertices[keep]

@@ -78,7 +78,8 @@ def _thin_parts(area: shapely.Geometry, width_mm: float, precision_mm: float) ->
 
 
 REACH = 1.1
-"""Points on both sides of a thin part lie no farther from each other than so many times its width, however they fall."""
+"""Points on both sides of a thin part lie no farther from each other than so many times its width, however they fall.
+"""
 
 FACING = -0.6
 """Cosine between the normals of two sides that may be those of a thin part: a corner of more than 53° is none."""
@@ -93,14 +94,15 @@ COARSE_STEP = 2.0
 
 
 def suspects(areas: Sequence[shapely.Geometry], width_mm: float) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
-    """Which of many areas may be thinner somewhere than `width_mm`, and which may leave less than that between sides, of
-    their own or each other's: a quick look that misses none.
+    """Which of many areas may be thinner somewhere than `width_mm`, and which may leave less than that between sides,
+    of their own or each other's: a quick look that misses none.
 
-    Points along the boundaries whose inner normals oppose each other and that lie so near, across the material or across
-    the room, but not round a mere corner.
+    Points along the boundaries whose inner normals oppose each other and that lie so near, across the material or
+    across the room, but not round a mere corner.
     """
     listed = np.asarray(areas, object)
-    # A point of each side lies within a step of the thin place; coarse normals only tell that the sides don't run one way.
+    # A point of each side lies within a step of the thin place; coarse normals only tell that the sides don't run one
+    # way.
     reach, bend = REACH * width_mm + COARSE_STEP * width_mm, BEND * width_mm
     thin, slit = _facing(listed, COARSE_STEP * width_mm, reach, bend, 0.5, 0.0)
     close = np.union1d(thin, slit)
@@ -142,8 +144,8 @@ Boundary = tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.intp], NDA
 
 
 def _boundary(areas: NDArray[np.object_], step_mm: float) -> Boundary:
-    """Points along the boundaries no farther apart than a step, with inner normals, the area and the ring each belongs to,
-    and how far along that ring.
+    """Points along the boundaries no farther apart than a step, with inner normals, the area and the ring each belongs
+    to, and how far along that ring.
     """
     parts, owner = shapely.get_parts(areas, return_index=True)
     # Rings with the material on their left, as coordinates that count upward have it.

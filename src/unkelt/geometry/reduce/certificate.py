@@ -41,12 +41,12 @@ def certified(lines: Polylines, spans: Floats, runs: Runs, t: Floats) -> tuple[F
 
 
 def _edge_bounds(cubics: Complex, owner: Ints, points: Complex, t: Floats) -> Floats:
-    """(v,) for the edge that begins at each point a rigorous two-sided bound on its distance from the cubic's part between
-    the feet of its ends; 0 for each cubic's last point.
+    """(v,) for the edge that begins at each point a rigorous two-sided bound on its distance from the cubic's part
+    between the feet of its ends; 0 for each cubic's last point.
 
-    On the way from foot to foot the cubic is a cubic; its distance from the edge's line is found exactly from the roots of
-    a quadratic, and how far it overshoots the edge's ends is bounded by its control points. By continuity it passes over
-    the whole edge, so the bound holds both ways. Infinite where the feet run backwards.
+    On the way from foot to foot the cubic is a cubic; its distance from the edge's line is found exactly from the roots
+    of a quadratic, and how far it overshoots the edge's ends is bounded by its control points. By continuity it passes
+    over the whole edge, so the bound holds both ways. Infinite where the feet run backwards.
     """
     edge = np.flatnonzero(owner[1:] == owner[:-1])
     c = cubics[owner[edge]]

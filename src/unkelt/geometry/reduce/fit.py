@@ -5,8 +5,8 @@ normal, are its handle lengths and, for a run of more than one cubic, the nodes 
 Rounds of Lawson's reweighting then even the residuals out, since it is the greatest that counts.
 
 Sources: P. J. Schneider, "An Algorithm for Automatically Fitting Digitized Curves" (Graphics Gems, 1990); W. Wang, H.
-Pottmann, Y. Liu, "Fitting B-spline curves to point clouds by curvature-based squared distance minimization" (2006); C. L.
-Lawson's reweighting for least maximum (1961).
+Pottmann, Y. Liu, "Fitting B-spline curves to point clouds by curvature-based squared distance minimization" (2006); C.
+L. Lawson's reweighting for least maximum (1961).
 """
 
 from __future__ import annotations
@@ -43,7 +43,9 @@ SAMPLES = 16
 """Places a cubic at which residuals are taken. What they miss the certificate sees."""
 
 AT_ONCE = 20_000
-"""So many places are looked at together: more would not fit in a processor's own memory, and on large sheets in no memory."""
+"""So many places are looked at together: more would not fit in a processor's own memory, and on large sheets in no
+memory.
+"""
 
 LEAST_HANDLE = 1e-3
 """Of a cubic's length, about."""
@@ -280,7 +282,9 @@ def _step(runs: Runs, samples: Complex, t: Floats, weights: Floats, limits: _Lim
 
 
 def _feet(runs: Runs, samples: Complex, t: Floats) -> tuple[Floats, Floats]:
-    """One guarded Newton step of each sample's foot; ends stay at the ends. Also the distance along the normal before it."""
+    """One guarded Newton step of each sample's foot; ends stay at the ends. Also the distance along the normal before
+    it.
+    """
     point, slope, bend, _, _ = places_at(runs.curves(), t)
     away, m = point - samples, runs.after.shape[1]
     moved = within(t + newton(away, slope, bend), 0, m)
@@ -290,8 +294,8 @@ def _feet(runs: Runs, samples: Complex, t: Floats) -> tuple[Floats, Floats]:
 
 
 def _straight(lines: Polylines, spans: Floats, ends: Complex, ways: Complex, budget_mm: float) -> Floats:
-    """(b,) distance of each span from the straight line between its ends; infinite where it exceeds the budget, where the
-    span turns back, or where it meets its ends in other directions.
+    """(b,) distance of each span from the straight line between its ends; infinite where it exceeds the budget, where
+    the span turns back, or where it meets its ends in other directions.
     """
     chord = ends[:, 1] - ends[:, 0]
     length = np.abs(chord)

@@ -44,7 +44,8 @@ def with_level_nodes(path: Path) -> Path:
 
 
 def level_nodes(path: Path, nodes: Complex, out_of: Complex, corner: Bools, least_mm: float) -> tuple[Bools, Complex]:
-    """(n,) which starts of one subpath's segments are smooth nodes where it runs level or plumb, and the direction there.
+    """(n,) which starts of one subpath's segments are smooth nodes where it runs level or plumb, and the direction
+    there.
 
     Left out where the curve rises or falls by no more than `least_mm` to the stop before or after: nobody draws a node
     for that. `nodes` and `out_of` (n + 1,) are those of `path`.

@@ -22,8 +22,8 @@ def micro_segments(path: Path, shorter_mm: float) -> Bools:
 def merge_micro(path: Path, shorter_mm: float) -> Path:
     """Each subpath without segments shorter than `shorter_mm`; ends of open subpaths stay where they are.
 
-    A subpath of nothing else stays as it is. Runs of micro segments move a neighbour's end by their whole length: whoever
-    calls measures.
+    A subpath of nothing else stays as it is. Runs of micro segments move a neighbour's end by their whole length:
+    whoever calls measures.
     """
     micro = micro_segments(path, shorter_mm)
     if not micro.any():
@@ -57,8 +57,9 @@ class Merged:
 
 
 def merged(path: Path, shorter_mm: float, allowed_mm: float) -> Merged:
-    """The path without segments shorter than `shorter_mm`, wherever that moves no line by more than `allowed_mm` and changes no
-    ring's place among the others. Where it would, only ever shorter ones are merged, subpath by subpath, or none.
+    """The path without segments shorter than `shorter_mm`, wherever that moves no line by more than `allowed_mm` and
+    changes no ring's place among the others. Where it would, only ever shorter ones are merged, subpath by subpath, or
+    none.
     """
     fine = allowed_mm / 10
     whole = merge_micro(path, shorter_mm)
@@ -84,8 +85,8 @@ def merged(path: Path, shorter_mm: float, allowed_mm: float) -> Merged:
 
 
 def without_crowding(received: Path, path: Path, shorter_mm: float, allowed_mm: float) -> tuple[Path, float] | None:
-    """A path without segments shorter than `shorter_mm`, and how far it then lies from what it was made of; None where there is no
-    such segment, or where that would be further than allowed.
+    """A path without segments shorter than `shorter_mm`, and how far it then lies from what it was made of; None where
+    there is no such segment, or where that would be further than allowed.
     """
     tried = merge_micro(path, shorter_mm)
     if tried is path or tried.node_count == path.node_count:

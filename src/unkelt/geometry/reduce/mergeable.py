@@ -20,8 +20,8 @@ _AT = np.array([0.25, 0.5, 0.75])
 
 
 def mergeable_nodes(path: Path, tolerance_mm: float, every: int = 1) -> Bools:
-    """(n,) whether the node at the end of each segment could go, by itself, within the tolerance; of `every` so many only
-    the first is looked at, the others count as staying.
+    """(n,) whether the node at the end of each segment could go, by itself, within the tolerance; of `every` so many
+    only the first is looked at, the others count as staying.
     """
     if not len(path):
         return np.zeros(0, bool)
@@ -46,7 +46,9 @@ def mergeable_nodes(path: Path, tolerance_mm: float, every: int = 1) -> Bools:
 
 
 def _smoothed(path: Path, start: Floats, end: Floats, following: Ints) -> tuple[Floats, Floats]:
-    """Tangents at each segment's end and start, made one where two lines meet smoothly: a polyline's nodes lie on a curve."""
+    """Tangents at each segment's end and start, made one where two lines meet smoothly: a polyline's nodes lie on a
+    curve.
+    """
     into, out_of = end.copy(), start.copy()
     line = path.degrees == 1
     joint = np.flatnonzero((following >= 0) & line & line[following])

@@ -1,7 +1,7 @@
 """Noisy polylines, as tracing a scan leaves them: how noisy, where their corners are, and which way they run.
 
-Between neighbouring vertices noise turns a line more sharply than any corner does, so corners and directions are told from
-least squares over arms many times as long as the noise is high.
+Between neighbouring vertices noise turns a line more sharply than any corner does, so corners and directions are told
+from least squares over arms many times as long as the noise is high.
 """
 
 from __future__ import annotations
@@ -20,19 +20,20 @@ ARM = 40.0
 """Arms are so many times as long as the noise is high: then a direction is told to within a degree or two."""
 
 TELLING_DEG = 1.0
-"""Where noise turns a line by less than this from vertex to vertex, its directions are told well enough without arms."""
+"""Where noise turns a line by less than this from vertex to vertex, its directions are told well enough without arms.
+"""
 
 CORNER_DEG, SIGMAS = 8.0, 5.0
-"""Turning between arms, beyond what those around explain, is a corner from so many degrees on and so many standard deviations
-of what the noise does to it.
+"""Turning between arms, beyond what those around explain, is a corner from so many degrees on and so many standard
+deviations of what the noise does to it.
 """
 
 
 def noise_mm(path: Path) -> float:
     """The standard deviation of the vertices of a subpath of lines across it; 0 where it has curves or few vertices.
 
-    From how far each vertex lies from the cubic through the two before and the two after it, along the chord length: the
-    median, so that corners don't count (for the normal distribution 0.6745 standard deviations).
+    From how far each vertex lies from the cubic through the two before and the two after it, along the chord length:
+    the median, so that corners don't count (for the normal distribution 0.6745 standard deviations).
     """
     points = path.points[:, 0]
     if len(points) < LEAST_VERTICES or (path.degrees != LINE).any():
@@ -111,7 +112,9 @@ class _Ways:
         return corner
 
     def _slope(self, a: Ints, b: Ints) -> tuple[Floats, Floats]:
-        """Directions (v, 2) of the straight lines of least squares through vertices a … b, and their standard deviations (v,)."""
+        """Directions (v, 2) of the straight lines of least squares through vertices a … b, and their standard
+        deviations (v,).
+        """
         # Differences of running sums: the wider numbers leave them exact enough however long the line is.
         along, (across, down) = self.s.astype(np.longdouble), (self.z - self.z[:1]).astype(np.longdouble).T
         terms = np.stack([np.ones_like(along), along, along**2, across, down, along * across, along * down])

@@ -2,9 +2,10 @@
 
 Runs of segments between corners are replaced by single cubics whose ends, and the tangents there, are those of the
 source. The longest run that a cubic can follow is taken each time (H. Imai and M. Iri, 1988, on fewest segments); then
-nodes between are taken out one by one where their neighbours, moved together, can do without (geometry/reduce/removal.py). Nothing
-is accepted without a rigorous two-sided bound on its distance to the source, so a run that can't be replaced stays as it is,
-to the last bit. Corners stay in place, and so do their angles but for a few degrees (`HINGE_DEG`).
+nodes between are taken out one by one where their neighbours, moved together, can do without
+(geometry/reduce/removal.py). Nothing is accepted without a rigorous two-sided bound on its distance to the source, so a
+run that can't be replaced stays as it is, to the last bit. Corners stay in place, and so do their angles but for a few
+degrees (`HINGE_DEG`).
 
 By choice nodes are kept where a curve runs level or plumb, as type designers place them.
 """
@@ -64,7 +65,8 @@ _KNOWN: Memo[Reduced] = Memo(4096)
 
 
 def reduce_nodes(path: Path, tolerance_mm: float, level: bool = False) -> Reduced:
-    """As few nodes as are found within `tolerance_mm`; corners stay in place, each side's direction to within `HINGE_DEG`.
+    """As few nodes as are found within `tolerance_mm`; corners stay in place, each side's direction to within
+    `HINGE_DEG`.
 
     With `level`, nodes are kept, or set, where a curve runs level or plumb, with handles along it. The count does not
     depend on where a closed subpath starts. When rings would touch or cross that didn't before, less of the tolerance
@@ -74,8 +76,8 @@ def reduce_nodes(path: Path, tolerance_mm: float, level: bool = False) -> Reduce
 
 
 def reduce_many(paths: Sequence[Path], tolerance_mm: float, level: bool = False) -> list[Reduced]:
-    """Each path reduced, as `reduce_nodes` does. Their fits are computed together, which takes a fraction of the time, and
-    once only for subpaths that are the same but for their place, as those of the letters of a long text are.
+    """Each path reduced, as `reduce_nodes` does. Their fits are computed together, which takes a fraction of the time,
+    and once only for subpaths that are the same but for their place, as those of the letters of a long text are.
     """
     unlike = list(dict.fromkeys(paths))
 
@@ -137,8 +139,9 @@ def _tried(paths: list[Path], tolerance_mm: float, level: bool) -> list[Reduced 
 
 
 ROUNDED = 2.0
-"""By so many units of the last place a shape's copies, and what is made of them, may lie off it: √½ for the curve, and as much
-for its ends."""
+"""By so many units of the last place a shape's copies, and what is made of them, may lie off it: √½ for the curve, and
+as much for its ends.
+"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -151,7 +154,9 @@ class _Shape:
 
 
 _SHAPES: Memo[_Shape] = Memo(8192)
-"""Letters come again in other words and on other sheets. What is kept depends on the shape alone, not on who asked first."""
+"""Letters come again in other words and on other sheets. What is kept depends on the shape alone, not on who asked
+first.
+"""
 
 
 def _shape_at_origin(subpath: Path, places: int) -> Path:

@@ -1,8 +1,9 @@
 """Nodes taken out of smooth runs of cubics: a stretch of neighbours is fitted anew with one cubic fewer, all its nodes
 and handles moving together, and taken if it is certified.
 
-Source for the joint fit: geometry/reduce/fit.py. That a pass of removals gains a fifth on outlines that were polylines was
-measured; windows of more than four cubics gained nothing more, and a beginning for each node that may go, of three, a fiftieth.
+Source for the joint fit: geometry/reduce/fit.py. That a pass of removals gains a fifth on outlines that were polylines
+was measured; windows of more than four cubics gained nothing more, and a beginning for each node that may go, of three,
+a fiftieth.
 """
 
 from __future__ import annotations
@@ -20,13 +21,14 @@ WINDOWS = (2, 3, 4)
 """So many neighbours are tried with one fewer, in this order."""
 
 ANEW = 3
-"""Of so many, each inner node may be the one to go. Of two there is but one, and of four it gains little for its time."""
+"""Of so many, each inner node may be the one to go. Of two there is but one, and of four it gains little for its time.
+"""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Cubic:
-    """One cubic (4,), the directions at its ends (2,), the stretch of the polyline it stands for, and the bound in mm on
-    the distance between them.
+    """One cubic (4,), the directions at its ends (2,), the stretch of the polyline it stands for, and the bound in mm
+    on the distance between them.
     """
 
     curve: Complex
@@ -38,7 +40,9 @@ class Cubic:
 
 @dataclass(frozen=True, slots=True)
 class Run:
-    """Cubics joined smoothly, the directions at its ends (2,) as the source has them, and whether those may turn a little."""
+    """Cubics joined smoothly, the directions at its ends (2,) as the source has them, and whether those may turn a
+    little.
+    """
 
     cubics: list[Cubic]
     ways: Complex
@@ -46,7 +50,9 @@ class Run:
 
 
 def fewer(runs: list[Run], lines: Polylines, budget_mm: float) -> None:
-    """Each run, in place, with as many cubics fewer as can be found; its ends stay, and the directions there but for hinges."""
+    """Each run, in place, with as many cubics fewer as can be found; its ends stay, and the directions there but for
+    hinges.
+    """
     for size in WINDOWS:
         tried: set[tuple[int, ...]] = set()
         kept: list[Cubic] = []  # so that no id is used twice
@@ -73,8 +79,9 @@ def _untried(runs: list[Run], size: int, tried: set[tuple[int, ...]]) -> Iterato
 
 
 def _fitted(places: list[tuple[Run, int, int]], lines: Polylines, budget_mm: float) -> list[list[Cubic] | None]:
-    """Each window with one cubic fewer, where a fit is certified: begun with its nodes spread anew, or, if it is of `ANEW` and
-    that is not certified, with each inner node in turn taken out, since where a fit ends depends on where it began.
+    """Each window with one cubic fewer, where a fit is certified: begun with its nodes spread anew, or, if it is of
+    `ANEW` and that is not certified, with each inner node in turn taken out, since where a fit ends depends on where it
+    began.
     """
     windows = [run.cubics[a:b] for run, a, b in places]
     curves = np.array([[cubic.curve for cubic in window] for window in windows])  # (b, w, 4)

@@ -40,8 +40,8 @@ def on_grid(lengths_mm: Floats) -> Floats:
 class Polylines:
     """Polylines laid end to end: vertices (v,), and how far along each of them lies, in mm, counted on through all.
 
-    Lengths are multiples of `GRID_MM`, so that no sum of them is rounded: what is found of a polyline is the same to the last
-    bit whatever others are laid beside it.
+    Lengths are multiples of `GRID_MM`, so that no sum of them is rounded: what is found of a polyline is the same to
+    the last bit whatever others are laid beside it.
     """
 
     z: Complex
@@ -96,8 +96,8 @@ def together(runs: Sequence[Runs]) -> Runs:
 
 
 def places_at(curves: Complex, t: Floats) -> tuple[Complex, Complex, Complex, Ints, Floats]:
-    """Points, first and second derivatives of runs (b, m, 4) at parameters (b, k) from 0 to m, which cubic it is and its own
-    parameter.
+    """Points, first and second derivatives of runs (b, m, 4) at parameters (b, k) from 0 to m, which cubic it is and
+    its own parameter.
     """
     m = curves.shape[1]
     which = np.minimum(t.astype(np.intp), m - 1) if m > 1 else np.zeros((1, 1), np.intp)

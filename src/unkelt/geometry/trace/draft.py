@@ -1,4 +1,6 @@
-"""Drafts: rings on their way, drawn piece by piece along rails as lines, arcs, stretches of curves, and curves still to be fitted."""
+"""Drafts: rings on their way, drawn piece by piece along rails as lines, arcs, stretches of curves, and curves still to
+be fitted.
+"""
 
 from __future__ import annotations
 
@@ -20,7 +22,9 @@ Segment = tuple[Floats, int]
 
 @dataclass(slots=True)
 class Draft:
-    """A ring on its way: what is drawn of each piece, whether that lies at the distance, and the curves still to be fitted."""
+    """A ring on its way: what is drawn of each piece, whether that lies at the distance, and the curves still to be
+    fitted.
+    """
 
     drawn: list[list[Segment]]
     true: list[bool]
@@ -40,7 +44,9 @@ class Draft:
 
 @dataclass(frozen=True, slots=True)
 class Curve:
-    """A stretch to fit: the ring and the piece of it that it belongs to, its rail, the parameters and nodes of its ends."""
+    """A stretch to fit: the ring and the piece of it that it belongs to, its rail, the parameters and nodes of its
+    ends.
+    """
 
     draft: Draft
     piece: int
@@ -50,7 +56,9 @@ class Curve:
     start: Floats
     end: Floats
     parts: list[tuple[float, Segment]] = field(default_factory=list)
-    """Its fits, or those of its parts, and where along the rail each begins; the same list for all parts of one stretch."""
+    """Its fits, or those of its parts, and where along the rail each begins; the same list for all parts of one
+    stretch.
+    """
 
 
 def arc_segments(rail: Arc, a: float, b: float, start: Floats, end: Floats) -> list[Segment]:

@@ -26,13 +26,14 @@ SMOOTH_RAD = 1e-6
 """A turn below this is rounding: there is no corner to join."""
 
 JOINT_MM = 5e-3
-"""Rails whose ends lie this near are joined without one: the gap runs along the line, so that closing it moves nothing."""
+"""Rails whose ends lie this near are joined without one: the gap runs along the line, so that closing it moves nothing.
+"""
 
 
 @dataclass(frozen=True, slots=True)
 class Straight:
-    """A straight rail from `start` to `end`. `true` says of every rail whether all of it lies at the offset's distance from
-    the source: mitres, bevels and flat caps don't.
+    """A straight rail from `start` to `end`. `true` says of every rail whether all of it lies at the offset's distance
+    from the source: mitres, bevels and flat caps don't.
     """
 
     start: Floats
@@ -134,7 +135,9 @@ class _Table:
         self._values: dict[str, Floats] = {}
 
     def of(self, which: Ints, *names: str) -> Iterator[list[Any]]:
-        """Once: which of the places asked about lie on rails of this kind, and the values of their rails; never where none do."""
+        """Once: which of the places asked about lie on rails of this kind, and the values of their rails; never where
+        none do.
+        """
         row = self._row[which]
         rows = np.flatnonzero(row >= 0)
         if len(rows):
@@ -164,8 +167,8 @@ def normals(directions: Floats) -> Floats:
 
 
 def curvatures(cubics: Floats, t: Floats) -> Floats:
-    """Signed curvature of cubics (n, 4, 2) at parameters (n, k): (n, k), positive where the curve turns to the right as seen,
-    x'y'' - y'x'' over |P'|³.
+    """Signed curvature of cubics (n, 4, 2) at parameters (n, k): (n, k), positive where the curve turns to the right as
+    seen, x'y'' - y'x'' over |P'|³.
     """
     d1 = derivative(cubics, t)
     second = np.diff(cubics, n=2, axis=1)

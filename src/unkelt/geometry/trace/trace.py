@@ -124,7 +124,9 @@ class _Tracer:
         """Crossings that were worked out."""
 
     def drafts(self, rings: Sequence[Floats]) -> list[Draft | None]:
-        """The rings drawn, None for those that can't be assigned to rails. What takes long is done for all of them at once."""
+        """The rings drawn, None for those that can't be assigned to rails. What takes long is done for all of them at
+        once.
+        """
         found = self._stretches(rings)
         self._know_crossings([stretches for stretches in found if stretches])
         pieces: list[list[_Piece] | None] = []
@@ -159,8 +161,8 @@ class _Tracer:
         return pieces
 
     def _stretches(self, rings: Sequence[Floats]) -> list[list[_Stretch] | None]:
-        """Each ring's edges, given to the rail that their ends and middle lie nearest to, and joined into stretches; None for a
-        ring with an edge that has no rail.
+        """Each ring's edges, given to the rail that their ends and middle lie nearest to, and joined into stretches;
+        None for a ring with an edge that has no rail.
         """
         vertices = np.concatenate([ring[:-1] for ring in rings])
         ring_of = np.repeat(np.arange(len(rings)), [len(ring) - 1 for ring in rings])
@@ -276,7 +278,9 @@ class _Tracer:
         return node if away <= 3 * self.near else None
 
     def _between(self, one: _Stretch, other: _Stretch) -> list[_Stretch]:
-        """The rails of a small corner that the polylines passed over: those that lead from one rail's end to the other's."""
+        """The rails of a small corner that the polylines passed over: those that lead from one rail's end to the
+        other's.
+        """
         place = one.last
         for p in self.ends[one.rail]:
             for q in self.ends[other.rail]:
