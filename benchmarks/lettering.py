@@ -78,11 +78,23 @@ def rows() -> list[Row]:
         start = time.perf_counter()
         index(files, folder)
         first = time.perf_counter() - start
-        scan = wall(lambda: subprocess.run(["fc-scan", "--format", "%{family}", *map(str, files[:200])], capture_output=True, check=False))  # fmt: skip
+        scan = wall(
+            lambda: subprocess.run(
+                ["fc-scan", "--format", "%{family}", *map(str, files[:200])], capture_output=True, check=False
+            )
+        )
         made.append(Row("shelf, the first time", "2,000 files", first, "fc-scan, 200 of them, times 10", 10 * scan))
         bare = "import uharfbuzz, sys; [uharfbuzz.Face(uharfbuzz.Blob.from_file_path(p)).get_name(1) for p in sys.argv[1:]]"
         opened = wall(lambda: subprocess.run([sys.executable, "-c", bare, *map(str, files)], check=True))
-        made.append(Row("shelf, the second time", "2,000 files", best(lambda: index(files, folder), 3), "HarfBuzz, names of all", opened))  # fmt: skip
+        made.append(
+            Row(
+                "shelf, the second time",
+                "2,000 files",
+                best(lambda: index(files, folder), 3),
+                "HarfBuzz, names of all",
+                opened,
+            )
+        )
         (folder / "other").mkdir()
         drawn_out(folder / "other", 300 - len(bundled_faces()))
         faces = (*bundled_faces(), *index(font_files([folder / "other"]), folder).faces)

@@ -101,7 +101,9 @@ def rows() -> list[Row]:
             with tempfile.TemporaryDirectory() as folder:
                 path = Path(folder) / "a.svg"
                 path.write_text(made(kind, count), encoding="utf-8")
-                process = subprocess.Popen([sys.executable, "-m", "benchmarks.load", str(path)], stdout=subprocess.PIPE, text=True)  # fmt: skip
+                process = subprocess.Popen(
+                    [sys.executable, "-m", "benchmarks.load", str(path)], stdout=subprocess.PIPE, text=True
+                )
                 try:
                     out, _ = process.communicate(timeout=MOST_S)
                 except subprocess.TimeoutExpired:
@@ -111,7 +113,15 @@ def rows() -> list[Row]:
                 for stage in STAGES:
                     if stage in said:
                         times[stage].append((count, said[stage]))
-                        found.append(Row(stage, f"{count:,} {kind}", said[stage], f"read by lxml and svgelements; peak {said[f'{stage} MiB']:.0f} MiB", said["raw"]))  # fmt: skip
+                        found.append(
+                            Row(
+                                stage,
+                                f"{count:,} {kind}",
+                                said[stage],
+                                f"read by lxml and svgelements; peak {said[f'{stage} MiB']:.0f} MiB",
+                                said["raw"],
+                            )
+                        )
                     else:
                         found.append(Row(f"{stage}: not in {MOST_S} s", f"{count:,} {kind}", math.nan, "", 0.0))
         for stage, points in times.items():

@@ -53,7 +53,15 @@ def rows() -> list[Row]:
             )
         )
     d = curves(1_000_000)
-    result.append(Row("path data", "1,000,000 segments", best(lambda: parse_path_data(d), 1), "str.split + float", best(lambda: [float(w) for w in d.replace("c", " ").replace("M", "").replace("-", " -").split()], 1)))  # fmt: skip
+    result.append(
+        Row(
+            "path data",
+            "1,000,000 segments",
+            best(lambda: parse_path_data(d), 1),
+            "str.split + float",
+            best(lambda: [float(w) for w in d.replace("c", " ").replace("M", "").replace("-", " -").split()], 1),
+        )
+    )
     contents = {
         "4,000 × 51 segments": "".join(path(n, 50) for n in range(4_000)),
         "20,000 objects": "".join(

@@ -88,6 +88,8 @@ def rows() -> list[Row]:
         ):
             mine, plain = frames(table, ours), frames(view, theirs)
             size = f"{shapes * segments:,} segments"
-            result.append(Row(f"{name}, median frame", size, statistics.median(mine), "QGraphicsView", statistics.median(plain)))  # fmt: skip
+            result.append(
+                Row(f"{name}, median frame", size, statistics.median(mine), "QGraphicsView", statistics.median(plain))
+            )
             result.append(Row(f"{name}, worst frame", size, max(mine), "QGraphicsView", max(plain)))
     return result

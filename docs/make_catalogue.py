@@ -26,7 +26,25 @@ from unkelt.sheet.machine import profiles
 from unkelt.steps.steps import STEPS
 
 SOURCE = Path(__file__).parents[1] / "src" / "unkelt"
-SPEAKING = ("errors.py", "units.py", "recipe.py", "judge.py", "sheet", "account", "survey", "steps", "geometry", "lettering", "proof", "release", "app", "session", "formats", "report", "batch")  # fmt: skip
+SPEAKING = (
+    "errors.py",
+    "units.py",
+    "recipe.py",
+    "judge.py",
+    "sheet",
+    "account",
+    "survey",
+    "steps",
+    "geometry",
+    "lettering",
+    "proof",
+    "release",
+    "app",
+    "session",
+    "formats",
+    "report",
+    "batch",
+)
 """Rooms whose sentences come before people's eyes in the window."""
 
 

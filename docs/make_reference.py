@@ -105,7 +105,13 @@ DESKTOP = HERE.parent / "desktop"
 
 def man_page() -> str:
     os.environ["COLUMNS"] = "100"  # whatever terminal it is made in
-    return str(Manpage(parser(), format="pretty", _data={"prog": "unkelt", "description": parser().description, "manual_title": "Unkelt"}))  # fmt: skip
+    return str(
+        Manpage(
+            parser(),
+            format="pretty",
+            _data={"prog": "unkelt", "description": parser().description, "manual_title": "Unkelt"},
+        )
+    )
 
 
 def completion(shell: str) -> str:

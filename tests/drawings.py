@@ -90,17 +90,35 @@ def main() -> None:
     rows = [done.answer for done in found if done.answer is not None]
     faults = [f"{done.task.name}: {done.problem}" for done in found if done.answer is None]
     several = [row for row in rows if row.paints > 1]
-    print(f"{len(found)} files in {time.monotonic() - start:.0f} s, {len(several)} of several paints; {len(faults)} faults", *faults[:9], sep="\n  ")  # fmt: skip
+    print(
+        f"{len(found)} files in {time.monotonic() - start:.0f} s, {len(several)} of several paints; {len(faults)} faults",
+        *faults[:9],
+        sep="\n  ",
+    )
     unread = [row for row in rows if row.problem]
     print("could not be read:", len(unread), *(f"{row.name}: {row.problem}" for row in unread[:5]), sep="\n  ")
     print("not painted by the renderer:", dict(Counter(row.skipped for row in rows if row.skipped).most_common(5)))
-    print("nothing holds:", sum(not row.holds and not row.silent for row in rows), " holds:", dict(Counter(code for row in rows for code in set(row.holds)).most_common(12)))  # fmt: skip
+    print(
+        "nothing holds:",
+        sum(not row.holds and not row.silent for row in rows),
+        " holds:",
+        dict(Counter(code for row in rows for code in set(row.holds)).most_common(12)),
+    )
     print("steps:", dict(Counter(step for row in rows for step in row.steps).most_common()))
-    print("refused:", dict(Counter(re.sub(r"[“\"].*?[”\"]|#\w+|[\d.]+", "…", words) for row in rows for words in row.refused).most_common(12)))  # fmt: skip
+    print(
+        "refused:",
+        dict(
+            Counter(
+                re.sub(r"[“\"].*?[”\"]|#\w+|[\d.]+", "…", words) for row in rows for words in row.refused
+            ).most_common(12)
+        ),
+    )
     print(
         "declared where pictures differ:", dict(Counter(words for row in rows for words in row.declared).most_common())
     )
-    print(f"seconds a file: mean {sum(row.seconds for row in rows) / max(1, len(rows)):.2f}, most {max((row.seconds for row in rows), default=0):.1f}")  # fmt: skip
+    print(
+        f"seconds a file: mean {sum(row.seconds for row in rows) / max(1, len(rows)):.2f}, most {max((row.seconds for row in rows), default=0):.1f}"
+    )
     silent = [row for row in rows if row.silent]
     print("changed, and no step declares it:", len(silent))
     for row in silent[:40]:

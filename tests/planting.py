@@ -143,7 +143,12 @@ def plant_stray(on: Sheet) -> Planted:
 def plant_spike(on: Sheet) -> Planted:
     """A pennant that runs out to a needle of 4°."""
     x, y = right_of(on)
-    return beside(on, polygon((x, y - 8), (x + 10, y - 8), (x + 10, y - 1), (x + 38, y), (x + 10, y + 1), (x + 10, y + 8), (x, y + 8)).reversed()), (x + 38, y)  # fmt: skip
+    return beside(
+        on,
+        polygon(
+            (x, y - 8), (x + 10, y - 8), (x + 10, y - 1), (x + 38, y), (x + 10, y + 1), (x + 10, y + 8), (x, y + 8)
+        ).reversed(),
+    ), (x + 38, y)
 
 
 def plant_figure_of_eight(on: Sheet) -> Planted:

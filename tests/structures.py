@@ -66,15 +66,37 @@ def _element(children: st.SearchStrategy[str]) -> st.SearchStrategy[str]:
     )
 
 
-_TEXT = st.one_of(st.sampled_from(["Tern", " ", ".a{fill:red}", "*{stroke:#123}"]), st.text(st.characters(exclude_categories=["C"]), max_size=5)).map(escape)  # fmt: skip
+_TEXT = st.one_of(
+    st.sampled_from(["Tern", " ", ".a{fill:red}", "*{stroke:#123}"]),
+    st.text(st.characters(exclude_categories=["C"]), max_size=5),
+).map(escape)
 SVG = st.lists(st.recursive(_TEXT, _element, max_leaves=12), max_size=4).map(
     lambda parts: (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="90" viewBox="0 0 9 9">{"".join(parts)}</svg>'.encode()
     )
 )
 
-ENTITIES = ["LINE", "ARC", "CIRCLE", "ELLIPSE", "LWPOLYLINE", "POLYLINE", "VERTEX", "SEQEND", "SPLINE", "TEXT", "MTEXT", "INSERT", "HATCH", "SOLID", "POINT", "ODD"]  # fmt: skip
-_CODES = st.sampled_from([1, 2, 6, 8, 10, 20, 30, 11, 21, 31, 40, 41, 42, 43, 50, 51, 60, 62, 66, 70, 71, 72, 73, 74, 90, 91, 210, 220, 230])  # fmt: skip
+ENTITIES = [
+    "LINE",
+    "ARC",
+    "CIRCLE",
+    "ELLIPSE",
+    "LWPOLYLINE",
+    "POLYLINE",
+    "VERTEX",
+    "SEQEND",
+    "SPLINE",
+    "TEXT",
+    "MTEXT",
+    "INSERT",
+    "HATCH",
+    "SOLID",
+    "POINT",
+    "ODD",
+]
+_CODES = st.sampled_from(
+    [1, 2, 6, 8, 10, 20, 30, 11, 21, 31, 40, 41, 42, 43, 50, 51, 60, 62, 66, 70, 71, 72, 73, 74, 90, 91, 210, 220, 230]
+)
 _TAG = st.tuples(_CODES, st.one_of(NUMBERS, st.sampled_from(["0", "1", "2", "B", "255", "-3"])))
 _ENTITY = st.tuples(st.sampled_from(ENTITIES), st.lists(_TAG, max_size=14))
 

@@ -158,10 +158,23 @@ def test_a_proof_by_a_stand_in_says_what_it_would_make_of_the_file(tmp_path, cap
 
 def test_groups_go_out_as_files_of_their_own(tmp_path, capsys):
     box = '<path id="{0}" fill="#000" d="M{1} 10H{2}V40H{1}Z"/>'
-    groups = [f'<g id="g{at}"><title>{name}</title>{box.format(at, at, at + 20)}</g>' for at, name in ((10, "Cut"), (40, "cut"), (70, "Acrylic"))]  # fmt: skip
-    drawn = f'<svg xmlns="http://www.w3.org/2000/svg" width="150mm" height="50mm" viewBox="0 0 150 50">{"".join(groups)}{box.format("alone", 100, 120)}</svg>'  # fmt: skip
+    groups = [
+        f'<g id="g{at}"><title>{name}</title>{box.format(at, at, at + 20)}</g>'
+        for at, name in ((10, "Cut"), (40, "cut"), (70, "Acrylic"))
+    ]
+    drawn = f'<svg xmlns="http://www.w3.org/2000/svg" width="150mm" height="50mm" viewBox="0 0 150 50">{"".join(groups)}{box.format("alone", 100, 120)}</svg>'
     (tmp_path / "plates.svg").write_text(drawn)
-    arguments = ["release", str(tmp_path / "plates.svg"), "--to", str(tmp_path / "out"), "--by-group", "--formats", "svg", "--reason", "a test"]  # fmt: skip
+    arguments = [
+        "release",
+        str(tmp_path / "plates.svg"),
+        "--to",
+        str(tmp_path / "out"),
+        "--by-group",
+        "--formats",
+        "svg",
+        "--reason",
+        "a test",
+    ]
     assert main(arguments) == 0
     files = {path.stem: read_sheet(path) for path in (tmp_path / "out" / "plates-r1").glob("plates-*.svg")}
     assert {name: [outline.id for outline in sheet.outlines()] for name, sheet in files.items()} == {
@@ -181,7 +194,17 @@ def test_a_counter_part_goes_out_on_a_sheet_of_its_own_and_fits(tmp_path, capsys
         'with = { out_of = "plate", clearance = "0.5 mm", beside = true }\n'
         '[[step]]\nname = "fit-page"\nwith = { margin = "10 mm" }\n'
     )
-    arguments = ["release", str(tmp_path / "plate.svg"), "--to", str(tmp_path / "out"), "--recipe", str(tmp_path / "apart.toml"), "--by-group", "--formats", "svg"]  # fmt: skip
+    arguments = [
+        "release",
+        str(tmp_path / "plate.svg"),
+        "--to",
+        str(tmp_path / "out"),
+        "--recipe",
+        str(tmp_path / "apart.toml"),
+        "--by-group",
+        "--formats",
+        "svg",
+    ]
     assert main(arguments) == 0, capsys.readouterr().err
     folder = tmp_path / "out" / "plate-r1"
     (disc,) = read_sheet(folder / "plate-Counter-part.svg").outlines()
@@ -193,7 +216,20 @@ def test_a_counter_part_goes_out_on_a_sheet_of_its_own_and_fits(tmp_path, capsys
 
 def test_a_job_is_released_by_its_recipe_operation_by_operation_and_as_a_zip(tmp_path, capsys):
     make_demo(tmp_path)
-    arguments = ["release", str(tmp_path / "berth-tag.svg"), "--to", str(tmp_path / "out"), "--ticket", str(tmp_path / "berth-tag.toml"), "--recipe", str(tmp_path / "berth-tag-recipe.toml"), "--by-operation", "--zip", "--formats", "svg,dxf"]  # fmt: skip
+    arguments = [
+        "release",
+        str(tmp_path / "berth-tag.svg"),
+        "--to",
+        str(tmp_path / "out"),
+        "--ticket",
+        str(tmp_path / "berth-tag.toml"),
+        "--recipe",
+        str(tmp_path / "berth-tag-recipe.toml"),
+        "--by-operation",
+        "--zip",
+        "--formats",
+        "svg,dxf",
+    ]
     assert main(arguments) == 0
     names = {path.name for path in (tmp_path / "out" / "Berth-tag-r1").iterdir()}
     assert {"Berth-tag.svg", "Berth-tag-cut.svg", "Berth-tag-engrave.dxf", "recipe.toml", "inspection.pdf"} <= names

@@ -44,7 +44,9 @@ HOSTILE = """<!DOCTYPE svg [<!ENTITY remote SYSTEM "http://example.invalid/e.txt
 
 
 def forbidden(*words):
-    return subprocess.run([sys.executable, "-c", FORBIDDING, *map(str, words)], capture_output=True, text=True, check=False)  # fmt: skip
+    return subprocess.run(
+        [sys.executable, "-c", FORBIDDING, *map(str, words)], capture_output=True, text=True, check=False
+    )
 
 
 def test_nothing_connects_and_nothing_is_run(tmp_path):
@@ -83,7 +85,9 @@ def test_archives_are_bounded(tmp_path, capsys, monkeypatch):
     assert main(["check", str(tmp_path / "bomb.svgz")]) == 2
     assert "bomb.svgz" in capsys.readouterr().err
     laughs = "".join(f'<!ENTITY a{n} "{f"&a{n - 1};" * 10}">' for n in range(1, 12))
-    (tmp_path / "laughs.svg").write_text(f'<!DOCTYPE svg [<!ENTITY a0 "ha">{laughs}]><svg xmlns="http://www.w3.org/2000/svg"><text>&a11;</text></svg>')  # fmt: skip
+    (tmp_path / "laughs.svg").write_text(
+        f'<!DOCTYPE svg [<!ENTITY a0 "ha">{laughs}]><svg xmlns="http://www.w3.org/2000/svg"><text>&a11;</text></svg>'
+    )
     assert main(["check", str(tmp_path / "laughs.svg")]) == 2
 
 
@@ -118,5 +122,8 @@ def test_every_dependency_is_pinned_with_a_hash_and_listed():
     exact = dict(line.split("==") for line in (TOP / "constraints.txt").read_text().splitlines() if "==" in line)
     exact = {name.lower().replace("_", "-"): version for name, version in exact.items()}
     assert {name: exact.get(name.lower()) for name in pins} == pins, "make requirements.lock again"
-    listed = {(part["name"].lower(), part["version"]) for part in json.loads((TOP / "docs" / "sbom.cdx.json").read_text())["components"]}  # fmt: skip
+    listed = {
+        (part["name"].lower(), part["version"])
+        for part in json.loads((TOP / "docs" / "sbom.cdx.json").read_text())["components"]
+    }
     assert {(name.lower(), version) for name, version in pins.items()} == listed

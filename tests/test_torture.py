@@ -119,7 +119,9 @@ def test_ten_thousand_copies_are_one(tmp_path):
     on = sheet(*(outline(f"c{k}", square(20, 50, 50)) for k in range(10_000)), page=(120, 120))
     stages = mend(on, workshop())
     assert len(stages[-1].sheet.outlines()) == 1
-    assert [finding.level.value for finding in survey(stages[-1].sheet, workshop()) if finding.level.value == "hold"] == []  # fmt: skip
+    assert [
+        finding.level.value for finding in survey(stages[-1].sheet, workshop()) if finding.level.value == "hold"
+    ] == []
 
 
 SHAPES = st.lists(
@@ -130,7 +132,11 @@ SHAPES = st.lists(
 
 
 def drawn_from(shapes):
-    makers = {"circle": lambda x, y, r: circle(r, x, y), "square": lambda x, y, r: square(2 * r, x - r, y - r), "star": lambda x, y, r: star(5, r, x, y)}  # fmt: skip
+    makers = {
+        "circle": lambda x, y, r: circle(r, x, y),
+        "square": lambda x, y, r: square(2 * r, x - r, y - r),
+        "star": lambda x, y, r: star(5, r, x, y),
+    }
     return [outline(f"s{k}", makers[kind](40 + 10 * x, 40 + 10 * y, r)) for k, (kind, x, y, r) in enumerate(shapes)]
 
 

@@ -76,6 +76,16 @@ def verdicts(case):
 def assert_right(case, may=()):
     """Nothing is lost, nothing but `may` was declared, and all verdicts are one."""
     assert damage(case) == []
-    assert reasons_of(case) <= {Reason.COPY, Reason.INNER_LINES, Reason.SLIT, Reason.SCRAP, Reason.HIDDEN, Reason.JOINED, Reason.SHARED_EDGE, Reason.EVENED, *may}, reasons_of(case)  # fmt: skip
+    assert reasons_of(case) <= {
+        Reason.COPY,
+        Reason.INNER_LINES,
+        Reason.SLIT,
+        Reason.SCRAP,
+        Reason.HIDDEN,
+        Reason.JOINED,
+        Reason.SHARED_EDGE,
+        Reason.EVENED,
+        *may,
+    }, reasons_of(case)
     job, checked, proven, released = verdicts(case)
     assert job == checked == proven == released, (job, checked, proven, released)

@@ -25,7 +25,16 @@ from unkelt.sheet.model import Group, Outline
 COLOURS = ("#000000", "#0b5d4c", "#ff0000", "#ffcc00", "#0000ff", "#ffffff")
 WORDS = ("Tern", "Sea", "quay", "Bo8", "o", "fi", "88", "Ålg")
 FAMILIES = sorted({face.family for face in SHELF.faces})
-ALLOWED = {Reason.COPY, Reason.INNER_LINES, Reason.SLIT, Reason.SCRAP, Reason.JOINED, Reason.SHARED_EDGE, Reason.EVENED, Reason.COUNTER}  # fmt: skip
+ALLOWED = {
+    Reason.COPY,
+    Reason.INNER_LINES,
+    Reason.SLIT,
+    Reason.SCRAP,
+    Reason.JOINED,
+    Reason.SHARED_EDGE,
+    Reason.EVENED,
+    Reason.COUNTER,
+}
 
 
 @lru_cache(maxsize=512)
@@ -67,7 +76,11 @@ def _look(rnd, colours):
     if kind < 0.65:
         return Appearance(fill=None, stroke=stroke, stroke_width_mm=0.1)
     if kind < 0.8:
-        width, join, cap = rnd.choice([0.5, 1.0, 2.5]), rnd.choice(["miter", "round", "bevel"]), rnd.choice(["butt", "round", "square"])  # fmt: skip
+        width, join, cap = (
+            rnd.choice([0.5, 1.0, 2.5]),
+            rnd.choice(["miter", "round", "bevel"]),
+            rnd.choice(["butt", "round", "square"]),
+        )
         return Appearance(fill=None, stroke=stroke, stroke_width_mm=width, line_join=join, line_cap=cap)
     pale = 1.0 if rnd.random() < 0.8 else 0.4
     return Appearance(

@@ -119,7 +119,17 @@ def test_a_reduction_that_changes_what_lies_in_what_is_not_taken(monkeypatch):
 def test_a_merge_that_crosses_a_neighbour_leaves_what_was(monkeypatch):
     """Two rings 5 µm apart: each may move by more than that, and must not cross the other."""
     pair = concat([rect(20, 20), rect(20, 20, 20.005)])
-    monkeypatch.setattr(merge, "merge_micro", lambda path, _: moved(path, 0.008) if len(path) == 1 and path.points[0, 0, 0] < 1 else concat([moved(path.subpath(0), 0.008), path.subpath(1)]) if len(path) == 2 else path)  # fmt: skip
+    monkeypatch.setattr(
+        merge,
+        "merge_micro",
+        lambda path, _: (
+            moved(path, 0.008)
+            if len(path) == 1 and path.points[0, 0, 0] < 1
+            else concat([moved(path.subpath(0), 0.008), path.subpath(1)])
+            if len(path) == 2
+            else path
+        ),
+    )
     found = merge.merged(pair, 0.05, 0.02)
     assert region(found.path, False, 0.001).area == pytest.approx(800, abs=1e-6)
     assert not shapely.intersection(*(region(part, False, 0.001) for part in found.path.subpaths())).area

@@ -27,7 +27,23 @@ def quay(tmp_path_factory):
     return folder
 
 
-@pytest.mark.parametrize("name", ["berth-12", "berth-tag", "big-letter", "fascia", "kittiwake", "life-ring", "parcel", "port-arc", "porthole", "sea-thrift", "snapshot", "tags"])  # fmt: skip
+@pytest.mark.parametrize(
+    "name",
+    [
+        "berth-12",
+        "berth-tag",
+        "big-letter",
+        "fascia",
+        "kittiwake",
+        "life-ring",
+        "parcel",
+        "port-arc",
+        "porthole",
+        "sea-thrift",
+        "snapshot",
+        "tags",
+    ],
+)
 def test_one_verdict_on_the_demonstration(quay, tmp_path, name):
     path = quay / f"{name}.svg"
     ticket = path.with_suffix(".toml")

@@ -53,7 +53,13 @@ def colours(case):
 
 
 def test_row_1_three_colours_on_top_of_each_other():
-    case = mended(sheet(outline("back", rect(100, 60, 10, 10), GREEN), outline("mid", rect(90, 50, 15, 15), YELLOW), outline("word", rect(60, 20, 30, 30))))  # fmt: skip
+    case = mended(
+        sheet(
+            outline("back", rect(100, 60, 10, 10), GREEN),
+            outline("mid", rect(90, 50, 15, 15), YELLOW),
+            outline("word", rect(60, 20, 30, 30)),
+        )
+    )
     assert_right(case)
     assert colours(case) == {GREEN, YELLOW, BLACK}
 
@@ -70,7 +76,9 @@ def test_row_2_a_name_in_red_lies_on_a_big_black_letter():
 
 def test_row_3_a_plate_cut_out_to_a_word_and_the_word_in_it():
     whole = weld([Operand(path) for path in glyph_paths("Tern", "Pacifico", 60)], workshop().tolerance)[0]
-    case = mended(sheet(outline("plate", concat([rect(200, 120, 10, 60), whole.reversed()]), GREEN), outline("word", whole, RED)))  # fmt: skip
+    case = mended(
+        sheet(outline("plate", concat([rect(200, 120, 10, 60), whole.reversed()]), GREEN), outline("word", whole, RED))
+    )
     assert damage(case) == []
     assert colours(case) == {GREEN, RED}
 
@@ -224,7 +232,11 @@ def test_row_22_what_lies_on_something_is_no_hole_in_it():
     spots = [outline(f"y{n}", circle(8, 40 + 30 * n, 50), YELLOW) for n in range(3)]
     white = outline("bg", rect(280, 180, 10, 10), "#ffffff")
     dots = [outline(f"d{n}", circle(8, 40 + 30 * n, 50)) for n in range(3)]
-    for on in (sheet(plate, *spots), sheet(white, *dots), sheet(outline("big", rect(120, 80, 10, 10)), outline("small", rect(20, 20, 40, 40)))):  # fmt: skip
+    for on in (
+        sheet(plate, *spots),
+        sheet(white, *dots),
+        sheet(outline("big", rect(120, 80, 10, 10)), outline("small", rect(20, 20, 40, 40))),
+    ):
         case = mended(on)
         assert_right(case)
         assert Reason.COUNTER not in reasons_of(case)
@@ -263,7 +275,13 @@ def test_row_25_a_line_that_no_text_was_set_on_is_no_guide():
 
 @pytest.mark.parametrize("gap", [1e-6, 5e-6, 1e-4, 1e-3, 4e-3])
 def test_row_26_slits_too_narrow_to_see_are_closed_with_a_weld(gap):
-    case = mended(sheet(outline("a", rect(20, 15, 10, 10)), outline("b", rect(20, 15, 30 + gap, 10)), outline("c", rect(10, 8, 25, 20))))  # fmt: skip
+    case = mended(
+        sheet(
+            outline("a", rect(20, 15, 10, 10)),
+            outline("b", rect(20, 15, 30 + gap, 10)),
+            outline("c", rect(10, 8, 25, 20)),
+        )
+    )
     assert damage(case) == []
     (whole,) = case.sheet.outlines()
     assert region(whole.path, False, 0.01).length == pytest.approx(2 * (40 + gap) + 2 * 15 + 2 * 3, abs=0.05)
@@ -276,14 +294,18 @@ def test_row_27_what_is_bound_stays_above_and_beneath_what_it_was():
 
 
 def test_row_28_opacity_beside_a_stroke_is_kept():
-    on = parse_svg(b'<svg xmlns="http://www.w3.org/2000/svg" width="90mm" height="90mm" viewBox="0 0 90 90"><circle cx="45" cy="45" r="30" fill="#ff0000" fill-opacity=".3" stroke="#0000ff" stroke-width="4"/></svg>')  # fmt: skip
+    on = parse_svg(
+        b'<svg xmlns="http://www.w3.org/2000/svg" width="90mm" height="90mm" viewBox="0 0 90 90"><circle cx="45" cy="45" r="30" fill="#ff0000" fill-opacity=".3" stroke="#0000ff" stroke-width="4"/></svg>'
+    )
     case = mended(on)
     assert damage(case) == []
     assert 0.3 in {round(o.look.fill_opacity, 3) for o in case.sheet.outlines()}
 
 
 def test_row_29_nothing_is_mended_by_lengths_while_the_size_is_not_certain():
-    on = parse_svg(b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><path d="M1 1H3.6V2.4H1V1.15" fill="none" stroke="#f00" stroke-width=".05"/></svg>')  # fmt: skip
+    on = parse_svg(
+        b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><path d="M1 1H3.6V2.4H1V1.15" fill="none" stroke="#f00" stroke-width=".05"/></svg>'
+    )
     case = mended(on)
     assert "join-ends" not in steps_of(case)
     assert "size.units" in held(findings_of(case))
@@ -322,7 +344,15 @@ def test_letters_that_are_there_twice_a_hair_apart_are_welded_all_the_same():
 )  # fmt: skip
 def test_a_stroke_that_becomes_an_outline_keeps_its_opacity_and_its_place(fill, stroke, whole, below):
     second = RED if below or whole < 1 else BLACK
-    look = Appearance(fill=BLACK, stroke=second, stroke_width_mm=8, opacity=whole, fill_opacity=fill, stroke_opacity=stroke, stroke_below=below)  # fmt: skip
+    look = Appearance(
+        fill=BLACK,
+        stroke=second,
+        stroke_width_mm=8,
+        opacity=whole,
+        fill_opacity=fill,
+        stroke_opacity=stroke,
+        stroke_below=below,
+    )
     on = sheet(Outline("a", circle(30, 60, 60), look))
     found = apply(Call("expand-stroke"), on, workshop())
     assert [o.id for o in found.sheet.outlines()] == (["a-stroke", "a"] if below else ["a", "a-stroke"])

@@ -64,16 +64,29 @@ def folder(tmp_path_factory):
 
 
 def sums(folder):
-    return {str(path.relative_to(folder)): hashlib.sha256(path.read_bytes()).hexdigest() for path in folder.rglob("*") if path.is_file()}  # fmt: skip
+    return {
+        str(path.relative_to(folder)): hashlib.sha256(path.read_bytes()).hexdigest()
+        for path in folder.rglob("*")
+        if path.is_file()
+    }
 
 
 def test_a_folder_is_checked_with_tables(folder, tmp_path, capsys):
-    status = main(["check", str(folder), "--json", "--csv", str(tmp_path / "c.csv"), "--html", str(tmp_path / "c.html")])  # fmt: skip
+    status = main(
+        ["check", str(folder), "--json", "--csv", str(tmp_path / "c.csv"), "--html", str(tmp_path / "c.html")]
+    )
     out = capsys.readouterr()
     files = json.loads(out.out)["files"]
     assert status == 2
     assert out.err.startswith(f"unkelt: {folder / 'bad.svg'}: ")
-    assert [os.path.relpath(file["path"], folder) for file in files] == ["bad.svg", "berth-12.svg", "port-arc.svg", "sub/fascia.svg", "tags.dxf", "tags.svg"]  # fmt: skip
+    assert [os.path.relpath(file["path"], folder) for file in files] == [
+        "bad.svg",
+        "berth-12.svg",
+        "port-arc.svg",
+        "sub/fascia.svg",
+        "tags.dxf",
+        "tags.svg",
+    ]
     alone = main(["check", str(folder / "tags.svg"), "--json"])
     assert json.loads(capsys.readouterr().out)["files"][0] == files[-1]
     assert alone == 1
@@ -130,7 +143,10 @@ def test_a_kill_in_the_middle_leaves_whole_files_and_is_gone_on_from(folder, tmp
     assert finished >= 1
     main(["mend", str(folder), "-o", str(out)])
     assert "6 files" in capsys.readouterr().out
-    assert {name for name in sums(out) if name.endswith(".svg") and ".part" not in name} >= {"berth-12.svg", "tags-svg.svg"}  # fmt: skip
+    assert {name for name in sums(out) if name.endswith(".svg") and ".part" not in name} >= {
+        "berth-12.svg",
+        "tags-svg.svg",
+    }
 
 
 def test_originals_are_never_in_reach(folder, tmp_path):
@@ -175,7 +191,11 @@ def test_a_series_makes_a_package_for_every_name_and_says_what_failed(tmp_path, 
     status = main([str(word) for word in words])
     rows = json.loads(capsys.readouterr().out)["files"]
     assert status == 2
-    assert [(row["source"], row["state"]) for row in rows] == [("0001 7", "clean"), ("0002 108", "clean"), ("0003 潮", "not done")]  # fmt: skip
+    assert [(row["source"], row["state"]) for row in rows] == [
+        ("0001 7", "clean"),
+        ("0002 108", "clean"),
+        ("0003 潮", "not done"),
+    ]
     assert "the face has no “潮”" in rows[2]["problem"]
     assert sorted(path.name for path in to.iterdir() if path.is_dir()) == ["0001-7-r1", "0002-108-r1"]
     widths = [row["size_mm"][0] for row in rows[:2]]

@@ -62,7 +62,10 @@ def test_outlines_of_another_word_are_seen_although_the_step_says_otherwise():
     shop, recipe = workshop(), parse_recipe('[[step]]\nname = "outline-text"\n', "r.toml")
     meant, other = on("Curlew"), on("Curfew")
     stage, lied = run(recipe, meant, shop)[0], run(recipe, other, shop)[0]
-    drawn = {o.id: replace(o, origin=meant.letterings()[0], letters=n.letters) for o, n in zip(lied.sheet.outlines(), stage.sheet.outlines(), strict=True)}  # fmt: skip
+    drawn = {
+        o.id: replace(o, origin=meant.letterings()[0], letters=n.letters)
+        for o, n in zip(lied.sheet.outlines(), stage.sheet.outlines(), strict=True)
+    }
     wrong = lied.sheet.replaced({name: (outline,) for name, outline in drawn.items()})
     stage = replace(stage, outcome=replace(stage.outcome, sheet=wrong))
     assert "read “Curfew” where the text is “Curlew”" in misread(["Curlew"], meant, [stage], shop.shelf)

@@ -51,7 +51,9 @@ def test_every_action_can_be_done_by_key_or_from_the_command_list(desk, qtbot, q
     def choose():
         listed = QApplication.activeModalWidget()
         qtbot.keyClicks(listed.wanted, "rec tak")
-        assert [listed.list.item(row).data(Qt.ItemDataRole.AccessibleTextRole) for row in range(listed.list.count())] == ["Take the step out, Recipe Ctrl+Backspace"]  # fmt: skip
+        assert [
+            listed.list.item(row).data(Qt.ItemDataRole.AccessibleTextRole) for row in range(listed.list.count())
+        ] == ["Take the step out, Recipe Ctrl+Backspace"]
         qtbot.keyClick(listed.wanted, Qt.Key.Key_Return)  # there is no step yet: nothing is done
         assert listed.isVisible()
         listed.wanted.clear()
@@ -106,7 +108,10 @@ def count(image, value, left=0.0, right=1.0):
 
 def unlike(one, other):
     """The share of pixels that differ by more than rounding."""
-    a, b = (np.frombuffer(image.convertToFormat(QImage.Format.Format_RGB32).constBits(), np.uint8).astype(int) for image in (one, other))  # fmt: skip
+    a, b = (
+        np.frombuffer(image.convertToFormat(QImage.Format.Format_RGB32).constBits(), np.uint8).astype(int)
+        for image in (one, other)
+    )
     return float((np.abs(a - b) > 4).mean())
 
 
@@ -128,7 +133,14 @@ def test_the_original_is_compared_behind_a_line_in_turn_and_as_a_difference(qtbo
     assert not count(table.grab().toImage(), "#000000", 0.6)
     at = QPoint(round(table.comparison.share * table.view.width_px) + RULER, 300)
     qtbot.mousePress(table, Qt.MouseButton.LeftButton, pos=at)
-    move = QMouseEvent(QEvent.Type.MouseMove, QPointF(600, 300), QPointF(table.mapToGlobal(QPoint(600, 300))), Qt.MouseButton.NoButton, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)  # fmt: skip
+    move = QMouseEvent(
+        QEvent.Type.MouseMove,
+        QPointF(600, 300),
+        QPointF(table.mapToGlobal(QPoint(600, 300))),
+        Qt.MouseButton.NoButton,
+        Qt.MouseButton.LeftButton,
+        Qt.KeyboardModifier.NoModifier,
+    )
     QApplication.sendEvent(table, move)
     qtbot.mouseRelease(table, Qt.MouseButton.LeftButton, pos=QPoint(600, 300))
     assert count(table.grab().toImage(), "#000000", 0.6), "b is there again, behind the line"
@@ -144,7 +156,9 @@ def test_the_original_is_compared_behind_a_line_in_turn_and_as_a_difference(qtbo
 
 
 def test_a_large_sheet_is_drawn_behind_and_comes_out_the_same(qtbot, desk, tmp_path):
-    many = sheet(*(outline(f"r{k}", ring(9, 5, 12 + 22 * (k % 30), 12 + 22 * (k // 30))) for k in range(900)), page=(670, 670))  # fmt: skip
+    many = sheet(
+        *(outline(f"r{k}", ring(9, 5, 12 + 22 * (k % 30), 12 + 22 * (k // 30))) for k in range(900)), page=(670, 670)
+    )
     path = tmp_path / "many.svg"
     path.write_bytes(write_svg(many))
     opened(qtbot, desk, path)
@@ -182,7 +196,10 @@ def test_lines_stand_where_they_are_to_a_thousandth_of_a_millimetre(scale, qapp)
     painter = QPainter(image)
     drawing.paint(painter, view, Lens.BLADE, LIGHT, page=False)
     painter.end()
-    dark = [min(range(600), key=lambda x: image.pixelColor(x, 400).lightness()), min(range(600), key=lambda y: image.pixelColor(500, y).lightness())]  # fmt: skip
+    dark = [
+        min(range(600), key=lambda x: image.pixelColor(x, 400).lightness()),
+        min(range(600), key=lambda y: image.pixelColor(500, y).lightness()),
+    ]
     assert dark == [pytest.approx(333, abs=1), pytest.approx(200, abs=1)]
 
 
@@ -193,7 +210,14 @@ def test_space_moves_the_sheet_true_size_is_true_and_the_guide_says_what_a_findi
     before = desk.table.view
     qtbot.keyPress(desk.table, Qt.Key.Key_Space)
     qtbot.mousePress(desk.table, Qt.MouseButton.LeftButton, pos=QPoint(200, 200))
-    move = QMouseEvent(QEvent.Type.MouseMove, QPointF(260, 230), QPointF(desk.table.mapToGlobal(QPoint(260, 230))), Qt.MouseButton.NoButton, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)  # fmt: skip
+    move = QMouseEvent(
+        QEvent.Type.MouseMove,
+        QPointF(260, 230),
+        QPointF(desk.table.mapToGlobal(QPoint(260, 230))),
+        Qt.MouseButton.NoButton,
+        Qt.MouseButton.LeftButton,
+        Qt.KeyboardModifier.NoModifier,
+    )
     QApplication.sendEvent(desk.table, move)
     qtbot.mouseRelease(desk.table, Qt.MouseButton.LeftButton, pos=QPoint(260, 230))
     qtbot.keyRelease(desk.table, Qt.Key.Key_Space)
@@ -258,7 +282,9 @@ def test_contrast_by_wcag_aa(palette):
         (palette.text, palette.hold_soft),
     ):
         assert contrast(ink, ground) >= 4.5, (ink, ground)
-    for mark, ground in itertools.product((palette.hold, palette.warn, palette.note, palette.accent, palette.art_line), (*grounds, palette.page)):  # fmt: skip
+    for mark, ground in itertools.product(
+        (palette.hold, palette.warn, palette.note, palette.accent, palette.art_line), (*grounds, palette.page)
+    ):
         assert contrast(mark, ground) >= 3, (mark, ground)
     assert all(value.startswith("#") and len(value) == 7 for value in dataclasses.asdict(palette).values())
 
@@ -277,7 +303,9 @@ def test_every_view_fits_a_small_screen_whatever_the_name(qtbot, desk, quay, tmp
 
 
 def test_a_fault_while_drawing_is_logged_and_nobody_waits_for_ever(qtbot, desk, tmp_path, monkeypatch, caplog):
-    many = sheet(*(outline(f"r{k}", ring(9, 5, 12 + 22 * (k % 30), 12 + 22 * (k // 30))) for k in range(900)), page=(670, 670))  # fmt: skip
+    many = sheet(
+        *(outline(f"r{k}", ring(9, 5, 12 + 22 * (k % 30), 12 + 22 * (k // 30))) for k in range(900)), page=(670, 670)
+    )
     (tmp_path / "many.svg").write_bytes(write_svg(many))
     tried = []
 

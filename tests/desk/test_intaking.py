@@ -106,7 +106,9 @@ def test_the_tray_shows_every_job_with_its_lamps_and_brings_one_forward(qtbot, d
     qtbot.keyClick(desk, Qt.Key.Key_1, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, desk)
     tray = desk.intake.tray
-    qtbot.waitUntil(lambda: all(entry.findings is not None and entry.picture for entry in tray.model.entries), timeout=60_000)  # fmt: skip
+    qtbot.waitUntil(
+        lambda: all(entry.findings is not None and entry.picture for entry in tray.model.entries), timeout=60_000
+    )
     assert tray.count.text() == "3 jobs on the desk"
     names = [tray.model.data(tray.model.index(row), Qt.ItemDataRole.AccessibleTextRole) for row in range(3)]
     assert "Cuts once: 2" in names[0]

@@ -68,7 +68,10 @@ def test_a_large_outline_is_drawn_part_by_part_and_looks_the_same(qapp):
     assert len(rings.points) > AT_ONCE
     drawing = Drawing(sheet(outline("all", rings), page=(170, 170)), workshop())
     assert len(drawing.shapes) == 64
-    alone = Drawing(sheet(*(outline(f"r{k}", moved(ring(8, 4), 20 * (k % 8), 20 * (k // 8))) for k in range(64)), page=(170, 170)), workshop())  # fmt: skip
+    alone = Drawing(
+        sheet(*(outline(f"r{k}", moved(ring(8, 4), 20 * (k % 8), 20 * (k // 8))) for k in range(64)), page=(170, 170)),
+        workshop(),
+    )
     view = Viewport(340, 340).fitted((-10, -10, 170, 170))
     images = []
     for each in (drawing, alone):

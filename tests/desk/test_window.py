@@ -466,7 +466,9 @@ def test_released_from_the_window_with_a_reason_only_where_it_holds(desk, qtbot,
     assert "inspection.pdf" in [part.text() for part in view.written.findChildren(QLabel)]
     assert (package / "Berth-tag-12-engrave.svg").is_file()
     with zipfile.ZipFile(tmp_path / "out" / "Berth-tag-12-r1.zip") as packed:
-        assert {f"Berth-tag-12-r1/{path.relative_to(package)}" for path in package.rglob("*") if path.is_file()} == set(packed.namelist())  # fmt: skip
+        assert {f"Berth-tag-12-r1/{path.relative_to(package)}" for path in package.rglob("*") if path.is_file()} == set(
+            packed.namelist()
+        )
 
 
 def test_the_proof_is_seen_as_different_importers_make_it_and_run_dry(desk, qtbot, quay):

@@ -247,7 +247,9 @@ def shaped_pdf(words, tmp_path, unicode_of=None, turn=0.0):
     writer = pypdf.PdfWriter(clone_from=path)
     if unicode_of:
         for said in writer.pages[0]["/Resources"]["/Font"].values():
-            listed = "".join(f"<{number:04x}> <{letters.encode('utf-16-be').hex()}>\n" for number, letters in unicode_of(numbers))  # fmt: skip
+            listed = "".join(
+                f"<{number:04x}> <{letters.encode('utf-16-be').hex()}>\n" for number, letters in unicode_of(numbers)
+            )
             cmap = pypdf.generic.DecodedStreamObject()
             cmap.set_data(
                 f"/CIDInit /ProcSet findresource begin 12 dict begin begincmap /CMapType 2 def 1 begincodespacerange "
@@ -330,7 +332,16 @@ def test_patterns_form_fields_and_annotations_are_told_at_reading(tmp_path):
     tile = pypdf.generic.DecodedStreamObject()
     tile.set_data(b"1 0 0 rg 0 0 4 4 re f")
     names, numbers = pypdf.generic.NameObject, pypdf.generic.NumberObject
-    for key, value in {"Type": names("/Pattern"), "PatternType": numbers(1), "PaintType": numbers(1), "TilingType": numbers(1), "BBox": pypdf.generic.ArrayObject(map(numbers, (0, 0, 8, 8))), "XStep": numbers(8), "YStep": numbers(8), "Resources": pypdf.generic.DictionaryObject()}.items():  # fmt: skip
+    for key, value in {
+        "Type": names("/Pattern"),
+        "PatternType": numbers(1),
+        "PaintType": numbers(1),
+        "TilingType": numbers(1),
+        "BBox": pypdf.generic.ArrayObject(map(numbers, (0, 0, 8, 8))),
+        "XStep": numbers(8),
+        "YStep": numbers(8),
+        "Resources": pypdf.generic.DictionaryObject(),
+    }.items():
         tile[names(f"/{key}")] = value
     page = writer.pages[0]
     page["/Resources"][names("/Pattern")] = pypdf.generic.DictionaryObject({names("/P1"): writer._add_object(tile)})

@@ -34,7 +34,11 @@ CUT = Appearance(fill=None, stroke="#0b5d4c", stroke_width_mm=0.1)
 
 
 def work():
-    word = Outline("word", concat([moved(path, 20, 20) for path in glyph_paths("Bobo8", "Pacifico", 60)]), Appearance(fill="#20262b"))  # fmt: skip
+    word = Outline(
+        "word",
+        concat([moved(path, 20, 20) for path in glyph_paths("Bobo8", "Pacifico", 60)]),
+        Appearance(fill="#20262b"),
+    )
     frame = Outline("frame", square(90, 5, 5), CUT)
     hole = Outline("hole", ring(8, 5, 260, 60), CUT)
     return sheet(word, frame, hole, page=(300, 120))

@@ -50,7 +50,12 @@ def test_what_is_shape_is_not_noise():
 
 def test_the_corners_of_a_noisy_square_are_four_wherever_it_starts():
     edge = np.linspace(0, 20, 50, endpoint=False)
-    ring = np.concatenate([np.stack(side, axis=1) for side in ((edge, 0 * edge), (0 * edge + 20, edge), (20 - edge, 0 * edge + 20), (0 * edge, 20 - edge))])  # fmt: skip
+    ring = np.concatenate(
+        [
+            np.stack(side, axis=1)
+            for side in ((edge, 0 * edge), (0 * edge + 20, edge), (20 - edge, 0 * edge + 20), (0 * edge, 20 - edge))
+        ]
+    )
     ring += np.random.default_rng(2).normal(0, SIGMA, ring.shape)
     for start in (0, 25, 49, 117):
         path = polygon(*map(tuple, np.roll(ring, -start, axis=0)))

@@ -71,7 +71,9 @@ def test_counters_close_and_thin_parts_vanish_as_geos_says():
     ring = path_of("M0 0H40V30H0ZM10 10V12H30V10Z")
     assert offset_path(ring, 1.1, STANDARD)[1].counters == 0
     assert offset_path(ring, 0.9, STANDARD)[1].counters == 1
-    dumb_bell = polygon((0, 0), (10, 0), (10, 4), (20, 4), (20, 0), (30, 0), (30, 10), (20, 10), (20, 6), (10, 6), (10, 10), (0, 10))  # fmt: skip
+    dumb_bell = polygon(
+        (0, 0), (10, 0), (10, 4), (20, 4), (20, 0), (30, 0), (30, 10), (20, 10), (20, 6), (10, 6), (10, 10), (0, 10)
+    )
     assert offset_path(dumb_bell, -1.2, STANDARD)[1].pieces == 2
     assert len(offset_path(square(10), -6, STANDARD)[0]) == 0
 
@@ -142,7 +144,11 @@ def test_strokes_look_as_an_independent_renderer_draws_them(name, join, cap):
     result, proof = stroke_path(path_of(d), pen, STANDARD)
     assert proof.max_deviation_mm <= STANDARD.chord_mm
     dashes = f'stroke-dasharray="{" ".join(map(str, pen.dashes_mm))}" stroke-dashoffset="3"' if pen.dashes_mm else ""
-    theirs = drawn(page(f'<path d="{d}" fill="none" stroke="#000" stroke-width="7" stroke-linejoin="{join}" stroke-linecap="{cap}" {dashes}/>'))  # fmt: skip
+    theirs = drawn(
+        page(
+            f'<path d="{d}" fill="none" stroke="#000" stroke-width="7" stroke-linejoin="{join}" stroke-linecap="{cap}" {dashes}/>'
+        )
+    )
     ours = drawn(page(f'<path d="{format_path_data(result)}"/>'))
     overlap = np.minimum(theirs, ours).sum() / np.maximum(theirs, ours).sum()
     assert overlap > 0.994  # the renderer's own curves are good to a quarter of a pixel
@@ -174,7 +180,11 @@ def test_a_pen_that_is_not_round():
     d = "M6 20C20 60 20 0 35 30"
     pen = Pen(4 * math.sqrt(3), "round", "round", shape=(math.sqrt(3), 0, 0, 1 / math.sqrt(3)))
     result, _ = stroke_path(path_of(d).transformed(Transform(3, 0, 0, 1, 0, 0)), pen, STANDARD)
-    theirs = drawn(page(f'<path transform="scale(3 1)" d="{d}" fill="none" stroke="#000" stroke-width="4" stroke-linejoin="round" stroke-linecap="round"/>'))  # fmt: skip
+    theirs = drawn(
+        page(
+            f'<path transform="scale(3 1)" d="{d}" fill="none" stroke="#000" stroke-width="4" stroke-linejoin="round" stroke-linecap="round"/>'
+        )
+    )
     ours = drawn(page(f'<path d="{format_path_data(result)}"/>'))
     assert np.minimum(theirs, ours).sum() / np.maximum(theirs, ours).sum() > 0.996
 

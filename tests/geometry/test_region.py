@@ -68,7 +68,10 @@ def test_a_ring_has_one_counter():
 
 @given(st.lists(st.sampled_from([0.0, 1e-12, 1e-9, 0.3]), min_size=1, max_size=6), st.integers(0, 6), st.booleans())
 def test_what_lies_in_one_area_only_is_what_geos_says(shifts, left_out, turned):
-    whole = [shapely.Polygon(circle(9 - k).points[:, 0] + [30 * k, 5], [[(30 * k, 5), (30 * k + 1, 5), (30 * k, 6)]]) for k in range(len(shifts))]  # fmt: skip
+    whole = [
+        shapely.Polygon(circle(9 - k).points[:, 0] + [30 * k, 5], [[(30 * k, 5), (30 * k + 1, 5), (30 * k, 6)]])
+        for k in range(len(shifts))
+    ]
     moved = [shapely.transform(part, lambda p, d=d: p + d) for part, d in zip(whole, shifts, strict=True)][left_out:]
     a, b = together(whole), together([each.reverse() for each in moved] if turned else moved)
     assert apart_mm2(a, b) == pytest.approx(a.symmetric_difference(b).area, abs=1e-6)

@@ -83,7 +83,11 @@ def test_refusals_and_collisions_are_said():
     with pytest.raises(StepRefused, match="no outline"):
         set_on(shape="path", path="gone")
     with pytest.raises(StepRefused, match="no outline"):
-        apply(Call("set-on-guide", options={"shape": "path", "path": "name"}), sheet(lettering(), outline("o", polygon((0, 0), (1, 1)))), workshop())  # fmt: skip
+        apply(
+            Call("set-on-guide", options={"shape": "path", "path": "name"}),
+            sheet(lettering(), outline("o", polygon((0, 0), (1, 1)))),
+            workshop(),
+        )
     assert set_on(radius="150 mm")[0].evidence.letters_that_collide == 0
     assert set_on("OQOQOQOQO", "Alfa Slab One", radius="26 mm", tops="inward")[0].evidence.letters_that_collide > 0
 

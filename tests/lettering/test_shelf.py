@@ -60,7 +60,9 @@ def variable(path, licence: str = "") -> None:
     build.setupGlyf({".notdef": box(500), "i": box(100)})
     build.setupHorizontalMetrics({".notdef": (500, 0), "i": (400, 0)})
     build.setupHorizontalHeader(ascent=800, descent=-200)
-    build.setupNameTable({"familyName": "Tidewrack", "styleName": "Regular", "psName": "Tidewrack", "licenseDescription": licence})  # fmt: skip
+    build.setupNameTable(
+        {"familyName": "Tidewrack", "styleName": "Regular", "psName": "Tidewrack", "licenseDescription": licence}
+    )
     build.setupOS2(usWeightClass=400, fsType=4)
     build.setupPost()
     axes = [("wght", 400, 400, 700, "Weight")]

@@ -166,7 +166,10 @@ def test_what_was_meant_beside_what_was_read():
     ring = outline("ring", concat([square(72, 10, 10), square(36, 20, 20)]))
     on = sheet(ring)
     assert look(on, on, workshop(), "plain").differences == ()
-    assert look(on, on, workshop(), "even-odd").differences == ("0 counters were meant, 1 arrived", "5184.0 mm² of material were meant, 3888.0 mm² arrived")  # fmt: skip
+    assert look(on, on, workshop(), "even-odd").differences == (
+        "0 counters were meant, 1 arrived",
+        "5184.0 mm² of material were meant, 3888.0 mm² arrived",
+    )
     (small,) = look(on, on, workshop(), "seventy-two").differences[:1]
     assert small == "72.00 × 72.00 mm were meant, 25.40 × 25.40 mm arrived"
 

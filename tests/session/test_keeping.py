@@ -45,7 +45,9 @@ def received(tmp_path):
 def stepped(path, steps=1):
     job = open_job(path, workshop())
     for _ in range(steps):
-        job = job.with_stages(tuple(run(Recipe((Call("move", ("a",), options={"right": "1 mm"}),)), job.sheet, job.workshop)))  # fmt: skip
+        job = job.with_stages(
+            tuple(run(Recipe((Call("move", ("a",), options={"right": "1 mm"}),)), job.sheet, job.workshop))
+        )
     return job
 
 

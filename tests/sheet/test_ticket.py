@@ -68,7 +68,9 @@ def test_every_field():
 
 
 def test_a_shop_writes_what_it_measured_of_its_machine():
-    machine = parse_ticket("[machine]\nprofile = 'laser'\nspeed = '1 in/s'\nacceleration = '2 m/s²'\nnode = '3 ms'\nkerf = '0 mm'").machine  # fmt: skip
+    machine = parse_ticket(
+        "[machine]\nprofile = 'laser'\nspeed = '1 in/s'\nacceleration = '2 m/s²'\nnode = '3 ms'\nkerf = '0 mm'"
+    ).machine
     assert (machine.speed_mm_s, machine.acceleration_mm_s2, machine.node_s, machine.kerf_mm) == (25.4, 2000, 0.003, 0)
     assert (machine.travel_mm_s, machine.backed, Ticket().machine.backed) == (500, False, True)
 

@@ -64,7 +64,11 @@ def test_a_name_is_knocked_out_and_fits_back_in_with_its_clearance():
     free = region(plate.path, False, 0.01).distance(region(outcome.sheet.find("tool").path, False, 0.01))
     assert free == pytest.approx(0.2, abs=0.02)
     assert step("knock-out", on, "tool", out_of="plate").sheet.find("tool") is None
-    for options, reason in (({"out_of": "gone"}, "no outline of this sheet"), ({}, "no outline is named"), ({"out_of": "plate", "clearance": "60 mm"}, "would be left")):  # fmt: skip
+    for options, reason in (
+        ({"out_of": "gone"}, "no outline of this sheet"),
+        ({}, "no outline is named"),
+        ({"out_of": "plate", "clearance": "60 mm"}, "would be left"),
+    ):
         with pytest.raises(StepRefused, match=reason):
             step("knock-out", on, "tool", **options)
 

@@ -55,7 +55,13 @@ def test_an_outline_hidden_under_another_is_an_overlap_and_no_counter():
 
 
 def test_open_lines_side_by_side_are_no_word():
-    lines = [replace(outline(f"l{i}", polygon((10 * i, 10), (10 * i + 8, 14), closed=False)), look=Appearance(fill=None, stroke="#000000")) for i in range(3)]  # fmt: skip
+    lines = [
+        replace(
+            outline(f"l{i}", polygon((10 * i, 10), (10 * i + 8, 14), closed=False)),
+            look=Appearance(fill=None, stroke="#000000"),
+        )
+        for i in range(3)
+    ]
     assert "compound.loose" not in codes(sheet(Group("layer", tuple(lines))))
 
 

@@ -89,7 +89,10 @@ def test_off_the_page_and_back_on_it():
 
 
 def test_the_bed_is_tried_both_ways_round():
-    wide, tall = outline("a", square(1).transformed(Transform(90, 0, 0, 50, 0, 0))), outline("a", square(1).transformed(Transform(50, 0, 0, 90, 0, 0)))  # fmt: skip
+    wide, tall = (
+        outline("a", square(1).transformed(Transform(90, 0, 0, 50, 0, 0))),
+        outline("a", square(1).transformed(Transform(50, 0, 0, 90, 0, 0))),
+    )
     for fits in (wide, tall):
         assert "place.bed" not in found(sheet(fits, page=(100, 100)), KEYED)
     assert "place.bed" in found(sheet(outline("a", square(70)), page=(100, 100)), KEYED)

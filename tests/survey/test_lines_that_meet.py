@@ -64,7 +64,9 @@ def test_fragments_in_any_order_become_one_closed_shape(cuts, gap, draw):
 def test_ends_too_far_apart_or_painted_otherwise_are_not_joined():
     half = polygon((10, 10), (30, 10), (30, 30), closed=False)
     other = polygon((30.5, 30.5), (10, 30), (10.5, 10.5), closed=False)
-    assert "join-ends" not in {s for f in find_code("path.open", sheet(line("a", half), line("b", other)), workshop()) for s in f.steps}  # fmt: skip
+    assert "join-ends" not in {
+        s for f in find_code("path.open", sheet(line("a", half), line("b", other)), workshop()) for s in f.steps
+    }
     red = replace(line("b", moved(other, -0.45, -0.45)), look=replace(LINE, stroke="#ff0000"))
     with pytest.raises(StepRefused):
         apply(Call("join-ends"), sheet(line("a", half), red), workshop())
@@ -118,7 +120,11 @@ def test_a_joint_that_missed_is_bridged():
     assert not find_code("overlap.gap", sheet(apart), workshop())
 
 
-ARCS = {"circle": "M150 40a110 110 0 1 1-.01 0Z", "arc": "M20 190A150 150 0 0 1 280 190", "wave": "M20 160C90 90 200 240 280 130"}  # fmt: skip
+ARCS = {
+    "circle": "M150 40a110 110 0 1 1-.01 0Z",
+    "arc": "M20 190A150 150 0 0 1 280 190",
+    "wave": "M20 160C90 90 200 240 280 130",
+}
 
 
 @pytest.mark.parametrize("bound", [False, True])
@@ -152,7 +158,11 @@ def test_an_underline_a_strike_and_a_frame_are_no_guides(way):
     ).sheet
     x0, y0, x1, y1 = bounds(concat([o.path for o in outlined.outlines()]))
     y = {"under": y1 + 6, "through": (y0 + y1) / 2, "far": y1 + 60}.get(way)
-    drawn = polygon((x0 - 9, y0 - 9), (x1 + 9, y0 - 9), (x1 + 9, y1 + 9), (x0 - 9, y1 + 9)) if way == "frame" else polygon((x0, y), (x1, y), closed=False)  # fmt: skip
+    drawn = (
+        polygon((x0 - 9, y0 - 9), (x1 + 9, y0 - 9), (x1 + 9, y1 + 9), (x0 - 9, y1 + 9))
+        if way == "frame"
+        else polygon((x0, y), (x1, y), closed=False)
+    )
     on = replace(outlined, items=(*outlined.items, line("line", drawn)))
     assert not find_code("path.guide", on, workshop())
 

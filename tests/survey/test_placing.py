@@ -152,7 +152,10 @@ def test_spokes_alternate_with_their_mirror_image():
     turned = after(on, "spokes", "a", count=4, mirrored=True)
     areas = [[region(o.path, False, 0.01).area for o in each.outlines()] for each in (plain, turned)]
     assert areas[1] == pytest.approx(areas[0])
-    distances = [sorted(round(math.hypot(x - 100, y - 100), 6) for o in s.outlines() for x, y in o.path.points[:, 0].tolist()) for s in (plain, turned)]  # fmt: skip
+    distances = [
+        sorted(round(math.hypot(x - 100, y - 100), 6) for o in s.outlines() for x, y in o.path.points[:, 0].tolist())
+        for s in (plain, turned)
+    ]
     assert distances[0] == distances[1]
     assert plain.outlines()[1] != turned.outlines()[1]
     with pytest.raises(StepRefused, match="odd count"):

@@ -46,7 +46,13 @@ class Orders:
     @property
     def mark(self) -> str:
         """Changes where the answers might."""
-        said = [__version__, repr(self.ticket), dump_recipe(self.recipe) if self.recipe else "", str(self.page), repr(self.faces)]  # fmt: skip
+        said = [
+            __version__,
+            repr(self.ticket),
+            dump_recipe(self.recipe) if self.recipe else "",
+            str(self.page),
+            repr(self.faces),
+        ]
         return hashlib.sha256("\0".join(said).encode()).hexdigest()[:16]
 
 

@@ -135,4 +135,8 @@ def _limited(function: Callable[[T], A], task: T, most_s: int) -> Done[T, A]:
 
 def said(problem: BaseException) -> str:
     """A sentence for what went wrong; a fault of ours is said as one."""
-    return str(problem) if isinstance(problem, UnkeltError) else f"a fault in the program: {type(problem).__name__}: {problem}"  # fmt: skip
+    return (
+        str(problem)
+        if isinstance(problem, UnkeltError)
+        else f"a fault in the program: {type(problem).__name__}: {problem}"
+    )

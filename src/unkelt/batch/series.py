@@ -63,7 +63,11 @@ def read_lines(path: Path) -> list[Line]:
     """The lines of a CSV file with a heading; lines with nothing in them are passed over. Raises InputError."""
     try:
         text = read_bytes(path).decode("utf-8-sig")
-        dialect = csv.Sniffer().sniff(text.split("\n", 1)[0] + "\n", delimiters=",;\t") if re.search("[,;\t]", text.split("\n", 1)[0]) else csv.excel  # fmt: skip
+        dialect = (
+            csv.Sniffer().sniff(text.split("\n", 1)[0] + "\n", delimiters=",;\t")
+            if re.search("[,;\t]", text.split("\n", 1)[0])
+            else csv.excel
+        )
         table = list(csv.reader(io.StringIO(text), dialect, strict=True))
     except UnicodeDecodeError as problem:
         raise InputError(str(path), "is not UTF-8 text") from problem
@@ -94,7 +98,10 @@ def filled(recipe: Recipe, columns: dict[str, str]) -> Recipe:
     def put(text: str) -> str:
         for name in _FIELD.findall(text):
             if name not in columns:
-                raise InputError("the recipe", f"asks for the column “{name}”, which the list doesn't have (it has {', '.join(columns)})")  # fmt: skip
+                raise InputError(
+                    "the recipe",
+                    f"asks for the column “{name}”, which the list doesn't have (it has {', '.join(columns)})",
+                )
         return _FIELD.sub(lambda field: columns[field[1]], text)
 
     calls: list[Call] = []
@@ -164,4 +171,7 @@ def check_columns(recipe: Recipe, lines: Sequence[Line]) -> None:
     used = {name for call in recipe.calls for value in call.options.values() for name in _FIELD.findall(str(value))}
     if not used:
         first = next(iter(columns))
-        raise InputError("the recipe", f"uses no column of the list ({', '.join(columns)}), so that every package would be the same; write “{{{first}}}” where its words belong")  # fmt: skip
+        raise InputError(
+            "the recipe",
+            f"uses no column of the list ({', '.join(columns)}), so that every package would be the same; write “{{{first}}}” where its words belong",
+        )

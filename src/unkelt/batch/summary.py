@@ -26,14 +26,18 @@ def counts(rows: Sequence[Row]) -> dict[str, int]:
 
 def in_one_line(rows: Sequence[Row]) -> str:
     found = counts(rows)
-    return f"{len(rows)} file{'' if len(rows) == 1 else 's'}: {found['clean']} clean, {found['hold']} on hold, {found['not done']} not done"  # fmt: skip
+    return f"{len(rows)} file{'' if len(rows) == 1 else 's'}: {found['clean']} clean, {found['hold']} on hold, {found['not done']} not done"
 
 
 def as_text(rows: Sequence[Row]) -> str:
     """A table for a terminal."""
     lines = []
     for row in rows:
-        what = row.problem or ", ".join([*(f"{code} × {n}" if n > 1 else code for code, n in row.after.items()), *row.refused]) or "nothing found"  # fmt: skip
+        what = (
+            row.problem
+            or ", ".join([*(f"{code} × {n}" if n > 1 else code for code, n in row.after.items()), *row.refused])
+            or "nothing found"
+        )
         lines.append(f"{row.state:8}  {row.nodes[0]:>7} → {row.nodes[1]:<7} {row.source}: {what}")
     return "\n".join([*lines, in_one_line(rows)])
 

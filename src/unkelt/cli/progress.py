@@ -15,7 +15,12 @@ class TerminalLine:
     def say(self, done: int, held: int) -> None:
         if self.shown and done:
             left = (time.monotonic() - self.start) / done * (self.total - done)
-            print(f"\r{done} of {self.total} · {held} on hold · about {left:.0f} s left   ", end="", file=sys.stderr, flush=True)  # fmt: skip
+            print(
+                f"\r{done} of {self.total} · {held} on hold · about {left:.0f} s left   ",
+                end="",
+                file=sys.stderr,
+                flush=True,
+            )
 
     def end(self) -> None:
         if self.shown:

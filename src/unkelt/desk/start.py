@@ -96,7 +96,10 @@ class StartView(QWidget):
             name, words = left_words(kept)
             layout.addLayout(_named_row(name, words))
         row = QHBoxLayout()
-        take, throw = _button(tr("Take it up again") if len(left) == 1 else tr("Take all up again"), primary=True), _button(tr("Throw away"))  # fmt: skip
+        take, throw = (
+            _button(tr("Take it up again") if len(left) == 1 else tr("Take all up again"), primary=True),
+            _button(tr("Throw away")),
+        )
         take.clicked.connect(lambda: self.taken_up.emit(tuple(left)))
         throw.clicked.connect(lambda: self.thrown_away.emit(tuple(left)))
         row.addWidget(take)

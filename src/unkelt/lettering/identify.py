@@ -96,7 +96,12 @@ class Votes:
 def _votes(path: Path, prints: Prints, mirrored: bool) -> Votes:
     rings = ring_votes(path, prints, mirrored)
     segments = _segment_votes(path, prints, mirrored, len(path))
-    return Votes(*(np.concatenate([getattr(v, name) for v in (rings, segments)]) for name in ("asker", "weight", "face", "glyph", "a", "b")))  # fmt: skip
+    return Votes(
+        *(
+            np.concatenate([getattr(v, name) for v in (rings, segments)])
+            for name in ("asker", "weight", "face", "glyph", "a", "b")
+        )
+    )
 
 
 def ring_votes(path: Path, prints: Prints, mirrored: bool) -> Votes:

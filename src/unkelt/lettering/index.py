@@ -45,7 +45,20 @@ def faces_in(path: Path, *, bundled: bool = False) -> list[Face]:
     except ImportError as problem:
         raise ValueError(f"needs {problem.name} to be unpacked") from problem
     except Exception as problem:  # whatever a damaged table makes the parser trip over
-        if isinstance(problem, (TTLibError, OSError, KeyError, ValueError, AssertionError, struct.error, IndexError, AttributeError, TypeError)):  # fmt: skip
+        if isinstance(
+            problem,
+            (
+                TTLibError,
+                OSError,
+                KeyError,
+                ValueError,
+                AssertionError,
+                struct.error,
+                IndexError,
+                AttributeError,
+                TypeError,
+            ),
+        ):
             raise ValueError("is damaged, or no font") from problem
         raise
 

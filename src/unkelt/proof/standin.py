@@ -107,7 +107,15 @@ def stand_ins() -> dict[str, StandIn]:
 
 def parse_stand_in(text: str, source: str) -> StandIn:
     """One from its TOML. Raises InputError naming the field."""
-    kinds: dict[str, Any] = {"name": str, "says": str, "fill_rule": str, "per_inch": (int, float), "styles": bool, "groups": bool, "most_nodes": int}  # fmt: skip
+    kinds: dict[str, Any] = {
+        "name": str,
+        "says": str,
+        "fill_rule": str,
+        "per_inch": (int, float),
+        "styles": bool,
+        "groups": bool,
+        "most_nodes": int,
+    }
     try:
         table = tomllib.loads(text)
     except tomllib.TOMLDecodeError as problem:

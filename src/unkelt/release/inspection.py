@@ -61,7 +61,10 @@ def content(record: Record) -> Content:
     rows.append(("since received", "", since_received(record.sheet)))
     if first:
         came = record.received
-        rows += [("size, mm", _size(came), _size(first)), ("time, about", f"{came.seconds:.0f} s" if came and came.bodies else "", f"{first.seconds:.0f} s")]  # fmt: skip
+        rows += [
+            ("size, mm", _size(came), _size(first)),
+            ("time, about", f"{came.seconds:.0f} s" if came and came.bodies else "", f"{first.seconds:.0f} s"),
+        ]
     done = [stage for stage in record.stages if stage.outcome is not None]
     return Content(
         verdict="released over a hold" if record.holds else "clean",
@@ -127,7 +130,17 @@ def inspection_pdf(record: Record, preview: bytes) -> bytes:
 
     def table(rows: list[list[str]], shares: list[float], style: ParagraphStyle = small) -> Table:
         made = Table([[text(cell, style) for cell in row] for row in rows], [share * width for share in shares])
-        made.setStyle(TableStyle([("LINEBELOW", (0, 0), (-1, -2), 0.4, RULE), ("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (-1, -1), 0), ("TOPPADDING", (0, 0), (-1, -1), 1.2), ("BOTTOMPADDING", (0, 0), (-1, -1), 1.2)]))  # fmt: skip
+        made.setStyle(
+            TableStyle(
+                [
+                    ("LINEBELOW", (0, 0), (-1, -2), 0.4, RULE),
+                    ("VALIGN", (0, 0), (-1, -1), "TOP"),
+                    ("LEFTPADDING", (0, 0), (-1, -1), 0),
+                    ("TOPPADDING", (0, 0), (-1, -1), 1.2),
+                    ("BOTTOMPADDING", (0, 0), (-1, -1), 1.2),
+                ]
+            )
+        )
         return made
 
     page_w, page_h = record.sheet.page_mm
@@ -139,7 +152,11 @@ def inspection_pdf(record: Record, preview: bytes) -> bytes:
         Dimensioned(record.sheet, preview, high * page_w / page_h, high, PLAIN),
     ]  # fmt: skip
     if record.holds:
-        story += [text("Released over what holds", head), *[text(hold, body) for hold in record.holds], text(f"Reason: {record.reason}", body)]  # fmt: skip
+        story += [
+            text("Released over what holds", head),
+            *[text(hold, body) for hold in record.holds],
+            text(f"Reason: {record.reason}", body),
+        ]
     rows = [["", "before", "after"], *[list(row) for row in (*said.questions, *said.figures)]]
     story += [text("Before and after", head), table(rows, [0.5, 0.25, 0.25])]
     story += [text("What was done", head)]
@@ -154,9 +171,28 @@ def inspection_pdf(record: Record, preview: bytes) -> bytes:
         text("Files", head),
         table([["file", "read back", "SHA-256"], *[list(row) for row in said.files]], [0.26, 0.17, 0.57], tiny),
     ]
-    story += [Spacer(1, 9 * mm), Table([[text("checked by", muted), "", text("date", muted)]], [0.45 * width, 0.1 * width, 0.45 * width], style=[("LINEABOVE", (0, 0), (0, 0), 0.6, INK), ("LINEABOVE", (2, 0), (2, 0), 0.6, INK), ("LEFTPADDING", (0, 0), (-1, -1), 0)])]  # fmt: skip
+    story += [
+        Spacer(1, 9 * mm),
+        Table(
+            [[text("checked by", muted), "", text("date", muted)]],
+            [0.45 * width, 0.1 * width, 0.45 * width],
+            style=[
+                ("LINEABOVE", (0, 0), (0, 0), 0.6, INK),
+                ("LINEABOVE", (2, 0), (2, 0), 0.6, INK),
+                ("LEFTPADDING", (0, 0), (-1, -1), 0),
+            ],
+        ),
+    ]
     file = io.BytesIO()
-    SimpleDocTemplate(file, pagesize=pagesizes.A4, leftMargin=14 * mm, rightMargin=14 * mm, topMargin=14 * mm, bottomMargin=14 * mm, title=f"Inspection sheet: {record.title}").build(story)  # fmt: skip
+    SimpleDocTemplate(
+        file,
+        pagesize=pagesizes.A4,
+        leftMargin=14 * mm,
+        rightMargin=14 * mm,
+        topMargin=14 * mm,
+        bottomMargin=14 * mm,
+        title=f"Inspection sheet: {record.title}",
+    ).build(story)
     return file.getvalue()
 
 

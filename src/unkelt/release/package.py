@@ -217,7 +217,13 @@ def _named(to: Path, record: Record, pattern: str) -> tuple[Path, Record]:
     """The first name that is free, and the revision it stands for."""
     for revision in range(1, 10_000):
         size = "x".join(f"{value:.0f}" for value in record.proofs[0].size_mm) if record.proofs else "0x0"
-        fields = {"job": slug(record.title), "source": slug(Path(record.source).stem), "size": size, "date": f"{record.made:%Y-%m-%d}", "revision": revision}  # fmt: skip
+        fields = {
+            "job": slug(record.title),
+            "source": slug(Path(record.source).stem),
+            "size": size,
+            "date": f"{record.made:%Y-%m-%d}",
+            "revision": revision,
+        }
         try:
             name = pattern.format(**fields)
         except (KeyError, IndexError, ValueError) as problem:

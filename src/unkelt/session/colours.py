@@ -28,7 +28,13 @@ def colours_of(sheet: Sheet, ticket: Ticket) -> list[Colour]:
     """The colours on the sheet, and those of the key that aren't, each with what it is for."""
     counts = dict.fromkeys([*ticket.key, *ticket.materials], 0)
     for item in sheet.walk():
-        looks = [item.look] if isinstance(item, Outline) else [run.look for run in item.runs] if isinstance(item, Lettering) else []  # fmt: skip
+        looks = (
+            [item.look]
+            if isinstance(item, Outline)
+            else [run.look for run in item.runs]
+            if isinstance(item, Lettering)
+            else []
+        )
         for look in looks:
             paints = [paint.colour for paint in (look.fill_paint, look.stroke_paint) if paint is not None]
             for colour in dict.fromkeys([*([look.colour] if look.colour else []), *paints]):

@@ -129,5 +129,15 @@ def _members(path: Path) -> dict[str, bytes]:
                 for info in container.infolist()
                 if info.filename and not info.is_dir()
             }
-    except (zipfile.BadZipFile, zlib.error, lzma.LZMAError, struct.error, NotImplementedError, RuntimeError, EOFError, OSError, ValueError) as problem:  # fmt: skip
+    except (
+        zipfile.BadZipFile,
+        zlib.error,
+        lzma.LZMAError,
+        struct.error,
+        NotImplementedError,
+        RuntimeError,
+        EOFError,
+        OSError,
+        ValueError,
+    ) as problem:
         raise InputError(str(path), f"is no working file, or damaged: {problem}") from problem

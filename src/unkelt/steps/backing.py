@@ -148,7 +148,12 @@ def rounded(x0: float, y0: float, x1: float, y1: float, r: float) -> Path:
         return polygon((x0, y0), (x1, y0), (x1, y1), (x0, y1))
     builder = PathBuilder()
     builder.move_to(x0 + r, y0)
-    for (ax, ay), (bx, by) in (((x1 - r, y0), (x1, y0 + r)), ((x1, y1 - r), (x1 - r, y1)), ((x0 + r, y1), (x0, y1 - r)), ((x0, y0 + r), (x0 + r, y0))):  # fmt: skip
+    for (ax, ay), (bx, by) in (
+        ((x1 - r, y0), (x1, y0 + r)),
+        ((x1, y1 - r), (x1 - r, y1)),
+        ((x0 + r, y1), (x0, y1 - r)),
+        ((x0, y0 + r), (x0 + r, y0)),
+    ):
         builder.line_to(ax, ay)
         for cubic in arc_to_cubics(ax, ay, r, r, 0, False, True, bx, by, ARC_ERROR_MM):
             builder.cubic_to(*cubic)

@@ -69,7 +69,11 @@ def hang_ring(
     except GeometryRefused as problem:
         raise StepRefused("hang-ring", str(problem)) from problem
     after = region(path, False, tolerance.chord_mm / 2)
-    needed = shapely.Point(cx, cy).buffer(outer - tolerance.chord_mm, quad_segs=64).difference(shapely.Point(cx, cy).buffer(hole / 2 + tolerance.chord_mm, quad_segs=64))  # fmt: skip
+    needed = (
+        shapely.Point(cx, cy)
+        .buffer(outer - tolerance.chord_mm, quad_segs=64)
+        .difference(shapely.Point(cx, cy).buffer(hole / 2 + tolerance.chord_mm, quad_segs=64))
+    )
     if not after.buffer(tolerance.chord_mm).covers(needed):
         raise StepRefused("hang-ring", "an opening of the outline would cut into the ring's wall; place it elsewhere")
     pieces_before = len(shapely.get_parts(shape))

@@ -225,7 +225,12 @@ class Drawing:
     @cached_property
     def burnt(self) -> tuple[QImage, Box] | None:
         """The engraving as it would burn, and where it lies."""
-        found = burn([Body(o.path, o.look.fill, o.look.stroke, o.look.even_odd) for o in self.sheet.outlines()], self.workshop.ticket, PITCH_MM, LENS_CELLS)  # fmt: skip
+        found = burn(
+            [Body(o.path, o.look.fill, o.look.stroke, o.look.even_odd) for o in self.sheet.outlines()],
+            self.workshop.ticket,
+            PITCH_MM,
+            LENS_CELLS,
+        )
         if found is None:
             return None
         shades = found.shades()

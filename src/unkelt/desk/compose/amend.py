@@ -29,7 +29,11 @@ def changed_call(parent: QWidget, call: Call, offers: Offers, attempt: Try) -> C
     dialog.setWindowTitle(said(step.title))
     dialog.setMinimumWidth(420)
     form = OptionForm()
-    hints = {parameter.name: shown_value(parameter, call.options[parameter.name]) for parameter in step.parameters if parameter.name in call.options}  # fmt: skip
+    hints = {
+        parameter.name: shown_value(parameter, call.options[parameter.name])
+        for parameter in step.parameters
+        if parameter.name in call.options
+    }
     form.show_step(step, hints, offers)
     buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
     again = buttons.button(QDialogButtonBox.StandardButton.Ok)

@@ -60,7 +60,9 @@ class _Model(QAbstractTableModel):
         ]
         column, order = self.by
         if column >= 0:
-            passing.sort(key=lambda place: _sorted_by(self.entries[place], column), reverse=order == Qt.SortOrder.DescendingOrder)  # fmt: skip
+            passing.sort(
+                key=lambda place: _sorted_by(self.entries[place], column), reverse=order == Qt.SortOrder.DescendingOrder
+            )
         self._order = passing
 
     def entry(self, row: int) -> Entry:

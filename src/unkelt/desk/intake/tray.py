@@ -93,7 +93,9 @@ class _Painter(QStyledItemDelegate):
             painter.setBrush(colour(p.accent_soft))
             painter.setPen(colour(p.accent))
             painter.drawRoundedRect(area, RADIUS, RADIUS)
-        picture = QRectF(area.left() + 7, area.top() + (area.height() - PICTURE.height()) / 2, PICTURE.width(), PICTURE.height())  # fmt: skip
+        picture = QRectF(
+            area.left() + 7, area.top() + (area.height() - PICTURE.height()) / 2, PICTURE.width(), PICTURE.height()
+        )
         painter.setPen(colour(p.line))
         painter.setBrush(colour(LIGHT.page))  # its own colours are for light paper
         painter.drawRoundedRect(picture, 3, 3)

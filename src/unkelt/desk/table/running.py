@@ -53,13 +53,21 @@ class Running:
         x, y, number = run.at(self.seconds)
         look = (self.kerf_mm, colours)
         done = portions.done(self.seconds)
-        whole = self._moves.paint(painter, view, look, done, lambda brush, at: self._portion(brush, view, colours, *portions.portion(at)))  # fmt: skip
+        whole = self._moves.paint(
+            painter, view, look, done, lambda brush, at: self._portion(brush, view, colours, *portions.portion(at))
+        )
         if number >= 0 and (share := run.moves[number].share(self.seconds)) < 1:
             move, since, _ = portions.portion(done)
             self._portion(painter, view, colours, move, since, share, (x, y))
         wrong = [*self.mishaps.twice, *self.mishaps.through, *self.mishaps.falling]
         open_ones = len(wrong) - len(self.mishaps.falling)
-        seen = self._wrong.paint(painter, view, colours, len(wrong), lambda brush, at: _mishap(brush, view, colours, wrong[at], falls=at >= open_ones))  # fmt: skip
+        seen = self._wrong.paint(
+            painter,
+            view,
+            colours,
+            len(wrong),
+            lambda brush, at: _mishap(brush, view, colours, wrong[at], falls=at >= open_ones),
+        )
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(colour(colours.hold), 2))
         for place in self.pinched:

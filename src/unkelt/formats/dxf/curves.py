@@ -162,7 +162,9 @@ def _from_library(parts: Iterable[Any]) -> Path:
             elif command.type == dxf_path.Command.CURVE3_TO:
                 builder.quad_to(command.ctrl.x, command.ctrl.y, command.end.x, command.end.y)
             elif command.type == dxf_path.Command.CURVE4_TO:
-                builder.cubic_to(command.ctrl1.x, command.ctrl1.y, command.ctrl2.x, command.ctrl2.y, command.end.x, command.end.y)  # fmt: skip
+                builder.cubic_to(
+                    command.ctrl1.x, command.ctrl1.y, command.ctrl2.x, command.ctrl2.y, command.end.x, command.end.y
+                )
         if part.is_closed:
             builder.close()
         paths.append(builder.path())

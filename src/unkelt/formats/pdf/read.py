@@ -119,7 +119,11 @@ class _Reader:
         """PDFium gives what is painted with a tiling pattern a grey, and doesn't say so."""
         grey = tuple(o.id for o in Sheet((0.0, 0.0), items).outlines() if PATTERN_GREY in (o.look.fill, o.look.stroke))
         for name in grey:
-            self.remark(f"“{name}” may be painted with a pattern: importing reads no more than one colour, here grey", "content.effect", (name,))  # fmt: skip
+            self.remark(
+                f"“{name}” may be painted with a pattern: importing reads no more than one colour, here grey",
+                "content.effect",
+                (name,),
+            )
         if not grey:
             self.remark("the page has patterns; what is painted with one comes as one colour", "content.effect")
 
@@ -211,7 +215,11 @@ class _Reader:
     def _colour(self, raw: Any, get: Any, name: str) -> tuple[str | None, float]:
         r, g, b, a = (ctypes.c_uint() for _ in range(4))
         if not get(raw, r, g, b, a):
-            self.remark(f"“{name}” is painted with a pattern: importing reads no more than one colour, here black", "content.effect", (name,))  # fmt: skip
+            self.remark(
+                f"“{name}” is painted with a pattern: importing reads no more than one colour, here black",
+                "content.effect",
+                (name,),
+            )
             return "#000000", 1.0
         return f"#{r.value:02x}{g.value:02x}{b.value:02x}", a.value / 255
 
@@ -236,7 +244,12 @@ class _Reader:
             for number in range(pdfium.FPDFClipPath_CountPathSegments(clip, index)):
                 _draw(builder, pdfium.FPDFClipPath_GetPathSegment(clip, index, number), [])
             around = bounds(builder.path().transformed(upright))
-            if around and (box[0] < around[0] - 0.01 or box[1] < around[1] - 0.01 or box[2] > around[2] + 0.01 or box[3] > around[3] + 0.01):  # fmt: skip
+            if around and (
+                box[0] < around[0] - 0.01
+                or box[1] < around[1] - 0.01
+                or box[2] > around[2] + 0.01
+                or box[3] > around[3] + 0.01
+            ):
                 if box[0] >= frame[0] or box[2] <= frame[2]:
                     self.remark(
                         f"“{name}” is partly hidden by a clip: importing shows all of it", "content.effect", (name,)

@@ -387,13 +387,21 @@ class _Reader:
         name = self._id(element, tag, place)
         look = self._look(element, place.style, place, (name,))
         if look.pen:
-            self.remark(f"the stroke of {self._where(element)} is skewed or unevenly scaled: importing takes one width for all of it", None, (name,))  # fmt: skip
+            self.remark(
+                f"the stroke of {self._where(element)} is skewed or unevenly scaled: importing takes one width for all of it",
+                None,
+                (name,),
+            )
         return Outline(name, path, look, _label(element, attributes), reads=_reads(attributes.get("class")))
 
     def _remark_effects(self, item: Item, effects: tuple[str, ...]) -> None:
         for effect in dict.fromkeys(effects):
             what = EFFECTS.get(effect, f"a {effect}")
-            self.remark(f"“{item.id}” has {what}: importing drops it, so that what it hid or added is not as shown", "content.effect", (item.id,))  # fmt: skip
+            self.remark(
+                f"“{item.id}” has {what}: importing drops it, so that what it hid or added is not as shown",
+                "content.effect",
+                (item.id,),
+            )
 
     def _text(self, element: etree._Element, place: _Place) -> Lettering | None:
         name = self._id(element, "text", place)
@@ -508,14 +516,22 @@ class _Reader:
             reference, fallback = match[1], match[2].strip()
             target = self.by_id.get(reference.removeprefix("#"))
             if target is None:
-                self.remark(f"the {name} of {self._where(element)} refers to “{reference[:80]}”, which leads nowhere", "content.reference", items)  # fmt: skip
+                self.remark(
+                    f"the {name} of {self._where(element)} refers to “{reference[:80]}”, which leads nowhere",
+                    "content.reference",
+                    items,
+                )
                 text = fallback or "none"
             else:
                 kind = {"linearGradient": "gradient", "radialGradient": "gradient"}.get(
                     local_name(target), local_name(target)
                 )
                 text = fallback or self._first_colour(target)
-                self.remark(f"the {name} of {self._where(element)} is a {kind}: importing reads no more than one colour, here {text}", "content.effect", items)  # fmt: skip
+                self.remark(
+                    f"the {name} of {self._where(element)} is a {kind}: importing reads no more than one colour, here {text}",
+                    "content.effect",
+                    items,
+                )
         elif text in ("context-fill", "context-stroke"):
             text = "#000000"
         try:

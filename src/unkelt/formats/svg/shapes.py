@@ -35,7 +35,9 @@ def shape_path(
             a, b = matrix.xx * x + matrix.dx, matrix.yy * y + matrix.dy
             c, d = matrix.xx * (x + width) + matrix.dx, matrix.yy * (y + height) + matrix.dy
             if abs(a) <= FARTHEST and abs(b) <= FARTHEST and abs(c) <= FARTHEST and abs(d) <= FARTHEST:
-                return lines([a, b, a, b, c, b, c, b, c, b, c, b, c, d, c, d, c, d, c, d, a, d, a, d, a, d, a, d, a, b, a, b])  # fmt: skip
+                return lines(
+                    [a, b, a, b, c, b, c, b, c, b, c, b, c, d, c, d, c, d, c, d, a, d, a, d, a, d, a, d, a, b, a, b]
+                )
     path = _shape(tag, attributes, arc_error, viewport, matrix)
     return path if isinstance(path, str) or path.within(FARTHEST) else f"it lies beyond {FARTHEST:g} mm"
 

@@ -110,7 +110,11 @@ def _without(along: Along, cuts: list[tuple[float, float]]) -> Path:
             continue
         pieces = [along.stretch(start, stop)] if stop <= total else []
         if not pieces:  # over the start node
-            pieces = [along.stretch(a, b) for a, b in ((start, total), (0.0, stop - total)) if b > a] if start < total else [along.stretch(start - total, stop - total)]  # fmt: skip
+            pieces = (
+                [along.stretch(a, b) for a, b in ((start, total), (0.0, stop - total)) if b > a]
+                if start < total
+                else [along.stretch(start - total, stop - total)]
+            )
         kept += pieces
     rows: list[Floats] = []
     degrees: list[int] = []

@@ -94,7 +94,9 @@ class _Ways:
         at = np.arange(len(self.s))
         last = len(at) - 1
         before, doubt = self._slope(np.minimum(np.searchsorted(self.s, self.s - self.arm), np.maximum(at - 1, 0)), at)
-        after, more = self._slope(at, np.maximum(np.searchsorted(self.s, self.s + self.arm, "right") - 1, np.minimum(at + 1, last)))  # fmt: skip
+        after, more = self._slope(
+            at, np.maximum(np.searchsorted(self.s, self.s + self.arm, "right") - 1, np.minimum(at + 1, last))
+        )
         cross = before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0]
         turn = np.arctan2(cross, (before * after).sum(axis=1))
         left, right = (np.interp(self.s + d, self.s, turn) for d in (-self.arm, self.arm))

@@ -198,7 +198,11 @@ def segment_rails(path: Path, distance_mm: float, counts: Ints) -> list[Straight
     cuts = _turning_back(cubics, distance_mm)
     parts: list[tuple[int, float, float]] = []
     for index, degree in enumerate(path.degrees.tolist()):
-        parts += [(index, *ends) for ends in itertools.pairwise([0.0, *cuts.get(index, ()), 1.0])] if degree != LINE else [(index, 0.0, 1.0)]  # fmt: skip
+        parts += (
+            [(index, *ends) for ends in itertools.pairwise([0.0, *cuts.get(index, ()), 1.0])]
+            if degree != LINE
+            else [(index, 0.0, 1.0)]
+        )
     which = np.array([part[0] for part in parts], dtype=np.intp)
     middle = np.array([(t0 + t1) / 2 for _, t0, t1 in parts]).reshape(-1, 1)
     # Where the rail runs backwards all of it lies nearer to the source than the distance: no edge follows it.
