@@ -1,4 +1,6 @@
-"""Very large files from end to end: opened, surveyed, mended, proofed and released, each size in a process of its own."""
+"""Very large files from end to end: opened, surveyed, mended, proofed and released, each size in a process of its
+own.
+"""
 
 from __future__ import annotations
 

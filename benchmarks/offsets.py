@@ -1,4 +1,6 @@
-"""Offsets and strokes with proof, beside GEOS buffers, which give polylines, and skia's stroker, which proves nothing."""
+"""Offsets and strokes with proof, beside GEOS buffers, which give polylines, and skia's stroker, which proves
+nothing.
+"""
 
 from __future__ import annotations
 

@@ -51,7 +51,9 @@ def best_of(functions: Sequence[Work], runs: int, ready: Work = nothing) -> list
 
 
 def stolen_s() -> float:
-    """Seconds since start that a host took from this machine's processors, the mean of them all (proc(5), /proc/stat)."""
+    """Seconds since start that a host took from this machine's processors, the mean of them all (proc(5),
+    /proc/stat).
+    """
     try:
         fields = Path("/proc/stat").read_text().split("\n", 1)[0].split()
         return int(fields[8]) / os.sysconf("SC_CLK_TCK") / (os.cpu_count() or 1)

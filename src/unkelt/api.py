@@ -70,7 +70,9 @@ def recipe(source: str | Path) -> Recipe:
 
 
 def survey(sheet: Sheet, ticket: Ticket | None = None, faces: Sequence[Path] = ()) -> tuple[Finding, ...]:
-    """All findings, in the order of the six questions. `faces` are files or folders of faces beside the installed ones."""
+    """All findings, in the order of the six questions. `faces` are files or folders of faces beside the installed
+    ones.
+    """
     return survey_sheet(sheet, _workshop(ticket, faces))
 
 

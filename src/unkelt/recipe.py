@@ -119,7 +119,9 @@ def _allowed_mm(step: Step, sheet: Sheet, items: tuple[str, ...], ticket: Ticket
 
 
 def _redrawn(step: Step, before: Sheet, outcome: Outcome, workshop: Workshop) -> tuple[Change, ...]:
-    """What a step that draws its items otherwise declares by that: what they were may go, and what they are may come."""
+    """What a step that draws its items otherwise declares by that: what they were may go, and what they are may
+    come.
+    """
     if step.redraws is None:
         return ()
     worked = leaves(before, outcome.items) | set(outcome.items)
@@ -231,7 +233,9 @@ def _calls(name: str, code: str, found: list[Finding], refused: Mapping[Any, str
 
 
 def _is_mendable(finding: Finding) -> bool:
-    """A note is for people to know, and what can be read in two ways is for them to choose: neither is mended unasked."""
+    """A note is for people to know, and what can be read in two ways is for them to choose: neither is mended
+    unasked.
+    """
     return finding.level != "note" and not finding.choice
 
 

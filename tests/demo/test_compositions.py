@@ -52,7 +52,9 @@ def area(outline: Outline) -> shapely.Geometry:
 
 @pytest.mark.parametrize("name", NAMES)
 def test_as_shipped_each_is_released_in_every_format(name, tmp_path):
-    """Film reads backwards in formats that have no word for it, and hairlines are painted in each renderer's own way."""
+    """Film reads backwards in formats that have no word for it, and hairlines are painted in each renderer's own
+    way.
+    """
     source = tmp_path / f"{name}.svg"
     data, ticket, steps = composition_files()[name]
     source.write_bytes(data)

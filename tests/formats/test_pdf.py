@@ -283,7 +283,9 @@ def test_ligatures_and_forms_come_by_their_code_not_by_their_letters(tmp_path, t
 
 
 def test_a_form_of_a_letter_that_cant_be_found_holds(tmp_path, monkeypatch):
-    """Asked for by its letter, a ligature's first letter comes: that isn't what is drawn, and nothing is set instead."""
+    """Asked for by its letter, a ligature's first letter comes: that isn't what is drawn, and nothing is set
+    instead.
+    """
     clusters = ["m", "i", "s", "fi", "t", "s", " ", "d", "i", "ff", "e", "r"]
     path, _ = shaped_pdf("misfits differ", tmp_path, lambda numbers: zip(numbers, clusters, strict=True))
     monkeypatch.setattr(read, "shown_by", lambda *_: [])

@@ -1,4 +1,6 @@
-"""Noisy polylines: the noise is told from the shape, and what comes back has the shape's corners and about its nodes."""
+"""Noisy polylines: the noise is told from the shape, and what comes back has the shape's corners and about its
+nodes.
+"""
 
 import numpy as np
 import pytest
@@ -71,7 +73,9 @@ def test_the_corners_of_a_noisy_square_are_four_wherever_it_starts():
     ("word", "family"), [("Kit", "Pacifico"), ("wake", "Dancing Script"), ("BERTH", "Alfa Slab One")]
 )
 def test_traced_letters_come_back_with_their_corners(word, family):
-    """The bound is measured against the noisy line; the drawn one lies nearer than that and a few standard deviations."""
+    """The bound is measured against the noisy line; the drawn one lies nearer than that and a few standard
+    deviations.
+    """
     for index, path in enumerate(glyph_paths(word, family, 70)):
         noisy = traced(moved(path, 0.3, 0.7), seed=index)
         reduced = reduce_nodes(noisy, TOLERANCE)

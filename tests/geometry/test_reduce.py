@@ -142,7 +142,9 @@ def test_level_nodes_are_kept_with_handles_along_the_axes():
 
 
 def test_fewer_nodes_than_designed_at_a_wide_tolerance():
-    """The study's measure, on faces it did not use: outlines with every segment cut in eight, 70 mm high, at 0.05 mm."""
+    """The study's measure, on faces it did not use: outlines with every segment cut in eight, 70 mm high, at 0.05
+    mm.
+    """
     paths = [path for word, family in WORDS[:2] for path in glyph_paths(word, family, 70)]
     designed = sum(path.node_count for path in paths)
     reduced = reduce_many([split(path) for path in paths], 0.05)
@@ -164,7 +166,9 @@ def test_letters_that_are_the_same_elsewhere_are_reduced_alike_and_keep_their_ow
 
 
 def test_what_comes_of_an_outline_depends_on_no_other(monkeypatch):
-    """Fits are computed together: beside others, so many at a time or alone, each comes out the same to the last bit."""
+    """Fits are computed together: beside others, so many at a time or alone, each comes out the same to the last
+    bit.
+    """
     paths = [split(path) for path in glyph_paths("Kiwa25", "Pacifico", 70)]
     together = reduce_many(paths, 0.02)
     forget()

@@ -60,7 +60,9 @@ def test_words_against_geos(family, word):
 
 @given(st.lists(st.tuples(st.floats(-9, 9), st.floats(-9, 9), st.floats(10, 16)), min_size=2, max_size=4), st.randoms())
 def test_welding_is_the_same_in_any_order_and_twice(circles, random):
-    """All circles hold the origin, so that they are one cluster; those inside another are refused, which is a promise."""
+    """All circles hold the origin, so that they are one cluster; those inside another are refused, which is a
+    promise.
+    """
     paths = [circle(r, x, y) for x, y, r in circles]
     shuffled = random.sample(paths, len(paths))
     try:

@@ -111,7 +111,9 @@ def test_letters_kept_upright_on_a_circle():
 
 
 def test_columns():
-    """Stacked letters have their middles on one line (HarfBuzz's own top-to-bottom shaping); turned ones run down it."""
+    """Stacked letters have their middles on one line (HarfBuzz's own top-to-bottom shaping); turned ones run down
+    it.
+    """
     text = lettering("Tern", "Barlow", 40)
     (stacked,) = done(text, "set-on-guide", shape="column", letters="upright")
     at = places(stacked)

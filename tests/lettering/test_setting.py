@@ -162,7 +162,9 @@ def test_on_a_circle_the_middle_of_each_letter_lies_on_it():
 
 
 def test_wrapped_text_breaks_where_the_next_word_has_no_room():
-    """SVG 2, inline-size: no line is wider than that, and a word more would be; lines lie the face's own height apart."""
+    """SVG 2, inline-size: no line is wider than that, and a word more would be; lines lie the face's own height
+    apart.
+    """
     text = replace(lettering("Boats lettered at Hollin Quay", "Barlow", 10), wrap_mm=40.0)
     glyphs = set_lettering(text, SHELF).glyphs
     lines: dict[float, list] = {}
@@ -240,7 +242,9 @@ def test_matching_by_the_css_rules_without_silent_replacement(query, found):
     ],
 )
 def test_width_is_matched_before_weight_by_the_css_rules(stretch, widths, found):
-    """CSS Fonts 4, section "Matching font styles", steps for font-stretch; the percents of its keywords from there too."""
+    """CSS Fonts 4, section "Matching font styles", steps for font-stretch; the percents of its keywords from there
+    too.
+    """
     faces = [replace(SHELF.faces[0], family="Berth", width=width, italic=False, weight=400) for width in widths]
     match = Shelf(faces).match(FaceQuery(("Berth",), stretch=stretch))
     assert match is not None

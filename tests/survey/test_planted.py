@@ -124,7 +124,9 @@ def test_resizing_keeps_proportions_and_place(width_share, dx, dy):
 
 
 def test_the_demonstration_files_hold_every_code_between_them(tmp_path):
-    """All but two: no face with a licence that forbids it may be passed on, and no file brings a face in two versions."""
+    """All but two: no face with a licence that forbids it may be passed on, and no file brings a face in two
+    versions.
+    """
     make_demo(tmp_path)
     found = set()
     for path in tmp_path.glob("*.svg"):

@@ -226,7 +226,9 @@ class _Cluster:
             yield from differences(self.around)
 
     def _between(self, account: Account) -> list[tuple[Item, tuple[int | None, int | None]]]:
-        """What stayed and lies neither beneath nor above everything that changed; nothing where all is of one material."""
+        """What stayed and lies neither beneath nor above everything that changed; nothing where all is of one
+        material.
+        """
         if not self.around:
             return []
         places = [[at for _, order in self.changed if (at := order[side]) is not None] for side in (0, 1)]

@@ -118,7 +118,9 @@ def _begin(prepare: Callable[..., None] | None, given: tuple[Any, ...]) -> None:
 
 
 def _limited(function: Callable[[T], A], task: T, most_s: int) -> Done[T, A]:
-    """The function, unless it takes too long. What it raises is said here: not every error can be sent from a process."""
+    """The function, unless it takes too long. What it raises is said here: not every error can be sent from a
+    process.
+    """
 
     def give_up(_number: int, _frame: object) -> None:
         raise TooLong(f"given up after {most_s} s")

@@ -37,6 +37,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
 
 
 def _quieten_libraries() -> None:
-    """Libraries warn of what they find odd in a file or a face, which says nothing to people and is no answer of ours."""
+    """Libraries warn of what they find odd in a file or a face, which says nothing to people and is no answer of
+    ours.
+    """
     logging.captureWarnings(True)
     logging.getLogger().addHandler(logging.NullHandler())  # else Python prints what nobody handles

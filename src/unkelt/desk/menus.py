@@ -14,7 +14,9 @@ from unkelt.session.actions import ACTIONS
 
 
 def make_actions(window: QMainWindow, doers: Sequence[object], colour: str) -> dict[str, QAction]:
-    """An action for every entry of the table, in its menu; each runs the method of its name that one of the doers has."""
+    """An action for every entry of the table, in its menu; each runs the method of its name that one of the doers
+    has.
+    """
     menus: dict[str, QMenu] = {}
     made: dict[str, QAction] = {}
     for entry in ACTIONS:

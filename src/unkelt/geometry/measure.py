@@ -45,7 +45,9 @@ def unit(vectors: Floats) -> Floats:
 
 
 def end_tangents(path: Path) -> tuple[Floats, Floats]:
-    """Unit tangents (n, 2) at the start and at the end of each segment, from the first handle that isn't on the node."""
+    """Unit tangents (n, 2) at the start and at the end of each segment, from the first handle that isn't on the
+    node.
+    """
     return tangents(path.points)
 
 

@@ -168,7 +168,9 @@ class Path:
 
 
 def same_shape(a: Path, b: Path, within_mm: float) -> bool:
-    """Whether two paths have the same segments in the same order, each number within a distance in mm of the other's."""
+    """Whether two paths have the same segments in the same order, each number within a distance in mm of the
+    other's.
+    """
     if a is b:
         return True
     return (

@@ -28,7 +28,9 @@ PIECES = 24
 
 @dataclass(frozen=True, slots=True)
 class Meeting:
-    """Where segment `first` of one path, at parameter `s`, meets segment `second` of another, at `t`; the place in mm."""
+    """Where segment `first` of one path, at parameter `s`, meets segment `second` of another, at `t`; the place in
+    mm.
+    """
 
     first: int
     s: float
@@ -84,7 +86,9 @@ def contains(path: Path, x: float, y: float, *, even_odd: bool = False) -> bool:
 
 
 def nearest(path: Path, x: float, y: float) -> Nearest | None:
-    """The nearest place on the curves: by pieces first, then by Newton's method on (P(t) - p) · P'(t) = 0, to 1e-10 mm."""
+    """The nearest place on the curves: by pieces first, then by Newton's method on (P(t) - p) · P'(t) = 0, to 1e-10
+    mm.
+    """
     if not len(path):
         return None
     cubics, place = path.cubics(), np.array([x, y])

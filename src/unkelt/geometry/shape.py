@@ -1,4 +1,6 @@
-"""What a closed ring looks like, whatever its place, size, turn, start or noding: its moments, and what stays of them."""
+"""What a closed ring looks like, whatever its place, size, turn, start or noding: its moments, and what stays of
+them.
+"""
 
 from __future__ import annotations
 

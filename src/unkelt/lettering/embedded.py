@@ -92,7 +92,9 @@ def _pieces(lettering: Lettering, by: str) -> list[list[Piece]]:
 
 
 def _shared(drawn: Letters, words: Sequence[str]) -> list[Letters] | None:
-    """The letters of each part; none where they don't follow the text, as where one stands for several parts at once."""
+    """The letters of each part; none where they don't follow the text, as where one stands for several parts at
+    once.
+    """
     rest = list(drawn)
     shares: list[Letters] = []
     for word in words:

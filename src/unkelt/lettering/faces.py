@@ -140,7 +140,9 @@ def width_percent(stretch: str) -> float:
 
 
 def _width_rank(wanted: float, width: float) -> tuple[int, float]:
-    """CSS Fonts 4, section "Matching font styles": normal and narrower look for narrower ones first, wider for wider."""
+    """CSS Fonts 4, section "Matching font styles": normal and narrower look for narrower ones first, wider for
+    wider.
+    """
     narrower_first = wanted <= 100
     return (0 if width == wanted else 1 if (width < wanted) == narrower_first else 2), abs(width - wanted)
 

@@ -347,7 +347,9 @@ SAMPLES = 160
 def _laid(
     face: Face, glyph: int, a: complex, b: complex, target: _Target, mirrored: bool
 ) -> tuple[Letterform, float, Floats] | None:
-    """A glyph laid on the outlines where it fits: the form, how many mm of it lie on them, and points of its boundary."""
+    """A glyph laid on the outlines where it fits: the form, how many mm of it lie on them, and points of its
+    boundary.
+    """
     ems, around = _samples(face, glyph)
     ems = ems.conj() if mirrored else ems
     tolerance = max(2 * NOISE_MM, LAID_EM * abs(a))
@@ -406,7 +408,9 @@ def without(path: Path, rings: Sequence[int]) -> Path:
 
 
 def joined_path(paths: Sequence[Path]) -> tuple[Path, Ints]:
-    """Closed subpaths of several paths as one, and for each which path it came from and which of its subpaths it was."""
+    """Closed subpaths of several paths as one, and for each which path it came from and which of its subpaths it
+    was.
+    """
     closed = [path.select(path.closed) for path in paths]
     origin = [(number, ring) for number, path in enumerate(paths) for ring in np.flatnonzero(path.closed).tolist()]
     return concat(closed), np.array(origin, np.intp).reshape(-1, 2)

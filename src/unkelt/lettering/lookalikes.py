@@ -42,7 +42,9 @@ def in_one_script(face: Face, words: Sequence[Sequence[Option]]) -> list[list[Op
 
 
 def _scripts(known: dict[str, dict[str, Option]], letter: Option) -> dict[str, Option]:
-    """The scripts in which a letter can be, with the glyph and character that it is there; none for what has no script."""
+    """The scripts in which a letter can be, with the glyph and character that it is there; none for what has no
+    script.
+    """
     own = script_of(letter[1])
     if own in NO_SCRIPT:
         return {}

@@ -259,7 +259,9 @@ def _path_data(path: Path) -> str:
 
 @dataclass(frozen=True)
 class _Drawing:
-    """What resvg is to paint: a file's bytes, so many pixels large, with the files of its faces, so many times finer."""
+    """What resvg is to paint: a file's bytes, so many pixels large, with the files of its faces, so many times
+    finer.
+    """
 
     data: bytes
     columns: int

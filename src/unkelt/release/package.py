@@ -1,4 +1,6 @@
-"""The package: files, inspection sheet, recipe, ticket and the untouched original in one folder, whole or not at all."""
+"""The package: files, inspection sheet, recipe, ticket and the untouched original in one folder, whole or not at
+all.
+"""
 
 from __future__ import annotations
 

@@ -93,7 +93,9 @@ def _dimension(start: float, stop: float, at: float, margin: float, words: str) 
 
 
 class Dimensioned(Flowable):  # type: ignore[misc]  # reportlab has no type hints
-    """The sheet in a PDF, so large in points, with its ink's width and height as dimension lines beneath and beside it."""
+    """The sheet in a PDF, so large in points, with its ink's width and height as dimension lines beneath and beside
+    it.
+    """
 
     ROOM = 9 * mm
 

@@ -107,7 +107,9 @@ class Job:
         return self._now((*self.stages, *done)) if done else self
 
     def with_refusals(self, stages: Sequence[Stage]) -> Job:
-        """The job that knows what was refused when it was mended, which its findings say until it is done or accepted."""
+        """The job that knows what was refused when it was mended, which its findings say until it is done or
+        accepted.
+        """
         return replace(self, refusals=refusals_of(stages))
 
     def _now(self, stages: Stages) -> Job:

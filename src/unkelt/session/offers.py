@@ -1,4 +1,6 @@
-"""What a step's options may be chosen from, with pictures: the faces of the shelf, the letters of a text, their forms."""
+"""What a step's options may be chosen from, with pictures: the faces of the shelf, the letters of a text, their
+forms.
+"""
 
 from __future__ import annotations
 

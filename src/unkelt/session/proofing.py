@@ -1,4 +1,6 @@
-"""The file, not our memory of it: written, read back by a stand-in importer, laid beside what was meant, and run dry."""
+"""The file, not our memory of it: written, read back by a stand-in importer, laid beside what was meant, and run
+dry.
+"""
 
 from __future__ import annotations
 

@@ -161,7 +161,9 @@ class Tick:
 def ticks(
     start_mm: float, scale: float, extent_px: float, unit: Unit = MM, apart_px: float = RULER_APART_PX
 ) -> list[Tick]:
-    """The marks of a ruler from `start_mm` on: figures at steps of 1, 2 or 5 at least `apart_px` apart, five between."""
+    """The marks of a ruler from `start_mm` on: figures at steps of 1, 2 or 5 at least `apart_px` apart, five
+    between.
+    """
     start_mm, scale = start_mm / unit.mm, scale * unit.mm  # from here on in the unit
     step = nice_step(apart_px / scale)
     small = step / 5

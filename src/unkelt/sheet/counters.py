@@ -115,7 +115,9 @@ def _may_be_counter(outlines: Sequence[Outline], inner: int, outer: int, paper: 
 def _parted(
     outlines: Sequence[Outline], shapes: Sequence[shapely.Geometry], inner: int, outer: int, ticket: Ticket
 ) -> bool:
-    """Whether something of another material lies between two shapes in the paint order: the upper one is seen on that."""
+    """Whether something of another material lies between two shapes in the paint order: the upper one is seen on
+    that.
+    """
     own = set(ticket.materials_of(outlines[outer].look)) | set(ticket.materials_of(outlines[inner].look))
     low, high = sorted((inner, outer))
     between = [k for k in range(low + 1, high) if set(ticket.materials_of(outlines[k].look)) - own]

@@ -1,4 +1,6 @@
-"""TOML files that people fill in: fields taken one by one, each refused with its place where it can't be what it says."""
+"""TOML files that people fill in: fields taken one by one, each refused with its place where it can't be what it
+says.
+"""
 
 from __future__ import annotations
 

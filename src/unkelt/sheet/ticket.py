@@ -67,7 +67,9 @@ class Ticket:
         return materials_of(look, self.materials)
 
     def family(self, look: Appearance) -> Family:
-        """What items must have in common to be made one: materials, operation, and how thick and how a stroke is drawn."""
+        """What items must have in common to be made one: materials, operation, and how thick and how a stroke is
+        drawn.
+        """
         return family_of(look, self.materials, self.operation(look), self.machine.hairline_mm)
 
     def by_material(self, outlines: Iterable[Outline]) -> dict[str, list[Outline]]:

@@ -208,7 +208,9 @@ def _rows(outlines: list[Outline], near: float = NEAR) -> list[list[Outline]]:
 
 
 def _on_another(boxed: list[tuple[Box, Outline]]) -> set[int]:
-    """Those that lie on the fill of one that looks alike, as a counter does that was taken apart: no letters of a word."""
+    """Those that lie on the fill of one that looks alike, as a counter does that was taken apart: no letters of a
+    word.
+    """
     members: dict[Box, list[int]] = {}
     for index, (box, _) in enumerate(boxed):
         members.setdefault(box, []).append(index)

@@ -93,7 +93,9 @@ def bind(
 
 
 def _bodies(sheet: Sheet, chosen: Sequence[Outline], workshop: Workshop, by: By) -> list[list[Outline]]:
-    """What is to be bound together: the outlines of a word, or all, as far as they are of one material and read alike."""
+    """What is to be bound together: the outlines of a word, or all, as far as they are of one material and read
+    alike.
+    """
     wanted = {outline.id for outline in chosen}
     gathered = [list(chosen)]
     if by == "word":

@@ -230,7 +230,9 @@ def _outside(path: Path, letters: shapely.Geometry) -> Path:
 
 
 def _field(paths: list[Path], letters: shapely.Geometry, gaps_mm: float, chord: float) -> shapely.Geometry:
-    """What open lines enclose, their ends bridged where they lie near each other: the parts that the letters lie over."""
+    """What open lines enclose, their ends bridged where they lie near each other: the parts that the letters lie
+    over.
+    """
     drawn = [line for path in paths for line in shapely.get_parts(lines(path, chord))]
     ends = [shapely.Point(line.coords[at]) for line in drawn for at in (0, -1)]
     bridges = [

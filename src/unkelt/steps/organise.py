@@ -69,7 +69,9 @@ def group(
 
 @step("ungroup", "Take a group apart", cures=())
 def ungroup(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
-    """Takes groups away and leaves what they held in their place. A group is known by its id, or by all that it holds."""
+    """Takes groups away and leaves what they held in their place. A group is known by its id, or by all that it
+    holds.
+    """
     check_items("ungroup", sheet, items)
     groups = [item for item in sheet.walk() if isinstance(item, Group) and item.id in items]
     if not groups:

@@ -16,7 +16,9 @@ from unkelt.survey.finding import Finding, Level
 
 @check("compound.counter-apart")
 def compound_counter_apart(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """A counter is a solid shape of its own: the letter is cut or engraved full, and a weld would swallow the counter."""
+    """A counter is a solid shape of its own: the letter is cut or engraved full, and a weld would swallow the
+    counter.
+    """
     for apart in counters_apart(sheet, workshop.ticket, are_letters):
         marks = tuple(box for counter in apart.counters if (box := bounds(counter.path)))
         count = len(apart.counters)

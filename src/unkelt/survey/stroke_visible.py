@@ -17,7 +17,9 @@ LINE_MM = 0.5
 
 @check("stroke.visible")
 def stroke_visible(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """Thickness that is not part of the outline: a machine follows the path, and strokes don't scale with the drawing."""
+    """Thickness that is not part of the outline: a machine follows the path, and strokes don't scale with the
+    drawing.
+    """
     for outline in sheet.outlines():
         look = outline.look
         if not has_visible_stroke(look, workshop.ticket.machine.hairline_mm, keyed=bool(workshop.ticket.key)):

@@ -94,7 +94,9 @@ class _Work(QRunnable):
 
 @cache
 def _pool() -> QThreadPool:
-    """One thread for the drawings of all canvases: two at once would leave the window no processor where there are two."""
+    """One thread for the drawings of all canvases: two at once would leave the window no processor where there are
+    two.
+    """
     pool = QThreadPool()
     pool.setMaxThreadCount(1)
     return pool

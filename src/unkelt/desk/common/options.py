@@ -68,7 +68,9 @@ class OptionForm(QWidget):
     def show_step(
         self, step: Step | None, hints: Mapping[str, str] | None = None, offers: Offers | None = None
     ) -> None:
-        """The options of a step; `hints` are first contents of its fields by name, `offers` what to choose by pictures."""
+        """The options of a step; `hints` are first contents of its fields by name, `offers` what to choose by
+        pictures.
+        """
         empty(self._rows)
         self._controls, self._offers = {}, offers
         self.faces = self.letters = self.forms = None

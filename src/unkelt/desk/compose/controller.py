@@ -1,4 +1,6 @@
-"""What goes on in the Compose view: its ledger and handles follow the job, and what people do there is tried and taken."""
+"""What goes on in the Compose view: its ledger and handles follow the job, and what people do there is tried and
+taken.
+"""
 
 from __future__ import annotations
 

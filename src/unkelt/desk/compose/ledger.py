@@ -280,7 +280,9 @@ class Ledger(QWidget):
         return [self.entries[place] for place in sorted(self._model.places(rows))]
 
     def pick(self, items: Iterable[str], *, more: bool) -> None:
-        """Chooses the first of some items, or the next where that is chosen already; with `more` beside what is chosen."""
+        """Chooses the first of some items, or the next where that is chosen already; with `more` beside what is
+        chosen.
+        """
         by_id = {entry.id: place for place, entry in reversed(list(enumerate(self.entries)))}
         places = [
             by_id[item] for item in items if item in by_id and item not in self.locked and item not in self.hidden

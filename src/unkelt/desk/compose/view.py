@@ -1,4 +1,6 @@
-"""The Compose view: the ledger of items, the light table with what a step would do, and the steps for what is chosen."""
+"""The Compose view: the ledger of items, the light table with what a step would do, and the steps for what is
+chosen.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""The right-hand panel: a finding in a sentence, its loupe, figures now → after, options, and the step; or the proof."""
+"""The right-hand panel: a finding in a sentence, its loupe, figures now → after, options, and the step; or the
+proof.
+"""
 
 from __future__ import annotations
 

@@ -77,7 +77,9 @@ class Intaking(QObject):
         return known[1] if known else None
 
     def _draw(self, job: Job) -> None:
-        """Draws the picture of a job while nobody waits; one at a time, the next is asked for when the tray is shown."""
+        """Draws the picture of a job while nobody waits; one at a time, the next is asked for when the tray is
+        shown.
+        """
         if self.state.behind.has("picture"):
             return
         sheet, workshop, palette = job.sheet, job.workshop, self.view.colours

@@ -1,4 +1,6 @@
-"""The original against the sheet as it stands, on the same table: behind a line one drags, in turn, or as a difference."""
+"""The original against the sheet as it stands, on the same table: behind a line one drags, in turn, or as a
+difference.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""Measuring on a light table: the first click sets a place, the second what is measured to; moving shows it beforehand."""
+"""Measuring on a light table: the first click sets a place, the second what is measured to; moving shows it
+beforehand.
+"""
 
 from __future__ import annotations
 

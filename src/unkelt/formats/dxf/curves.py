@@ -1,4 +1,6 @@
-"""DXF entities as paths in drawing units, y up: arcs within a stated error, splines exactly where cubics can say them."""
+"""DXF entities as paths in drawing units, y up: arcs within a stated error, splines exactly where cubics can say
+them.
+"""
 
 from __future__ import annotations
 

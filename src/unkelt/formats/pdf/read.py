@@ -433,7 +433,9 @@ def _texts(objects: Iterator[Any], depth: int = 0) -> Iterator[Any]:
 
 
 def _scaled(sheet: Sheet, unit: float) -> Sheet:
-    """ISO 32000: a page may say that its unit is more than a point; PDFium doesn't tell, so the file is asked itself."""
+    """ISO 32000: a page may say that its unit is more than a point; PDFium doesn't tell, so the file is asked
+    itself.
+    """
     changed = transformed(sheet, Transform(unit, 0, 0, unit, 0, 0), strokes=True)
     note = Remark(f"the page's user unit is {unit:g} points, and was applied")
     source = replace(sheet.source, remarks=(note, *sheet.source.remarks))

@@ -35,7 +35,9 @@ Step = tuple[str, list[float]]
 
 @dataclass(frozen=True, slots=True)
 class PathData:
-    """What was read. `problem` says where reading stopped; all before that point is in `path` (SVG 1.1, appendix F.2)."""
+    """What was read. `problem` says where reading stopped; all before that point is in `path` (SVG 1.1, appendix
+    F.2).
+    """
 
     path: Path
     problem: str | None = None

@@ -319,7 +319,9 @@ class _Reader:
         return items
 
     def _viewport(self, element: etree._Element, place: _Place, given: dict[str, str]) -> tuple[_Place, Box] | None:
-        """The place inside a nested `svg` or a `symbol`, and the box around its edge in mm; None where it has no size."""
+        """The place inside a nested `svg` or a `symbol`, and the box around its edge in mm; None where it has no
+        size.
+        """
 
         def get(name: str, axis: int, default: str) -> float:
             text = given.get(name) or element.get(name) or default
@@ -560,7 +562,9 @@ class _Reader:
     # names
 
     def _id(self, element: etree._Element, stem: str, place: _Place) -> str:
-        """The file's own id where it has one and it is the first to use it; else the stem and a number, in file order."""
+        """The file's own id where it has one and it is the first to use it; else the stem and a number, in file
+        order.
+        """
         own = element.get("id")
         if own and own not in self.used and not place.following:
             self.used.add(own)
@@ -591,7 +595,9 @@ def _share(text: str) -> float:
 
 
 def _stroke_below(order: str) -> bool:
-    """Whether the fill is painted above the stroke (SVG 2, "paint-order": what isn't named follows in the usual order)."""
+    """Whether the fill is painted above the stroke (SVG 2, "paint-order": what isn't named follows in the usual
+    order).
+    """
     words = [word for word in order.split() if word in ("fill", "stroke")]
     return words[:1] == ["stroke"]
 

@@ -1,4 +1,6 @@
-"""What the properties of an element are: sheets, `style=`, attributes, in the cascade's order, inherited as SVG says."""
+"""What the properties of an element are: sheets, `style=`, attributes, in the cascade's order, inherited as SVG
+says.
+"""
 
 from __future__ import annotations
 
@@ -141,7 +143,9 @@ class Cascade:
         return self.style(self.said(element, attributes_of(element)), parent)
 
     def said(self, element: etree._Element, attributes: dict[str, str]) -> Said:
-        """All that an element's own style depends on: its attributes that say something, and the rules that match it."""
+        """All that an element's own style depends on: its attributes that say something, and the rules that match
+        it.
+        """
         saying = tuple([item for item in attributes.items() if item[0] in _SAYING])
         wrapper = self._wrappers.get(element) if self._wrappers else None
         if wrapper is None:

@@ -14,7 +14,9 @@ from unkelt.geometry.path import Bools, Floats, Ints, runs
 
 @dataclass(frozen=True, slots=True)
 class Hulls:
-    """Of runs of segments, one after the other: nodes and handles (n, 4, 2) of all segments, and where each run begins."""
+    """Of runs of segments, one after the other: nodes and handles (n, 4, 2) of all segments, and where each run
+    begins.
+    """
 
     points: Floats
     begins: Ints

@@ -75,7 +75,9 @@ SAME = 1e-7
 
 
 def _from_start(piece: Floats, whole: Floats) -> tuple[Floats, Floats]:
-    """Where on cubics (k, 4, 2) others end that begin where they begin, and how far those miss the pieces up to there."""
+    """Where on cubics (k, 4, 2) others end that begin where they begin, and how far those miss the pieces up to
+    there.
+    """
     steps, way = piece[:, 1] - piece[:, 0], whole[:, 1] - whole[:, 0]
     with np.errstate(divide="ignore", invalid="ignore"):
         t = (steps * way).sum(axis=1) / (way * way).sum(axis=1)

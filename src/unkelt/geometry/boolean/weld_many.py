@@ -54,7 +54,9 @@ def weld_clusters(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -
 
 
 def _parts(cluster: Sequence[Operand]) -> list[Sequence[Operand]]:
-    """A cluster of many subpaths as clusters whose boxes don't meet, so that nothing one fills has to do with another."""
+    """A cluster of many subpaths as clusters whose boxes don't meet, so that nothing one fills has to do with
+    another.
+    """
     counts = [len(each.path) for each in cluster]
     if sum(counts) <= MANY:
         return [cluster]

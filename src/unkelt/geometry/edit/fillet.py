@@ -110,7 +110,9 @@ def _draw_arc(builder: PathBuilder, start: Floats, end: Floats, radius: float, c
 
 
 def _touching(one: Floats, other: Floats, radius: float) -> tuple[float, float, bool, NDArray[np.float64]] | None:
-    """Where an arc touches the end of one cubic and the start of the next, which way it turns as seen, and its centre."""
+    """Where an arc touches the end of one cubic and the start of the next, which way it turns as seen, and its
+    centre.
+    """
     into, out_of = _tangent(one, 1.0), _tangent(other, 0.0)
     turn = float(into[0] * out_of[1] - into[1] * out_of[0])
     side = 1.0 if turn > 0 else -1.0  # the inner side: y down, a positive turn is clockwise as seen

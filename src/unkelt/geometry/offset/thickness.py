@@ -170,7 +170,9 @@ def _boundary(areas: NDArray[np.object_], step_mm: float) -> Boundary:
 
 
 def _surely_wide(area: shapely.Geometry, radius: float) -> bool:
-    """Whether a coarse look, with a simpler shape and a smaller disc, leaves nothing behind but corners: most shapes."""
+    """Whether a coarse look, with a simpler shape and a smaller disc, leaves nothing behind but corners: most
+    shapes.
+    """
     simple = area.simplify(COARSE * radius)
     opened = simple.buffer(-radius, quad_segs=4).buffer(radius * (1 + 2 * COARSE), quad_segs=4)
     lost = shapely.get_parts(simple.difference(opened))

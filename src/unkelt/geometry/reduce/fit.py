@@ -105,7 +105,9 @@ def fit_segments(samples: Sequence[Floats], tangents: Floats, budget_mm: float) 
 def as_segments(
     lines: Polylines, spans: Floats, ends: Complex, ways: Complex, budget_mm: float, hinged: Bools | None = None
 ) -> list[Fit | None]:
-    """One segment, a line where that will do, for each span of polylines; None where none is certified. See `fit_runs`."""
+    """One segment, a line where that will do, for each span of polylines; None where none is certified. See
+    `fit_runs`.
+    """
     results: list[Fit | None] = [None] * len(spans)
     straight = _straight(lines, spans, ends, ways, LINE_SHARE * budget_mm)
     for row in np.flatnonzero(np.isfinite(straight)).tolist():

@@ -49,7 +49,9 @@ def merge_micro(path: Path, shorter_mm: float) -> Path:
 
 @dataclass(frozen=True, slots=True)
 class Merged:
-    """A path with fewer micro segments, how far its lines moved at most (mm), and the boxes of those that had to stay."""
+    """A path with fewer micro segments, how far its lines moved at most (mm), and the boxes of those that had to
+    stay.
+    """
 
     path: Path
     moved_mm: float

@@ -90,7 +90,9 @@ class _Ways:
             self.s = np.concatenate([[0.0], np.cumsum(steps)])
 
     def corners(self) -> Bools:
-        """Where the line turns between one arm and the next by more than half the turning an arm before and after it."""
+        """Where the line turns between one arm and the next by more than half the turning an arm before and after
+        it.
+        """
         at = np.arange(len(self.s))
         last = len(at) - 1
         before, doubt = self._slope(np.minimum(np.searchsorted(self.s, self.s - self.arm), np.maximum(at - 1, 0)), at)

@@ -95,7 +95,9 @@ def reduce_many(paths: Sequence[Path], tolerance_mm: float, level: bool = False)
 
 
 def _placed(shape: _Shape, subpath: Path) -> Path:
-    """What came of a shape, where this subpath of that shape lies: its own segments and nodes wherever they were kept."""
+    """What came of a shape, where this subpath of that shape lies: its own segments and nodes wherever they were
+    kept.
+    """
     if shape.reduced is shape.path:
         return subpath
     points = shape.reduced.points + subpath.points[0, 0]
@@ -361,7 +363,9 @@ def _joined_tangents(path: Path, corner: NDArray[np.bool_]) -> tuple[Floats, Flo
 
 
 def _bent_edges(path: Path, corner: NDArray[np.bool_], turned: Floats) -> NDArray[np.bool_]:
-    """(n,) whether two lines of about the same length meet smoothly at the start of each segment: a curve's polyline."""
+    """(n,) whether two lines of about the same length meet smoothly at the start of each segment: a curve's
+    polyline.
+    """
     line = path.degrees == LINE
     length = np.linalg.norm(path.points[:, 3] - path.points[:, 0], axis=1)
     before = np.roll(length, 1)

@@ -150,7 +150,9 @@ class _Table:
 
 
 def ragged(counts: Ints) -> tuple[Ints, Floats]:
-    """For each of n things, parameters from 0 to 1 in so many steps (n,): whose each is (k,), and the parameter (k,)."""
+    """For each of n things, parameters from 0 to 1 in so many steps (n,): whose each is (k,), and the parameter
+    (k,).
+    """
     which = np.repeat(np.arange(len(counts)), counts + 1)
     return which, runs(np.zeros(len(counts), np.intp), counts + 1) / counts[which]
 

@@ -397,7 +397,9 @@ class _Tracer:
         return spans
 
     def _draft(self, pieces: Sequence[tuple[_Piece, tuple[float, float] | None]]) -> Draft | None:
-        """The lines and arcs of a ring's pieces, and the curves to be fitted; None where a piece doesn't fit its rail."""
+        """The lines and arcs of a ring's pieces, and the curves to be fitted; None where a piece doesn't fit its
+        rail.
+        """
         draft = Draft([], [], [])
         for piece, span in pieces:
             if span is None:
