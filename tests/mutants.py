@@ -1,4 +1,4 @@
-"""Takes out each refusal of the judges in turn, and says which of them no test misses.
+"""Takes out each refusal of the judges in turn, and says which of them no test notices.
 
 `python -m tests.mutants [MODULE …]` works on a copy: every `if` that ends by raising is never entered there, one at a
 time, and the tests of that room are run until one fails. So is every part of what two things must have in common to be
@@ -26,7 +26,7 @@ JUDGES = {
     "src/unkelt/geometry/orient.py": [LYING, "tests/survey/test_lines_and_places.py"],
     "src/unkelt/recipe.py:_balance": [LYING, "tests/account/test_silent_damage.py"],
 }  # fmt: skip
-"""What judges, and the tests that would miss a refusal of it: those of lying engines first, since they are quick."""
+"""What judges, and the tests that would notice that a refusal is gone: those of lying engines first, since they are quick."""
 
 
 @dataclass(frozen=True)
@@ -89,9 +89,9 @@ def main(wanted: list[str]) -> int:
                     survived = survives(copy, tests)
                     path.write_text(source, encoding="utf-8")
                     tried, left = tried + 1, left + survived
-                    said = "SURVIVES" if survived else "missed"
+                    said = "SURVIVES" if survived else "noticed"
                     print(f"{said}  {shown}:{mutant.condition.lineno}  {mutant.words}", flush=True)
-    print(f"{tried} refusals taken out, {left} of them missed by no test")
+    print(f"{tried} refusals taken out, {left} of them noticed by no test")
     return int(left > 0)
 
 
