@@ -153,3 +153,31 @@ def test_a_job_that_is_closed_while_it_is_written_leaves_nothing_behind(received
     keeper.keep(job)  # one that comes late
     assert list((tmp_path / "state").iterdir()) == []
     assert keeper.take(received)
+
+
+def test_of_two_states_kept_at_once_the_later_stays(received, tmp_path, monkeypatch):
+    """The first is written slowly; its files and the second's are never mixed."""
+    keeper, first, second = Keeper(tmp_path / "state"), stepped(received), stepped(received, 3)
+    keeper.take(received)
+    begun, may_go_on = threading.Event(), threading.Event()
+
+    def slowly(job, path):
+        if len(job.stages) == 1:
+            begun.set()
+            may_go_on.wait(20)
+        save_working(job, path)
+
+    monkeypatch.setattr("unkelt.session.keeping.save_working", slowly)
+    writers = [threading.Thread(target=keeper.keep, args=(job,)) for job in (first, second)]
+    writers[0].start()
+    assert begun.wait(20)
+    writers[1].start()
+    writers[1].join(0.2)  # it waits for its turn
+    may_go_on.set()
+    for writer in writers:
+        writer.join(20)
+    os.close(keeper._locks.pop(received))  # as if the process had ended
+    (kept,) = Keeper(tmp_path / "state").left()
+    assert kept.steps == 3
+    job, _ = Keeper(tmp_path / "state").give_back(kept, SHELF)
+    assert len(job.stages) == 3

@@ -53,6 +53,10 @@ class Keeper:
         self._busy = threading.Lock()
         """Held for a moment only, never while a file is written: whoever closes a job doesn't wait for that."""
         self._writing: Counter[Path] = Counter()
+        self._writer = threading.Lock()
+        """Held while a job is written: one after another, so that its files are of one state."""
+        self._asked: Counter[Path] = Counter()
+        """How often each job was to be kept: who finds that it was asked again meanwhile leaves it to the next."""
         self._dropped: dict[Path, int] = {}
         """Locks of jobs that were closed while they were written: whoever wrote last removes them."""
 
@@ -78,8 +82,12 @@ class Keeper:
             if job.path not in self._locks:
                 return
             self._writing[job.path] += 1
+            self._asked[job.path] += 1
+            mine = self._asked[job.path]
         try:
-            self._write(job)
+            with self._writer:
+                if self._asked[job.path] == mine:
+                    self._write(job)
         finally:
             with self._busy:
                 self._writing[job.path] -= 1
