@@ -15,7 +15,7 @@ from unkelt.errors import GeometryRefused, StepRefused
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.boolean import retrace
 from unkelt.geometry.boolean.engine import Operand
-from unkelt.geometry.boolean.weld import judged
+from unkelt.geometry.boolean.weld import judged, weld
 from unkelt.geometry.offset import offset
 from unkelt.geometry.offset.offset import Pen, offset_path, stroke_path
 from unkelt.geometry.orient import orient_rings
@@ -55,6 +55,14 @@ def test_a_weld_engine_that_lies_is_refused(made, words):
     assert judged(whole, region(whole, False, 0.001), meant, STANDARD)[2] <= STANDARD.chord_mm
     with pytest.raises(GeometryRefused, match=words):
         judged(made, region(whole, False, 0.001), meant, STANDARD)
+
+
+def test_an_engine_that_changes_a_line_which_nothing_comes_near_is_asked_again_with_all_curves(monkeypatch):
+    monkeypatch.setattr(
+        "unkelt.geometry.boolean.aside.Chorded.restored", lambda _, made, *__, **___: [None] * len(made)
+    )
+    path, proof = weld([Operand(circle(20, 30, 30)), Operand(circle(20, 50, 30))], STANDARD)
+    assert proof.area_mm2 == pytest.approx(region(path, False, 0.001).area, rel=1e-4)
 
 
 def test_a_second_engine_that_lies_is_refused_by_the_winding():
