@@ -57,6 +57,11 @@ def use_decimal(sign: str) -> None:
     said.cache_clear()
 
 
+def number_of(count: int, thing: str, done: str = "") -> str:
+    """ "1 subpath closed", "2 subpaths closed\""""
+    return f"{count} {thing}{'' if count == 1 else 's'} {done}".strip()
+
+
 def grouped(value: float, places: int = 0) -> str:
     """A figure for people: from 10,000 on its thousands are set off by a thin space, as ISO 80000-1 wants it (from
     memory).

@@ -18,11 +18,15 @@ from unkelt.errors import UnkeltError
 
 __all__ = ["main", "parser"]
 
+ELSEWHERE = {"desk": "unkelt.desk.command"}
+"""Commands whose module stands elsewhere: Qt is imported with the window alone."""
+
 
 def main(arguments: Sequence[str] | None = None) -> int:
     """Runs a command and returns its exit status."""
     given = vars(parser().parse_args(arguments))
-    command = importlib.import_module(f"unkelt.cli.{given.pop('command')}")
+    name = given.pop("command")
+    command = importlib.import_module(ELSEWHERE.get(name, f"unkelt.cli.{name}"))
     _quieten_libraries()
     try:
         return int(command.run(command.Asked(**given)))

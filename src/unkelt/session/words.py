@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from unkelt.geometry.memo import ByIdentity
-from unkelt.language import grouped
+from unkelt.language import grouped, number_of
 from unkelt.proof.proof import Proof
 from unkelt.recipe import Stage
 from unkelt.session.job import Job
@@ -68,8 +68,8 @@ _CAPTIONS: ByIdentity[str] = ByIdentity(100)
 
 def _caption(sheet: Sheet) -> str:
     texts, outlines = len(sheet.letterings()), len(sheet.outlines())
-    parts = [_count(texts, "text")] if texts else []
-    parts += [_count(outlines, "outline")] if outlines or not texts else []
+    parts = [number_of(texts, "text")] if texts else []
+    parts += [number_of(outlines, "outline")] if outlines or not texts else []
     return ", ".join(parts)
 
 
@@ -113,10 +113,6 @@ def proof_rows(proof: Proof, moved_mm: float | None = None) -> list[tuple[str, s
         ("time, about", f"{proof.seconds:.0f} s"),
         *moved,
     ]
-
-
-def _count(number: object, thing: str, done: str = "") -> str:
-    return f"{number} {thing}{'' if number == 1 else 's'} {done}".strip()
 
 
 def shown_default(parameter: Parameter) -> str:
@@ -177,5 +173,5 @@ def left_words(kept: Kept) -> tuple[str, str]:
     """What a job that was left open is called, and what there is to know of it."""
     return (
         kept.path.name,
-        f"{_count(kept.steps, 'step')}, the last kept {kept.when:%Y-%m-%d %H:%M} · {kept.path.parent}",
+        f"{number_of(kept.steps, 'step')}, the last kept {kept.when:%Y-%m-%d %H:%M} · {kept.path.parent}",
     )

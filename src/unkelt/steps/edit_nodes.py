@@ -35,9 +35,10 @@ def edit_nodes(
         str, f"what is done, one after the other, as “move 1:4 12.5 30.2; take-out 1:7”: {', '.join(EDITS)}"
     ] = "",
 ) -> Outcome:
-    """Changes single nodes of one outline: moved with their handles, handles moved, nodes added, taken out with the
-    shape held as well as one fewer allows, made smooth or a corner, segments made straight, subpaths started elsewhere,
-    turned round, split and joined. Nodes are named by subpath and number, counted from 1; places are in mm.
+    """Changes single nodes of one outline. They are moved with their handles, added, made smooth or a corner, or taken
+    out, with the shape held as well as one node fewer allows. Handles are moved, and segments made straight. Subpaths
+    are started elsewhere, turned round, split and joined. Nodes are named by subpath and number, counted from 1; places
+    are in mm.
 
     Here a person changes the shape on purpose: the evidence says how far it now lies from what it was, both ways.
     """

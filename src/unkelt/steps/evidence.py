@@ -15,7 +15,7 @@ import shapely
 
 from unkelt.geometry.matching import Matched, match_counters
 from unkelt.geometry.region import parts, regions
-from unkelt.language import grouped
+from unkelt.language import grouped, number_of
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.tolerance import Tolerance
 
@@ -154,11 +154,6 @@ class Worked(Evidence):
     """What says no more than how many items it worked on."""
 
     items: int
-
-
-def number_of(count: int, thing: str, done: str = "") -> str:
-    """ "1 subpath closed", "2 subpaths closed\""""
-    return f"{count} {thing}{'' if count == 1 else 's'} {done}".strip()
 
 
 def small(mm: float) -> str:

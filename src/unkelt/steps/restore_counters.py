@@ -13,10 +13,11 @@ from unkelt.geometry.orient import orient_rings
 from unkelt.geometry.path import concat
 from unkelt.geometry.region import apart_mm2, region
 from unkelt.job.workshop import Workshop
+from unkelt.language import number_of
 from unkelt.lettering.recognise import are_letters
 from unkelt.sheet.counters import counters_apart
 from unkelt.sheet.model import Item, Outline, Sheet
-from unkelt.steps.evidence import Evidence, number_of
+from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome, step, targets
 
 

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
+from functools import cache
 from importlib.resources import files
 from pathlib import Path
+from string import Template
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase
 
@@ -140,94 +142,10 @@ def tick(palette: Palette) -> Path:
 
 
 def style_sheet(p: Palette) -> str:
-    """Qt's style sheet for the standard controls."""
-    return f"""
-    QWidget {{ color: {p.text}; background: {p.panel}; }}
-    QMainWindow, QMenuBar, QMenu, QDialog {{ background: {p.raised}; }}
-    QMenuBar {{ padding: 2px 8px; border-bottom: 1px solid {p.line}; }}
-    QMenuBar::item {{ padding: 4px 10px; background: transparent; border-radius: 4px; }}
-    QMenuBar::item:selected, QMenu::item:selected {{ background: {p.accent_soft}; color: {p.text}; }}
-    QMenu {{ border: 1px solid {p.line}; padding: 4px; }}
-    QMenu::item {{ padding: 5px 28px 5px 12px; border-radius: 4px; }}
-    QMenu::item:disabled {{ color: {p.muted}; }}
-    QMenu::separator {{ height: 1px; background: {p.line}; margin: 4px 8px; }}
-    QToolTip {{ color: {p.text}; background: {p.raised}; border: 1px solid {p.line}; padding: 4px 6px; }}
-    #header, #bar, #strip {{ background: {p.raised}; }}
-    #header QLabel, #header QToolButton, #bar QLabel, #strip QLabel {{ background: transparent; }}
-    #bar {{ border-bottom: 1px solid {p.line}; }}
-    #strip {{ border-top: 1px solid {p.line}; }}
-    #docket, #panel {{ background: {p.panel}; }}
-    #docket {{ border-right: 1px solid {p.line}; }}
-    #panel {{ border-left: 1px solid {p.line}; }}
-    #panel QLabel, #docket QLabel, QDialog QLabel {{ background: transparent; }}
-    QLabel[role="muted"] {{ color: {p.muted}; }}
-    QLabel[role="hold"] {{ color: {p.hold}; }}
-    QLabel[role="accent"] {{ color: {p.accent}; }}
-    QPushButton {{ background: {p.raised}; border: 1px solid {p.accent}; color: {p.accent}; border-radius: {RADIUS}px;
-                   padding: 7px 14px; }}
-    QPushButton:hover {{ background: {p.accent_soft}; }}
-    QPushButton:focus {{ border: 2px solid {p.accent}; padding: 6px 13px; }}
-    QPushButton[role="primary"] {{ background: {p.accent}; color: {p.on_accent}; }}
-    QPushButton[role="primary"]:focus {{ border: 2px solid {p.text}; }}
-    QPushButton[role="link"] {{ background: transparent; border: 1px solid transparent; padding: 4px 0; text-align: left; }}
-    QPushButton[role="link"]:hover {{ color: {p.text}; }}
-    QPushButton[role="link"]:focus {{ border-bottom: 1px solid {p.accent}; padding: 4px 0; }}
-    QPushButton:disabled, QPushButton[role="primary"]:disabled {{ background: {p.panel}; color: {p.muted};
-                   border: 1px solid {p.line}; }}
-    QToolButton {{ background: transparent; border: 1px solid transparent; border-radius: {RADIUS}px; padding: 5px 8px; }}
-    QToolButton:hover {{ background: {p.accent_soft}; }}
-    QToolButton:focus {{ border: 1px solid {p.accent}; }}
-    QToolButton:checked {{ background: {p.accent}; color: {p.on_accent}; }}
-    QToolButton:disabled {{ color: {p.muted}; }}
-    #title {{ padding: 2px 6px; }}
-    QToolButton::menu-indicator {{ image: none; }}
-    #holder, #holder > QWidget {{ background: transparent; }}
-    #column {{ background: transparent; }}
-    #intake {{ background: {p.table}; }}
-    #card {{ background: {p.raised}; border: 1px solid {p.line}; border-radius: 8px; }}
-    QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {p.muted}; border-radius: 3px;
-                   background: {p.raised}; }}
-    QCheckBox::indicator:checked {{ background: {p.accent}; border: 1px solid {p.accent}; image: url({tick(p)}); }}
-    QCheckBox::indicator:focus {{ border: 2px solid {p.text}; width: 11px; height: 11px; }}
-    #card QLabel, #card QCheckBox {{ background: transparent; }}
-    #views {{ background: {p.panel}; border: 1px solid {p.line}; border-radius: 16px; }}
-    #views QToolButton {{ border-radius: 12px; padding: 4px 11px; }}
-    #rule {{ background: {p.line}; }}
-    #footer {{ background: {p.panel}; border-top: 1px solid {p.line}; }}
-    QComboBox::drop-down {{ border: none; width: 24px; }}
-    QComboBox::down-arrow {{ image: url({ARROW}); width: 14px; height: 14px; }}
-    #holder > #lenses {{ background: {p.raised}; border: 1px solid {p.line}; border-radius: 16px; }}
-    #lenses QToolButton {{ border-radius: 12px; padding: 4px 14px; }}
-    #message {{ background: {p.hold_soft}; border-bottom: 1px solid {p.hold}; }}
-    #message QLabel {{ background: transparent; color: {p.text}; }}
-    #proofbox {{ background: {p.accent_soft}; border-radius: {RADIUS}px; }}
-    #proofbox[verdict="hold"] {{ background: {p.hold_soft}; }}
-    #proofbox[verdict="unknown"] {{ background: {p.raised}; border: 1px solid {p.line}; }}
-    QComboBox, QLineEdit {{ background: {p.raised}; border: 1px solid {p.line}; border-radius: 4px; padding: 5px 8px;
-                   selection-background-color: {p.accent}; selection-color: {p.on_accent}; }}
-    QComboBox:focus, QLineEdit:focus {{ border: 1px solid {p.accent}; }}
-    QComboBox QAbstractItemView {{ background: {p.raised}; border: 1px solid {p.line};
-                   selection-background-color: {p.accent_soft}; selection-color: {p.text}; }}
-    QListView {{ background: {p.panel}; border: none; outline: none; }}
-    QListView {{ selection-background-color: {p.accent_soft}; selection-color: {p.text}; }}
-    QListView::item:selected {{ background: {p.accent_soft}; color: {p.text}; border-radius: 4px; }}
-    QListView::item:hover {{ background: {p.raised}; border-radius: 4px; }}
-    QTableView {{ background: {p.panel}; border: none; border-right: 1px solid {p.line}; outline: none;
-                   selection-background-color: {p.accent_soft}; selection-color: {p.text}; }}
-    QTableView::item {{ padding: 0 8px; border-bottom: 1px solid {p.line}; }}
-    QTableView::item:selected {{ background: {p.accent_soft}; color: {p.text}; }}
-    QHeaderView {{ background: {p.panel}; }}
-    QHeaderView::section {{ background: {p.panel}; color: {p.muted}; border: none; border-bottom: 1px solid {p.line};
-                   padding: 8px 11px; }}
-    QScrollArea {{ border: none; }}
-    QScrollBar:vertical {{ background: transparent; width: 10px; margin: 0; }}
-    QScrollBar:horizontal {{ background: transparent; height: 8px; margin: 0; }}
-    QScrollBar::handle {{ background: {p.line}; border-radius: 4px; min-width: 30px; min-height: 30px; }}
-    QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ width: 0; height: 0;
-                   background: transparent; }}
-    QSlider::groove:horizontal {{ height: 4px; background: {p.line}; border-radius: 2px; }}
-    QSlider::sub-page:horizontal {{ background: {p.accent}; border-radius: 2px; }}
-    QSlider::handle:horizontal {{ background: {p.raised}; border: 2px solid {p.accent}; width: 14px; margin: -6px 0;
-                   border-radius: 8px; }}
-    QSplitter::handle {{ background: {p.line}; }}
-    """
+    """Qt's style sheet for the standard controls: `assets/style.qss` with the palette's colours."""
+    return _style().substitute(asdict(p), radius=RADIUS, arrow=ARROW, tick=tick(p))
+
+
+@cache
+def _style() -> Template:
+    return Template((files("unkelt") / "assets" / "style.qss").read_text(encoding="utf-8"))

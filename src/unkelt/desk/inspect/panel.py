@@ -78,6 +78,28 @@ class FindingPanel(QWidget):
         self.headline = label("", 14, 600, wrap=True)
         self.message = label("", 10, role="muted", wrap=True)
         self.message.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self._make_loupes(palette)
+        self.figures = FigureRows()
+        self.proofbox = ProofBox()
+        self.choice = QComboBox()
+        self.choice.setFont(font(10))
+        self.choice.setAccessibleName(tr("Step"))
+        self.choice.currentIndexChanged.connect(self._step_chosen)
+        self.options = OptionForm()
+        self.options.changed.connect(self.step_changed)
+        layout = QVBoxLayout(self.inside)
+        layout.setContentsMargins(PAD, PAD, PAD, PAD)
+        layout.setSpacing(GAP)
+        above: list[QWidget] = [self.headline, self.message, self.loupes]
+        self.parts = [*above, self.choice, self.options, self.figures, self.proofbox]
+        for widget in self.parts:
+            layout.addWidget(widget)
+        layout.addStretch(1)
+        self._make_footer()
+        self.show_nothing("", "")
+
+    def _make_loupes(self, palette: Palette) -> None:
+        """The place now and after the step, beside each other."""
         self.now, self.after = Loupe(palette, "now"), Loupe(palette, "after")
         for loupe in (self.now, self.after):
             loupe.moved.connect(self._look_around)
@@ -90,14 +112,9 @@ class FindingPanel(QWidget):
         grid.addWidget(self.after, 0, 1)
         grid.addWidget(label(tr("now"), 9, role="muted"), 1, 0)
         grid.addWidget(self.after_words, 1, 1)
-        self.figures = FigureRows()
-        self.proofbox = ProofBox()
-        self.choice = QComboBox()
-        self.choice.setFont(font(10))
-        self.choice.setAccessibleName(tr("Step"))
-        self.choice.currentIndexChanged.connect(self._step_chosen)
-        self.options = OptionForm()
-        self.options.changed.connect(self.step_changed)
+
+    def _make_footer(self) -> None:
+        """The buttons that take the step, and the links under them."""
         self.here = QPushButton(tr("Apply"))
         self.here.setProperty("role", "primary")
         self.here.setFont(font(10.5, 600))
@@ -116,22 +133,6 @@ class FindingPanel(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(self.here, 1)
         row.addWidget(self.alike, 1)
-
-        layout = QVBoxLayout(self.inside)
-        layout.setContentsMargins(PAD, PAD, PAD, PAD)
-        layout.setSpacing(GAP)
-        self.parts: list[QWidget] = [
-            self.headline,
-            self.message,
-            self.loupes,
-            self.choice,
-            self.options,
-            self.figures,
-            self.proofbox,
-        ]
-        for widget in self.parts:
-            layout.addWidget(widget)
-        layout.addStretch(1)
         foot = QVBoxLayout(self.footer)
         foot.setContentsMargins(PAD, 12, PAD, 8)
         foot.setSpacing(4)
@@ -141,7 +142,6 @@ class FindingPanel(QWidget):
         links.addStretch(1)
         links.addWidget(self.next)
         foot.addLayout(links)
-        self.show_nothing("", "")
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

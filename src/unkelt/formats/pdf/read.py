@@ -19,6 +19,7 @@ from fontTools.misc.transform import Identity, Transform
 
 from unkelt.errors import InputError
 from unkelt.formats.files import read_bytes
+from unkelt.formats.pdf.paragraphs import paragraphs
 from unkelt.formats.pdf.shown import Shown, has_patterns, shown_by
 from unkelt.formats.words import readable
 from unkelt.geometry.measure import Box, bounds
@@ -113,7 +114,7 @@ class _Reader:
         self._remark_annotations()
         if not items:
             self.remark("the page draws nothing")
-        return Sheet(page, _paragraphs(items), Source(self.name, "pt", tuple(self.remarks), "PDF"))
+        return Sheet(page, paragraphs(items), Source(self.name, "pt", tuple(self.remarks), "PDF"))
 
     def _remark_patterns(self, items: tuple[Item, ...]) -> None:
         """PDFium gives what is painted with a tiling pattern a grey, and doesn't say so."""
@@ -482,37 +483,3 @@ def _draw(builder: PathBuilder, segment: Any, pending: list[tuple[float, float]]
         builder.line_to(x.value, y.value)
     if pdfium.FPDFPathSegment_GetClose(segment):
         builder.close()
-
-
-def _paragraphs(items: tuple[Item, ...]) -> tuple[Item, ...]:
-    """Neighbouring lines of text in one face and size, one below the other with even leading, as groups."""
-    result: list[Item] = []
-    block: list[Lettering] = []
-
-    def close() -> None:
-        if len(block) > 1:
-            result.append(Group(f"paragraph-{block[0].id}", tuple(block), block[0].text[:40]))
-        else:
-            result.extend(block)
-        block.clear()
-
-    for item in items:
-        if isinstance(item, Lettering):
-            if block and not _continues(block, item):
-                close()
-            block.append(item)
-        else:
-            close()
-            result.append(item)
-    close()
-    return tuple(result)
-
-
-def _continues(block: list[Lettering], line: Lettering) -> bool:
-    last, first = block[-1], block[0]
-    a, b = last.runs[0], line.runs[0]
-    if a.face != b.face or abs(a.size_mm - b.size_mm) > 0.01 * a.size_mm or last.placement[:4] != line.placement[:4]:
-        return False
-    step = line.placement.dy - last.placement.dy
-    before = block[1].placement.dy - first.placement.dy if len(block) > 1 else step
-    return 0.8 * a.size_mm <= step <= 2.5 * a.size_mm and abs(step - before) <= 0.05 * a.size_mm

@@ -5,11 +5,10 @@ Nothing is executed and nothing is fetched. Work is bounded: by depth, by how of
 
 from __future__ import annotations
 
-import math
 import re
 import zlib
 from collections.abc import Iterable
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from functools import cached_property
 from pathlib import Path as FilePath
 
@@ -21,15 +20,16 @@ from lxml import etree
 from unkelt.errors import InputError, LengthError
 from unkelt.formats.files import read_bytes
 from unkelt.formats.limits import FARTHEST
+from unkelt.formats.svg.looks import Looks, where
 from unkelt.formats.svg.page import PX, fit_box, read_page, view_box
 from unkelt.formats.svg.pathdata import parse_path_data, without_repeated_points
+from unkelt.formats.svg.place import EFFECTS, Place, share
 from unkelt.formats.svg.shapes import SHAPES, shape_path
-from unkelt.formats.svg.style import INITIAL, NOT_INHERITED, Cascade, Said, Style, plain_colour
+from unkelt.formats.svg.style import INITIAL, Cascade, Said
 from unkelt.formats.svg.text import HREF, TextContext, read_text
-from unkelt.formats.svg.values import attributes_of, length, local_name, numbers, parse_transform
+from unkelt.formats.svg.values import attributes_of, length, local_name, parse_transform
 from unkelt.geometry.measure import Box, bounds
 from unkelt.geometry.path import Path, polygon
-from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance
 from unkelt.sheet.model import (
     LAYER,
     READS,
@@ -74,10 +74,6 @@ INERT = {
 }
 ROUNDING_MM = 1e-6
 """What a file's decimals may put beyond an edge."""
-
-EFFECTS = {"clip-path": "a clip", "mask": "a mask", "filter": "a filter", "mix-blend-mode": "a blend mode"}
-MARKERS = ("marker-start", "marker-mid", "marker-end")
-_URL = re.compile(r"url\(\s*[\"']?([^\"')]*)[\"']?\s*\)\s*(.*)", re.DOTALL)
 
 
 def read_svg(path: FilePath) -> Sheet:
@@ -139,51 +135,6 @@ def _unpacked(data: bytes, name: str) -> bytes:
     return plain
 
 
-@dataclass(frozen=True, slots=True)
-class _Place:
-    """Where and how an element stands: matrix to mm, inherited style, opacity, viewport in mm, depth, open `use`s."""
-
-    matrix: Transform
-    style: Style
-    opacity: float
-    viewport_mm: tuple[float, float]
-    depth: int = 0
-    following: tuple[etree._Element, ...] = ()
-    shown: bool = True
-    effects: tuple[str, ...] = ()
-    marked: bool = False
-    above: _Place | None = None
-    scale: float = field(init=False)
-    """How many mm a user unit is, over all; 1 where it is flattened to nothing."""
-    viewport: tuple[float, float] = field(init=False)
-    """The viewport in user units: what percentages are of."""
-    tame: bool = field(init=False)
-    """Whether the matrix can carry nothing far that wasn't far before."""
-
-    def __post_init__(self) -> None:
-        m = self.matrix
-        scale = math.sqrt(abs(m.xx * m.yy - m.xy * m.yx)) or 1.0
-        tame = max(abs(m.xx) + abs(m.yx), abs(m.xy) + abs(m.yy)) <= 1 and max(abs(m.dx), abs(m.dy)) <= FARTHEST / 100
-        object.__setattr__(self, "tame", tame)
-        object.__setattr__(self, "scale", scale)
-        object.__setattr__(self, "viewport", (self.viewport_mm[0] / scale, self.viewport_mm[1] / scale))
-
-    def within(self, own: Transform, style: Style) -> _Place:
-        """The place of an element that stands in this one. It holds on to this one, whose id then stays its own."""
-        return _Place(
-            self.matrix if own is Identity else self.matrix.transform(own),
-            style,
-            self.opacity * _share(style["opacity"]),
-            self.viewport_mm,
-            self.depth + 1,
-            self.following,
-            self.shown and style["display"] != "none",
-            self.effects + tuple([effect for effect in EFFECTS if style[effect] != NOT_INHERITED[effect]]),
-            any(style[marker] != "none" for marker in MARKERS),
-            self,
-        )
-
-
 class _Reader:
     """One pass over one document; collects items, ids and remarks."""
 
@@ -193,15 +144,14 @@ class _Reader:
         self.used: set[str] = set()
         self.counters: dict[str, int] = {}
         self.copies = 0
-        self.places: dict[tuple[int, Said, str | None], _Place] = {}
-        self.looks: dict[tuple[int, int], tuple[Style, _Place, Appearance]] = {}
+        self.places: dict[tuple[int, Said, str | None], Place] = {}
+        self.looks = Looks(self.remarks, lambda: self.by_id)
         self.cascade = Cascade(root)
-        for words in self.cascade.skipped:
-            self.remark(words, "content.reference" if "fetched" in words else None)
+        self.remarks += self.cascade.skipped
 
     def sheet(self) -> Sheet:
         page = read_page(self.root.attrib, self.name)  # type: ignore[arg-type]
-        place = _Place(page.matrix, self.cascade.style_of(self.root, INITIAL), 1.0, page.size_mm)
+        place = Place(page.matrix, self.cascade.style_of(self.root, INITIAL), 1.0, page.size_mm)
         items = self._children(self.root, place)
         if etree.QName(self.root).namespace is None:
             self.remark("the file does not declare the SVG namespace; stricter software refuses it")
@@ -222,10 +172,10 @@ class _Reader:
 
     # structure
 
-    def _children(self, parent: etree._Element, place: _Place) -> tuple[Item, ...]:
+    def _children(self, parent: etree._Element, place: Place) -> tuple[Item, ...]:
         return self._items(parent, place)
 
-    def _items(self, elements: Iterable[etree._Element], place: _Place) -> tuple[Item, ...]:
+    def _items(self, elements: Iterable[etree._Element], place: Place) -> tuple[Item, ...]:
         if place.depth > DEEPEST:
             raise InputError(self.name, f"groups are nested more than {DEEPEST} deep")
         items: list[Item] = []
@@ -242,20 +192,20 @@ class _Reader:
             try:
                 item = self._item(element, tag, place)
             except LengthError as problem:
-                self.remark(f"{self._where(element)} was left out: {problem}")
+                self.remark(f"{where(element)} was left out: {problem}")
                 continue
             if item is not None:
                 items.append(item)
         return tuple(items)
 
-    def _item(self, element: etree._Element, tag: str, above: _Place) -> Item | None:
+    def _item(self, element: etree._Element, tag: str, above: Place) -> Item | None:
         attributes = attributes_of(element)
         said, transform = self.cascade.said(element, attributes), attributes.get("transform")
         place = self.places.get((id(above), said, transform))
         if place is None:
             own = parse_transform(transform) if transform else Identity
             if own is None:
-                self.remark(f"{self._where(element)} was left out: its transform can't be read")
+                self.remark(f"{where(element)} was left out: its transform can't be read")
                 return None
             place = above.within(own, self.cascade.style(said, above.style))
             self.places[(id(above), said, transform)] = place
@@ -271,7 +221,7 @@ class _Reader:
                 self._remark_effects(item, place.effects)
         return item
 
-    def _group(self, element: etree._Element, tag: str, place: _Place) -> Group | None:
+    def _group(self, element: etree._Element, tag: str, place: Place) -> Group | None:
         name = self._id(element, "group", place)
         if tag == "svg":
             items = self._framed(element, name, place, {})
@@ -280,7 +230,7 @@ class _Reader:
             items = self._items([chosen], place) if chosen is not None else ()
         else:
             items = self._children(element, place)
-        if _share(place.style["opacity"]) < 1:
+        if share(place.style["opacity"]) < 1:
             self._remark_translucent(name, items)
         is_layer = LAYER in element.get("class", "").split()
         return Group(name, items, _label(element), is_layer) if items else None
@@ -298,7 +248,7 @@ class _Reader:
                 (name,),
             )
 
-    def _framed(self, element: etree._Element, name: str, place: _Place, given: dict[str, str]) -> tuple[Item, ...]:
+    def _framed(self, element: etree._Element, name: str, place: Place, given: dict[str, str]) -> tuple[Item, ...]:
         """What a nested `svg` or a `symbol` holds. It is shown no farther than its edge (SVG 1.1, 14.3.3), which
         importing drops.
         """
@@ -313,12 +263,10 @@ class _Reader:
             for low, high, first, last in zip(drawn[:2], drawn[2:], edge[:2], edge[2:], strict=True)
         )
         if not inside and element.get("overflow", "hidden") not in ("visible", "auto"):
-            self.remark(
-                f"{self._where(element)} is cut off at its edge, which was not applied", "content.effect", (name,)
-            )
+            self.remark(f"{where(element)} is cut off at its edge, which was not applied", "content.effect", (name,))
         return items
 
-    def _viewport(self, element: etree._Element, place: _Place, given: dict[str, str]) -> tuple[_Place, Box] | None:
+    def _viewport(self, element: etree._Element, place: Place, given: dict[str, str]) -> tuple[Place, Box] | None:
         """The place inside a nested `svg` or a `symbol`, and the box around its edge in mm; None where it has no
         size.
         """
@@ -331,7 +279,7 @@ class _Reader:
         x, y = (0.0, 0.0) if symbol else (get("x", 0, "0"), get("y", 1, "0"))
         width, height = get("width", 0, "100%"), get("height", 1, "100%")
         if width <= 0 or height <= 0:
-            self.remark(f"{self._where(element)} has no size and draws nothing")
+            self.remark(f"{where(element)} has no size and draws nothing")
             return None
         matrix = place.matrix.transform(Transform(1, 0, 0, 1, x, y))
         edge = bounds(polygon((0, 0), (width, 0), (width, height), (0, height)).transformed(matrix))
@@ -341,22 +289,20 @@ class _Reader:
             matrix = matrix.transform(fit_box(box, (width, height), element.get("preserveAspectRatio", "")))
         return replace(place, matrix=matrix, viewport_mm=(width * place.scale, height * place.scale)), edge
 
-    def _use(self, element: etree._Element, place: _Place) -> Group | None:
+    def _use(self, element: etree._Element, place: Place) -> Group | None:
         reference = next((element.get(name, "") for name in HREF if element.get(name)), "")
         target = self.by_id.get(reference[1:]) if reference.startswith("#") else None
         name = self._id(element, "use", place)
         if target is None:
-            where = "outside the file" if reference and not reference.startswith("#") else "nowhere"
+            way = "outside the file" if reference and not reference.startswith("#") else "nowhere"
             self.remark(
-                f"{self._where(element)} refers to “{reference[:80]}”, which leads {where}",
+                f"{where(element)} refers to “{reference[:80]}”, which leads {way}",
                 "content.reference",
                 (name,),
             )
             return None
         if target in place.following or target in element.iterancestors():
-            self.remark(
-                f"{self._where(element)} refers back to itself, and draws nothing", "content.reference", (name,)
-            )
+            self.remark(f"{where(element)} refers back to itself, and draws nothing", "content.reference", (name,))
             return None
         x, y = (length(element.get(axis, "0"), 16 * PX)[0] / PX for axis in ("x", "y"))
         inner = replace(
@@ -375,7 +321,7 @@ class _Reader:
 
     # what is drawn
 
-    def _leaf(self, element: etree._Element, tag: str, place: _Place, attributes: dict[str, str]) -> Item | None:
+    def _leaf(self, element: etree._Element, tag: str, place: Place, attributes: dict[str, str]) -> Item | None:
         if tag == "text":
             return self._text(element, place)
         if tag == "image":
@@ -387,10 +333,10 @@ class _Reader:
         if path is None or not len(path):
             return None
         name = self._id(element, tag, place)
-        look = self._look(element, place.style, place, (name,))
+        look = self.looks.of(element, place.style, place, (name,))
         if look.pen:
             self.remark(
-                f"the stroke of {self._where(element)} is skewed or unevenly scaled: importing takes one width for all of it",
+                f"the stroke of {where(element)} is skewed or unevenly scaled: importing takes one width for all of it",
                 None,
                 (name,),
             )
@@ -405,18 +351,18 @@ class _Reader:
                 (item.id,),
             )
 
-    def _text(self, element: etree._Element, place: _Place) -> Lettering | None:
+    def _text(self, element: etree._Element, place: Place) -> Lettering | None:
         name = self._id(element, "text", place)
         context = TextContext(
             self.cascade.style_of,
-            lambda e, s: self._look(e, s, place, (name,)),
+            lambda e, s: self.looks.of(e, s, place, (name,)),
             self._path_by_id,
             lambda words: self.remark(words, None, (name,)),
             place.viewport_mm,
         )
         text = read_text(element, name, place.matrix, place.style, context)
         if text is None:
-            self.remark(f"{self._where(element)} is a text without letters", "text.empty")
+            self.remark(f"{where(element)} is a text without letters", "text.empty")
         return text
 
     def _path_by_id(self, item_id: str) -> Path | None:
@@ -425,29 +371,29 @@ class _Reader:
             return None
         own = parse_transform(element.get("transform", "")) or Identity
         return self._path(
-            element, local_name(element), _Place(own, INITIAL, 1.0, (100.0, 100.0)), attributes_of(element)
+            element, local_name(element), Place(own, INITIAL, 1.0, (100.0, 100.0)), attributes_of(element)
         )
 
-    def _path(self, element: etree._Element, tag: str, place: _Place, attributes: dict[str, str]) -> Path | None:
+    def _path(self, element: etree._Element, tag: str, place: Place, attributes: dict[str, str]) -> Path | None:
         arc_error = ARC_ERROR_MM / place.scale
         if tag == "path":
             data = parse_path_data(attributes.get("d", ""), arc_error)
             if data.problem:
-                self.remark(f"the path data of {self._where(element)} stops early: {data.problem}")
+                self.remark(f"the path data of {where(element)} stops early: {data.problem}")
             path, left = without_repeated_points(data.path)
             if left:
-                self.remark(f"{left} lone points of {self._where(element)} lie on others of it and were left out")
+                self.remark(f"{left} lone points of {where(element)} lie on others of it and were left out")
             path = path.transformed(place.matrix)
             # The handles' reach is quicker told than the curve's, and enough.
             found = path if place.tame or path.within(FARTHEST) else f"it lies beyond {FARTHEST:g} mm"
         else:
             found = shape_path(tag, attributes, arc_error, place.viewport, place.matrix)
         if isinstance(found, str):
-            self.remark(f"{self._where(element)} was left out: {found}")
+            self.remark(f"{where(element)} was left out: {found}")
             return None
         return found
 
-    def _picture(self, element: etree._Element, place: _Place) -> Picture:
+    def _picture(self, element: etree._Element, place: Place) -> Picture:
         x, y, width, height = (
             length(element.get(name, "0"), 16 * PX, place.viewport_mm[axis % 2])[0] / PX
             for axis, name in enumerate(("x", "y", "width", "height"))
@@ -461,107 +407,9 @@ class _Reader:
             )
         return Picture(name, bounds(frame) or (0, 0, 0, 0), reference, _label(element))
 
-    def _look(self, element: etree._Element, style: Style, place: _Place, items: tuple[str, ...]) -> Appearance:
-        key = (id(style), id(place))
-        known = self.looks.get(key)
-        if known is not None:
-            return known[2]
-        remarks = len(self.remarks)
-        look = self._new_look(element, style, place, items)
-        if len(self.remarks) == remarks:  # a look with something to remark on is made, and remarked on, each time
-            self.looks[key] = (style, place, look)
-        return look
-
-    def _new_look(self, element: etree._Element, style: Style, place: _Place, items: tuple[str, ...]) -> Appearance:
-        paints = {name: self._paint(element, name, style, items) for name in ("fill", "stroke")}
-        m = place.matrix
-        scale = math.sqrt(abs(m.xx * m.yy - m.xy * m.yx))
-        diagonal = math.hypot(*place.viewport_mm) / math.sqrt(2) / (scale or 1.0)
-        width = length(style["stroke-width"], 16 * PX, diagonal * PX)[0] / PX * scale
-        if width == 0:
-            paints["stroke"] = None
-        dashes, offset = self._dashes(style, scale, diagonal) if paints["stroke"] else ((), 0.0)
-        shares = {name: _share(style[f"{name}-opacity"]) if paint else 1.0 for name, paint in paints.items()}
-        return Appearance(
-            fill=paints["fill"],
-            stroke=paints["stroke"],
-            stroke_width_mm=width if paints["stroke"] else DEFAULT_STROKE_MM,
-            line_join=style["stroke-linejoin"],
-            line_cap=style["stroke-linecap"],
-            mitre_limit=numbers(style["stroke-miterlimit"], [4.0])[0],
-            opacity=place.opacity,
-            fill_opacity=shares["fill"],
-            stroke_opacity=shares["stroke"],
-            stroke_below=bool(paints["stroke"]) and _stroke_below(style["paint-order"]),
-            even_odd=style["fill-rule"] == "evenodd",
-            visible=place.shown and style["visibility"] == "visible",
-            dashes_mm=dashes,
-            dash_offset_mm=offset,
-            pen=_pen(m) if paints["stroke"] else None,
-        )
-
-    def _dashes(self, style: Style, scale: float, diagonal: float) -> tuple[tuple[float, ...], float]:
-        """Dashes and where they start, in mm; a list with a negative length, or of nothing but zeros, is none."""
-        if style["stroke-dasharray"] in ("none", ""):
-            return (), 0.0
-        words = style["stroke-dasharray"].replace(",", " ").split()
-        dashes = tuple(length(word, 16 * PX, diagonal * PX)[0] / PX * scale for word in words)
-        offset = length(style["stroke-dashoffset"], 16 * PX, diagonal * PX)[0] / PX * scale
-        return (dashes, offset) if any(dashes) and min(dashes) >= 0 else ((), 0.0)
-
-    def _paint(self, element: etree._Element, name: str, style: Style, items: tuple[str, ...]) -> str | None:
-        """One plain colour for a paint. A gradient or pattern gives way to its fallback, or to its first colour."""
-        text = style[name]
-        if _share(style[f"{name}-opacity"]) == 0:
-            return None
-        if match := _URL.match(text):
-            reference, fallback = match[1], match[2].strip()
-            target = self.by_id.get(reference.removeprefix("#"))
-            if target is None:
-                self.remark(
-                    f"the {name} of {self._where(element)} refers to “{reference[:80]}”, which leads nowhere",
-                    "content.reference",
-                    items,
-                )
-                text = fallback or "none"
-            else:
-                kind = {"linearGradient": "gradient", "radialGradient": "gradient"}.get(
-                    local_name(target), local_name(target)
-                )
-                text = fallback or self._first_colour(target)
-                self.remark(
-                    f"the {name} of {self._where(element)} is a {kind}: importing reads no more than one colour, here {text}",
-                    "content.effect",
-                    items,
-                )
-        elif text in ("context-fill", "context-stroke"):
-            text = "#000000"
-        try:
-            return plain_colour(text, style["color"])
-        except ValueError:
-            self.remark(
-                f"the {name} of {self._where(element)}, “{text[:40]}”, is no plain colour; taken as black",
-                "content.effect",
-                items,
-            )
-            return "#000000"
-
-    def _first_colour(self, paint: etree._Element, hops: int = 8) -> str:
-        """The first stop of a gradient, its own or the one it borrows; black for anything else."""
-        for stop in paint:
-            if local_name(stop) == "stop":
-                said = dict(part.split(":", 1) for part in stop.get("style", "").split(";") if ":" in part)
-                found = {key.strip(): value.strip() for key, value in said.items()}.get("stop-color") or stop.get(
-                    "stop-color"
-                )
-                return str(found or "#000000")
-        reference = next((paint.get(name, "") for name in HREF if paint.get(name)), "")
-        other = self.by_id.get(reference.removeprefix("#"))
-        return self._first_colour(other, hops - 1) if other is not None and hops else "#000000"
-
     # names
 
-    def _id(self, element: etree._Element, stem: str, place: _Place) -> str:
+    def _id(self, element: etree._Element, stem: str, place: Place) -> str:
         """The file's own id where it has one and it is the first to use it; else the stem and a number, in file
         order.
         """
@@ -577,40 +425,6 @@ class _Reader:
         self.counters[stem] = number
         self.used.add(name)
         return name
-
-    def _where(self, element: etree._Element) -> str:
-        own = element.get("id")
-        return f"“{own}”" if own else f"{local_name(element)} in line {element.sourceline}"
-
-
-def _share(text: str) -> float:
-    """An opacity from 0 to 1; a percentage is understood."""
-    if text == "1":
-        return 1.0
-    try:
-        value = float(text[:-1]) / 100 if text.endswith("%") else float(text)
-    except ValueError:
-        return 1.0
-    return min(1.0, max(0.0, value)) if math.isfinite(value) else 1.0
-
-
-def _stroke_below(order: str) -> bool:
-    """Whether the fill is painted above the stroke (SVG 2, "paint-order": what isn't named follows in the usual
-    order).
-    """
-    words = [word for word in order.split() if word in ("fill", "stroke")]
-    return words[:1] == ["stroke"]
-
-
-def _pen(m: Transform) -> tuple[float, float, float, float] | None:
-    """The matrix that shapes a stroke, scaled to determinant 1; None where it only turns, mirrors and scales evenly."""
-    size = abs(m.xx) + abs(m.xy) + abs(m.yx) + abs(m.yy)
-    determinant = m.xx * m.yy - m.xy * m.yx
-    even = abs(math.hypot(m.xx, m.xy) - math.hypot(m.yx, m.yy)) <= 1e-6 * size
-    if determinant == 0 or (even and abs(m.xx * m.yx + m.xy * m.yy) <= 1e-6 * size * size):
-        return None
-    k = 1 / math.sqrt(abs(determinant))
-    return m.xx * k, m.xy * k, m.yx * k, m.yy * k
 
 
 def _chosen(element: etree._Element) -> bool:

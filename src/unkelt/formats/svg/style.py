@@ -15,6 +15,7 @@ from lxml import etree
 from tinycss2.color4 import parse_color
 
 from unkelt.formats.svg.values import attributes_of
+from unkelt.sheet.model import Remark
 
 INITIAL: Mapping[str, str] = MappingProxyType(
     {
@@ -95,7 +96,7 @@ class Cascade:
     """
 
     def __init__(self, root: etree._Element) -> None:
-        self.skipped: list[str] = []
+        self.skipped: list[Remark] = []
         self._matcher = cssselect2.Matcher()
         self._sheet_rules: list[tuple[_Rule, _Rule]] = []
         self._wrappers: dict[etree._Element, cssselect2.ElementWrapper] = {}
@@ -123,9 +124,8 @@ class Cascade:
             try:
                 selectors = cssselect2.compile_selector_list(rule.prelude)
             except cssselect2.SelectorError:
-                self.skipped.append(
-                    f"a style rule for “{tinycss2.serialize(rule.prelude).strip()}” can't be understood"
-                )
+                selector = tinycss2.serialize(rule.prelude).strip()
+                self.skipped.append(Remark(f"a style rule for “{selector}” can't be understood"))
                 return
             normal, important = _declarations(tinycss2.parse_blocks_contents(rule.content))
             yield selectors, ((False, normal), (True, important))
@@ -134,9 +134,10 @@ class Cascade:
                 for inner in tinycss2.parse_rule_list(rule.content, skip_comments=True, skip_whitespace=True):
                     yield from self._rule(inner)
         elif rule.type == "at-rule" and rule.lower_at_keyword in ("import", "font-face"):
-            self.skipped.append(f"@{rule.lower_at_keyword} in a style sheet is not followed: nothing is ever fetched")
+            words = f"@{rule.lower_at_keyword} in a style sheet is not followed: nothing is ever fetched"
+            self.skipped.append(Remark(words, "content.reference"))
         elif rule.type == "error":
-            self.skipped.append("a part of a style sheet can't be understood")
+            self.skipped.append(Remark("a part of a style sheet can't be understood"))
 
     def style_of(self, element: etree._Element, parent: Style) -> Style:
         """Attributes, then sheet rules by specificity and order, then `style=`, then what is `!important`."""

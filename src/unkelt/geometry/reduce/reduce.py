@@ -76,9 +76,7 @@ def reduce_nodes(path: Path, tolerance_mm: float, level: bool = False) -> Reduce
 
 
 def reduce_many(paths: Sequence[Path], tolerance_mm: float, level: bool = False) -> list[Reduced]:
-    """Each path reduced, as `reduce_nodes` does. Their fits are computed together, which takes a fraction of the time,
-    and once only for subpaths that are the same but for their place, as those of the letters of a long text are.
-    """
+    """Each path reduced, as `reduce_nodes` does: fits are computed together, for subpaths that differ in place once."""
     unlike = list(dict.fromkeys(paths))
 
     def find(places: list[int]) -> list[Reduced]:

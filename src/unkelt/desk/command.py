@@ -1,10 +1,12 @@
-"""`unkelt desk`: the window."""
+"""`unkelt desk`: what the command line calls to open the window."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
+
+from unkelt.desk.app import start
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -15,6 +17,4 @@ class Asked:
 
 
 def run(asked: Asked) -> int:
-    from unkelt.desk.app import start  # the only place outside desk/ that knows of the window
-
     return start(list(asked.files), asked.ticket, demo=asked.demo)

@@ -1,0 +1,155 @@
+"""How elements are painted: fill, stroke, dashes and opacity from a style, as plain colours and mm."""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Callable
+
+from fontTools.misc.transform import Transform
+from lxml import etree
+
+from unkelt.formats.svg.page import PX
+from unkelt.formats.svg.place import Place, share
+from unkelt.formats.svg.style import Style, plain_colour
+from unkelt.formats.svg.text import HREF
+from unkelt.formats.svg.values import length, local_name, numbers
+from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance
+from unkelt.sheet.model import Remark
+
+_URL = re.compile(r"url\(\s*[\"']?([^\"')]*)[\"']?\s*\)\s*(.*)", re.DOTALL)
+
+
+class Looks:
+    """The appearances of one document; what can't be kept is added to its remarks. Elements styled alike share one."""
+
+    def __init__(self, remarks: list[Remark], by_id: Callable[[], dict[str, etree._Element]]) -> None:
+        self._remarks, self._by_id = remarks, by_id
+        self._known: dict[tuple[int, int], tuple[Style, Place, Appearance]] = {}
+
+    def of(self, element: etree._Element, style: Style, place: Place, items: tuple[str, ...]) -> Appearance:
+        """The appearance of an element; what there is to remark on names the items."""
+        key = (id(style), id(place))
+        known = self._known.get(key)
+        if known is not None:
+            return known[2]
+        remarks = len(self._remarks)
+        look = self._made(element, style, place, items)
+        if len(self._remarks) == remarks:  # a look with something to remark on is made, and remarked on, each time
+            self._known[key] = (style, place, look)
+        return look
+
+    def _made(self, element: etree._Element, style: Style, place: Place, items: tuple[str, ...]) -> Appearance:
+        paints = {name: self._paint(element, name, style, items) for name in ("fill", "stroke")}
+        m = place.matrix
+        scale = math.sqrt(abs(m.xx * m.yy - m.xy * m.yx))
+        diagonal = math.hypot(*place.viewport_mm) / math.sqrt(2) / (scale or 1.0)
+        width = length(style["stroke-width"], 16 * PX, diagonal * PX)[0] / PX * scale
+        if width == 0:
+            paints["stroke"] = None
+        dashes, offset = self._dashes(style, scale, diagonal) if paints["stroke"] else ((), 0.0)
+        shares = {name: share(style[f"{name}-opacity"]) if paint else 1.0 for name, paint in paints.items()}
+        return Appearance(
+            fill=paints["fill"],
+            stroke=paints["stroke"],
+            stroke_width_mm=width if paints["stroke"] else DEFAULT_STROKE_MM,
+            line_join=style["stroke-linejoin"],
+            line_cap=style["stroke-linecap"],
+            mitre_limit=numbers(style["stroke-miterlimit"], [4.0])[0],
+            opacity=place.opacity,
+            fill_opacity=shares["fill"],
+            stroke_opacity=shares["stroke"],
+            stroke_below=bool(paints["stroke"]) and _stroke_below(style["paint-order"]),
+            even_odd=style["fill-rule"] == "evenodd",
+            visible=place.shown and style["visibility"] == "visible",
+            dashes_mm=dashes,
+            dash_offset_mm=offset,
+            pen=_pen(m) if paints["stroke"] else None,
+        )
+
+    def _dashes(self, style: Style, scale: float, diagonal: float) -> tuple[tuple[float, ...], float]:
+        """Dashes and where they start, in mm; a list with a negative length, or of nothing but zeros, is none."""
+        if style["stroke-dasharray"] in ("none", ""):
+            return (), 0.0
+        words = style["stroke-dasharray"].replace(",", " ").split()
+        dashes = tuple(length(word, 16 * PX, diagonal * PX)[0] / PX * scale for word in words)
+        offset = length(style["stroke-dashoffset"], 16 * PX, diagonal * PX)[0] / PX * scale
+        return (dashes, offset) if any(dashes) and min(dashes) >= 0 else ((), 0.0)
+
+    def _paint(self, element: etree._Element, name: str, style: Style, items: tuple[str, ...]) -> str | None:
+        """One plain colour for a paint. A gradient or pattern gives way to its fallback, or to its first colour."""
+        text = style[name]
+        if share(style[f"{name}-opacity"]) == 0:
+            return None
+        if match := _URL.match(text):
+            reference, fallback = match[1], match[2].strip()
+            target = self._by_id().get(reference.removeprefix("#"))
+            if target is None:
+                self._remark(
+                    f"the {name} of {where(element)} refers to “{reference[:80]}”, which leads nowhere",
+                    "content.reference",
+                    items,
+                )
+                text = fallback or "none"
+            else:
+                kind = {"linearGradient": "gradient", "radialGradient": "gradient"}.get(
+                    local_name(target), local_name(target)
+                )
+                text = fallback or self._first_colour(target)
+                self._remark(
+                    f"the {name} of {where(element)} is a {kind}: importing reads no more than one colour, here {text}",
+                    "content.effect",
+                    items,
+                )
+        elif text in ("context-fill", "context-stroke"):
+            text = "#000000"
+        try:
+            return plain_colour(text, style["color"])
+        except ValueError:
+            self._remark(
+                f"the {name} of {where(element)}, “{text[:40]}”, is no plain colour; taken as black",
+                "content.effect",
+                items,
+            )
+            return "#000000"
+
+    def _first_colour(self, paint: etree._Element, hops: int = 8) -> str:
+        """The first stop of a gradient, its own or the one it borrows; black for anything else."""
+        for stop in paint:
+            if local_name(stop) == "stop":
+                said = dict(part.split(":", 1) for part in stop.get("style", "").split(";") if ":" in part)
+                found = {key.strip(): value.strip() for key, value in said.items()}.get("stop-color") or stop.get(
+                    "stop-color"
+                )
+                return str(found or "#000000")
+        reference = next((paint.get(name, "") for name in HREF if paint.get(name)), "")
+        other = self._by_id().get(reference.removeprefix("#"))
+        return self._first_colour(other, hops - 1) if other is not None and hops else "#000000"
+
+    def _remark(self, words: str, code: str, items: tuple[str, ...]) -> None:
+        self._remarks.append(Remark(words, code, items))
+
+
+def where(element: etree._Element) -> str:
+    """An element for people: its id, or what it is and the line it stands in."""
+    own = element.get("id")
+    return f"“{own}”" if own else f"{local_name(element)} in line {element.sourceline}"
+
+
+def _stroke_below(order: str) -> bool:
+    """Whether the fill is painted above the stroke (SVG 2, "paint-order": what isn't named follows in the usual
+    order).
+    """
+    words = [word for word in order.split() if word in ("fill", "stroke")]
+    return words[:1] == ["stroke"]
+
+
+def _pen(m: Transform) -> tuple[float, float, float, float] | None:
+    """The matrix that shapes a stroke, scaled to determinant 1; None where it only turns, mirrors and scales evenly."""
+    size = abs(m.xx) + abs(m.xy) + abs(m.yx) + abs(m.yy)
+    determinant = m.xx * m.yy - m.xy * m.yx
+    even = abs(math.hypot(m.xx, m.xy) - math.hypot(m.yx, m.yy)) <= 1e-6 * size
+    if determinant == 0 or (even and abs(m.xx * m.yx + m.xy * m.yy) <= 1e-6 * size * size):
+        return None
+    k = 1 / math.sqrt(abs(determinant))
+    return m.xx * k, m.xy * k, m.yx * k, m.yy * k
