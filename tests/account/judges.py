@@ -15,6 +15,7 @@ import resvg_py
 import shapely
 from PIL import Image
 from scipy import ndimage
+from shapely.ops import substring
 
 from unkelt.formats.svg.write import write_svg
 
@@ -80,11 +81,34 @@ def _buffered(path, look, join):
     half = look.stroke_width_mm / 2
     parts = []
     for points, closed in pieces_of(path):
-        if closed and len(points) > 2:
+        if look.dashes_mm:
+            for dash in _dashes(points, closed, look):  # GEOS cuts what a short end reaches past a sharp turn
+                ends = (shapely.LineString(pair) for pair in zip(dash.coords, dash.coords[1:], strict=False))
+                parts += [dash.buffer(half, **style), *(end.buffer(half, cap_style="flat") for end in ends)]
+        elif closed and len(points) > 2:
             parts.append(shapely.LinearRing(points).buffer(half, **style))
         elif len(points) > 1:
             parts.append(shapely.LineString(points).buffer(half, **style))
     return shapely.union_all(parts)
+
+
+def _dashes(points, closed, look):
+    """The stretches that a dashed line draws, cut by shapely; around a ring the last and the first may be one."""
+    line = shapely.LineString(np.vstack([points, points[:1]]) if closed and (points[0] != points[-1]).any() else points)
+    pattern = list(look.dashes_mm) * (1 + len(look.dashes_mm) % 2)
+    at, found = -(look.dash_offset_mm % sum(pattern)), []
+    for number in range(len(pattern) * (2 + int(line.length / sum(pattern)))):
+        length = pattern[number % len(pattern)]
+        if number % 2 == 0 and at + length > 0 and at < line.length:
+            found.append((max(at, 0), min(at + length, line.length)))
+        at += length
+    whole = closed and found and found[0][0] == 0 and found[-1][1] == line.length
+    drawn = [substring(line, a, b) for a, b in found]
+    if not whole:
+        return drawn
+    if len(drawn) == 1:
+        return [shapely.LinearRing(line.coords)]
+    return [*drawn[1:-1], shapely.LineString([*drawn[-1].coords, *drawn[0].coords[1:]])]
 
 
 def painted(sheet):
@@ -106,9 +130,9 @@ def painted(sheet):
             continue
         paints = []
         if look.fill:
-            paints.append(lambda o=outline: lay(filled(o.path, o.look.even_odd), o.look.fill, o.look.fill_opacity))
+            paints.append((filled(outline.path, look.even_odd), look.fill, look.fill_opacity))
         if look.stroke and look.stroke_width_mm > 0.3:
-            paints.append(lambda o=outline: lay(stroked(o.path, o.look), o.look.stroke, o.look.stroke_opacity))
+            paints.append((stroked(outline.path, look), look.stroke, look.stroke_opacity))
         elif look.stroke:
             drawn = [
                 shapely.LineString(p if not c else np.vstack([p, p[:1]]))
@@ -116,8 +140,12 @@ def painted(sheet):
                 if len(p) > 1
             ]
             lines[look.stroke] = shapely.union_all([lines.get(look.stroke, shapely.LineString()), *drawn])
-        for paint in reversed(paints) if look.stroke_below else paints:
-            paint()
+        if look.stroke_below:
+            paints.reverse()
+        if look.opacity < 1 and len(paints) == 2 and paints[1][2] == 1:  # painted first, and made translucent then
+            paints[0] = (paints[0][0].difference(paints[1][0]), *paints[0][1:])
+        for area, colour, opacity in paints:
+            lay(area, colour, opacity * look.opacity)
     return seen, lines
 
 

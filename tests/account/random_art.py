@@ -10,6 +10,7 @@ import os
 import random
 import sys
 from concurrent.futures import ProcessPoolExecutor
+from dataclasses import replace
 from functools import lru_cache
 
 from fontTools.misc.transform import Transform
@@ -102,6 +103,8 @@ def art(seed, most=6):
     items = []
     for number in range(rnd.randint(2, most)):
         look, kind = _look(rnd, colours), rnd.random()
+        if seed % 7 == 3 and look.stroke_width_mm >= 0.5:
+            look = replace(look, dashes_mm=(3.0, 1.5, 0.5)[: 2 + number % 2], dash_offset_mm=float(number))
         place = Transform(1, 0, 0, 1, rnd.uniform(5, 100), rnd.uniform(5, 90))
         turn = rnd.uniform(0, 6.28) if rnd.random() < 0.15 else 0.0
         if not few:  # letters that are turned are reduced anew

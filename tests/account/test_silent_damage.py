@@ -387,3 +387,22 @@ def test_overlapping_colours_are_released_in_every_format_alike(tmp_path):
     case = mended(sheet(outline("r", circle(20, 50, 50), RED), outline("b", circle(20, 70, 50), BLUE)))
     package = release(case, tmp_path, formats=(".svg", ".dxf", ".pdf", ".plt"))
     assert package.record.holds == ()
+
+
+@pytest.mark.parametrize(
+    "shape",
+    [
+        '<circle cx="60" cy="60" r="30"',
+        '<ellipse cx="60" cy="60" rx="45" ry="25" transform="rotate(20 60 60)"',
+        '<rect x="20" y="30" width="70" height="40"',
+        '<rect x="20" y="30" width="70" height="40" rx="12" ry="9"',
+        '<polygon points="10,10 100,20 80,90"',
+        '<path d="M10 10H100V50H10Z M20 60H90V100H20Z"',
+    ],
+)
+def test_dashes_lie_where_they_lay(shape):
+    """They begin where the shape does (SVG 1.1, 9.2 to 9.4), and the last and the first are one where they meet."""
+    page = 'xmlns="http://www.w3.org/2000/svg" width="120mm" height="120mm" viewBox="0 0 120 120"'
+    case = mended(parse_svg(f'<svg {page}>{shape} fill="none" stroke="#c30" stroke-width="4" stroke-dasharray="13 7"/></svg>'.encode()))  # fmt: skip
+    assert steps_of(case)[0] == "expand-stroke"
+    assert damage(case) == []

@@ -84,11 +84,26 @@ def _shape(
         return "it has a negative radius"
     if not rx or not ry:
         return EMPTY
-    return _rounded(get("cx") - rx, get("cy") - ry, 2 * rx, 2 * ry, rx, ry, arc_error).transformed(matrix)
+    return _ellipse(get("cx"), get("cy"), rx, ry, arc_error).transformed(matrix)
+
+
+def _ellipse(cx: float, cy: float, rx: float, ry: float, error: float) -> Path:
+    """From the "3 o'clock" point on, clockwise as seen (SVG 1.1, 9.3 and 9.4): dashes and text are laid from there."""
+    builder = PathBuilder()
+    at = (cx + rx, cy)
+    builder.move_to(*at)
+    for after in ((cx, cy + ry), (cx - rx, cy), (cx, cy - ry), (cx + rx, cy)):
+        for cubic in arc_to_cubics(*at, rx, ry, 0, False, True, *after, error):
+            builder.cubic_to(*cubic)
+        at = after
+    builder.close()
+    return builder.path()
 
 
 def _rounded(x: float, y: float, w: float, h: float, rx: float, ry: float, error: float) -> Path:
-    """A rectangle with elliptical corners; sides of no length are left out, so that an ellipse is four arcs."""
+    """A rectangle with elliptical corners, from the end of the first corner on (SVG 1.1, 9.2). Sides of no length are
+    left out.
+    """
     builder = PathBuilder()
     builder.move_to(x + rx, y)
     at = (x + rx, y)

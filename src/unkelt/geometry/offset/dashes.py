@@ -5,6 +5,8 @@ from __future__ import annotations
 import itertools
 from collections.abc import Iterator, Sequence
 
+import numpy as np
+
 from unkelt.errors import GeometryRefused
 from unkelt.geometry.along import Along
 from unkelt.geometry.measure import segment_lengths
@@ -15,7 +17,9 @@ MOST_DASHES = 200_000
 
 
 def dashed(path: Path, dashes_mm: Sequence[float], offset_mm: float) -> Path:
-    """The drawn stretches, each an open subpath; the pattern starts anew with every subpath (SVG 1.1, section 11.4).
+    """The drawn stretches, each an open subpath; the pattern starts anew with every subpath (SVG 1.1, section 11.4). Where
+    one ends at the start of a closed subpath and another begins there, both are one, with a corner and no caps, as
+    renderers draw them (common practice; resvg confirms it in the tests). One that is drawn all along stays closed.
 
     An odd number of lengths is taken twice. A pattern without length leaves the path as it is. Raises GeometryRefused
     when there would be more than `MOST_DASHES`.
@@ -26,18 +30,31 @@ def dashed(path: Path, dashes_mm: Sequence[float], offset_mm: float) -> Path:
         return path
     if float(segment_lengths(path).sum()) / period * len(pattern) > MOST_DASHES:
         raise GeometryRefused(f"it would make more than {MOST_DASHES:,} dashes")
-    return concat(
-        dash for subpath in path.subpaths() for dash in _dashes(Along.of(subpath), pattern, offset_mm % period)
+    return concat(dash for subpath in path.subpaths() for dash in _dashes(subpath, pattern, offset_mm % period))
+
+
+def _dashes(subpath: Path, pattern: list[float], phase: float) -> list[Path]:
+    along = Along.of(subpath)
+    spans = list(_spans(along.length, pattern, phase))
+    drawn = [along.stretch(start, stop) for start, stop in spans]
+    if not (subpath.closed[0] and spans and spans[0][0] == 0 < spans[0][1] and spans[-1][1] == along.length):
+        return drawn
+    if len(spans) == 1:
+        return [subpath]
+    last, first = drawn[-1], drawn[0]
+    points, degrees = (
+        np.concatenate([getattr(part, name) for part in (last, first)]) for name in ("points", "degrees")
     )
+    return [*drawn[1:-1], Path(points, degrees, last.starts, last.closed)]
 
 
-def _dashes(along: Along, pattern: list[float], phase: float) -> Iterator[Path]:
-    total = along.length
+def _spans(total: float, pattern: list[float], phase: float) -> Iterator[tuple[float, float]]:
+    """From where to where each dash reaches on a length."""
     position = -phase if total > 0 else 0.0
     for index in itertools.count():
         length = pattern[index % len(pattern)]
         if position >= total:
             return
         if index % 2 == 0 and position + length >= 0:
-            yield along.stretch(max(position, 0.0), min(position + length, total))
+            yield max(position, 0.0), min(position + length, total)
         position += length
