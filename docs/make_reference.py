@@ -28,8 +28,8 @@ def steps_page() -> str:
     ]
     for step in STEPS.values():
         lines += [f"## `{step.name}`{' (safe)' if step.safe else ''}", "", step.promise, ""]
-        if step.cures:
-            lines += [f"Cures {', '.join(f'`{code}`' for code in step.cures)}.", ""]
+        if step.codes:
+            lines += [f"Cures {', '.join(f'`{code}`' for code in step.codes)}.", ""]
         if step.parameters:
             lines += ["| option | kind | default | what |", "| --- | --- | --- | --- |"]
             for p in step.parameters:
@@ -51,7 +51,7 @@ def findings_page() -> str:
     ]
     for check in CHECKS:
         for code in check.codes:
-            cures = ", ".join(f"`{s.name}`" for s in STEPS.values() if code in s.cures) or "a person's choice"
+            cures = ", ".join(f"`{s.name}`" for s in STEPS.values() if code in s.codes) or "a person's choice"
             lines.append(f"| {question_of(code).value} | `{code}` | {check.what} | {cures} |")
     lost = "What was received is not what would go out: painted then, gone or other now, and declared by no step. By the account of the job, and by the pictures of both files."
     lines.append(f"| {question_of('ink.lost').value} | `ink.lost` | {lost} | undo |")
@@ -89,7 +89,7 @@ def guide_page() -> str:
                 if question_of(code) is not question:
                     continue
                 lines += [f"### {code}", "", APART.get(code, check.what), ""]
-                cures = [step for step in STEPS.values() if code in step.cures]
+                cures = [step for step in STEPS.values() if code in step.codes]
                 for step in cures:
                     safe = " It is among the safe steps." if step.safe else ""
                     promise = " ".join(step.promise.split("\n\n")[0].split())

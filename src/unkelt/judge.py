@@ -21,6 +21,7 @@ from unkelt.proof.pictures import Pictures, compare, compare_format
 from unkelt.proof.proof import Proof
 from unkelt.recipe import Stage
 from unkelt.sheet.model import Sheet
+from unkelt.steps.cures import cures_of
 from unkelt.survey.checks import survey
 from unkelt.survey.finding import Finding, Level, with_accepted
 
@@ -104,7 +105,7 @@ def told(findings: Iterable[Finding], case: Case) -> tuple[Finding, ...]:
         reasons = [
             reason
             for (name, items), reason in refusals.items()
-            if name in finding.steps and (not items or set(items) & set(finding.items))
+            if name in cures_of(finding) and (not items or set(items) & set(finding.items))
         ]
         result.append(replace(finding, refusal=reasons[0]) if reasons else finding)
     return with_accepted(result, case.accepted)

@@ -25,6 +25,7 @@ from unkelt.sheet.budget import Budget
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Group, Outline, Sheet
 from unkelt.sheet.ticket import Ticket
+from unkelt.steps.cures import cures_of, leading_codes
 from unkelt.steps.evidence import Counted, counters_matched
 from unkelt.steps.step import Outcome, Step
 from unkelt.steps.steps import SAFE_ORDER, STEPS
@@ -195,10 +196,12 @@ def mend(sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -> 
         changed = False
         refused.clear()
         for index, step in enumerate(SAFE_ORDER):
-            for code in step.cures:
+            for code in leading_codes(step):
                 if progress:
                     progress((round_ + index / len(SAFE_ORDER)) / ROUNDS, step.title)
-                found = [f for f in find_code(code, sheet, workshop) if f.steps[:1] == (step.name,) and _is_mendable(f)]
+                found = [
+                    f for f in find_code(code, sheet, workshop) if cures_of(f)[:1] == (step.name,) and _is_mendable(f)
+                ]
                 if found and step.by_length and not size_is_certain(sheet, workshop.ticket):
                     refused |= dict.fromkeys(((step.name, f.items) for f in found), UNCERTAIN)
                     continue

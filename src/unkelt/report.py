@@ -14,6 +14,7 @@ from unkelt.proof.proof import Proof
 from unkelt.sheet.budget import moved_mm
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Group, Sheet
+from unkelt.steps.cures import cures_of
 from unkelt.survey.finding import Finding
 
 if TYPE_CHECKING:  # what draws an inspection sheet takes a while to import
@@ -44,7 +45,7 @@ def checked_file(
                 "message": f"{finding.headline}. {finding.message}",
                 "choice": finding.choice,
                 "refusal": finding.refusal,
-                "steps": list(finding.steps),
+                "steps": list(cures_of(finding)),
             }
             for finding in findings
         ],

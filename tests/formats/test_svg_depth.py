@@ -15,6 +15,7 @@ from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.measure import bounds
 from unkelt.recipe import Call, apply
 from unkelt.sheet.model import Group
+from unkelt.steps.cures import cures_of
 from unkelt.survey.checks import find_code, survey
 
 NS = 'xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink"'
@@ -162,7 +163,7 @@ def test_units_are_recognised_by_evidence_and_never_guessed(head, ticket, words)
     if words:
         assert words in found[0].message
         assert found[0].level == "hold"
-        assert found[0].steps == ("state-units",)
+        assert cures_of(found[0]) == ("state-units",)
 
 
 def test_an_uneven_scale_is_found():

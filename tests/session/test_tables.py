@@ -7,12 +7,13 @@ import pytest
 from tests.builders import SHELF, lettering, outline, sheet, square, workshop
 from unkelt.geometry.path import concat
 from unkelt.recipe import Call, apply
-from unkelt.session.handles import aligned, dragged, edits_of, encircled, handles, with_edit
+from unkelt.session.handles import aligned, dragged, encircled, handles
 from unkelt.session.measuring import Place, around, between, snapped
 from unkelt.session.offers import offers
 from unkelt.session.picking import items_at, without
 from unkelt.session.words import nudged
 from unkelt.sheet.model import Group
+from unkelt.steps.edit_nodes import edits_of, with_edit
 from unkelt.steps.steps import STEPS
 
 

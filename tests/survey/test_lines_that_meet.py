@@ -17,6 +17,7 @@ from unkelt.geometry.path import Path, concat, polygon
 from unkelt.recipe import Call, apply, mend
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Group, Outline, Sheet
+from unkelt.steps.cures import cures_of
 from unkelt.survey.checks import find_code, survey
 from unkelt.survey.finding import Question
 
@@ -52,7 +53,7 @@ def test_fragments_in_any_order_become_one_closed_shape(cuts, gap, draw):
     order = draw.sample(range(len(cuts)), len(cuts))
     on = sheet(*fragments(whole, cuts, gap, order, [draw.random() < 0.5 for _ in cuts]))
     found = find_code("path.open", on, workshop())
-    assert [(len(f.items), f.steps) for f in found] == [(len(cuts), ("join-ends",))]
+    assert [(len(f.items), cures_of(f)) for f in found] == [(len(cuts), ("join-ends",))]
     outcome = apply(Call("join-ends", rule="path.open"), on, workshop())
     (joined,) = outcome.sheet.outlines()
     assert joined.path.closed.all()
@@ -65,7 +66,7 @@ def test_ends_too_far_apart_or_painted_otherwise_are_not_joined():
     half = polygon((10, 10), (30, 10), (30, 30), closed=False)
     other = polygon((30.5, 30.5), (10, 30), (10.5, 10.5), closed=False)
     assert "join-ends" not in {
-        s for f in find_code("path.open", sheet(line("a", half), line("b", other)), workshop()) for s in f.steps
+        s for f in find_code("path.open", sheet(line("a", half), line("b", other)), workshop()) for s in cures_of(f)
     }
     red = replace(line("b", moved(other, -0.45, -0.45)), look=replace(LINE, stroke="#ff0000"))
     with pytest.raises(StepRefused):

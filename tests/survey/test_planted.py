@@ -24,6 +24,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.recipe import Call, apply, mend
 from unkelt.sheet.model import Group, Sheet
 from unkelt.sheet.ticket import Ticket, read_ticket
+from unkelt.steps.cures import cures_of
 from unkelt.survey.checks import CHECKS, survey
 
 CHANGES_NOTHING = {
@@ -64,7 +65,7 @@ def test_one_defect_is_found_at_its_place_and_cured_and_nothing_else(word, famil
     if code in LEFT_TO_A_PERSON:
         return
     assert [stage.skipped for stage in mended] == [None] * len(mended)
-    after = apply(Call(chosen.steps[0], chosen.items), bad, workshop()).sheet if chosen else mended[-1].sheet
+    after = apply(Call(cures_of(chosen)[0], chosen.items), bad, workshop()).sheet if chosen else mended[-1].sheet
     assert survey(after, workshop()) == ()
     if code not in CHANGES_NOTHING:
         return

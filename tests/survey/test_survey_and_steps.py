@@ -28,6 +28,7 @@ from unkelt.lettering.shelves import bundled_faces
 from unkelt.recipe import Call, Recipe, applied, apply, dump_recipe, mend, parse_recipe, run
 from unkelt.sheet.model import Group, Guide, Outline, Sheet
 from unkelt.sheet.ticket import read_ticket
+from unkelt.steps.cures import cures_of
 from unkelt.steps.steps import STEPS
 from unkelt.survey.checks import CHECKS, find_code, survey
 from unkelt.survey.finding import Level
@@ -50,7 +51,7 @@ def word(text: str = "Kitti", family: str = "Pacifico") -> Sheet:
 
 def test_live_text_and_its_frame():
     found = survey(sheet(lettering()), workshop())
-    assert [(f.code, f.level, f.steps) for f in found] == [
+    assert [(f.code, f.level, cures_of(f)) for f in found] == [
         ("text.live", Level.HOLD, ("outline-text",)),
         ("size.frame", Level.NOTE, ("outline-text",)),
     ]
@@ -59,7 +60,7 @@ def test_live_text_and_its_frame():
 def test_a_face_or_letter_that_is_not_there_holds_and_is_not_replaced():
     on = sheet(lettering(family="Quayside Script"), replace(lettering("漢", "Barlow"), id="b"))
     assert codes(on) == ["text.live", "text.live", "text.font-missing", "text.glyph-missing"]
-    assert all(f.steps == ("set-face",) for f in find_code("text.live", on, workshop()))
+    assert all(cures_of(f) == ("set-face",) for f in find_code("text.live", on, workshop()))
     with pytest.raises(StepRefused, match="Quayside Script is not here"):
         apply(Call("outline-text"), on, workshop())
 
@@ -118,7 +119,7 @@ def test_a_duplicate_inside_one_outline_and_near_misses():
 def test_open_subpaths_name_their_gap(gap, steps):
     on = sheet(outline("a", parse_path_data(f"M0 0H10V10L0 {gap}").path))
     found = find_code("path.open", on, workshop())
-    assert [(f.level, f.steps) for f in found] == [(Level.HOLD, steps)]
+    assert [(f.level, cures_of(f)) for f in found] == [(Level.HOLD, steps)]
     assert found[0].value == pytest.approx(gap)
     after = apply(Call(steps[0]), on, workshop()).sheet.outlines()[0].path
     assert after.closed.all()
@@ -128,7 +129,7 @@ def test_open_subpaths_name_their_gap(gap, steps):
 def test_ends_that_meet_without_being_closed_only_warn():
     on = sheet(outline("a", parse_path_data("M0 0H10V10L0 0").path))
     found = find_code("path.open", on, workshop())
-    assert [(f.level, f.steps[0]) for f in found] == [(Level.WARN, "join-ends")]
+    assert [(f.level, cures_of(f)[0]) for f in found] == [(Level.WARN, "join-ends")]
     assert apply(Call("join-ends"), on, workshop()).sheet.outlines()[0].path.closed.all()
 
 
@@ -169,7 +170,7 @@ def test_an_outline_that_crosses_itself_is_found_and_welded():
     eight = parse_path_data("M0 0H20V20H10V-10H30V30H0Z").path
     on = sheet(outline("a", eight))
     found = find_code("overlap.self", on, workshop())
-    assert [(f.items, f.steps) for f in found] == [(("a",), ("weld",))]
+    assert [(f.items, cures_of(f)) for f in found] == [(("a",), ("weld",))]
     after = apply(Call("weld", rule="overlap.self"), on, workshop()).sheet
     assert codes(after) == []
     assert region(after.outlines()[0].path, True, 0.01).area == pytest.approx(region(eight, False, 0.01).area)
@@ -326,7 +327,7 @@ def test_a_faulty_recipe_names_the_step(text, words):
 def test_declarations_are_complete():
     for step in STEPS.values():
         assert step.promise.endswith(".")
-        assert all(code in {c for check in CHECKS for c in check.codes} for code in step.cures)
+        assert all(code in {c for check in CHECKS for c in check.codes} for code in step.codes)
     for check in CHECKS:
         assert check.what.endswith(".")
 

@@ -16,63 +16,8 @@ from unkelt.job.workshop import Workshop
 from unkelt.lettering.setting import set_lettering
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Item, Lettering, Outline, Sheet
+from unkelt.steps.step import On
 from unkelt.steps.steps import STEPS
-
-ON_TEXT = (
-    "set-text",
-    "set-face",
-    "set-spacing",
-    "set-letters",
-    "set-on-guide",
-    "split-text",
-    "join-text",
-    "outline-text",
-    "align",
-    "move",
-    "rotate",
-    "drop-item",
-)
-ON_OUTLINES = (
-    "thicken",
-    "expand-stroke",
-    "weld",
-    "bind",
-    "join-ends",
-    "close-subpath",
-    "merge-nodes",
-    "reduce-nodes",
-    "drop-duplicate",
-    "drop-scraps",
-    "orient-rings",
-    "hairline",
-    "unify-colours",
-    "backing",
-    "border",
-    "knock-out",
-    "let-in",
-    "resize",
-    "hang-ring",
-    "spokes",
-    "grid",
-    "set-operation",
-    "align",
-    "move",
-    "rotate",
-    "shear",
-    "mirror",
-    "stack",
-    "unbind",
-    "close-joint",
-    "blunt-spikes",
-    "ease-corners",
-    "edit-nodes",
-    "drop-shared-edge",
-    "recover-text",
-    "drop-item",
-)
-ON_ANY = ("rename", "group", "ungroup")
-ON_ALL = ("set-text", "resize", "fit-page", "mirror", "rotate", "state-units")
-
 
 TRIED_UNASKED = 20_000
 """A step on more segments than that is tried only when it is asked for."""
@@ -190,17 +135,14 @@ def _size(box: Box | None) -> str:
 
 
 def steps_for(entries: list[Entry]) -> list[str]:
-    """The steps offered for what is chosen, by name; for nothing chosen, those on the whole sheet."""
-    texts = [entry for entry in entries if entry.what == "live text"]
-    names: tuple[str, ...] = ON_ALL
-    if texts and len(texts) == len(entries):
-        names = ON_TEXT
-    elif entries and not texts:
-        names = ON_OUTLINES
-    elif entries:
-        names = ("align", "move", "rotate", "drop-item")
-    names = (*names, *ON_ANY) if entries else names
-    return [name for name in names if name in STEPS]
+    """The steps offered for what is chosen, by name, those that mending takes by itself last; for nothing chosen, those
+    on the whole sheet.
+    """
+    wanted = On.NOTHING if entries else On.SHEET
+    for entry in entries:
+        wanted |= On.TEXT if entry.what == "live text" else On.OUTLINES
+    offered = [step for step in STEPS.values() if wanted in step.on]
+    return [step.name for step in sorted(offered, key=lambda step: step.safe)]
 
 
 def sentence(name: str) -> str:

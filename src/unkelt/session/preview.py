@@ -8,13 +8,13 @@ from unkelt.errors import StepRefused
 from unkelt.geometry.measure import Box
 from unkelt.job.workshop import Workshop
 from unkelt.language import grouped
-from unkelt.lettering.prints import kept_prints
 from unkelt.progress import Progress
 from unkelt.recipe import Call, apply
 from unkelt.sheet.extent import measured_box
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Sheet
 from unkelt.steps.step import Outcome
+from unkelt.steps.steps import STEPS
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,8 +46,8 @@ class Preview:
 
 def preview(call: Call, sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -> Preview:
     """Tries a step and says what it would change. Never raises for a refusal: that is part of the answer."""
-    if call.name == "recover-text":  # the one step that may have to look at a whole shelf first
-        kept_prints(workshop.shelf.faces, progress)
+    if prepare := STEPS[call.name].prepare:
+        prepare(workshop, progress)
     try:
         outcome = apply(call, sheet, workshop)
     except StepRefused as problem:

@@ -18,7 +18,7 @@ from unkelt.sheet.change import leaves, transformed
 from unkelt.sheet.model import Group, Item, Lettering, Outline, Sheet
 from unkelt.steps.evidence import Evidence, Worked
 from unkelt.steps.place import check_items, ink_box
-from unkelt.steps.step import Outcome, step
+from unkelt.steps.step import On, Outcome, step
 
 Across = Literal["stay", "left", "middle", "right", "mass", "spread"]
 Upright = Literal["stay", "top", "middle", "bottom", "mass", "baseline", "spread"]
@@ -33,7 +33,7 @@ class Aligned(Evidence):
     farthest_moved_mm: float
 
 
-@step("align", "Align by ink", cures=())
+@step("align", "Align by ink", on=On.ITEMS)
 def align(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -172,7 +172,7 @@ def _shifts(boxes: dict[str, Box], how: str, room: tuple[float, float], axis: in
     return {}
 
 
-@step("stack", "Bring to front or back", cures=(), redraws=Reason.STACKED)
+@step("stack", "Bring to front or back", on=On.OUTLINES, redraws=Reason.STACKED)
 def stack(
     sheet: Sheet,
     items: tuple[str, ...],

@@ -20,7 +20,7 @@ from unkelt.sheet.model import Outline, Sheet
 from unkelt.steps.around import as_one, chosen_outlines, cut_line, engraving
 from unkelt.steps.evidence import Evidence, Renoded
 from unkelt.steps.place import ink_box
-from unkelt.steps.step import Outcome, step
+from unkelt.steps.step import On, Outcome, step
 
 ARC_ERROR_MM = 1e-3
 
@@ -41,7 +41,7 @@ class Framed(Evidence):
     height_mm: float
 
 
-@step("backing", "Put a backing behind it", cures=(), redraws=Reason.MADE)
+@step("backing", "Put a backing behind it", on=On.OUTLINES, redraws=Reason.MADE)
 def backing(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -95,7 +95,7 @@ def _without_small_holes(path: Path, across_mm: float) -> Path:
     return path.select((areas > 0) | (size >= across_mm))
 
 
-@step("border", "Put a border around it", cures=(), redraws=Reason.MADE)
+@step("border", "Put a border around it", on=On.OUTLINES, redraws=Reason.MADE)
 def border(
     sheet: Sheet,
     items: tuple[str, ...],

@@ -21,7 +21,7 @@ from unkelt.sheet.model import Group, Item, Outline, Sheet
 from unkelt.sheet.words import words
 from unkelt.steps.evidence import Counted, Evidence
 from unkelt.steps.stacking import Stacking
-from unkelt.steps.step import Outcome, step, targets
+from unkelt.steps.step import On, Outcome, step, targets
 
 By = Literal["word", "all"]
 
@@ -39,7 +39,7 @@ class Bound(Evidence):
         return f"{grouped(self.outlines_before)} → {grouped(self.outlines_after)} outlines"
 
 
-@step("bind", "Bind into one compound path", cures=("compound.loose",), safe=True)
+@step("bind", "Bind into one compound path", on=On.OUTLINES, cures=("compound.loose",), safe=True)
 def bind(
     sheet: Sheet,
     items: tuple[str, ...],

@@ -12,7 +12,7 @@ from unkelt.geometry.region import region
 from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import Outcome, step, targets
+from unkelt.steps.step import On, Outcome, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -24,7 +24,7 @@ class Blunted(Evidence):
     area_lost_mm2: float
 
 
-@step("blunt-spikes", "Blunt the spikes", cures=("nodes.spike",), redraws=Reason.RESHAPED)
+@step("blunt-spikes", "Blunt the spikes", on=On.OUTLINES, cures=("nodes.spike",), redraws=Reason.RESHAPED)
 def blunt_spikes(
     sheet: Sheet,
     items: tuple[str, ...],

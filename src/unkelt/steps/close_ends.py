@@ -19,7 +19,7 @@ from unkelt.language import number_of
 from unkelt.sheet.chains import Chain, Link, chains, joined
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import Outcome, step, targets
+from unkelt.steps.step import On, Outcome, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -34,7 +34,15 @@ class Joined(Evidence):
         return number_of(self.subpaths_closed, "subpath", "closed")
 
 
-@step("join-ends", "Join the ends", cures=("path.open",), safe=True, by_length=True, keeps_lines=False)
+@step(
+    "join-ends",
+    "Join the ends",
+    on=On.OUTLINES,
+    cures=("path.open:near", "path.open:parts"),
+    safe=True,
+    by_length=True,
+    keeps_lines=False,
+)
 def join_ends(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -107,7 +115,13 @@ def _end_segment(link: Link, outlines: Sequence[Outline], *, last: bool) -> Path
     return Path(segment, path.degrees[[at]], np.zeros(1, np.intp), np.zeros(1, bool))
 
 
-@step("close-subpath", "Close with a line", cures=("path.open",), redraws=Reason.JOINED)
+@step(
+    "close-subpath",
+    "Close with a line",
+    on=On.OUTLINES,
+    cures=("path.open:near", "path.open:apart"),
+    redraws=Reason.JOINED,
+)
 def close_subpath(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:  # every step has one
     """Closes open subpaths with a straight line from the last node to the first. Nothing that is there moves."""
     chosen: list[Outline] = targets("close-subpath", sheet, items, Outline)

@@ -16,7 +16,7 @@ from unkelt.sheet.joints import Missed, missed_joints
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.words import words
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import Outcome, step, targets
+from unkelt.steps.step import On, Outcome, step, targets
 
 WIDTH_TO_GAP = 6.0
 """A bridge is this many times as wide as the gap it closes, where nothing else is asked for."""
@@ -32,7 +32,9 @@ class Bridged(Evidence):
     widest_gap_mm: float
 
 
-@step("close-joint", "Bridge the joint", cures=("overlap.gap",), redraws=Reason.MADE)
+@step(
+    "close-joint", "Bridge the joint", on=On.OUTLINES, cures=("overlap.gap", "piece.unheld:many"), redraws=Reason.MADE
+)
 def close_joint(
     sheet: Sheet,
     items: tuple[str, ...],

@@ -14,8 +14,9 @@ from unkelt.job.workshop import Workshop
 from unkelt.sheet.change import leaves, transformed
 from unkelt.sheet.model import Group, Item, Outline, Reads, Sheet
 from unkelt.steps.evidence import Evidence
+from unkelt.steps.grip import by_place
 from unkelt.steps.place import check_items, ink_box
-from unkelt.steps.step import Outcome, step
+from unkelt.steps.step import On, Outcome, step
 
 MOST = 10_000
 
@@ -37,7 +38,13 @@ class Gridded(Evidence):
     height_mm: float
 
 
-@step("spokes", "Turn copies about a centre", cures=(), redraws=Reason.MADE)
+@step(
+    "spokes",
+    "Turn copies about a centre",
+    on=On.OUTLINES,
+    redraws=Reason.MADE,
+    grip=by_place(lambda held: (held.sheet.page_mm[0] / 2, held.sheet.page_mm[1] / 2), "the centre"),
+)
 def spokes(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -77,7 +84,7 @@ def spokes(
     return Outcome(after, tuple(item.id for item in chosen), Spread(copies=count - 1, angle_deg=round(360 / count, 4)))
 
 
-@step("grid", "Copy in rows", cures=(), redraws=Reason.MADE)
+@step("grid", "Copy in rows", on=On.OUTLINES, redraws=Reason.MADE)
 def grid(
     sheet: Sheet,
     items: tuple[str, ...],

@@ -11,7 +11,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.sheet.guides import guides
 from unkelt.sheet.model import Group, Outline, Sheet
 from unkelt.steps.evidence import Dropped, Evidence
-from unkelt.steps.step import Outcome, step, targets
+from unkelt.steps.step import On, Outcome, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -29,7 +29,7 @@ class ItemsDropped(Dropped):
     items_dropped: int
 
 
-@step("drop-guide", "Drop the guide", cures=("path.guide",), safe=True)
+@step("drop-guide", "Drop the guide", on=On.NOTHING, cures=("path.guide:sure", "path.guide:doubtful"), safe=True)
 def drop_guide(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Takes out lines that text is or was set on. The letters stay where they are: live text keeps its guide in itself.
 
@@ -55,7 +55,11 @@ def drop_guide(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outc
 @step(
     "drop-item",
     "Take it out",
-    cures=("content.picture", "content.hidden", "text.empty", "path.duplicate", "path.stray"),
+    on=On.ITEMS,
+    cures=(
+        *("content.picture", "content.hidden", "text.empty", "text.live:beyond", "path.duplicate", "path.stray"),
+        *("path.guide:doubtful", "overlap.items:open", "overlap.self:line", "overlap.self:open", "place.bed"),
+    ),
     redraws=Reason.DROPPED,
 )
 def drop_item(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:  # every step has one

@@ -15,7 +15,7 @@ from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.repeats import Repeat, copies, repeats_by_material
 from unkelt.steps.evidence import Dropped
 from unkelt.steps.stacking import Stacking
-from unkelt.steps.step import Outcome, step, targets
+from unkelt.steps.step import On, Outcome, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -25,7 +25,15 @@ class DuplicatesDropped(Dropped):
     outlines_dropped: int
 
 
-@step("drop-duplicate", "Drop the duplicate", cures=("path.duplicate",), safe=True, by_length=True, keeps_lines=False)
+@step(
+    "drop-duplicate",
+    "Drop the duplicate",
+    on=On.OUTLINES,
+    cures=("path.duplicate",),
+    safe=True,
+    by_length=True,
+    keeps_lines=False,
+)
 def drop_duplicate(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Takes out subpaths that repeat another of the same material, and keeps the first, as it is. Of a fill and a line
     along its edge, the fill stays.

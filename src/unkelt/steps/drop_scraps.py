@@ -13,7 +13,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.scraps import doubtful, scraps
 from unkelt.steps.evidence import Dropped
-from unkelt.steps.step import Outcome, step, targets
+from unkelt.steps.step import On, Outcome, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -24,7 +24,7 @@ class ScrapsDropped(Dropped):
     largest_dropped_mm: float
 
 
-@step("drop-scraps", "Drop the scraps", cures=("path.stray",), safe=True, by_length=True)
+@step("drop-scraps", "Drop the scraps", on=On.OUTLINES, cures=("path.stray",), safe=True, by_length=True)
 def drop_scraps(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Takes out lone points, specks and rings without area. Everything else stays as it is, to the last bit.
 

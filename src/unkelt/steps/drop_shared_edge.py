@@ -13,7 +13,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.shared_edges import LEAST_MM, SharedEdge, shared_edges
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import Outcome, step, targets
+from unkelt.steps.step import On, Outcome, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -25,7 +25,7 @@ class Unshared(Evidence):
     taken_out_mm: float
 
 
-@step("drop-shared-edge", "Cut the shared edge once", cures=("path.shared-edge",), keeps_lines=False)
+@step("drop-shared-edge", "Cut the shared edge once", on=On.OUTLINES, cures=("path.shared-edge",), keeps_lines=False)
 def drop_shared_edge(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Takes a stretch that two lines share out of one of them, which becomes open there; no line moves.
 

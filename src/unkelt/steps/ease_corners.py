@@ -16,7 +16,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import Outcome, step, targets
+from unkelt.steps.step import On, Outcome, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -28,7 +28,7 @@ class Eased(Evidence):
     area_change_mm2: float
 
 
-@step("ease-corners", "Ease the corners", cures=(), redraws=Reason.RESHAPED)
+@step("ease-corners", "Ease the corners", on=On.OUTLINES, redraws=Reason.RESHAPED)
 def ease_corners(
     sheet: Sheet,
     items: tuple[str, ...],

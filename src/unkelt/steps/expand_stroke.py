@@ -16,7 +16,7 @@ from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance, has_visible_s
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.pens import pen_of
 from unkelt.steps.evidence import ByTwoEngines, Renoded
-from unkelt.steps.step import Outcome, step, targets
+from unkelt.steps.step import On, Outcome, step, targets
 from unkelt.tolerance import Tolerance
 
 
@@ -27,7 +27,9 @@ class Expanded(Renoded, ByTwoEngines):
     pieces: int
 
 
-@step("expand-stroke", "Make the stroke an outline", cures=("stroke.visible",), safe=True, by_length=True)
+@step(
+    "expand-stroke", "Make the stroke an outline", on=On.OUTLINES, cures=("stroke.visible",), safe=True, by_length=True
+)
 def expand_stroke(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Turns what a stroke paints into an outline: its joins, caps, dashes and mitre limit, under a skewed pen too.
 

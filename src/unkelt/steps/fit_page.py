@@ -11,7 +11,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.sheet.change import on_own_page
 from unkelt.sheet.model import Sheet
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import Outcome, step
+from unkelt.steps.step import On, Outcome, step
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -24,7 +24,7 @@ class Fitted(Evidence):
     moved_y_mm: float
 
 
-@step("fit-page", "Fit the page", cures=("place.off-page", "place.page-loose"))
+@step("fit-page", "Fit the page", on=On.SHEET, cures=("place.off-page", "place.page-loose"))
 def fit_page(
     sheet: Sheet,
     items: tuple[str, ...],

@@ -17,7 +17,8 @@ from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.steps.backing import ellipse
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import Outcome, step, targets
+from unkelt.steps.grip import by_place
+from unkelt.steps.step import On, Outcome, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -32,7 +33,13 @@ class Hung(Evidence):
     pieces_after: int
 
 
-@step("hang-ring", "Add a ring to hang it from", cures=(), redraws=Reason.MADE)
+@step(
+    "hang-ring",
+    "Add a ring to hang it from",
+    on=On.OUTLINES,
+    redraws=Reason.MADE,
+    grip=by_place(lambda held: (held.middle[0], held.box[1]), "the hole's middle"),
+)
 def hang_ring(
     sheet: Sheet,
     items: tuple[str, ...],

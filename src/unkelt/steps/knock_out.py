@@ -20,7 +20,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Group, Item, Outline, Sheet
 from unkelt.steps.around import as_one, chosen_outlines
 from unkelt.steps.evidence import ByTwoEngines
-from unkelt.steps.step import Outcome, step
+from unkelt.steps.step import On, Outcome, step
 
 APART_MM = 10.0
 """Room between what is left and what is laid beside it."""
@@ -34,7 +34,7 @@ class KnockedOut(ByTwoEngines):
     slivers_dropped: int
 
 
-@step("knock-out", "Knock it out of another", cures=())
+@step("knock-out", "Knock it out of another", on=On.OUTLINES)
 def knock_out(
     sheet: Sheet,
     items: tuple[str, ...],

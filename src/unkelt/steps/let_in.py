@@ -27,7 +27,7 @@ from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.around import as_one, chosen_outlines
 from unkelt.steps.close_ends import join_ends
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import Outcome, step
+from unkelt.steps.step import On, Outcome, step
 
 JOINT_MM = 0.05
 """The ends of a frame's lines and of the letters' outlines are joined where they lie this near."""
@@ -48,7 +48,12 @@ class LetIn(Evidence):
     pieces_without_bridge: int
 
 
-@step("let-in", "Let it into a frame", cures=())
+@step(
+    "let-in",
+    "Let it into a frame",
+    on=On.OUTLINES,
+    cures=("overlap.items:closed", "overlap.items:open", "piece.unheld:loose", "piece.unheld:many"),
+)
 def let_in(
     sheet: Sheet,
     items: tuple[str, ...],

@@ -21,7 +21,7 @@ from unkelt.lettering.setting import Glyph, Setting, capital_share, set_letterin
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import FaceQuery, Item, Lettering, Run, Sheet
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import Outcome, step, targets
+from unkelt.steps.step import On, Outcome, Pictured, step, targets
 from unkelt.survey.text_missing import describe
 
 Fit = Literal["spacing", "letters"]
@@ -43,7 +43,19 @@ class SetAgain(Evidence):
         return "Set with the face's own shaping", f"ink {self.width_before_mm:.2f} → {self.width_after_mm:.2f} mm wide"
 
 
-@step("set-text", "Change the wording", cures=(), redraws=Reason.LETTERING)
+def _first_words(chosen: Sequence[str]) -> dict[str, str]:
+    """With nothing chosen it can only be a new line."""
+    return {"text": chosen[0]} if chosen else {"new": "yes"}
+
+
+@step(
+    "set-text",
+    "Change the wording",
+    on=On.TEXT | On.SHEET,
+    cures=("text.live:beyond", "job.empty:blank"),
+    redraws=Reason.LETTERING,
+    hints=_first_words,
+)
 def set_text(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -51,7 +63,7 @@ def set_text(
     *,
     text: Annotated[str, "the words as they are to be; “ | ” between two lines"] = "",
     new: Annotated[bool, "a new line of lettering, instead of other words for one that is there"] = False,
-    family: Annotated[str, "of a new line: the face's family, as it is on the shelf"] = "",
+    family: Annotated[str, "of a new line: the face's family, as it is on the shelf", Pictured("faces")] = "",
     capitals: Annotated[float, "of a new line: the height of its capitals"] = 20.0,
     x: Annotated[float | None, "of a new line: where it begins; without it, where the page's middle centres it"] = None,
     y: Annotated[float | None, "of a new line: its baseline; without it, the middle of the page"] = None,
@@ -97,13 +109,21 @@ def _pitch(lettering: Lettering) -> float:
     return abs(ys[1] - ys[0]) if len(starts) > 1 and len(ys) > 1 else USUAL_PITCH * lettering.runs[0].size_mm
 
 
-@step("set-face", "Set face and size", cures=("text.font-missing", "text.glyph-missing"), redraws=Reason.LETTERING)
+@step(
+    "set-face",
+    "Set face and size",
+    on=On.TEXT,
+    cures=("text.font-missing", "text.glyph-missing", "text.face-versions", "text.live:lacking"),
+    redraws=Reason.LETTERING,
+)
 def set_face(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    family: Annotated[str, "the face's family, as it is on the shelf; without it, the face stays"] = "",
+    family: Annotated[
+        str, "the face's family, as it is on the shelf; without it, the face stays", Pictured("faces")
+    ] = "",
     weight: Annotated[int, "its weight, from 1 to 1000; 400 is regular"] = 400,
     italic: Annotated[bool, "the italic of the family"] = False,
     height: Annotated[float | None, "how high the letters are to be; without it, the size stays"] = None,
@@ -138,7 +158,7 @@ def set_face(
     return set_again("set-face", sheet, items, workshop, changed)
 
 
-@step("set-spacing", "Set the spacing", cures=(), redraws=Reason.LETTERING)
+@step("set-spacing", "Set the spacing", on=On.TEXT, redraws=Reason.LETTERING)
 def set_spacing(
     sheet: Sheet,
     items: tuple[str, ...],

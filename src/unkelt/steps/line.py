@@ -12,7 +12,7 @@ from unkelt.sheet.key import nearest_colour
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.operation import Recoloured
-from unkelt.steps.step import Outcome, step, targets
+from unkelt.steps.step import On, Outcome, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -24,7 +24,15 @@ class Narrowed(Evidence):
     width_after_mm: float
 
 
-@step("hairline", "Make it a cut line", cures=("line.width",), safe=True, redraws=Reason.WIDTH, by_length=True)
+@step(
+    "hairline",
+    "Make it a cut line",
+    on=On.OUTLINES,
+    cures=("line.width", "stroke.visible:line"),
+    safe=True,
+    redraws=Reason.WIDTH,
+    by_length=True,
+)
 def hairline(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Gives lines that are cut the ticket's hairline and no fill. The path stays as it is, and so does its colour.
 
@@ -59,7 +67,14 @@ def hairline(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcom
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
 
 
-@step("unify-colours", "Take the key's colour", cures=("line.colour-near",), safe=True, redraws=Reason.REPAINTED)
+@step(
+    "unify-colours",
+    "Take the key's colour",
+    on=On.OUTLINES,
+    cures=("line.colour-near",),
+    safe=True,
+    redraws=Reason.REPAINTED,
+)
 def unify_colours(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Gives paints that are almost a colour of the ticket's key that very colour. Paths stay as they are.
 

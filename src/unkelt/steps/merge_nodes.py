@@ -10,7 +10,7 @@ from unkelt.geometry.reduce.merge import merge_micro, merged
 from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Renoded
-from unkelt.steps.step import Outcome, step, targets
+from unkelt.steps.step import On, Outcome, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -21,7 +21,7 @@ class Merged(Renoded):
     left_at: str | None = None
 
 
-@step("merge-nodes", "Merge crowded nodes", cures=("nodes.crowded",), safe=True, by_length=True)
+@step("merge-nodes", "Merge crowded nodes", on=On.OUTLINES, cures=("nodes.crowded",), safe=True, by_length=True)
 def merge_nodes(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Merges nodes that lie closer together than the chord tolerance. All other nodes stay where they are.
 

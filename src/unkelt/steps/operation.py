@@ -12,7 +12,7 @@ from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import Outcome, step, targets
+from unkelt.steps.step import On, Outcome, step, targets
 
 Wanted = Literal["cut", "score", "engrave", "leave"]
 
@@ -27,7 +27,8 @@ class Recoloured(Evidence):
 @step(
     "set-operation",
     "Say what it is for",
-    cures=("line.colour-unknown", "line.mixed", "line.width"),
+    on=On.OUTLINES,
+    cures=("line.colour-unknown", "line.mixed", "line.width", "job.empty:left"),
     redraws=Reason.REPAINTED,
 )
 def set_operation(
@@ -74,7 +75,7 @@ def _painted(look: Appearance, operation: Operation, colour: str, workshop: Work
     return replace(plain, fill=colour, stroke=None)
 
 
-@step("reveal", "Show what is hidden", cures=("content.hidden",), redraws=Reason.HIDDEN)
+@step("reveal", "Show what is hidden", on=On.NOTHING, cures=("content.hidden", "job.empty:left"), redraws=Reason.HIDDEN)
 def reveal(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Makes hidden outlines visible: displayed, opaque, and with a hairline where they have no paint. Paths stay as
     they are.

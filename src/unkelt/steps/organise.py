@@ -10,7 +10,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Group, Item, Sheet
 from unkelt.steps.evidence import Evidence, Worked
 from unkelt.steps.place import check_items
-from unkelt.steps.step import Outcome, step
+from unkelt.steps.step import On, Outcome, step
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -20,7 +20,7 @@ class Ungrouped(Evidence):
     groups: int
 
 
-@step("rename", "Give it a name", cures=())
+@step("rename", "Give it a name", on=On.ITEMS)
 def rename(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -42,7 +42,7 @@ def rename(
     return Outcome(sheet.replaced(changes), tuple(changes), Worked(items=len(changes)))
 
 
-@step("group", "Put them together", cures=())
+@step("group", "Put them together", on=On.ITEMS)
 def group(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -67,7 +67,7 @@ def group(
     return Outcome(_with_level(sheet, level, after), tuple(items), Worked(items=len(wanted)))
 
 
-@step("ungroup", "Take a group apart", cures=())
+@step("ungroup", "Take a group apart", on=On.ITEMS)
 def ungroup(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Takes groups away and leaves what they held in their place. A group is known by its id, or by all that it
     holds.

@@ -11,7 +11,7 @@ from unkelt.geometry.region import apart_mm2, region
 from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import Outcome, step, targets
+from unkelt.steps.step import On, Outcome, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -21,7 +21,7 @@ class Turned(Evidence):
     rings_turned: int
 
 
-@step("orient-rings", "Turn the rings the right way", cures=("compound.winding",), safe=True)
+@step("orient-rings", "Turn the rings the right way", on=On.OUTLINES, cures=("compound.winding:even-odd",), safe=True)
 def orient_rings(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Runs outer rings one way and counters the other, so that both fill rules fill what is filled now.
 

@@ -14,7 +14,7 @@ from unkelt.lettering.faces import version_of
 from unkelt.lettering.setting import set_lettering
 from unkelt.sheet.model import Group, Item, Lettering, Outline, Run, Sheet
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import Outcome, step, targets
+from unkelt.steps.step import On, Outcome, step, targets
 from unkelt.survey.text_missing import describe
 from unkelt.tolerance import Tolerance
 
@@ -35,7 +35,7 @@ class Outlined(Evidence):
         return (f"Curves as designed: {self.face}",)
 
 
-@step("outline-text", "Turn into outlines", cures=("text.live", "size.frame"), safe=True)
+@step("outline-text", "Turn into outlines", on=On.TEXT, cures=("text.live:ready", "size.frame"), safe=True)
 def outline_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Turns live text into outlines: each glyph's curves exactly as the face has them, one outline a glyph; a glyph
     that crosses itself has its own overlaps merged.

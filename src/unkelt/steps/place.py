@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from typing import Annotated, Literal, cast
 
@@ -22,7 +22,8 @@ from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.change import leaves, transformed
 from unkelt.sheet.model import FaceQuery, Item, Lettering, Outline, Picture, Reads, Run, Sheet
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import Outcome, step
+from unkelt.steps.grip import Grip, Handle, Handles, InHand, by_place, written_mm
+from unkelt.steps.step import On, Outcome, step
 
 Axis = Literal["left-right", "top-bottom"]
 
@@ -39,7 +40,23 @@ class Placed(Evidence):
     mirrored: str | None = None
 
 
-@step("move", "Move", cures=("place.off-page",))
+def _destination(held: InHand) -> Handles:
+    x, y = held.middle
+    return Handles((Handle("to", x + held["right"], y + held["down"], "where its middle goes"),))
+
+
+def _moved_to(held: InHand, handle: Handle, to: tuple[float, float], _along: Sequence[Handle]) -> dict[str, str]:
+    dx, dy = to[0] - handle.x, to[1] - handle.y
+    return {"right": written_mm(held["right"] + dx), "down": written_mm(held["down"] + dy)}
+
+
+@step(
+    "move",
+    "Move",
+    on=On.ITEMS,
+    cures=("place.off-page", "piece.unheld:loose"),
+    grip=Grip(_destination, _moved_to),
+)
 def move(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -54,7 +71,7 @@ def move(
     return _placed("move", sheet, items, workshop, Transform(1, 0, 0, 1, right, down))
 
 
-@step("rotate", "Rotate", cures=())
+@step("rotate", "Rotate", on=On.ITEMS | On.SHEET, grip=by_place(lambda held: held.middle, "the centre"))
 def rotate(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -73,7 +90,7 @@ def rotate(
     return _placed("rotate", sheet, items, workshop, _about(Transform(cos, sin, -sin, cos, 0, 0), cx, cy))
 
 
-@step("shear", "Slant", cures=())
+@step("shear", "Slant", on=On.OUTLINES)
 def shear(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -89,7 +106,7 @@ def shear(
     return _placed("shear", sheet, items, workshop, _about(slant, box[0], box[3]))
 
 
-@step("mirror", "Mirror", cures=("place.mirror",))
+@step("mirror", "Mirror", on=On.OUTLINES | On.SHEET, cures=("place.mirror",))
 def mirror(
     sheet: Sheet,
     items: tuple[str, ...],

@@ -21,10 +21,12 @@ from unkelt.lettering.faces import Face
 from unkelt.lettering.identify import identify, joined_path, without
 from unkelt.lettering.letters import Adjustment, adjusted, forms
 from unkelt.lettering.matches import Letterform, Match, ordered, spaced, words
+from unkelt.lettering.prints import kept_prints
 from unkelt.lettering.setting import Glyph, set_lettering
+from unkelt.progress import Progress
 from unkelt.sheet.model import Each, FaceQuery, Item, Lettering, Outline, Run, Sheet
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import Outcome, step, targets
+from unkelt.steps.step import On, Outcome, step, targets
 
 LEAST_SURE, LEAST_LETTERS = 0.5, 3
 """Letters that account for less than this share of the subpaths they touch are no answer; nor are fewer than so many,
@@ -56,7 +58,18 @@ class Recovered(Evidence):
         return (*super().proof_lines(), *([f"as likely: {self.as_well}"] if self.as_well else []))
 
 
-@step("recover-text", "Whose letters are these?", cures=(), redraws=Reason.LETTERING)
+def _look_at_faces(workshop: Workshop, progress: Progress | None) -> None:
+    """The prints of a whole shelf, which take long the first time."""
+    kept_prints(workshop.shelf.faces, progress)
+
+
+@step(
+    "recover-text",
+    "Whose letters are these?",
+    on=On.OUTLINES,
+    redraws=Reason.LETTERING,
+    prepare=_look_at_faces,
+)
 def recover_text(
     sheet: Sheet,
     items: tuple[str, ...],

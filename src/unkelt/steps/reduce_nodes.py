@@ -12,7 +12,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.sheet.budget import RESERVE, Budget
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Renoded
-from unkelt.steps.step import Outcome, step, targets
+from unkelt.steps.step import On, Outcome, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -20,7 +20,7 @@ class Reduced(Renoded):
     """Nothing but nodes, and how far lines moved for that."""
 
 
-@step("reduce-nodes", "Take out excess nodes", cures=("nodes.excess",), safe=True, by_length=True)
+@step("reduce-nodes", "Take out excess nodes", on=On.OUTLINES, cures=("nodes.excess",), safe=True, by_length=True)
 def reduce_nodes(
     sheet: Sheet,
     items: tuple[str, ...],

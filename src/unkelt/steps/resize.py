@@ -16,7 +16,7 @@ from unkelt.sheet.extent import measured_box
 from unkelt.sheet.model import Sheet
 from unkelt.sheet.ticket import Ticket
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import Outcome, step
+from unkelt.steps.step import On, Outcome, step
 
 Of = Literal["ticket", "ink", "cut", "visible"]
 
@@ -42,7 +42,14 @@ class Resized(Evidence):
         )
 
 
-@step("resize", "Resize to the ticket", cures=("size.off-ticket",), safe=True, by_length=True)
+@step(
+    "resize",
+    "Resize to the ticket",
+    on=On.OUTLINES | On.SHEET,
+    cures=("size.off-ticket", "place.bed"),
+    safe=True,
+    by_length=True,
+)
 def resize(
     sheet: Sheet,
     items: tuple[str, ...],

@@ -18,7 +18,7 @@ from unkelt.lettering.recognise import are_letters
 from unkelt.sheet.counters import counters_apart
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import Outcome, step, targets
+from unkelt.steps.step import On, Outcome, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -31,7 +31,13 @@ class Restored(Evidence):
         return (f"{number_of(self.counters_restored, 'counter')} put back, proven by a second engine",)
 
 
-@step("restore-counters", "Put the counters back", cures=("compound.counter-apart",), safe=True)
+@step(
+    "restore-counters",
+    "Put the counters back",
+    on=On.NOTHING,
+    cures=("compound.counter-apart:sure", "compound.counter-apart:doubtful"),
+    safe=True,
+)
 def restore_counters(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Makes loose counters holes of the outlines they lie on again. No line moves.
 

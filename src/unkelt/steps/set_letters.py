@@ -3,26 +3,55 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from typing import Annotated
 
 from unkelt.account.changes import Reason
 from unkelt.errors import StepRefused
 from unkelt.job.workshop import Workshop
-from unkelt.lettering.letters import Adjustment, adjusted, substitutions
+from unkelt.lettering.letters import Adjustment, adjusted, glyph_boxes, substitutions
 from unkelt.lettering.setting import set_lettering
 from unkelt.sheet.model import Lettering, Sheet
+from unkelt.steps.grip import Grip, Handle, Handles, InHand, written_mm
 from unkelt.steps.lettering import saying, set_again
-from unkelt.steps.step import Outcome, step, targets
+from unkelt.steps.step import On, Outcome, Pictured, step, targets
 
 
-@step("set-letters", "Kern, move or swap letters", cures=(), redraws=Reason.LETTERING)
+def _this_letter(held: InHand) -> Handles:
+    text = held.chosen[0]
+    if not isinstance(text, Lettering):
+        return Handles()
+    boxes = {str(first + 1): box for _, first, box in glyph_boxes(text, held.workshop.shelf)}
+    letter = boxes.get(str(held["letters"]).strip())
+    if letter is None:
+        return Handles()
+    x, y = (letter[0] + letter[2]) / 2 + held["shift"], (letter[1] + letter[3]) / 2 - held["lift"]
+    return Handles((Handle("letter", x, y, "this letter alone"),))
+
+
+def _letter_dragged(held: InHand, handle: Handle, to: tuple[float, float], _along: Sequence[Handle]) -> dict[str, str]:
+    dx, dy = to[0] - handle.x, to[1] - handle.y
+    return {"shift": written_mm(held["shift"] + dx), "lift": written_mm(held["lift"] - dy)}
+
+
+@step(
+    "set-letters",
+    "Kern, move or swap letters",
+    on=On.TEXT,
+    redraws=Reason.LETTERING,
+    grip=Grip(_this_letter, _letter_dragged),
+)
 def set_letters(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    letters: Annotated[str, "which, counted from 1 with the spaces: “3”, “2-4”, “1, 5”; without it, all"] = "",
-    features: Annotated[str, "the face's features for them, such as “ss01” or “swsh=2, liga=0”"] = "",
+    letters: Annotated[
+        str, "which, counted from 1 with the spaces: “3”, “2-4”, “1, 5”; without it, all", Pictured("letters")
+    ] = "",
+    features: Annotated[
+        str, "the face's features for them, such as “ss01” or “swsh=2, liga=0”", Pictured("forms")
+    ] = "",
     kern: Annotated[float, "room before each of them; all that follows moves along"] = 0.0,
     shift: Annotated[float, "moves them along the line; what follows stays"] = 0.0,
     lift: Annotated[float, "raises them off the line; negative lowers them"] = 0.0,

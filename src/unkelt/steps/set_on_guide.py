@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from itertools import pairwise
 from typing import Annotated, Literal
 
@@ -12,16 +13,45 @@ from unkelt.account.changes import Reason
 from unkelt.errors import StepRefused
 from unkelt.geometry.region import region
 from unkelt.job.workshop import Workshop
-from unkelt.lettering.guides import Position, Stand, Tops, in_column, off_guide, on_circle, on_path
+from unkelt.lettering.guides import Position, Stand, Tops, circle, in_column, off_guide, on_circle, on_path
 from unkelt.lettering.setting import capital_share, set_lettering
 from unkelt.sheet.model import Lettering, Outline, Sheet
+from unkelt.steps.grip import Grip, Handle, Handles, InHand, written_mm
 from unkelt.steps.lettering import saying, set_again
-from unkelt.steps.step import Outcome, step
+from unkelt.steps.step import On, Outcome, step
 
 Shape = Literal["circle", "path", "straight", "column"]
 
 
-@step("set-on-guide", "Set on a circle or path", cures=(), redraws=Reason.LETTERING)
+def _on_its_circle(held: InHand) -> Handles:
+    text = held.chosen[0]
+    if not isinstance(text, Lettering) or held["shape"] != "circle" or held["radius"] <= 0:
+        return Handles()
+    radius, turn = held["radius"], math.radians(held["around"])
+    x, y = circle_of(text, held.workshop, radius, held["around"], held["x"], held["y"])
+    rim = x + radius * math.sin(turn), y - radius * math.cos(turn)
+    places = Handle("centre", x, y, "the circle's centre"), Handle("rim", *rim, "radius, and where on the circle")
+    return Handles(places, circle(x, y, radius, 0.0, True))
+
+
+def _circle_dragged(held: InHand, handle: Handle, to: tuple[float, float], _along: Sequence[Handle]) -> dict[str, str]:
+    if handle.name == "centre":
+        return {"x": written_mm(to[0]), "y": written_mm(to[1])}
+    text = held.chosen[0]
+    assert isinstance(text, Lettering)
+    x, y = circle_of(text, held.workshop, held["radius"], held["around"], held["x"], held["y"])
+    around = math.degrees(math.atan2(to[0] - x, y - to[1])) % 360
+    radius = written_mm(math.hypot(to[0] - x, to[1] - y))
+    return {"radius": radius, "around": f"{round(around, 1) % 360:g}", "x": written_mm(x), "y": written_mm(y)}
+
+
+@step(
+    "set-on-guide",
+    "Set on a circle or path",
+    on=On.TEXT,
+    redraws=Reason.LETTERING,
+    grip=Grip(_on_its_circle, _circle_dragged),
+)
 def set_on_guide(
     sheet: Sheet,
     items: tuple[str, ...],

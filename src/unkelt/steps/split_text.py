@@ -11,7 +11,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.lettering.parts import SAME_MM, By, in_lines, joined, letter_paths, parted, shifted_mm
 from unkelt.sheet.model import Item, Lettering, Sheet
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import Outcome, step, targets
+from unkelt.steps.step import On, Outcome, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -31,7 +31,7 @@ class OneText(Split):
     words: str
 
 
-@step("split-text", "Take text apart", cures=())
+@step("split-text", "Take text apart", on=On.TEXT)
 def split_text(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -70,7 +70,7 @@ def split_text(
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
 
 
-@step("join-text", "Make one text of several", cures=())
+@step("join-text", "Make one text of several", on=On.TEXT)
 def join_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Makes one live text of several: letters into words, words into lines, lines into a paragraph. Nothing moves.
 

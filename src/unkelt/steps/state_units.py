@@ -14,7 +14,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.sheet.change import transformed
 from unkelt.sheet.model import Scale, Sheet
 from unkelt.steps.resize import Resized
-from unkelt.steps.step import Outcome, step
+from unkelt.steps.step import On, Outcome, step
 
 Units = Literal["96 to the inch", "90 to the inch", "72 to the inch", "mm", "cm", "in", "m", "ft", "thou"]
 _MM = {"mm": 1.0, "cm": 10.0, "in": 25.4, "m": 1000.0, "ft": 304.8, "thou": 0.0254}
@@ -30,7 +30,7 @@ def unit_factor(units: str, kind: str) -> float | None:
     return _MM[units] / assumed
 
 
-@step("state-units", "State the units", cures=("size.units",))
+@step("state-units", "State the units", on=On.SHEET, cures=("size.units",))
 def state_units(
     sheet: Sheet,
     items: tuple[str, ...],

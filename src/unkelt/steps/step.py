@@ -10,17 +10,20 @@ from __future__ import annotations
 import inspect
 import math
 import typing
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from enum import Flag, auto
 from typing import Any, Literal
 
 from unkelt.account.changes import STILL, Change, Moves, Reason
 from unkelt.errors import LengthError, NothingToDo, StaleTarget, StepRefused
 from unkelt.geometry.measure import Box
 from unkelt.job.workshop import Workshop
+from unkelt.progress import Progress
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Group, Lettering, Outline, Sheet
 from unkelt.steps.evidence import Evidence
+from unkelt.steps.grip import Grip
 from unkelt.units import parse_length
 
 Kind = Literal["length", "number", "angle", "count", "choice", "switch", "text"]
@@ -59,6 +62,7 @@ class Parameter:
     default: Any
     choices: tuple[str, ...]
     what: str
+    pictured: str = ""
 
     def value(self, given: Any) -> Any:
         """The option as the step takes it. Raises ValueError or LengthError."""
@@ -89,14 +93,30 @@ class Parameter:
         return words.get(self.kind) or _WANTED[self.kind]
 
 
+class On(Flag):
+    """What has to be chosen for a step to be offered by hand. Where texts and outlines are chosen, it must work on both."""
+
+    NOTHING = 0
+    TEXT = auto()
+    OUTLINES = auto()
+    SHEET = auto()
+    ITEMS = TEXT | OUTLINES
+
+
 @dataclass(frozen=True, slots=True)
 class Step:
-    """A step as declared. `safe` ones are taken by "Mend what is safe", for findings of the codes in `cures`.
+    """A step as declared: all that survey, recipe, window, command line and manual know of it.
+
+    `cures` are the findings that it would cure: “path.open” in every case, “path.open:near” in that case alone. `on` says
+    what has to be chosen for it to be offered by hand. `safe` ones are taken by "Mend what is safe", for the findings that
+    they are the first cure of.
 
     `redraws` says why the items that it works on may look otherwise afterwards; a step without it declares each change
     itself. Nothing else on the sheet may change either way. `by_length` says that lengths decide what it does, so that
     it waits until the physical size is certain. `keeps_lines` is off where its `max_deviation_mm` is about lines that
-    it takes out or joins on purpose, which is no movement of what stays.
+    it takes out or joins on purpose, which is no movement of what stays. `grip` is what of it can be dragged on the table,
+    `hints` what its fields hold at first, by the words of the texts that are chosen. `prepare` is called before it is tried
+    in a window, told of progress, where it has to look at much first.
     """
 
     name: str
@@ -108,6 +128,15 @@ class Step:
     redraws: Reason | None = None
     by_length: bool = False
     keeps_lines: bool = True
+    on: On = On.NOTHING
+    grip: Grip | None = None
+    hints: Callable[[Sequence[str]], dict[str, str]] | None = None
+    prepare: Callable[[Workshop, Progress | None], object] | None = None
+
+    @property
+    def codes(self) -> tuple[str, ...]:
+        """The codes of the findings that it cures in some case."""
+        return tuple(dict.fromkeys(cure.split(":")[0] for cure in self.cures))
 
     @property
     def promise(self) -> str:
@@ -132,20 +161,26 @@ def step(
     name: str,
     title: str,
     *,
-    cures: tuple[str, ...],
+    on: On,
+    cures: tuple[str, ...] = (),
     safe: bool = False,
     redraws: Reason | None = None,
     by_length: bool = False,
     keeps_lines: bool = True,
+    grip: Grip | None = None,
+    hints: Callable[[Sequence[str]], dict[str, str]] | None = None,
+    prepare: Callable[[Workshop, Progress | None], object] | None = None,
 ) -> Callable[[Callable[..., Outcome]], Step]:
     """Declares a step."""
 
     def declare(function: Callable[..., Outcome]) -> Step:
-        hints = typing.get_type_hints(function, include_extras=True)
+        types = typing.get_type_hints(function, include_extras=True)
         signature = inspect.signature(function)
         options = [p for p in signature.parameters.values() if p.kind is inspect.Parameter.KEYWORD_ONLY]
-        parameters = tuple(_parameter(p, hints[p.name]) for p in options)
-        return Step(name, title, cures, safe, parameters, function, redraws, by_length, keeps_lines)
+        parameters = tuple(_parameter(p, types[p.name]) for p in options)
+        return Step(
+            name, title, cures, safe, parameters, function, redraws, by_length, keeps_lines, on, grip, hints, prepare
+        )
 
     return declare
 
@@ -155,16 +190,27 @@ _USUAL: dict[type, Kind] = {float: "length", int: "count", str: "text"}
 """The kind of an option whose annotation names none after what it is."""
 
 
+@dataclass(frozen=True, slots=True)
+class Pictured:
+    """In an option's annotation: it is chosen by pictures, of the faces on the shelf, the letters of the text, or the
+    forms that a face has of them.
+    """
+
+    by: Literal["faces", "letters", "forms"]
+
+
 def _parameter(parameter: inspect.Parameter, hint: Any) -> Parameter:
-    base, what, *said = typing.get_args(hint)
+    base, what, *more = typing.get_args(hint)
+    kinds = [each for each in more if isinstance(each, str)]
+    pictured = next((each.by for each in more if isinstance(each, Pictured)), "")
     alternatives = [kind for kind in typing.get_args(base) if kind is not type(None)] if base is not bool else []
     if base is bool:
         return Parameter(parameter.name, "switch", parameter.default, (), what)
     if typing.get_origin(base) is Literal:
         return Parameter(parameter.name, "choice", parameter.default, tuple(typing.get_args(base)), what)
     for kind, python in _PYTHON.items():
-        if (said or [_USUAL.get(python)])[0] == kind and (base is python or alternatives == [python]):
-            return Parameter(parameter.name, kind, parameter.default, (), what)
+        if (kinds[0] if kinds else _USUAL.get(python)) == kind and (base is python or alternatives == [python]):
+            return Parameter(parameter.name, kind, parameter.default, (), what, pictured)
     raise TypeError(f"option {parameter.name} has no kind that a recipe can hold: {base}")
 
 

@@ -20,7 +20,7 @@ from unkelt.geometry.trace.rails import Join
 from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import ByTwoEngines, Renoded, small
-from unkelt.steps.step import Outcome, step, targets
+from unkelt.steps.step import On, Outcome, step, targets
 from unkelt.tolerance import Tolerance
 
 Corners = Literal["sharp", "round", "flat"]
@@ -42,7 +42,7 @@ class Thickened(Renoded, ByTwoEngines):
         return (*super().proof_lines(), *([f"up to {room:.3g} mm closes no counter"] if room is not None else []))
 
 
-@step("thicken", "Make bolder or thinner", cures=("fine.stroke", "fine.gap"), redraws=Reason.RESHAPED)
+@step("thicken", "Make bolder or thinner", on=On.OUTLINES, cures=("fine.stroke", "fine.gap"), redraws=Reason.RESHAPED)
 def thicken(
     sheet: Sheet,
     items: tuple[str, ...],

@@ -11,7 +11,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.language import grouped
 from unkelt.sheet.model import Group, Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import Outcome, step, targets
+from unkelt.steps.step import On, Outcome, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -26,7 +26,7 @@ class Unbound(Evidence):
         return f"{grouped(self.outlines_before)} → {grouped(self.outlines_after)} outlines"
 
 
-@step("unbind", "Take apart to pieces", cures=())
+@step("unbind", "Take apart to pieces", on=On.OUTLINES)
 def unbind(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Makes an outline of each piece of a compound path, with its own counters; what `bind` bound. Nothing moves.
 

@@ -32,7 +32,7 @@ from unkelt.sheet.repeats import without_copies
 from unkelt.sheet.words import words
 from unkelt.steps.evidence import ByTwoEngines, Counted, Renoded, unlike_holes
 from unkelt.steps.stacking import Stacking
-from unkelt.steps.step import Outcome, step, targets
+from unkelt.steps.step import On, Outcome, step, targets
 from unkelt.tolerance import Tolerance
 
 By = Literal["operation", "word"]
@@ -49,7 +49,17 @@ class WeldedTogether(Renoded, ByTwoEngines):
         return f"{grouped(self.outlines_before)} → {grouped(self.outlines_after)} outlines"
 
 
-@step("weld", "Weld", cures=("overlap.items", "overlap.self", "compound.winding"), safe=True)
+@step(
+    "weld",
+    "Weld",
+    on=On.OUTLINES,
+    cures=(
+        *("overlap.items:areas", "overlap.items:word", "overlap.items:closed"),
+        *("overlap.self:area", "overlap.self:line"),
+        *("compound.winding:nonzero", "compound.counter-apart:doubtful", "piece.unheld:many"),
+    ),
+    safe=True,
+)
 def weld(
     sheet: Sheet,
     items: tuple[str, ...],

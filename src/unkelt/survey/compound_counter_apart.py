@@ -32,7 +32,7 @@ def compound_counter_apart(sheet: Sheet, workshop: Workshop) -> Iterator[Finding
             headline="A counter is a shape of its own" if count == 1 else f"{count} counters are shapes of their own",
             detail="a weld would fill it" if count == 1 else "a weld would fill them",
             message="What should be a hole is solid: it is engraved full or drops in as a loose part, and a weld would swallow it.",
-            steps=("restore-counters",),
+            case="sure",
             marks=marks,
         )
         if not apart.sure:
@@ -43,7 +43,7 @@ def compound_counter_apart(sheet: Sheet, workshop: Workshop) -> Iterator[Finding
                 detail="it can be read in both ways",
                 message="The tool cuts its edge either way. Put it back as a hole if it is a counter or a window. Weld it with "
                 "“swallow” if all of it is one solid shape. Accept it if it is a part of its own that lies on top.",
-                steps=("restore-counters", "weld"),
+                case="doubtful",
                 choice=True,
             )
         yield finding

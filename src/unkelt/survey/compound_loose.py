@@ -30,7 +30,6 @@ def compound_loose(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             headline=f"{grouped(len(outlines))} outlines, not one compound path",
             detail="importing may scatter them",
             message="Importing takes every outline for a part of its own and may move, sort or nest them apart.",
-            steps=("bind",),
             marks=marks,
         )
 

@@ -33,5 +33,5 @@ def compound_winding(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             headline=f"{wrong} ring{'s depend' if wrong > 1 else ' depends'} on the fill rule",
             detail=f"it is drawn by the {drawn} rule",
             message=f"It is drawn by the {drawn} rule; software that fills by the {other} rule makes holes solid, or solids holes.",
-            steps=("orient-rings",) if outline.look.even_odd else ("weld",),
+            case="even-odd" if outline.look.even_odd else "nonzero",
         )

@@ -40,7 +40,6 @@ def content(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             headline="A raster picture",
             detail="no tool can follow it",
             message="A tool follows outlines; this picture would be left out, or burnt as a rectangle.",
-            steps=("drop-item",),
         )
     hidden = [outline for outline in sheet.outlines() if not outline.look.shown]
     if hidden:
@@ -57,7 +56,6 @@ def content(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             detail="some importing shows and cuts it",
             message="It is in the file without being shown: not displayed, without paint, or fully transparent. Some "
             "importing brings it in all the same.",
-            steps=("drop-item", "reveal"),
             marks=tuple(boxes),
         )
 

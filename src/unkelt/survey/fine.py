@@ -90,7 +90,6 @@ def _finding(code: str, items: tuple[str, ...], thin: list[Thin], limit_mm: floa
         headline=f"{what if len(thin) == 1 else plural} too narrow",
         detail=f"{least.width_mm:.2f} mm where the ticket asks for {limit_mm:g}",
         message=f"{least.width_mm:.2f} mm wide, and {limit_mm:g} mm is the least for this material: {result}.",
-        steps=("thicken",),
         marks=marks,
         focus=least.box,
     )

@@ -30,6 +30,6 @@ def job_empty(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
         headline="Nothing to cut",
         detail="all of it is hidden, or left alone" if left else "the sheet is empty",
         message="The machine would do nothing: no outline on the sheet is cut, scored or engraved.",
-        steps=("reveal", "set-operation") if left else ("set-text",),
+        case="left" if left else "blank",
         choice=True,
     )

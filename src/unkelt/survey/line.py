@@ -42,14 +42,13 @@ def line(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
                 "line.colour-near", Level.WARN, outlines, f"{colour} is almost {near}",
                 f"the key has {near} for {ticket.key[near].value}",
                 "A machine tells colours apart exactly: to it this is another colour, without an operation.",
-                ("unify-colours",),
             )  # fmt: skip
         else:
             yield _finding(
                 "line.colour-unknown", Level.HOLD, outlines, f"{colour} is not in the ticket's key",
                 f"the key knows {', '.join(ticket.key)}",
                 "The machine has no operation for this colour, and leaves these lines out or stops at them.",
-                ("set-operation",), choice=True,
+                choice=True,
             )  # fmt: skip
     if wide:
         widest = max(outline.look.stroke_width_mm for outline in wide)
@@ -57,14 +56,14 @@ def line(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             "line.width", Level.HOLD, wide, f"A cut line {widest:.2f} mm wide",
             f"a hairline is {ticket.machine.hairline_mm:.2f} mm",
             "Many machines cut hairlines only: a wider line is engraved, or cut on both its sides.",
-            ("hairline",), widest,
+            widest,
         )  # fmt: skip
     if mixed:
         yield _finding(
             "line.mixed", Level.WARN, mixed, "Both fill and stroke are painted",
             "which of them says what is to be done?",
             "Software takes the one or the other for the operation, so that a cut line may be engraved.",
-            ("set-operation",), choice=True,
+            choice=True,
         )  # fmt: skip
 
 
@@ -75,7 +74,6 @@ def _finding(
     headline: str,
     detail: str,
     message: str,
-    steps: tuple[str, ...] = (),
     value: float | None = None,
     choice: bool = False,
 ) -> Finding:
@@ -84,5 +82,5 @@ def _finding(
     unit = "outlines" if value is None else "mm"
     return Finding(
         code, level, ids, join_boxes(list(marks)), float(len(ids)) if value is None else value, unit, headline, detail,
-        message, steps, marks, choice=choice,
+        message, marks=marks, choice=choice,
     )  # fmt: skip

@@ -38,6 +38,5 @@ def nodes_crowded(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             else f"{len(micro)} segments of almost no length",
             detail=f"the shortest is {float(np.linalg.norm(micro[:, 3] - micro[:, 0], axis=1).min()) * 1000:.1f} µm",
             message=f"Shorter than {shortest:g} mm, which no machine resolves: the head stutters there, and marks the edge.",
-            steps=("merge-nodes",),
             marks=marks[:200],
         )

@@ -74,7 +74,6 @@ def nodes_excess(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             detail=f"at {tolerance.chord_mm:g} mm; about {seconds:.1f} s saved",
             message=f"The machine slows at every node: {about}{now - needed} of them, about {seconds:.1f} s, make no "
             f"difference of more than {tolerance.chord_mm:g} mm.",
-            steps=("reduce-nodes",),
             marks=marks,
             focus=_nodes_of(found[0][0]),
         )

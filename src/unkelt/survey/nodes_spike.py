@@ -43,6 +43,5 @@ def nodes_spike(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             headline="A corner runs out to a spike" if len(found) == 1 else f"{len(found)} corners run out to spikes",
             detail=f"the sharpest has {sharpest.angle:.1f}°",
             message=f"A corner of {sharpest.angle:.1f}° comes to a point that no material holds: it lifts or burns away.",
-            steps=("blunt-spikes",),
             marks=tuple(marks),
         )

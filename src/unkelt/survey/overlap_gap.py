@@ -43,6 +43,5 @@ def overlap_gap(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             if touching
             else f"Two pieces stand {widest.gap_mm:.2f} mm apart where they seem meant to join: what is left between "
             "tears or burns away, and nothing holds them together.",
-            steps=("close-joint",),
             marks=marks,
         )

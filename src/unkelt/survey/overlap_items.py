@@ -114,10 +114,10 @@ def _overlaps(
         ),
         value=area,
         unit="mm²",
+        case="areas",
         headline=f"Outlines overlap at {len(joints)} {'joint' if len(joints) == 1 else 'joints'}",
         detail=f"{figure} lie under two outlines",
         message=f"The tool follows every outline, so it {does} where they join: {figure} lie under two.",
-        steps=("weld",),
         marks=tuple(box_of(joint) for joint in joints),
     )
 
@@ -149,7 +149,7 @@ def _lines_that_cross(
             detail="the tool cuts through the joint" if one_word else "which of them gives way?",
             message="The tool follows every line to its end, so it cuts across what another line bounds."
             + ("" if one_word else " Weld the shapes, let one into the other, or take a line out."),
-            steps=("weld",) if one_word and closed else ("weld", "let-in") if closed else ("let-in", "drop-item"),
+            case="word" if one_word and closed else "closed" if closed else "open",
             marks=marks,
             choice=not (one_word and closed),
         )

@@ -54,11 +54,11 @@ def _filled(outline: Outline, workshop: Workshop) -> Iterator[Finding]:
         box=box,
         value=float(twice.area),
         unit="mm²",
+        case="area",
         headline="An outline crosses itself",
         detail=f"{twice.area:.1f} mm² depend on the fill rule" if marks else "its lines cross",
         message="The tool follows every line, so it cuts through the shape where it crosses itself, and what is solid there "
         "depends on the fill rule.",
-        steps=("weld",),
         marks=marks,
     )
 
@@ -87,7 +87,7 @@ def _line(outline: Outline, workshop: Workshop) -> Iterator[Finding]:
         detail="are its inner lines meant?",
         message="The tool follows every line, so it cuts through the shape where the line crosses itself. Weld it, if what it "
         "encloses is one shape.",
-        steps=("weld", "drop-item") if path.closed.any() else ("drop-item",),
+        case="line" if path.closed.any() else "open",
         marks=tuple(places),
         choice=True,
     )

@@ -29,7 +29,6 @@ def path_duplicate(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             headline=f"{_name(sheet, repeat.again_id)} {again}",
             detail=f"a copy, {repeat.apart_mm:.3f} mm apart",
             message=f"The tool runs the same line again, {repeat.apart_mm:.3f} mm apart, and may tear the edge.",
-            steps=("drop-duplicate",),
             marks=tuple(marks),
         )
 

@@ -21,13 +21,13 @@ def path_guide(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
         if left.cut:
             yield _finding(
                 guide, length, Level.NOTE, "Text was set on a line that is cut", "the ticket's key says so",
-                "The ticket's key calls this colour cut, so the line stays.", (),
+                "The ticket's key calls this colour cut, so the line stays.", "cut",
             )  # fmt: skip
         elif left.sure:
             yield _finding(
                 guide, length, Level.HOLD, "A guide was left in the file", f"{length:.0f} mm of line under the letters",
                 "Text was set on this line. The tool would cut along it, through the feet of the letters.",
-                ("drop-guide",),
+                "sure",
             )  # fmt: skip
         else:
             yield replace(
@@ -36,13 +36,13 @@ def path_guide(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
                     f"{length:.0f} mm of line under the letters",
                     "Letters stand on this line. If text was only set on it, drop it: the tool would cut through their feet. If "
                     "it is meant, accept it.",
-                    ("drop-guide", "drop-item"),
+                    "doubtful",
                 ),
                 choice=True,
             )  # fmt: skip
 
 
 def _finding(
-    guide: Outline, length: float, level: Level, headline: str, detail: str, message: str, steps: tuple[str, ...]
+    guide: Outline, length: float, level: Level, headline: str, detail: str, message: str, case: str
 ) -> Finding:
-    return Finding("path.guide", level, (guide.id,), bounds(guide.path), length, "mm", headline, detail, message, steps)
+    return Finding("path.guide", level, (guide.id,), bounds(guide.path), length, "mm", headline, detail, message, case)

@@ -79,7 +79,7 @@ def _single(outline: Outline, indices: list[int], workshop: Workshop) -> Finding
         message="Its ends meet, but it is not closed: importing may leave it unfilled, or take it for a line."
         if meeting
         else f"The tool lifts {widest:.2f} mm short of where it began, and the part stays attached there.",
-        steps=("join-ends", "close-subpath") if joinable else ("close-subpath",),
+        case="near" if joinable else "apart",
         marks=tuple(marks),
     )
 
@@ -102,7 +102,7 @@ def _fragments(chain: Chain, outlines: Sequence[Outline], workshop: Workshop) ->
         headline=f"{count} open subpaths make {shape}",
         detail="their ends meet without being joined" if meeting else f"ends up to {widest:.2f} mm apart",
         message=f"{count} open subpaths{where} make {shape}, but aren't joined: the tool lifts at each of their ends.",
-        steps=("join-ends",),
+        case="parts",
         marks=tuple(_between_ends(part) for part in parts),
     )
 

@@ -34,7 +34,6 @@ def path_stray(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             message="Smaller both ways than the tool's own line: a scrap that would be burnt or cut as a mark, or a dot that is meant. Only you can tell."
             if choice
             else "The tool goes there, dips and comes back, and leaves a mark: nothing is to be seen of it on a screen.",
-            steps=("drop-scraps",),
             marks=marks,
             choice=choice,
         )

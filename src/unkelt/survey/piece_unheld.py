@@ -34,7 +34,7 @@ def piece_unheld(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             message="Cut out of a sheet it falls out of the opening that it lies in: let it into the frame, or move it."
             if count == 1
             else "Cut out of a sheet they fall out of the opening that they lie in: let them into the frame, or move them.",
-            steps=("let-in", "move"),
+            case="loose",
             marks=marks,
             choice=True,
         )
@@ -50,7 +50,7 @@ def piece_unheld(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             headline=f"{found.count} pieces, and the ticket says {wanted}",
             detail=f"{found.count - wanted} too many",
             message="More pieces come off the machine than the ticket asks for: some of them are not held by the others.",
-            steps=("weld", "close-joint", "let-in"),
+            case="many",
             choice=True,
         )
 

@@ -29,14 +29,12 @@ def place(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             "place.off-page", Level.HOLD, ids, box, over, "mm", f"{over:.1f} mm lie outside the page",
             f"the page is {page_width:.0f} × {page_height:.0f} mm",
             "Software that cuts off at the page leaves this part out; other software moves everything to fit.",
-            ("fit-page",),
         )  # fmt: skip
     elif width * height > 0 and page_width * page_height > LOOSE * width * height:
         yield Finding(
             "place.page-loose", Level.NOTE, ids, box, page_width, "mm", "The page is much larger than the drawing",
             f"{page_width:.0f} × {page_height:.0f} mm for {width:.0f} × {height:.0f}",
             "Nothing is wrong with it; a page fitted to the drawing is placed on the material without looking for it.",
-            ("fit-page",),
         )  # fmt: skip
     bed = workshop.ticket.machine.bed_mm
     if bed and not any(width <= a and height <= b for a, b in (bed, bed[::-1])):
@@ -44,5 +42,5 @@ def place(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             "place.bed", Level.HOLD, ids, box, width, "mm", "Larger than the machine's bed",
             f"{width:.0f} × {height:.0f} mm on {bed[0]:.0f} × {bed[1]:.0f}",
             "It does not fit on the bed either way round, so that a part would not be cut.",
-            ("resize", "drop-item"), choice=True,
+            choice=True,
         )  # fmt: skip

@@ -48,7 +48,7 @@ def _finding(
     marks = tuple(box for item in found if item is not None and (box := _box(item, workshop)))
     return Finding(
         "place.mirror", level, tuple(items), join_boxes(list(marks)), float(len(items)), "items", headline, detail, message,
-        ("mirror",), marks, choice=level is Level.WARN,
+        marks=marks, choice=level is Level.WARN,
     )  # fmt: skip
 
 

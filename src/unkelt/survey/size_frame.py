@@ -33,5 +33,4 @@ def size_frame(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             detail=f"the frame shows {frame_size[0]:.1f} × {frame_size[1]:.1f} mm",
             message=f"The frame of the text, {frame_size[0]:.1f} × {frame_size[1]:.1f} mm, has room for letters that "
             "aren't there; the size that counts is that of the ink.",
-            steps=("outline-text",),
         )

@@ -34,5 +34,4 @@ def size_off_ticket(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
                 detail=f"ticket wants {wanted:.2f} ± {ticket.size_tolerance_mm:.2f} mm",
                 message=f"The ticket wants {wanted:.2f} ± {ticket.size_tolerance_mm:.2f} mm: it would be cut "
                 f"{abs(actual - wanted):.2f} mm too {'large' if actual > wanted else 'small'}.",
-                steps=("resize",),
             )

@@ -43,7 +43,6 @@ def size_units(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             detail=f"units as written: {sheet.source.units}",
             message=f"The file doesn't say how large its units are; the drawing is {choices}"
             f"{' units to the inch' if sheet.source.kind == 'SVG' else ''}{f'; {evidence}' if evidence else ''}.",
-            steps=("state-units",),
         )
     if abs(scale.uneven - 1) > UNEVEN:
         yield Finding(

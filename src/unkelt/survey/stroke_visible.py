@@ -39,6 +39,6 @@ def stroke_visible(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             detail="its thickness is not part of the outline",
             message=f"The machine follows the middle of the line: {what}, {width / (2 if look.fill else 1):.2f} mm, "
             f"is not cut, and it keeps its width when the drawing is scaled.{skewed}",
-            steps=("hairline", "expand-stroke") if a_line else ("expand-stroke",),
+            case="line" if a_line else "",
             choice=a_line,
         )

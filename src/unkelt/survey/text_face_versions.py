@@ -35,5 +35,4 @@ def text_face_versions(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
                 detail=f"version {version_of(taken) or 'unknown'} is taken",
                 message=f"The word is set in version {version_of(taken) or 'unknown'}, {taken.path}. The other: {places}. Letters "
                 "of two versions may differ; make sure that this is the one that was drawn with.",
-                steps=("set-face",),
             )

@@ -33,5 +33,5 @@ def text_live(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             headline=f"“{lettering.text.strip()}” is live text",
             detail="would arrive blank or in another face",
             message=message,
-            steps=("outline-text",) if ready else ("set-face",) if lacking else ("set-text", "drop-item"),
+            case="ready" if ready else "lacking" if lacking else "beyond",
         )

@@ -32,7 +32,6 @@ def text_missing(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
                 headline=describe(query),
                 detail="nothing is put in its place",
                 message=message,
-                steps=("set-face",),
             )
         if setting.missing_letters:
             yield Finding(
@@ -45,7 +44,6 @@ def text_missing(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
                 headline=f"The face has no “{setting.missing_letters}”",
                 detail="would come out as empty boxes",
                 message="These characters would come out as empty boxes.",
-                steps=("set-face",),
             )
 
 

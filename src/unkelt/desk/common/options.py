@@ -18,14 +18,6 @@ from unkelt.session.offers import Offers
 from unkelt.session.words import given_value, nudged, shown_default
 from unkelt.steps.step import Parameter, Step
 
-PICTURED = {
-    ("set-face", "family"): "faces",
-    ("set-text", "family"): "faces",
-    ("set-letters", "letters"): "letters",
-    ("set-letters", "features"): "forms",
-}
-"""The options, by step and name, that are chosen by pictures."""
-
 BESIDE = 12
 """A yes or no stands beside the choice before it where their names have no more letters than this together."""
 
@@ -89,7 +81,7 @@ class OptionForm(QWidget):
             self._controls[parameter.name] = parameter, widget
             alone = parameter.name if parameter.kind in ("choice", "switch") and not beside else None
             row += not beside
-            if step and (picture := self._picture(PICTURED.get((step.name, parameter.name), ""))):
+            if step and (picture := self._picture(parameter.pictured)):
                 self._rows.addWidget(picture, row, 0, 1, 4)
                 row, alone = row + 1, None
         self.setVisible(bool(self._controls))

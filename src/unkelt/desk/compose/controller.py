@@ -12,13 +12,14 @@ from PySide6.QtWidgets import QApplication
 from unkelt.desk.common.drawing import Drawing
 from unkelt.desk.compose.view import ComposeView
 from unkelt.desk.state import DeskState
-from unkelt.session.handles import Handle, aligned, dragged, handles
+from unkelt.session.handles import aligned, dragged, handles
 from unkelt.session.ledger import Entry, known_ledger, ledger, lengthy, takes_long
 from unkelt.session.offers import Offers, offers
 from unkelt.session.picking import items_at, items_within, without
 from unkelt.session.preview import Preview
 from unkelt.session.snapping import caught
 from unkelt.sheet.model import Sheet
+from unkelt.steps.grip import Handle
 
 
 class Composing(QObject):

@@ -27,10 +27,10 @@ from unkelt.desk.compose.nodes import NodeBar
 from unkelt.desk.table.table import LightTable
 from unkelt.language import said, tr, tr_count
 from unkelt.recipe import Call
-from unkelt.session.handles import edits_of, with_edit
 from unkelt.session.ledger import Entry, sentence, steps_for
 from unkelt.session.offers import Offers
 from unkelt.session.preview import Preview
+from unkelt.steps.edit_nodes import edits_of, with_edit
 from unkelt.steps.steps import STEPS
 
 
@@ -204,12 +204,11 @@ class ComposeView(QWidget):
         name = self.choice.currentData()
         self.words.setText(said(sentence(str(name))) if name else "")
         chosen = self.chosen()
-        hints: dict[str, str] = {}
-        if name == "set-text":  # with nothing chosen it can only be a new line
-            hints = {"text": chosen[0].name.strip("“”")} if chosen else {"new": "yes"}
+        step = STEPS[str(name)] if name else None
+        hints = step.hints([entry.name.strip("“”") for entry in chosen]) if step and step.hints else {}
         offers = self._offers([entry.id for entry in chosen]) if self._offers else None
-        self.options.show_step(STEPS[str(name)] if name else None, hints, offers)
-        self.nodes.setVisible(name == "edit-nodes")
+        self.options.show_step(step, hints, offers)
+        self.nodes.setVisible(bool(step and step.grip and step.grip.nodes))
         self.table.picked = ()
         self.figures.hide()
         self._set_tried()

@@ -30,6 +30,7 @@ from unkelt.session.offers import Offers
 from unkelt.session.preview import Preview
 from unkelt.session.viewport import loupe_box, moved_box
 from unkelt.session.words import explained, proof_rows
+from unkelt.steps.cures import cures_of
 from unkelt.steps.steps import STEPS
 from unkelt.survey.finding import Finding
 
@@ -182,13 +183,14 @@ class FindingPanel(QWidget):
         self.finding = finding
         self._say(finding.headline, explained(finding))
         self.now.look(drawing, loupe_box(finding), lens, tr("nowhere on the sheet"))
-        self.after.look(None, None, lens, "…" if finding.steps else tr("no step here\ncures this"))
+        self.after.look(None, None, lens, "…" if cures_of(finding) else tr("no step here\ncures this"))
         self.loupes.show()
         self.footer.show()
         self.figures.hide()
         self.proofbox.hide()
-        self._offer(finding.steps)
-        self.buttons.setVisible(bool(finding.steps))
+        cures = cures_of(finding)
+        self._offer(cures)
+        self.buttons.setVisible(bool(cures))
         self.here.setEnabled(False)
         self.alike.setEnabled(False)
 
@@ -217,7 +219,7 @@ class FindingPanel(QWidget):
 
     def call(self, alike: bool) -> Call | None:
         """The step as it is set in the panel, for this finding or for all of its kind."""
-        if self.finding is None or not self.finding.steps:
+        if self.finding is None or not cures_of(self.finding):
             return None
         name = self.step_name()
         items, rule = ((), self.finding.code) if alike else (self.finding.items, None)
@@ -225,7 +227,7 @@ class FindingPanel(QWidget):
 
     def step_name(self) -> str:
         assert self.finding is not None
-        return str(self.choice.currentData() or self.finding.steps[0])
+        return str(self.choice.currentData() or cures_of(self.finding)[0])
 
     # parts
 

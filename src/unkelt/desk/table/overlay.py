@@ -10,9 +10,9 @@ from PySide6.QtGui import QPainter, QPen, QPolygonF
 from unkelt.desk.common.drawing import painter_path
 from unkelt.desk.common.theme import Palette, colour, font
 from unkelt.language import said
-from unkelt.session.handles import Handles
 from unkelt.session.measuring import Place
 from unkelt.session.viewport import Viewport
+from unkelt.steps.grip import Handles
 
 GRIP = 9.0
 """Half the width, in pixels, of what a handle can be taken by."""

@@ -31,11 +31,12 @@ from unkelt.language import said, tr
 from unkelt.proof.dry_run import Mishaps
 from unkelt.proof.motion import DryRun
 from unkelt.session.dimensions import dimensions
-from unkelt.session.handles import Handle, Handles, encircled
+from unkelt.session.handles import encircled
 from unkelt.session.measuring import Place
 from unkelt.session.reading import MM, Unit
 from unkelt.session.snapping import Axis, GuideLine
 from unkelt.session.viewport import Viewport
+from unkelt.steps.grip import Handle, Handles
 from unkelt.survey.finding import Finding
 
 MARK, MARKS = 5.0, 200
