@@ -50,7 +50,7 @@ def gaps(desk: Desk, begin: Callable[[], object]) -> Waits:
         nonlocal longest, last, busy
         now = time.perf_counter()
         longest, last = max(longest, now - last), now
-        if desk.state.bench.is_busy() or desk.table.canvas.busy:
+        if desk.bench.is_busy() or desk.table.canvas.busy:
             busy = now
         if now - start > MOST_S or now - busy > SETTLED_S:
             loop.quit()
@@ -62,7 +62,7 @@ def gaps(desk: Desk, begin: Callable[[], object]) -> Waits:
     QTimer.singleShot(0, begin)
     loop.exec()
     timer.stop()
-    desk.state.bench.stop()
+    desk.bench.stop()
     took = time.perf_counter() - start
     return Waits(longest, took, (stolen_s() - stolen) / took)
 
@@ -90,8 +90,8 @@ def desks() -> Iterator[tuple[str, Desk, Path]]:
             for _ in range(5):  # the start page is looked at for a moment
                 gaps(desk, lambda: None)
             yield name, desk, path
-            desk.state.bench.wait()
-            desk.state.behind.wait()
+            desk.bench.wait()
+            desk.behind.wait()
             desk.deleteLater()
 
 

@@ -7,9 +7,9 @@ from unkelt.desk.table.table import LightTable
 
 def settle(qtbot, desk):
     qtbot.wait(2 * AFTER_MS)  # what begins in a turn of its own
-    qtbot.waitUntil(lambda: not desk.state.bench.is_busy(), timeout=60_000)
+    qtbot.waitUntil(lambda: not desk.bench.is_busy(), timeout=60_000)
     qtbot.wait(2 * AFTER_MS)  # and what that left for the next turn
-    qtbot.waitUntil(lambda: not desk.state.bench.is_busy(), timeout=60_000)
+    qtbot.waitUntil(lambda: not desk.bench.is_busy(), timeout=60_000)
 
 
 def drawn(qtbot, desk):
@@ -24,7 +24,7 @@ def drawn(qtbot, desk):
 
 
 def opened(qtbot, desk, *paths):
-    desk.state.open_paths(list(paths))
+    desk.state.opening.open_paths(list(paths))
     settle(qtbot, desk)
 
 

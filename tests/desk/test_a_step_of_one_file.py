@@ -74,7 +74,7 @@ def art(tmp_path):
 
 def test_it_is_offered_set_dragged_and_taken_in_the_window(qtbot, desk, known, art):
     opened(qtbot, desk, art)
-    desk.state.choose(found(desk).index("path.open"))
+    desk.state.surveying.choose(found(desk).index("path.open"))
     settle(qtbot, desk)
     assert desk.panel.choice.findData("swing-aside") > 0  # after the step that was there before
     desk.view_compose()

@@ -122,9 +122,9 @@ def test_the_original_is_compared_behind_a_line_in_turn_and_as_a_difference(qtbo
     )
     opened(qtbot, desk, path)
     desk.looking.lens_ink()
-    desk.state.apply(Call("drop-item", ("b",)))
+    desk.state.stepping.apply(Call("drop-item", ("b",)))
     settle(qtbot, desk)
-    desk.state.apply(Call("move", ("a",), options={"right": "20 mm"}))
+    desk.state.stepping.apply(Call("move", ("a",), options={"right": "20 mm"}))
     settle(qtbot, desk)
     table = desk.table
     right = table.grab().toImage()
@@ -225,7 +225,7 @@ def test_space_moves_the_sheet_true_size_is_true_and_the_guide_says_what_a_findi
     qtbot.keyClick(desk, Qt.Key.Key_G)
     assert desk.table.grid
 
-    desk.state.choose(found(desk).index("path.open"))
+    desk.state.surveying.choose(found(desk).index("path.open"))
     settle(qtbot, desk)
     qtbot.mouseClick(desk.panel.explain, Qt.MouseButton.LeftButton)
     guide = desk.helping._guide
@@ -314,7 +314,7 @@ def test_a_fault_while_drawing_is_logged_and_nobody_waits_for_ever(qtbot, desk, 
         raise MemoryError("no ink")
 
     monkeypatch.setattr(Drawing, "paint", paint)
-    desk.state.open_paths([tmp_path / "many.svg"])
+    desk.state.opening.open_paths([tmp_path / "many.svg"])
     settle(qtbot, desk)
     desk.table.grab()
     qtbot.waitUntil(lambda: bool(tried) and not desk.table.canvas.busy, timeout=20_000)
@@ -374,7 +374,7 @@ def test_what_is_dragged_is_caught_by_a_guide_line_unless_snapping_is_off(qtbot,
     desk.view_compose()
     settle(qtbot, desk)
     view, table = desk.compose, desk.compose.table
-    desk.state.lay_guides((GuideLine("x", 150.0),))
+    desk.state.on_desk.lay_guides((GuideLine("x", 150.0),))
     view.choose(0)
     view.choice.setCurrentIndex(view.choice.findData("move"))
     settle(qtbot, desk)
@@ -434,7 +434,7 @@ def test_text_grows_by_key_and_stays_within_its_parts(qtbot, quay, tmp_path):
 def test_the_proof_stands_above_the_buttons_wherever_there_is_room_for_it(desk, qtbot, quay):
     desk.resize(1280, 800)
     opened(qtbot, desk, quay / "kittiwake.svg")
-    desk.state.choose([each.code for each in desk.state.findings].index("overlap.items"))
+    desk.state.surveying.choose([each.code for each in desk.state.findings].index("overlap.items"))
     settle(qtbot, desk)
     panel = desk.panel
     bar, shown = panel.area.verticalScrollBar(), panel.area.viewport().rect()

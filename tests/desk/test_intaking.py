@@ -28,9 +28,9 @@ from unkelt.session.keeping import Keeper
 app, palette = make_application()
 desk = Desk(palette, Keeper(Path(sys.argv[2])))
 desk.show()
-desk.state.open_paths([Path(sys.argv[1])])
+desk.state.opening.open_paths([Path(sys.argv[1])])
 def go():
-    if desk.state.findings is None or desk.state.bench.is_busy() or desk.state.keeping.is_busy():
+    if desk.state.findings is None or desk.bench.is_busy() or desk.archive.is_busy():
         return
     if desk.state.job.stages:
         print(len(desk.state.job.stages), flush=True)
@@ -129,8 +129,8 @@ def test_all_jobs_on_the_desk_are_mended_at_once(qtbot, kept_desk, quay, tmp_pat
     settle(qtbot, desk)
     assert "2 of 3 jobs mended; in 1 something was left for you" in desk.message.words.text()
     assert [bool(job.stages) for job in desk.state.jobs] == [True, True, False]
-    qtbot.waitUntil(lambda: not (desk.state.behind.is_busy() or desk.state.keeping.is_busy()), timeout=60_000)
-    holds = [any(f.level.value == "hold" for f in desk.state.judged(job)) for job in desk.state.jobs]
+    qtbot.waitUntil(lambda: not (desk.behind.is_busy() or desk.archive.is_busy()), timeout=60_000)
+    holds = [any(f.level.value == "hold" for f in desk.state.surveying.judged(job)) for job in desk.state.jobs]
     assert holds == [False, False, True]
     assert len(list((tmp_path / "state").glob("*.toml"))) == 3  # two jobs that have steps, and what was opened last
 

@@ -52,13 +52,13 @@ def look():
     left.update(action.text() for action in desk.actions_by_id.values() if "\\u27e6" not in action.text())
 
 look()
-desk.state.open_paths([quay / name for name in sys.argv[1:]])
+desk.state.opening.open_paths([quay / name for name in sys.argv[1:]])
 look()
 for index in range(len(desk.state.jobs)):
-    desk.state.bring_forward(index)
+    desk.state.on_desk.bring_forward(index)
     settle(desk)
     for number in range(len(desk.state.findings)):
-        desk.state.choose(number)
+        desk.state.surveying.choose(number)
         look()
 for view in ("intake", "compose", "proof", "release"):
     getattr(desk, "view_" + view)()

@@ -48,7 +48,7 @@ def test_a_missing_face_is_chosen_from_pictures_of_the_word(desk, qtbot, tmp_pat
     source = tmp_path / "tern.svg"
     source.write_text(MISSING)
     opened(qtbot, desk, source)
-    desk.state.choose(found(desk).index("text.font-missing"))
+    desk.state.surveying.choose(found(desk).index("text.font-missing"))
     settle(qtbot, desk)
     assert "yours to choose" in desk.state.preview.refusal
     faces = desk.panel.options.faces

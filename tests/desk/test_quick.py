@@ -322,5 +322,5 @@ def test_a_fault_is_logged_and_told_and_the_window_goes_on(desk, qtbot, quay, mo
     assert "outlines_after" in desk.message.words.text()
     assert "outlines_after" in caplog.text
     assert "Traceback" in capsys.readouterr().err
-    desk.state.open_paths([quay / "sea-thrift.svg"])
+    desk.state.opening.open_paths([quay / "sea-thrift.svg"])
     qtbot.waitUntil(lambda: desk.state.job is not None)

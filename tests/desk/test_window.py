@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from tests.desk.hands import drawn, found, opened, settle
-from unkelt.desk import state as state_module
+from unkelt.app import stepping
 from unkelt.desk.common.drawing import Lens
 from unkelt.desk.common.theme import DARK, LIGHT, tick
 from unkelt.proof.proof import prove
@@ -112,7 +112,7 @@ def test_a_mark_on_the_table_is_a_way_to_its_finding(qtbot, desk, quay):
 
 def test_options_of_a_step_change_its_preview_and_bad_ones_are_said(qtbot, desk, quay):
     opened(qtbot, desk, quay / "kittiwake.svg")
-    desk.state.choose(found(desk).index("nodes.excess"))
+    desk.state.surveying.choose(found(desk).index("nodes.excess"))
     settle(qtbot, desk)
     before = desk.state.preview.outcome.evidence.nodes_after
     line = desk.panel.options.findChild(QLineEdit)
@@ -169,11 +169,11 @@ def test_several_files_are_kept_side_by_side(qtbot, desk, quay):
     opened(qtbot, desk, quay / "sea-thrift.svg", quay / "kittiwake.svg")
     desk.apply_here()
     settle(qtbot, desk)
-    desk.state.bring_forward(1)
+    desk.state.on_desk.bring_forward(1)
     settle(qtbot, desk)
     assert desk.state.job.title == "Kittiwake transom"
     assert not desk.state.job.stages
-    desk.state.bring_forward(0)
+    desk.state.on_desk.bring_forward(0)
     settle(qtbot, desk)
     assert len(desk.state.job.stages) == 1
 
@@ -207,7 +207,7 @@ def test_bad_files_are_said_and_the_window_goes_on(qtbot, desk, quay, tmp_path, 
 
 def test_saving_over_the_original_is_refused_in_a_sentence(qtbot, desk, quay):
     opened(qtbot, desk, quay / "berth-12.svg")
-    desk.state.save_to(quay / "berth-12.svg")
+    desk.state.handing.save_to(quay / "berth-12.svg")
     settle(qtbot, desk)
     assert "never written over" in desk.message.words.text()
     assert not desk.state.job.saved
@@ -219,7 +219,7 @@ def test_a_fault_in_a_step_is_said_and_changes_nothing(qtbot, desk, quay, monkey
     def broken(*_):
         raise RuntimeError("out of ink")
 
-    monkeypatch.setattr(state_module, "mend", broken)
+    monkeypatch.setattr(stepping, "mend", broken)
     qtbot.keyClick(desk, Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, desk)
     assert "A fault in the program, nothing was changed: RuntimeError: out of ink" in desk.message.words.text()
@@ -228,14 +228,14 @@ def test_a_fault_in_a_step_is_said_and_changes_nothing(qtbot, desk, quay, monkey
 
 
 def test_work_can_be_stopped(qtbot, desk, quay):
-    desk.state.open_paths([quay / "kittiwake.svg"])
-    assert desk.state.bench.is_busy()
+    desk.state.opening.open_paths([quay / "kittiwake.svg"])
+    assert desk.bench.is_busy()
     qtbot.waitUntil(lambda: desk.state.job is not None)
-    assert desk.state.bench.is_busy()
+    assert desk.bench.is_busy()
     qtbot.keyClick(desk, Qt.Key.Key_Escape)
-    assert not desk.state.bench.is_busy()
+    assert not desk.bench.is_busy()
     assert desk.docket.summary.text() == "Stopped"
-    desk.state.bring_forward(0)
+    desk.state.on_desk.bring_forward(0)
     settle(qtbot, desk)
     assert len(desk.state.findings) == 6
 
@@ -268,7 +268,7 @@ def test_dark_and_back_keeps_the_job_and_what_was_looked_at(qtbot, desk, quay, t
     assert desk.state.finding == chosen
     assert desk.panel.headline.text() == chosen.headline
     assert desk.table.lens is Lens.NODES
-    desk.state.save_to(tmp_path / "out.svg")
+    desk.state.handing.save_to(tmp_path / "out.svg")
     settle(qtbot, desk)
     read_back = desk.panel.headline.text()
     assert read_back.startswith("Read back")
@@ -608,12 +608,12 @@ def test_ink_that_was_lost_is_told_when_it_is_saved(desk, qtbot, quay, tmp_path,
     """A step that lies: what it took is missed by the pictures, and the verdict holds."""
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "out.svg"), ""))
     opened(qtbot, desk, quay / "port-arc.svg")
-    desk.state.mend_safe()
+    desk.state.stepping.mend_safe()
     settle(qtbot, desk)
     job = desk.state.job
     left = job.sheet.replaced({job.sheet.outlines()[1].id: ()})
     stage = replace(job.stages[-1], sheet=left, outcome=replace(job.stages[-1].outcome, sheet=left))
-    desk.state.change(replace(job, stages=(*job.stages[:-1], stage)))
+    desk.state.on_desk.change(replace(job, stages=(*job.stages[:-1], stage)))
     settle(qtbot, desk)
     qtbot.keyClick(desk, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, desk)

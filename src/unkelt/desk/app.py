@@ -123,11 +123,11 @@ def start(files: list[Path], ticket: Path | None = None, *, demo: bool = False) 
 
     def come_back(now: Qt.ApplicationState) -> None:
         if now == Qt.ApplicationState.ApplicationActive:
-            desk.state.look_for_faces()
+            desk.state.opening.look_for_faces()
 
     app.applicationStateChanged.connect(come_back)
     if demo:
         desk.filing.open_demo()
     if files:
-        desk.state.open_paths(files, ticket)
+        desk.state.opening.open_paths(files, ticket)
     return app.exec()

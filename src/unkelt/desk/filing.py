@@ -41,7 +41,7 @@ class Filing(QObject):
             self.window, tr("Open lettering files"), self._folder(), tr("Lettering ({endings})").format(endings=endings)
         )
         if names:
-            self.state.open_paths([Path(name) for name in names])
+            self.state.opening.open_paths([Path(name) for name in names])
 
     def open_folder(self) -> None:
         self.window.intaking.ask_folder()
@@ -57,20 +57,20 @@ class Filing(QObject):
             "demo",
             tr("Making the jobs of Hollin Quay…"),
             lambda _: [path for path in make_demo(folder) if path.suffix == ".svg"],
-            self.state.open_paths,
-            self.state.said.emit,
+            self.state.opening.open_paths,
+            self.state.on_desk.said.emit,
         )
 
     def close_file(self) -> None:
         """Takes the job in front off the desk."""
         job = self.state.job
         if job is not None and (not job.unsaved_changes or self.may_discard([job.title])):
-            self.state.close_job(self.state.front)
+            self.state.on_desk.close(self.state.on_desk.front)
 
     def open_ticket(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self.window, tr("Choose a ticket"), self._folder(), tr("Ticket (*.toml)"))
         if name:
-            self.state.take_ticket(Path(name))
+            self.state.opening.take_ticket(Path(name))
 
     def set_colours(self) -> None:
         """What each colour is for: the ticket's key."""
@@ -80,9 +80,9 @@ class Filing(QObject):
         meanings = ask_meanings(self.window, colours_of(job.shown, job.ticket))
         if meanings is not None:
             try:
-                self.state.use_ticket(ticket_with(job.ticket, meanings))
+                self.state.on_desk.use_ticket(ticket_with(job.ticket, meanings))
             except UnkeltError as problem:
-                self.state.said.emit(f"{problem}.")
+                self.state.on_desk.said.emit(f"{problem}.")
 
     def save_ticket(self) -> None:
         job = self.state.job
@@ -99,7 +99,7 @@ class Filing(QObject):
         start = job.saved_path or job.path.with_name(f"{job.path.stem}-mended.svg")
         name, _ = QFileDialog.getSaveFileName(self.window, tr("Save the result"), str(start), SAVING)
         if name:
-            self.state.save_to(Path(name) if Path(name).suffix else Path(f"{name}.svg"))
+            self.state.handing.save_to(Path(name) if Path(name).suffix else Path(f"{name}.svg"))
 
     def save_recipe(self) -> None:
         job = self.state.job
@@ -115,7 +115,7 @@ class Filing(QObject):
             try:
                 write_whole(Path(name), text.encode(), never_over=original)
             except UnkeltError as problem:
-                self.state.said.emit(str(problem))
+                self.state.on_desk.said.emit(str(problem))
 
     def save_burn(self) -> None:
         """The engraving as it would burn, as a picture."""
@@ -125,7 +125,7 @@ class Filing(QObject):
         start = str(job.path.with_name(f"{job.path.stem}-burn.png"))
         name, _ = QFileDialog.getSaveFileName(self.window, tr("Save the burn"), start, tr("PNG (*.png)"))
         if name:
-            self.state.save_burn(Path(name))
+            self.state.handing.save_burn(Path(name))
 
     def ask_reason(self, holds: tuple[str, ...]) -> str:
         """Why it is released although something holds; empty where it isn't."""

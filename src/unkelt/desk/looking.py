@@ -103,12 +103,12 @@ class Looking(QObject):
         text, sure = QInputDialog.getText(self.window, tr("Lay a guide line"), words, text="x 20 mm")
         if sure:
             try:
-                self.state.lay_guides((*job.guides, parse_guide(text)))
+                self.state.on_desk.lay_guides((*job.guides, parse_guide(text)))
             except (ValueError, UnkeltError) as problem:
                 self.window.message.say(tr("No guide line: {problem}.").format(problem=problem))
 
     def clear_guides(self) -> None:
-        self.state.lay_guides(())
+        self.state.on_desk.lay_guides(())
 
     def show_guides(self) -> None:
         for table in self.tables():
@@ -140,7 +140,7 @@ class Looking(QObject):
     def look_at(self, stage: int) -> None:
         job = self.state.job
         if job and job.look_at(stage).looking_at != job.looking_at:
-            self.state.change(job.look_at(stage))
+            self.state.on_desk.change(job.look_at(stage))
 
     def look_units(self) -> None:
         """Millimetres or inches, on all tables."""

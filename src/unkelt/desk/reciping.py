@@ -37,16 +37,16 @@ class Reciping(QObject):
             return
         before = job.look_at(place).shown
         taken = job.stages[place].call
-        tried = self.state.trial(before)
+        tried = self.state.stepping.trial(before)
         call = changed_call(self.window, taken, offers(before, taken.items, job.workshop), tried)
         self.state.bench.stop("trial")
         if call is not None:
-            self.state.edit(lambda: job.with_changed(place, call))
+            self.state.stepping.edit(lambda: job.with_changed(place, call))
 
     def take_out_step(self) -> None:
         job, place = self.state.job, step_place(self.state.job)
         if job is not None and place is not None:
-            self.state.edit(lambda: job.with_changed(place, None))
+            self.state.stepping.edit(lambda: job.with_changed(place, None))
 
     def step_earlier(self) -> None:
         self._move_step(-1)
@@ -57,4 +57,4 @@ class Reciping(QObject):
     def _move_step(self, by: int) -> None:
         job, place = self.state.job, step_place(self.state.job)
         if job is not None and place is not None:
-            self.state.edit(lambda: job.with_moved(place, by))
+            self.state.stepping.edit(lambda: job.with_moved(place, by))

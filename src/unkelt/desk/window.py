@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from contextlib import suppress
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -25,13 +24,14 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from unkelt.app.desktop import Desktop
 from unkelt.desk.common.bars import MessageBar, RecipeStrip
 from unkelt.desk.common.canvas import finish_drawing
-from unkelt.desk.common.drawing import Drawing, Lens, drawing_of
+from unkelt.desk.common.drawing import Drawing, Lens, drawing_of, make_ready
 from unkelt.desk.common.parts import named
 from unkelt.desk.common.switch import Switch
 from unkelt.desk.common.theme import DARK, LIGHT, Palette, font, px, set_text_size, style_sheet, system_text_size
-from unkelt.desk.common.worker import after_this_turn
+from unkelt.desk.common.worker import Bench, after_this_turn
 from unkelt.desk.compose.controller import Composing
 from unkelt.desk.compose.view import ComposeView
 from unkelt.desk.filing import Filing
@@ -49,7 +49,6 @@ from unkelt.desk.reciping import Reciping
 from unkelt.desk.release.view import ReleaseView
 from unkelt.desk.screening import Screening
 from unkelt.desk.start import StartView
-from unkelt.desk.state import DeskState
 from unkelt.desk.table.comparing import Compare
 from unkelt.desk.table.table import LightTable
 from unkelt.desk.views import View
@@ -62,8 +61,10 @@ from unkelt.session.reading import UNITS
 from unkelt.session.settings import Settings, keep_settings, read_settings, text_step
 from unkelt.session.shop import Shop
 from unkelt.session.words import Verdict, original_caption, saved_words, stage_caption, summary, totals, verdict
-from unkelt.session.working_file import comes_back_from
 from unkelt.sheet.model import Lettering, Outline, Picture, Sheet
+
+LATER = 3
+"""Turns that what nobody waits for begins later, so that a view is there before its small pictures."""
 
 WARM_MS = 150
 """Views are made ready one after another, so long apart."""
@@ -79,9 +80,13 @@ class Desk(QMainWindow):
         self.settings_path = settings_path
         self.settings = read_settings(settings_path) if settings_path else Settings()
         self.colours = palette
-        self.state = DeskState(self, keeper)
+        self.bench, self.behind, self.archive = Bench(self), Bench(self, threads=1, later=LATER), Bench(self, threads=1)
+        """For what is waited for, what nobody waits for, and what is kept of it all, which never waits for the others."""
+        self.state = Desktop(
+            keeper, self.bench, self.behind, self.archive, make_ready, lambda begin: after_this_turn(self, begin)
+        )
         self.watcher = Watcher(self)
-        self.watcher.arrived.connect(self.state.open_paths)
+        self.watcher.arrived.connect(self.state.opening.open_paths)
         self.setWindowTitle("Unkelt")
         self.setAcceptDrops(True)
         self.resize(1280, 800)
@@ -97,24 +102,33 @@ class Desk(QMainWindow):
         for _ in self._make():
             pass
         for signal, slot in (
-            (self.state.shown, self._show_sheet),
-            (self.state.found, self._refresh),
-            (self.state.chose, self._show_finding),
-            (self.state.previewed, self._show_preview),
-            (self.state.proved, self._show_proof),
-            (self.state.released, self._refresh),
-            (self.state.said, self._say),
-            (self.state.emptied, self._show_empty),
-            (self.state.tray, self._show_tray),
-            (self.state.guided, self.looking.show_guides),
-            (self.state.bench.busy, self._show_busy),
-            (self.state.bench.progressed, self._show_progress),
+            (self.state.on_desk.shown, self._show_sheet),
+            (self.state.surveying.found, self._refresh),
+            (self.state.surveying.chose, self._show_finding),
+            (self.state.stepping.previewed, self._show_preview),
+            (self.state.handing.proved, self._show_proof),
+            (self.state.handing.released, self._refresh),
+            (self.state.on_desk.said, self._say),
+            (self.state.on_desk.emptied, self._show_empty),
+            (self.state.on_desk.tray, self._show_tray),
+            (self.state.on_desk.guided, self.looking.show_guides),
+            (self.bench.busy, self._show_busy),
+            (self.bench.progressed, self._show_progress),
         ):
-            signal.connect(slot)
-        for bench in (self.state.bench, self.state.behind):
+            signal.connect(self._while_shown(slot))
+        for bench in (self.bench, self.behind):
             bench.held = lambda: self.table.canvas.busy
         self._refresh()
         self.looking.read_in(UNITS[self.settings.unit])
+
+    def _while_shown(self, slot: Callable[..., object]) -> Callable[..., None]:
+        """What is said while all parts are made anew is shown when they are there."""
+
+        def show(*what: object) -> None:
+            if not self._making:
+                slot(*what)
+
+        return show
 
     # construction
 
@@ -180,15 +194,15 @@ class Desk(QMainWindow):
     def _make_inspect(self) -> QWidget:
         p = self.colours
         self.docket = Docket(p)
-        self.docket.chosen.connect(self.state.choose)
+        self.docket.chosen.connect(self.state.surveying.choose)
         self.docket.mend_asked.connect(self.mend_safe)
         self.table = LightTable(p)
-        self.table.finding_chosen.connect(self.state.choose)
+        self.table.finding_chosen.connect(self.state.surveying.choose)
         self.table.clicked.connect(self._pick)
         self.table.encircled.connect(self.looking.zoom_to_ring)
         self.table.pointed.connect(self.looking.show_place)
         self.table.view_changed.connect(self.looking.show_scale)
-        self.table.guides_changed.connect(self.state.lay_guides)
+        self.table.guides_changed.connect(self.state.on_desk.lay_guides)
         self.panel = FindingPanel(p)
         self.panel.apply_here.connect(self.apply_here)
         self.panel.apply_alike.connect(self.apply_alike)
@@ -219,7 +233,7 @@ class Desk(QMainWindow):
 
     def _make_compose(self) -> QWidget:
         self.compose = ComposeView(self.colours)
-        self.compose.table.guides_changed.connect(self.state.lay_guides)
+        self.compose.table.guides_changed.connect(self.state.on_desk.lay_guides)
         self.composer = Composing(self.compose, self.state, self.drawing, self._show_strip)
         self.panel.offers = self.composer.offers
         return self.compose
@@ -239,8 +253,8 @@ class Desk(QMainWindow):
         self.starting = StartView(self.colours)
         self.starting.open_asked.connect(self.filing.open_file)
         self.starting.demo_asked.connect(self.filing.open_demo)
-        self.starting.chosen.connect(self.state.open_paths)
-        self.starting.taken_up.connect(self.state.take_up)
+        self.starting.chosen.connect(self.state.opening.open_paths)
+        self.starting.taken_up.connect(self.state.opening.take_up)
         self.starting.thrown_away.connect(self._throw_away)
         return self.starting
 
@@ -256,7 +270,7 @@ class Desk(QMainWindow):
 
     def _warm(self) -> None:
         """Lays one view out and draws it unseen, while no file is open yet: the first time takes longest."""
-        if self.state.jobs or self.state.bench.is_busy():
+        if self.state.jobs or self.bench.is_busy():
             self._cold.clear()
         if self._cold:
             page = self._cold.pop()
@@ -281,7 +295,7 @@ class Desk(QMainWindow):
 
     def _show_start(self) -> None:
         """The page for when no file is open."""
-        keeper = self.state.keeper
+        keeper = self.state.keeping.keeper
         if keeper:
             self.starting.show_start(keeper.left(), keeper.recent(), keeper.together())
         else:
@@ -297,7 +311,7 @@ class Desk(QMainWindow):
         self._show_head()
 
     def _throw_away(self, left: Sequence[Kept]) -> None:
-        keeper = self.state.keeper
+        keeper = self.state.keeping.keeper
         if keeper is not None and self.filing.may_discard([kept.path.name for kept in left]):
             for kept in left:
                 keeper.throw_away(kept)
@@ -345,7 +359,7 @@ class Desk(QMainWindow):
     def _try_step(self) -> None:
         if self.composing:
             return
-        self.state.try_step(self.panel.call(alike=False))
+        self.state.stepping.try_step(self.panel.call(alike=False))
         if not self.state.at_latest:
             words = tr("an earlier state:\nlook at the latest\nto mend it")
             self.panel.after.look(None, None, self.table.lens, words)
@@ -377,36 +391,36 @@ class Desk(QMainWindow):
 
     def undo(self) -> None:
         if self.state.job:
-            self.state.change(self.state.job.undo())
+            self.state.on_desk.change(self.state.job.undo())
 
     def redo(self) -> None:
         if self.state.job:
-            self.state.change(self.state.job.redo())
+            self.state.on_desk.change(self.state.job.redo())
 
     def next_finding(self) -> None:
-        self.state.choose_next(1, self.docket.shown())
+        self.state.surveying.choose_next(1, self.docket.shown())
 
     def previous_finding(self) -> None:
-        self.state.choose_next(-1, self.docket.shown())
+        self.state.surveying.choose_next(-1, self.docket.shown())
 
     def apply_here(self) -> None:
-        self.state.apply_preview()
+        self.state.stepping.apply_preview()
 
     def apply_alike(self) -> None:
         """The step for every finding of this kind, as a rule that another file can follow."""
         call = self.panel.call(alike=True)
         if call is not None and self.panel.alike.isEnabled():
-            self.state.apply(call)
+            self.state.stepping.apply(call)
 
     def mend_all(self) -> None:
-        self.state.mend_all()
+        self.state.stepping.mend_all()
 
     def mend_safe(self) -> None:
-        self.state.mend_safe()
+        self.state.stepping.mend_safe()
 
     def stop_work(self) -> None:
-        if self.state.bench.is_busy():
-            self.state.bench.stop()
+        if self.bench.is_busy():
+            self.bench.stop()
             if self.state.findings is None:
                 self.docket.summary.setText(tr("Stopped"))
         else:
@@ -432,8 +446,8 @@ class Desk(QMainWindow):
     def _look_as(self, importer: str) -> None:
         if self.state.job and self.view is View.PROOF:
             self.proofing.show_waiting()
-            self.state.look_as(importer, self.proofing.show_look)
-            self.state.paint(self.proofing.show_painted)
+            self.state.handing.look_as(importer, self.proofing.show_look)
+            self.state.handing.paint(self.proofing.show_painted)
 
     @property
     def view(self) -> View:
@@ -484,7 +498,7 @@ class Desk(QMainWindow):
         was = job.accepted.get(finding.key, "")
         reason, sure = QInputDialog.getText(self, tr("Accept it as it is"), words, text=was)
         if sure:
-            self.state.accept(reason.strip())
+            self.state.surveying.accept(reason.strip())
 
     def release_job(self) -> None:
         """To where it is released from."""
@@ -497,7 +511,9 @@ class Desk(QMainWindow):
             self.releasing.show_job(job, self.state.findings or (), self.drawing(job.sheet))
 
     def _release(self, folder: str, reason: str, wanted: dict[str, object]) -> None:
-        self.state.release_to(Path(folder), self.filing.ask_reason, reason, self.releasing.show_package, **wanted)
+        self.state.handing.release_to(
+            Path(folder), self.filing.ask_reason, reason, self.releasing.show_package, **wanted
+        )
 
     def close_window(self) -> None:
         self.close()
@@ -511,7 +527,9 @@ class Desk(QMainWindow):
     def dropEvent(self, event: QDropEvent) -> None:
         paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
         tickets = [path for path in paths if path.suffix == ".toml"]
-        self.state.open_paths([path for path in paths if path.suffix != ".toml"], tickets[0] if tickets else None)
+        self.state.opening.open_paths(
+            [path for path in paths if path.suffix != ".toml"], tickets[0] if tickets else None
+        )
         event.acceptProposedAction()
 
     def closeEvent(self, event: QCloseEvent) -> None:
@@ -519,14 +537,11 @@ class Desk(QMainWindow):
         if unsaved and not self.filing.may_discard(unsaved):
             event.ignore()
             return
-        self.state.bench.wait()
-        self.state.behind.wait()
-        self.state.keeping.wait()
+        self.bench.wait()
+        self.behind.wait()
+        self.archive.wait()
         finish_drawing()
-        if self.state.keeper is not None:
-            with suppress(UnkeltError):  # a list of names is not worth keeping a window open for
-                self.state.keeper.remember([comes_back_from(job) for job in self.state.jobs], together=True)
-            self.state.keeper.close()
+        self.state.keeping.end()
         super().closeEvent(event)
 
     # showing the state
@@ -545,13 +560,10 @@ class Desk(QMainWindow):
             return
         self._making = True
         lens, view = self.table.lens, self.view
-        self.state.behind.stop("picture")  # what is under way for parts that are about to go
+        self.behind.stop("picture")  # what is under way for parts that are about to go
         for purpose in ("ledger", "look", "trial"):
-            self.state.bench.stop(purpose)
+            self.bench.stop(purpose)
         self._warming.stop()
-        speaking = self.state, self.state.bench
-        for each in speaking:
-            each.blockSignals(True)  # there is nothing to show it in
         old = self.centralWidget()
         self.setCentralWidget(QWidget())  # which asks for the old one to be deleted
         QApplication.sendPostedEvents(old, QEvent.Type.DeferredDelete.value)
@@ -559,8 +571,6 @@ class Desk(QMainWindow):
         _let_others_on()
         for _ in self._make():
             _let_others_on()
-        for each in speaking:
-            each.blockSignals(False)
         self._making = False
         self._take_up(lens, view)
 
@@ -655,13 +665,13 @@ class Desk(QMainWindow):
         self._files_menu.clear()
         for index, job in enumerate(self.state.jobs):
             action = self._files_menu.addAction(f"{job.title}    {job.path.name}")
-            action.triggered.connect(lambda _=False, at=index: self.state.bring_forward(at))
+            action.triggered.connect(lambda _=False, at=index: self.state.on_desk.bring_forward(at))
         return self._files_menu
 
     def _go_to_question(self, question: str) -> None:
         index = next((at for at, f in enumerate(self.state.findings or ()) if f.question.value == question), None)
         if index is not None:
-            self.state.choose(index)
+            self.state.surveying.choose(index)
 
     def _pick(self, x: float, y: float) -> None:
         """A finding about what lies there is chosen."""
@@ -671,7 +681,7 @@ class Desk(QMainWindow):
         items = items_at(job.shown, job.workshop, x, y, self.table.reach_mm)
         number = said_about(items, self.state.findings or (), self.state.chosen)
         if number is not None:
-            self.state.choose(number)
+            self.state.surveying.choose(number)
 
     def _show_busy(self, busy: bool, words: str) -> None:
         self.docket.progress.show_share(0.06 if busy else 0.0)

@@ -9,9 +9,9 @@ from collections.abc import Callable, Sequence
 from PySide6.QtCore import QObject, Qt
 from PySide6.QtWidgets import QApplication
 
+from unkelt.app.desktop import Desktop
 from unkelt.desk.common.drawing import Drawing
 from unkelt.desk.compose.view import ComposeView
-from unkelt.desk.state import DeskState
 from unkelt.session.handles import aligned, dragged, handles
 from unkelt.session.ledger import Entry, known_ledger, ledger, lengthy, takes_long
 from unkelt.session.offers import Offers, offers
@@ -28,14 +28,14 @@ class Composing(QObject):
     """
 
     def __init__(
-        self, view: ComposeView, state: DeskState, drawing: Callable[[Sheet], Drawing], tried: Callable[[], None]
+        self, view: ComposeView, state: Desktop, drawing: Callable[[Sheet], Drawing], tried: Callable[[], None]
     ) -> None:
         super().__init__(view)
         self.view, self.state, self._drawing, self._tried = view, state, drawing, tried
         view.tried.connect(self.try_step)
         view.trial_asked.connect(self._try)
-        view.apply_asked.connect(state.put_in)
-        view.lettering_asked.connect(state.back_to_lettering)
+        view.apply_asked.connect(state.stepping.put_in)
+        view.lettering_asked.connect(state.stepping.back_to_lettering)
         view.looks_changed.connect(lambda: self.show_ledger(fit=False))
         view.table.clicked.connect(self._pick)
         view.table.handle_picked.connect(lambda _handle: self._show_handles())
@@ -64,7 +64,7 @@ class Composing(QObject):
                 done(ledger(sheet, workshop) if known is None else known)
                 return
             self.state.bench.start(
-                "ledger", "Writing the ledger…", lambda _: ledger(sheet, workshop), done, self.state.said.emit
+                "ledger", "Writing the ledger…", lambda _: ledger(sheet, workshop), done, self.state.on_desk.said.emit
             )
 
     def show_preview(self, tried: Preview) -> None:
@@ -77,14 +77,14 @@ class Composing(QObject):
         if job and self.view.isVisible():
             self._show_handles()
             if call is not None and takes_long(job.shown, call.items):
-                self.state.try_step(None)
+                self.state.stepping.try_step(None)
                 self.view.offer_trial()
                 self._tried()
             else:
                 self._try()
 
     def _try(self) -> None:
-        self.state.try_step(self.view.call(), anywhere=True)
+        self.state.stepping.try_step(self.view.call(), anywhere=True)
         self._tried()
 
     def _show_handles(self) -> None:

@@ -8,6 +8,7 @@ from PySide6.QtCore import QObject, QSize, Qt
 from PySide6.QtGui import QImage, QPainter
 from PySide6.QtWidgets import QFileDialog, QInputDialog
 
+from unkelt.app.desktop import Desktop
 from unkelt.app.received import intake
 from unkelt.batch.folder import files_in
 from unkelt.desk.common.drawing import Lens, drawing_of
@@ -15,7 +16,6 @@ from unkelt.desk.common.theme import Palette
 from unkelt.desk.intake.tray import PICTURE, Entry
 from unkelt.desk.intake.view import IntakeView
 from unkelt.desk.intake.watch import Watcher
-from unkelt.desk.state import DeskState
 from unkelt.errors import UnkeltError
 from unkelt.job.workshop import Workshop
 from unkelt.language import tr
@@ -32,15 +32,15 @@ SHARP = 2
 class Intaking(QObject):
     """Joins the Intake view to the state."""
 
-    def __init__(self, view: IntakeView, state: DeskState, shop: Shop, watcher: Watcher) -> None:
+    def __init__(self, view: IntakeView, state: Desktop, shop: Shop, watcher: Watcher) -> None:
         super().__init__(view)
         self.view, self.state, self.shop, self.watcher = view, state, shop, watcher
         self._pictures: dict[Path, tuple[Sheet, QImage]] = {}
-        view.step_asked.connect(state.apply)
+        view.step_asked.connect(state.stepping.apply)
         view.tray.chosen.connect(self._choose)
         view.tray.watch_asked.connect(self.ask_watch)
         view.tray.folder_asked.connect(self.ask_folder)
-        view.tray.mend_asked.connect(state.mend_all)
+        view.tray.mend_asked.connect(state.stepping.mend_all)
         view.form.written.connect(self._write)
         view.form.shop_chosen.connect(self._take_from_shop)
         view.form.keep_asked.connect(self._keep_for_shop)
@@ -60,13 +60,14 @@ class Intaking(QObject):
         if not self.view.isVisible():
             return
         entries = [
-            Entry(job.title, job.path.name, self.state.judged(job), self._picture(job)) for job in self.state.jobs
+            Entry(job.title, job.path.name, self.state.surveying.judged(job), self._picture(job))
+            for job in self.state.jobs
         ]
-        self.view.tray.show_jobs(entries, self.state.front)
+        self.view.tray.show_jobs(entries, self.state.on_desk.front)
 
     def _choose(self, index: int) -> None:
-        if 0 <= index < len(self.state.jobs) and index != self.state.front:
-            self.state.bring_forward(index)
+        if 0 <= index < len(self.state.jobs) and index != self.state.on_desk.front:
+            self.state.on_desk.bring_forward(index)
 
     # pictures
 
@@ -93,7 +94,7 @@ class Intaking(QObject):
             "",
             lambda _: small_picture(sheet, workshop, palette, PICTURE * SHARP),
             done,
-            self.state.said.emit,
+            self.state.on_desk.said.emit,
         )
 
     # the ticket
@@ -109,11 +110,11 @@ class Intaking(QObject):
             return
         self.view.form.refuse("")
         if ticket != job.ticket or ticket.source != job.ticket.source:
-            self.state.use_ticket(ticket)
+            self.state.on_desk.use_ticket(ticket)
 
     def _take_from_shop(self, name: str) -> None:
         try:
-            self.state.use_ticket(self.shop.ticket(name))
+            self.state.on_desk.use_ticket(self.shop.ticket(name))
         except UnkeltError as problem:
             self.view.form.refuse(f"{problem}.")
 
@@ -140,9 +141,9 @@ class Intaking(QObject):
         folder = QFileDialog.getExistingDirectory(self.view, tr("The folder to open"))
         if folder:
             try:
-                self.state.open_paths(files_in(Path(folder)))
+                self.state.opening.open_paths(files_in(Path(folder)))
             except UnkeltError as problem:
-                self.state.said.emit(str(problem))
+                self.state.on_desk.said.emit(str(problem))
 
     def ask_watch(self) -> None:
         """Watches a folder, or stops watching."""
