@@ -201,8 +201,9 @@ def plant_missed_joint(on: Sheet) -> Planted:
 
 
 def plant_overlap(on: Sheet) -> Planted:
-    """Two squares, one over the other's corner."""
+    """Two squares, one over the other's corner, too far off to be letters of what is there."""
     x, y = right_of(on)
+    x += 25
     both = [outline(f"square-{n}", square(15, x + 8 * n, y + 8 * n)) for n in range(2)]
     return replace(on, items=(*on.items, *both)), (x + 11, y + 11)
 

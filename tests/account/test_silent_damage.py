@@ -10,6 +10,7 @@ import shapely
 from fontTools.misc.transform import Transform
 
 from tests.account.art import assert_right, damage, held, mended, reasons_of, steps_of, verdicts
+from tests.account.random_art import objections
 from tests.builders import SHELF, circle, glyph_paths, lettering, moved, outline, ring, sheet, square, workshop
 from unkelt.account.changes import Reason
 from unkelt.demo import make_demo
@@ -407,3 +408,9 @@ def test_dashes_lie_where_they_lay(shape):
     case = mended(parse_svg(f'<svg {page}>{shape} fill="none" stroke="#c30" stroke-width="4" stroke-dasharray="13 7"/></svg>'.encode()))  # fmt: skip
     assert steps_of(case)[0] == "expand-stroke"
     assert damage(case) == []
+
+
+@pytest.mark.parametrize("seed", [605840, 612760, 613160])
+def test_how_wide_a_stroke_was_decides_no_verdict(seed):
+    """Found by random sheets: a stroke that became an outline left its width in the job, and in no file."""
+    assert objections(seed, most=3, every=20) == []

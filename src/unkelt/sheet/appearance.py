@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 
@@ -79,6 +79,17 @@ class Appearance:
         """Whether anything is seen of the item."""
         return self.fill_paint is not None or self.stroke_paint is not None
 
+    @property
+    def painted(self) -> Appearance:
+        """As far as it is painted: how wide a line would be says nothing where none is drawn, and a file doesn't keep
+        it. Two outlines look alike where this is the same.
+        """
+        look = self
+        if look.stroke is None:
+            look = replace(_NO_STROKE, fill=look.fill, fill_opacity=look.fill_opacity, even_odd=look.even_odd)
+            look = replace(look, opacity=self.opacity, visible=self.visible)
+        return look if look.fill is not None else replace(look, fill_opacity=1.0, even_odd=False)
+
     def _seen(self, colour: str | None, share: float) -> Paint | None:
         opacity = self.opacity * share
         return Paint(colour, opacity) if colour is not None and self.visible and opacity > 0 else None
@@ -87,6 +98,9 @@ class Appearance:
     def colour(self) -> str | None:
         """The colour that tells the operation: the stroke's where there is one, else the fill's."""
         return self.stroke or self.fill
+
+
+_NO_STROKE = Appearance(stroke=None)
 
 
 def has_visible_stroke(look: Appearance, hairline_mm: float, keyed: bool) -> bool:

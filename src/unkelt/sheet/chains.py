@@ -60,7 +60,7 @@ def chains(outlines: Sequence[Outline], reach_mm: float) -> list[Chain]:
     partner: dict[int, tuple[int, float]] = {}
     for k in np.lexsort((pairs[:, 1], pairs[:, 0], apart)).tolist():
         a, b = (int(end) for end in pairs[k])
-        alike = outlines[places[a // 2][0]].look == outlines[places[b // 2][0]].look
+        alike = outlines[places[a // 2][0]].look.painted == outlines[places[b // 2][0]].look.painted
         lone = a // 2 == b // 2 and len(outlines[places[a // 2][0]].path.subpath(places[a // 2][1]).points) == 1
         if alike and not lone and a not in partner and b not in partner:
             partner[a], partner[b] = (b, float(apart[k])), (a, float(apart[k]))

@@ -120,7 +120,7 @@ class _Row:
         self.members: list[tuple[Box, Outline]] = []
         self._live: dict[Box, list[Outline]] = {}
         """Copies have one box, and there may be thousands: none of them encloses another."""
-        self.look = outline.look
+        self.look = outline.look.painted
         _, self.top, self.right, self.bottom = box
         self.add(box, outline)
 
@@ -128,7 +128,7 @@ class _Row:
         """Whether an outline further right, but not too far, stands beside these; nothing may lie inside another."""
         height = max(self.bottom - self.top, box[3] - box[1])
         overlap = min(self.bottom, box[3]) - max(self.top, box[1])
-        if overlap <= -0.25 * height or box[0] - self.right > near * height or self.look != outline.look:
+        if overlap <= -0.25 * height or box[0] - self.right > near * height or self.look != outline.look.painted:
             return False
         new = (box, outline)
         # From left to right: what ends before this one begins can neither hold it nor anything that is still to come.
@@ -224,7 +224,8 @@ def _on_another(boxed: list[tuple[Box, Outline]]) -> set[int]:
                 i
                 for i in members[sizes[a]]
                 if any(
-                    boxed[i][1].look == boxed[j][1].look and _area(boxed[i][1]).within(_area(boxed[j][1]))
+                    boxed[i][1].look.painted == boxed[j][1].look.painted
+                    and _area(boxed[i][1]).within(_area(boxed[j][1]))
                     for j in members[sizes[b]]
                 )
             }
