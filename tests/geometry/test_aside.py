@@ -180,3 +180,16 @@ def test_a_curve_that_bends_both_ways_is_cut_at_crossings_alone():
     crossing_nothing = drawn("M0 0C80 90 -20 -90 60 0L60 60L0 60Z")
     [(same, _)] = weld_clusters([[Operand(crossing_nothing), Operand(polygon((50, 50), (70, 50), (70, 70)))]], STANDARD)
     assert keeps(same, crossing_nothing.points[:1])
+
+
+def test_what_lies_aside_is_asked_of_the_group_alone():
+    """Not of the company in which its paths were looked at before, by whoever else: another thread may be trying a step
+    on the same sheet.
+    """
+
+    def letters():
+        return [moved(path, 0, 0) for path in glyph_paths("Kitti", "Pacifico", 60)]
+
+    alone, before = letters(), letters()
+    neighbours(before, concat(before), APART)
+    assert (aside([alone[:2]], APART) == aside([before[:2]], APART)).all()

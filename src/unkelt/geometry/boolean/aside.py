@@ -19,7 +19,7 @@ from unkelt.geometry.boolean.known import Known
 from unkelt.geometry.boolean.stretches import CHORD, GOES_ON, QUARTERS, SINGLE, Marks, stretches
 from unkelt.geometry.flatten import Vertices, piece_counts
 from unkelt.geometry.measure import halve
-from unkelt.geometry.memo import Memo, shape_keys
+from unkelt.geometry.memo import PLACES, Memo, seen_from_first, shape_keys
 from unkelt.geometry.path import LINE, Floats, Geometries, Ints, Path, concat, raised, runs
 from unkelt.geometry.region import prepared
 
@@ -122,22 +122,14 @@ def aside(groups: Sequence[Sequence[Path]], apart_mm: float) -> Marks:
     paths = [path for group in groups for path in group]
     if not paths:
         return np.zeros(0, np.uint8)
-    known = [path.kept.get("aside", (None, 0.0, None)) for path in paths]
-    company = known[0][0]
-    if company is not None and all(each[:2] == (company, apart_mm) for each in known):
-        return np.concatenate([marks for _, _, marks in known])  # looked at in the same company, or a larger one
     return _looked_at(paths, concat(paths), list(map(len, groups)), apart_mm)[0]
 
 
 def neighbours(paths: Sequence[Path], whole: Path, apart_mm: float) -> tuple[Marks, tuple[Ints, Ints]]:
     """As `aside`, of one group, which together is `whole`; and the pairs i < j of segments of different paths whose
-    hulls are no further apart than that. What lies aside is remembered.
+    hulls are no further apart than that.
     """
-    marks, near = _looked_at(paths, whole, [len(paths)], apart_mm)
-    company = object()
-    for path, own in zip(paths, np.split(marks, np.cumsum([len(path.points) for path in paths])), strict=False):
-        path.kept["aside"] = company, apart_mm, own
-    return marks, near
+    return _looked_at(paths, whole, [len(paths)], apart_mm)
 
 
 def _looked_at(
@@ -146,7 +138,7 @@ def _looked_at(
     """What lies aside, and the pairs of segments of different paths of a group whose hulls meet."""
     keys = [(key, apart_mm) for key in shape_keys(paths)]
     marks = np.concatenate(
-        _ALONE.get_many(keys, lambda places: stretches([paths[place] for place in places], apart_mm))
+        _ALONE.get_many(keys, lambda places: stretches([_rounded(paths[place]) for place in places], apart_mm))
     )
     path_of = np.repeat(np.arange(len(paths)), [len(path.points) for path in paths])
     group_of = np.repeat(np.arange(len(group_sizes)), group_sizes)[path_of]
@@ -163,6 +155,13 @@ def _looked_at(
     for each in near:
         marks[each] &= ~np.uint8(CHORD | GOES_ON)
     return marks | _near_quarters(whole, *near, apart_mm), near
+
+
+def _rounded(path: Path) -> Path:
+    """As its key knows it, so that copies of a shape have the same marks whichever of them is looked at first. The
+    rounding is far below the distance that is asked for.
+    """
+    return Path(seen_from_first(path.points, PLACES), path.degrees, path.starts, path.closed)
 
 
 def drawn_near(path: Path, marks: Marks, chord_mm: float) -> Vertices:
