@@ -16,7 +16,6 @@ from benchmarks.timing import Row, stolen_s
 from benchmarks.window import wavy
 from unkelt.demo import make_demo
 from unkelt.desk.app import make_application
-from unkelt.desk.common.theme import LIGHT
 from unkelt.desk.window import Desk
 from unkelt.formats.svg.write import write_svg
 
@@ -50,7 +49,7 @@ def gaps(desk: Desk, begin: Callable[[], object]) -> Waits:
         nonlocal longest, last, busy
         now = time.perf_counter()
         longest, last = max(longest, now - last), now
-        if desk.bench.is_busy() or desk.table.canvas.busy:
+        if desk.bench.is_busy() or desk.room.inspecting.table.canvas.busy:
             busy = now
         if now - start > MOST_S or now - busy > SETTLED_S:
             loop.quit()
@@ -85,7 +84,7 @@ def desks() -> Iterator[tuple[str, Desk, Path]]:
         os.environ["XDG_DATA_HOME"] = folder
         make_demo(quay)
         for name, path in (("a word", quay / "kittiwake.svg"), ("200,000 segments", large_sheet(quay))):
-            desk = Desk(LIGHT)
+            desk = Desk()
             desk.show()
             for _ in range(5):  # the start page is looked at for a moment
                 gaps(desk, lambda: None)

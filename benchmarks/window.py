@@ -16,7 +16,6 @@ from tests.builders import outline, sheet, workshop
 from benchmarks.timing import Row
 from unkelt.desk.app import make_application
 from unkelt.desk.common.drawing import Drawing, Lens, painter_path
-from unkelt.desk.common.theme import LIGHT
 from unkelt.desk.table.table import LightTable
 from unkelt.geometry.path import CUBIC, Path
 
@@ -63,7 +62,7 @@ def rows() -> list[Row]:
     result = []
     for shapes, segments in ((500, 40), (5000, 40)):
         drawing = large(shapes, segments)
-        table = LightTable(LIGHT)
+        table = LightTable()
         table.resize(666, 600)
         table.show()
         table.set_lens(Lens.BLADE)

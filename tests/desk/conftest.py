@@ -5,7 +5,6 @@ from PySide6.QtWidgets import QMessageBox
 
 from unkelt.demo import make_demo
 from unkelt.desk.app import make_application
-from unkelt.desk.common.theme import LIGHT
 from unkelt.desk.window import Desk
 
 
@@ -19,7 +18,7 @@ def quay(tmp_path_factory):
 @pytest.fixture
 def desk(qtbot, qapp, monkeypatch):
     make_application()
-    made = Desk(LIGHT)
+    made = Desk()
     qtbot.addWidget(made)
     monkeypatch.setattr(QMessageBox, "question", lambda *_: QMessageBox.StandardButton.Discard)
     made.show()

@@ -8,6 +8,7 @@ from unkelt.desk.table.table import LightTable
 def settle(qtbot, desk):
     qtbot.wait(2 * AFTER_MS)  # what begins in a turn of its own
     qtbot.waitUntil(lambda: not desk.bench.is_busy(), timeout=60_000)
+    qtbot.waitUntil(lambda: desk.is_furnished)
     qtbot.wait(2 * AFTER_MS)  # and what that left for the next turn
     qtbot.waitUntil(lambda: not desk.bench.is_busy(), timeout=60_000)
 

@@ -15,6 +15,7 @@ from tests.desk.hands import found, opened, settle
 from unkelt.account.changes import Reason
 from unkelt.cli import main
 from unkelt.desk.common.bars import Card
+from unkelt.desk.views import View
 from unkelt.recipe import Call, Recipe, dump_recipe, read_recipe
 from unkelt.sheet.change import transformed
 from unkelt.sheet.model import Outline
@@ -76,10 +77,10 @@ def test_it_is_offered_set_dragged_and_taken_in_the_window(qtbot, desk, known, a
     opened(qtbot, desk, art)
     desk.state.surveying.choose(found(desk).index("path.open"))
     settle(qtbot, desk)
-    assert desk.panel.choice.findData("swing-aside") > 0  # after the step that was there before
-    desk.view_compose()
+    assert desk.room.inspecting.panel.choice.findData("swing-aside") > 0  # after the step that was there before
+    desk.turn_to(View.COMPOSE)
     settle(qtbot, desk)
-    compose = desk.compose
+    compose = desk.room.compose
     compose.choose(0)
     compose.choice.setCurrentIndex(compose.choice.findText("Swing it aside"))
     settle(qtbot, desk)
@@ -92,7 +93,7 @@ def test_it_is_offered_set_dragged_and_taken_in_the_window(qtbot, desk, known, a
     settle(qtbot, desk)
     (stage,) = desk.state.job.stages
     assert stage.outcome.evidence == Swung(outlines=1, aside_mm=7.0)
-    assert "swing-aside" in [card.name for card in desk.strip.findChildren(Card)]
+    assert "swing-aside" in [card.name for card in desk.room.strip.findChildren(Card)]
 
 
 def test_a_recipe_takes_it_and_the_command_line_says_so(known, art, tmp_path, capsys):

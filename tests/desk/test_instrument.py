@@ -26,10 +26,11 @@ from unkelt.desk.common.bars import Card
 from unkelt.desk.common.canvas import LARGE
 from unkelt.desk.common.drawing import Drawing, Lens
 from unkelt.desk.common.loupe import LEAST, Loupe
-from unkelt.desk.common.theme import DARK, LIGHT, set_text_size
+from unkelt.desk.common.theme import DARK, LIGHT, LOOK, set_text_size
 from unkelt.desk.help.guide import FOLDER
 from unkelt.desk.table.ruling import RULER
 from unkelt.desk.table.table import LightTable
+from unkelt.desk.views import View
 from unkelt.desk.window import Desk
 from unkelt.formats.svg.write import write_svg
 from unkelt.recipe import Call
@@ -73,7 +74,7 @@ CONTROLS = (QAbstractButton, QLineEdit, QComboBox, QAbstractItemView, QSlider, L
 def test_a_screen_reader_is_told_what_every_control_is(qtbot, desk, quay, view):
     """By Qt's own accessibility interface."""
     opened(qtbot, desk, quay / "kittiwake.svg")
-    getattr(desk, f"view_{view}")()
+    desk.turn_to(View[view.upper()])
     settle(qtbot, desk)
     shown = [w for kind in CONTROLS for w in desk.findChildren(kind) if w.isVisible()]
     assert len(shown) > 8
@@ -88,15 +89,15 @@ def test_lengths_are_read_in_inches_by_choice_and_that_is_remembered(qtbot, desk
     desk.settings_path = tmp_path / "unkelt" / "settings.toml"
     opened(qtbot, desk, quay / "kittiwake.svg")
     qtbot.keyClick(desk, Qt.Key.Key_U)
-    ink = dimensions(desk.table.drawing.ink, desk.state.job.ticket, desk.table.unit)
+    ink = dimensions(desk.room.inspecting.table.drawing.ink, desk.state.job.ticket, desk.room.inspecting.table.unit)
     assert [line.label for line in ink][:2] == ["ink 34.045 in", "ticket 35.433 in"]  # 864.75 and 900 mm
-    qtbot.mouseMove(desk.table, QPoint(300, 300))
-    assert desk.place.text().endswith(" in")
-    again = Desk(LIGHT, None, desk.settings_path)
+    qtbot.mouseMove(desk.room.inspecting.table, QPoint(300, 300))
+    assert desk.room.inspecting.place.text().endswith(" in")
+    again = Desk(None, desk.settings_path)
     qtbot.addWidget(again)
-    assert again.table.unit.name == "in"
+    assert again.room.inspecting.table.unit.name == "in"
     desk.settings_path.write_text("unit = 'ell'")
-    assert Desk(LIGHT, None, desk.settings_path).settings.unit == "mm"
+    assert Desk(None, desk.settings_path).settings.unit == "mm"
 
 
 def count(image, value, left=0.0, right=1.0):
@@ -121,12 +122,12 @@ def test_the_original_is_compared_behind_a_line_in_turn_and_as_a_difference(qtbo
         write_svg(sheet(outline("a", square(60, 10, 60)), outline("b", square(60, 150, 60)), page=(220, 180)))
     )
     opened(qtbot, desk, path)
-    desk.looking.lens_ink()
+    desk.room.looking.lens_ink()
     desk.state.stepping.apply(Call("drop-item", ("b",)))
     settle(qtbot, desk)
     desk.state.stepping.apply(Call("move", ("a",), options={"right": "20 mm"}))
     settle(qtbot, desk)
-    table = desk.table
+    table = desk.room.inspecting.table
     right = table.grab().toImage()
     assert not count(right, "#000000", 0.6)
     qtbot.keyClick(desk, Qt.Key.Key_W)  # wipe: nothing of the original to the right of the line
@@ -149,7 +150,7 @@ def test_the_original_is_compared_behind_a_line_in_turn_and_as_a_difference(qtbo
     qtbot.waitUntil(lambda: table.grab().toImage() != first, timeout=5000)
     qtbot.keyClick(desk, Qt.Key.Key_W)  # the difference: b and a strip of a are gone, a strip of a is new
     image = table.grab().toImage()
-    gone, new = count(image, desk.colours.hold), count(image, desk.colours.accent)
+    gone, new = count(image, LOOK.palette.hold), count(image, LOOK.palette.accent)
     assert gone / new == pytest.approx((60 * 60 + 20 * 60) / (20 * 60), rel=0.15)
     qtbot.keyClick(desk, Qt.Key.Key_W)
     assert table.grab().toImage() == right
@@ -162,17 +163,17 @@ def test_a_large_sheet_is_drawn_behind_and_comes_out_the_same(qtbot, desk, tmp_p
     path = tmp_path / "many.svg"
     path.write_bytes(write_svg(many))
     opened(qtbot, desk, path)
-    table = desk.table
+    table = desk.room.inspecting.table
     drawing = table.drawing
     assert not drawing.quick(LARGE, table.lens, table.view)
     table.show_findings((), None)
     drawn(qtbot, desk)
     behind = table.grab().toImage()
     whole = QImage(behind.size(), behind.format())
-    whole.fill(QColor(desk.colours.table))
+    whole.fill(QColor(LOOK.palette.table))
     painter = QPainter(whole)
     painter.translate(RULER, RULER)
-    drawing.paint(painter, table.view, table.lens, desk.colours)
+    drawing.paint(painter, table.view, table.lens, LOOK.palette)
     painter.end()
     inside = QRect(RULER + 2, RULER + 2, 400, 400)
     assert unlike(behind.copy(inside), whole.copy(inside)) < 0.001
@@ -206,29 +207,29 @@ def test_lines_stand_where_they_are_to_a_thousandth_of_a_millimetre(scale, qapp)
 def test_space_moves_the_sheet_true_size_is_true_and_the_guide_says_what_a_finding_means(qtbot, desk, quay):
     opened(qtbot, desk, quay / "kittiwake.svg")
     qtbot.keyClick(desk, Qt.Key.Key_9)
-    assert desk.table.view.scale == pytest.approx(desk.table.physicalDpiX() / 25.4)
-    before = desk.table.view
-    qtbot.keyPress(desk.table, Qt.Key.Key_Space)
-    qtbot.mousePress(desk.table, Qt.MouseButton.LeftButton, pos=QPoint(200, 200))
+    assert desk.room.inspecting.table.view.scale == pytest.approx(desk.room.inspecting.table.physicalDpiX() / 25.4)
+    before = desk.room.inspecting.table.view
+    qtbot.keyPress(desk.room.inspecting.table, Qt.Key.Key_Space)
+    qtbot.mousePress(desk.room.inspecting.table, Qt.MouseButton.LeftButton, pos=QPoint(200, 200))
     move = QMouseEvent(
         QEvent.Type.MouseMove,
         QPointF(260, 230),
-        QPointF(desk.table.mapToGlobal(QPoint(260, 230))),
+        QPointF(desk.room.inspecting.table.mapToGlobal(QPoint(260, 230))),
         Qt.MouseButton.NoButton,
         Qt.MouseButton.LeftButton,
         Qt.KeyboardModifier.NoModifier,
     )
-    QApplication.sendEvent(desk.table, move)
-    qtbot.mouseRelease(desk.table, Qt.MouseButton.LeftButton, pos=QPoint(260, 230))
-    qtbot.keyRelease(desk.table, Qt.Key.Key_Space)
-    assert (before.x - desk.table.view.x) * before.scale == pytest.approx(60)
+    QApplication.sendEvent(desk.room.inspecting.table, move)
+    qtbot.mouseRelease(desk.room.inspecting.table, Qt.MouseButton.LeftButton, pos=QPoint(260, 230))
+    qtbot.keyRelease(desk.room.inspecting.table, Qt.Key.Key_Space)
+    assert (before.x - desk.room.inspecting.table.view.x) * before.scale == pytest.approx(60)
     qtbot.keyClick(desk, Qt.Key.Key_G)
-    assert desk.table.grid
+    assert desk.room.inspecting.table.grid
 
     desk.state.surveying.choose(found(desk).index("path.open"))
     settle(qtbot, desk)
-    qtbot.mouseClick(desk.panel.explain, Qt.MouseButton.LeftButton)
-    guide = desk.helping._guide
+    qtbot.mouseClick(desk.room.inspecting.panel.explain, Qt.MouseButton.LeftButton)
+    guide = desk.room.helping._guide
     assert guide.isVisible()
     assert guide.text.textCursor().block().text() == "path.open"
     assert guide.text.cursorRect().top() < 60
@@ -294,12 +295,12 @@ def test_every_view_fits_a_small_screen_whatever_the_name(qtbot, desk, quay, tmp
     path = tmp_path / f"{'a name that nobody should have given to a file ' * 4}.svg"
     path.write_bytes((quay / "kittiwake.svg").read_bytes())
     opened(qtbot, desk, path)
-    getattr(desk, f"view_{view}")()
+    desk.turn_to(View[view.upper()])
     settle(qtbot, desk)
     desk.resize(1024, 700)
     assert (desk.width(), desk.height()) == (1024, 700)
-    assert desk.title.toolTip() == path.stem
-    assert desk.bar.lamps.geometry().right() <= 1024
+    assert desk.room.head.title.toolTip() == path.stem
+    assert desk.room.bar.lamps.geometry().right() <= 1024
 
 
 def test_a_fault_while_drawing_is_logged_and_nobody_waits_for_ever(qtbot, desk, tmp_path, monkeypatch, caplog):
@@ -316,19 +317,21 @@ def test_a_fault_while_drawing_is_logged_and_nobody_waits_for_ever(qtbot, desk, 
     monkeypatch.setattr(Drawing, "paint", paint)
     desk.state.opening.open_paths([tmp_path / "many.svg"])
     settle(qtbot, desk)
-    desk.table.grab()
-    qtbot.waitUntil(lambda: bool(tried) and not desk.table.canvas.busy, timeout=20_000)
-    count = len([given for given in tried if given[2] == desk.table.view])
-    desk.table.grab()
+    desk.room.inspecting.table.grab()
+    qtbot.waitUntil(lambda: bool(tried) and not desk.room.inspecting.table.canvas.busy, timeout=20_000)
+    count = len([given for given in tried if given[2] == desk.room.inspecting.table.view])
+    desk.room.inspecting.table.grab()
     qtbot.wait(100)
-    assert len([given for given in tried if given[2] == desk.table.view]) == count, "it is not tried again and again"
+    assert len([given for given in tried if given[2] == desk.room.inspecting.table.view]) == count, (
+        "it is not tried again and again"
+    )
     assert "a fault while drawing" in caplog.text
     monkeypatch.undo()
 
 
 def test_guide_lines_come_out_of_the_rulers_and_go_back_into_them(qtbot, desk, quay):
     opened(qtbot, desk, quay / "kittiwake.svg")
-    table = desk.table
+    table = desk.room.inspecting.table
     press, move, release = (table.mousePressEvent, table.mouseMoveEvent, table.mouseReleaseEvent)
 
     def drag(*places, keys=Qt.KeyboardModifier.NoModifier):
@@ -347,10 +350,10 @@ def test_guide_lines_come_out_of_the_rulers_and_go_back_into_them(qtbot, desk, q
     assert guide.mm == pytest.approx(table.view.to_mm(0, 150 - RULER)[1], abs=0.5)
     drag(QPointF(10, 300), QPointF(200, 300), QPointF(200, 300))
     assert [each.axis for each in desk.state.job.guides] == ["y", "x"]
-    assert desk.compose.table.guides == desk.state.job.guides
+    assert desk.room.compose.table.guides == desk.state.job.guides
     drag(QPointF(200, 400), QPointF(100, 400), QPointF(10, 400))  # back into the ruler
     assert [each.axis for each in desk.state.job.guides] == ["y"]
-    desk.looking.clear_guides()
+    desk.room.laying.clear_guides()
     assert desk.state.job.guides == table.guides == ()
     was = table.view.scale
     drag(QPointF(200, 200), QPointF(260, 240), QPointF(260, 240), keys=Qt.KeyboardModifier.ShiftModifier)
@@ -362,7 +365,7 @@ def test_guide_lines_are_kept_in_the_working_file_and_can_be_typed(qtbot, desk, 
     said = iter([("x 12.5 mm", True), ("sideways", True), ("y 1 in", False)])
     monkeypatch.setattr(QInputDialog, "getText", lambda *_given, **_named: next(said))
     for _ in range(3):
-        desk.looking.add_guide()
+        desk.room.laying.add_guide()
     assert desk.state.job.guides == (GuideLine("x", 12.5),)
     assert "x or y" in desk.message.words.text()
     save_working(desk.state.job, tmp_path / "a.unkelt")
@@ -371,9 +374,9 @@ def test_guide_lines_are_kept_in_the_working_file_and_can_be_typed(qtbot, desk, 
 
 def test_what_is_dragged_is_caught_by_a_guide_line_unless_snapping_is_off(qtbot, desk, quay):
     opened(qtbot, desk, quay / "kittiwake.svg")
-    desk.view_compose()
+    desk.turn_to(View.COMPOSE)
     settle(qtbot, desk)
-    view, table = desk.compose, desk.compose.table
+    view, table = desk.room.compose, desk.room.compose.table
     desk.state.on_desk.lay_guides((GuideLine("x", 150.0),))
     view.choose(0)
     view.choice.setCurrentIndex(view.choice.findData("move"))
@@ -382,7 +385,7 @@ def test_what_is_dragged_is_caught_by_a_guide_line_unless_snapping_is_off(qtbot,
     table.handle_dragged.emit(handle, 150.0 + table.reach_mm / 2, 3.21)
     settle(qtbot, desk)
     assert table.handles.places[0].x == pytest.approx(150, abs=0.01)
-    desk.looking.look_snap()
+    desk.room.laying.look_snap()
     table.handle_dragged.emit(table.handles.places[0], 150.0 + table.reach_mm / 2, 3.21)
     settle(qtbot, desk)
     assert table.handles.places[0].x == pytest.approx(150 + table.reach_mm / 2, abs=0.01)
@@ -390,14 +393,14 @@ def test_what_is_dragged_is_caught_by_a_guide_line_unless_snapping_is_off(qtbot,
 
 def test_a_frame_in_the_composing_view_chooses_what_lies_in_it(qtbot, desk, quay):
     opened(qtbot, desk, quay / "kittiwake.svg")
-    desk.view_compose()
+    desk.turn_to(View.COMPOSE)
     settle(qtbot, desk)
     width, height = desk.state.job.shown.page_mm
-    desk.compose.table.encircled.emit([(0, 0), (width, 0), (width, height), (0, height)])
-    everything = len(desk.compose.chosen())
+    desk.room.compose.table.encircled.emit([(0, 0), (width, 0), (width, height), (0, height)])
+    everything = len(desk.room.compose.chosen())
     assert everything > 3
-    first = desk.compose.entries[0].box
-    desk.compose.table.encircled.emit(
+    first = desk.room.compose.entries[0].box
+    desk.room.compose.table.encircled.emit(
         [
             (first[0] - 1, first[1] - 1),
             (first[2] + 1, first[1] - 1),
@@ -405,22 +408,22 @@ def test_a_frame_in_the_composing_view_chooses_what_lies_in_it(qtbot, desk, quay
             (first[0] - 1, first[3] + 1),
         ]
     )
-    assert 0 < len(desk.compose.chosen()) < everything
+    assert 0 < len(desk.room.compose.chosen()) < everything
 
 
 def test_text_grows_by_key_and_stays_within_its_parts(qtbot, quay, tmp_path):
-    desk = Desk(LIGHT, settings_path=tmp_path / "settings.toml")
+    desk = Desk(settings_path=tmp_path / "settings.toml")
     qtbot.addWidget(desk)
     desk.show()
     opened(qtbot, desk, quay / "kittiwake.svg")
-    small = desk.docket.mend.font().pointSizeF()
+    small = desk.room.inspecting.docket.mend.font().pointSizeF()
     try:
-        desk.text_larger()
-        desk.text_larger()
+        desk.actions_by_id["text_larger"].trigger()
+        desk.actions_by_id["text_larger"].trigger()
         settle(qtbot, desk)
-        assert desk.docket.mend.font().pointSizeF() == pytest.approx(1.3 * small, abs=0.1)
+        assert desk.room.inspecting.docket.mend.font().pointSizeF() == pytest.approx(1.3 * small, abs=0.1)
         for view in ("inspect", "intake", "compose"):
-            getattr(desk, f"view_{view}")()
+            desk.turn_to(View[view.upper()])
             settle(qtbot, desk)
             assert desk.width() == 1280
             for button in desk.findChildren(QPushButton):
@@ -436,7 +439,7 @@ def test_the_proof_stands_above_the_buttons_wherever_there_is_room_for_it(desk, 
     opened(qtbot, desk, quay / "kittiwake.svg")
     desk.state.surveying.choose([each.code for each in desk.state.findings].index("overlap.items"))
     settle(qtbot, desk)
-    panel = desk.panel
+    panel = desk.room.inspecting.panel
     bar, shown = panel.area.verticalScrollBar(), panel.area.viewport().rect()
     assert panel.proofbox.isVisible()
     assert not bar.isVisible()
@@ -478,8 +481,8 @@ def test_true_size_is_true_once_a_ruler_was_held_against_the_screen(desk, qtbot,
 
     QTimer.singleShot(200, read_the_ruler)
     desk.actions_by_id["measure_screen"].trigger()
-    assert desk.table.view.scale == pytest.approx(4.0)  # a line of 400 pixels is 100 mm long
-    desk.table.zoom(3)
+    assert desk.room.inspecting.table.view.scale == pytest.approx(4.0)  # a line of 400 pixels is 100 mm long
+    desk.room.inspecting.table.zoom(3)
     desk.actions_by_id["zoom_true"].trigger()
-    assert desk.table.view.scale == pytest.approx(4.0)
+    assert desk.room.inspecting.table.view.scale == pytest.approx(4.0)
     assert list(read_settings(desk.settings_path).screens.values()) == [4.0]

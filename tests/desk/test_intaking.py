@@ -11,7 +11,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QLabel, QPushButton
 
 from tests.desk.hands import found, opened, settle
-from unkelt.desk.common.theme import LIGHT
 from unkelt.desk.views import View
 from unkelt.desk.window import Desk
 from unkelt.session.keeping import Keeper
@@ -25,8 +24,8 @@ from PySide6.QtCore import QTimer
 from unkelt.desk.app import make_application
 from unkelt.desk.window import Desk
 from unkelt.session.keeping import Keeper
-app, palette = make_application()
-desk = Desk(palette, Keeper(Path(sys.argv[2])))
+app = make_application()
+desk = Desk(Keeper(Path(sys.argv[2])))
 desk.show()
 desk.state.opening.open_paths([Path(sys.argv[1])])
 def go():
@@ -35,7 +34,7 @@ def go():
     if desk.state.job.stages:
         print(len(desk.state.job.stages), flush=True)
     else:
-        desk.mend_safe()
+        desk.state.stepping.mend_safe()
 timer = QTimer()
 timer.timeout.connect(go)
 timer.start(20)
@@ -53,7 +52,7 @@ def words_of(widget):
 
 @pytest.fixture
 def kept_desk(qtbot, desk, tmp_path):
-    made = Desk(LIGHT, Keeper(tmp_path / "state"))
+    made = Desk(Keeper(tmp_path / "state"))
     qtbot.addWidget(made)
     made.show()
     yield made
@@ -62,13 +61,13 @@ def kept_desk(qtbot, desk, tmp_path):
 
 def test_the_first_page_says_how_to_begin_and_goes_when_a_file_comes(qtbot, desk, quay, monkeypatch):
     assert desk.view is View.START
-    assert any("original is never changed" in words for words in words_of(desk.starting))
+    assert any("original is never changed" in words for words in words_of(desk.room.starting))
     monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_: ([str(quay / "sea-thrift.svg")], ""))
-    qtbot.mouseClick(button(desk.starting, "Open a file…"), Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(button(desk.room.starting, "Open a file…"), Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     assert desk.view is View.INSPECT
     assert "text.live" in found(desk)
-    desk.filing.close_file()
+    desk.room.filing.close_file()
     assert desk.view is View.START
     assert desk.windowTitle() == "Unkelt"
 
@@ -78,11 +77,11 @@ def test_a_window_that_was_killed_gives_back_all_steps(qtbot, desk, quay, tmp_pa
     with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True) as process:
         steps = int(process.stdout.readline())
         os.kill(process.pid, signal.SIGKILL)
-    again = Desk(LIGHT, Keeper(tmp_path / "state"))
+    again = Desk(Keeper(tmp_path / "state"))
     qtbot.addWidget(again)
     again.show()
-    assert any(f"{steps} steps" in words for words in words_of(again.starting))
-    qtbot.mouseClick(button(again.starting, "Take it up again"), Qt.MouseButton.LeftButton)
+    assert any(f"{steps} steps" in words for words in words_of(again.room.starting))
+    qtbot.mouseClick(button(again.room.starting, "Take it up again"), Qt.MouseButton.LeftButton)
     settle(qtbot, again)
     assert len(again.state.job.stages) == steps > 3
     assert found(again) == []
@@ -93,9 +92,9 @@ def test_a_window_that_was_killed_gives_back_all_steps(qtbot, desk, quay, tmp_pa
 
 def test_recent_files_are_on_the_first_page_and_another_window_is_noticed(qtbot, kept_desk, quay, tmp_path):
     opened(qtbot, kept_desk, quay / "sea-thrift.svg")
-    other = Desk(LIGHT, Keeper(tmp_path / "state"))
+    other = Desk(Keeper(tmp_path / "state"))
     qtbot.addWidget(other)
-    qtbot.mouseClick(button(other.starting, "sea-thrift.svg"), Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(button(other.room.starting, "sea-thrift.svg"), Qt.MouseButton.LeftButton)
     settle(qtbot, other)
     assert "open in another window too" in other.message.words.text()
     other.close()
@@ -105,7 +104,7 @@ def test_the_tray_shows_every_job_with_its_lamps_and_brings_one_forward(qtbot, d
     opened(qtbot, desk, quay / "kittiwake.svg", quay / "sea-thrift.svg", quay / "tags.svg")
     qtbot.keyClick(desk, Qt.Key.Key_1, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, desk)
-    tray = desk.intake.tray
+    tray = desk.room.intake.tray
     qtbot.waitUntil(
         lambda: all(entry.findings is not None and entry.picture for entry in tray.model.entries), timeout=60_000
     )
@@ -119,7 +118,7 @@ def test_the_tray_shows_every_job_with_its_lamps_and_brings_one_forward(qtbot, d
     qtbot.keyClick(tray.list, Qt.Key.Key_Down)
     settle(qtbot, desk)
     assert desk.state.job.path.name == "sea-thrift.svg"
-    assert "texts" in words_of(desk.intake)
+    assert "texts" in words_of(desk.room.intake)
 
 
 def test_all_jobs_on_the_desk_are_mended_at_once(qtbot, kept_desk, quay, tmp_path):
@@ -136,12 +135,12 @@ def test_all_jobs_on_the_desk_are_mended_at_once(qtbot, kept_desk, quay, tmp_pat
 
 
 def test_the_ticket_is_filled_in_and_what_it_says_is_looked_at_anew(qtbot, desk, quay, tmp_path, monkeypatch):
-    monkeypatch.setattr(desk.intaking, "shop", Shop(tmp_path / "shop"))
+    monkeypatch.setattr(desk.room.intaking, "shop", Shop(tmp_path / "shop"))
     shutil.copy(quay / "kittiwake.svg", tmp_path / "plain.svg")
     opened(qtbot, desk, tmp_path / "plain.svg")
-    desk.view_intake()
+    desk.turn_to(View.INTAKE)
     settle(qtbot, desk)
-    form = desk.intake.form
+    form = desk.room.intake.form
     inputs = {field.name: widget for field, widget in form.inputs.items()}
     inputs["width"].setFocus()
     qtbot.keyClicks(inputs["width"], "900")
@@ -164,7 +163,7 @@ def test_the_ticket_is_filled_in_and_what_it_says_is_looked_at_anew(qtbot, desk,
     monkeypatch.setattr(QInputDialog, "getText", lambda *_: ("Steel fascia", True))
     qtbot.mouseClick(form.keep, Qt.MouseButton.LeftButton)
     opened(qtbot, desk, quay / "tags.svg")
-    desk.view_intake()
+    desk.turn_to(View.INTAKE)
     settle(qtbot, desk)
     form.shop.setCurrentIndex(1)
     form.shop.activated.emit(1)
@@ -178,8 +177,8 @@ def test_the_ticket_is_filled_in_and_what_it_says_is_looked_at_anew(qtbot, desk,
 @pytest.mark.parametrize("field", [field for field in FIELDS if not field.choices], ids=lambda field: field.name)
 def test_every_example_in_the_form_can_be_written_so(qtbot, desk, quay, field):
     opened(qtbot, desk, quay / "parcel.svg")
-    desk.intaking._write(field, field.example)
-    assert not desk.intake.form.trouble.text()
+    desk.room.intaking._write(field, field.example)
+    assert not desk.room.intake.form.trouble.text()
     assert field.example.split(",")[0] in desk.state.job.ticket.source
 
 
@@ -187,8 +186,8 @@ def test_files_that_arrive_in_a_watched_folder_come_onto_the_desk(qtbot, desk, q
     inbox = tmp_path / "inbox"
     inbox.mkdir()
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(inbox))
-    desk.filing.watch_folder()
-    assert desk.intake.tray.watching.text() == f"Watching {inbox}"
+    desk.room.intaking.ask_watch()
+    assert desk.room.intake.tray.watching.text() == f"Watching {inbox}"
     (inbox / "notes.txt").write_text("not lettering")
     shutil.copy(quay / "tags.svg", inbox / "tags.svg")
     qtbot.waitUntil(lambda: desk.state.job is not None, timeout=20_000)
@@ -196,22 +195,22 @@ def test_files_that_arrive_in_a_watched_folder_come_onto_the_desk(qtbot, desk, q
     qtbot.waitUntil(lambda: len(desk.state.jobs) == 2, timeout=20_000)
     settle(qtbot, desk)
     assert [job.path.name for job in desk.state.jobs] == ["tags.svg", "late.svg"]
-    desk.filing.watch_folder()
-    assert not desk.intake.tray.watching.isVisible()
+    desk.room.intaking.ask_watch()
+    assert not desk.room.intake.tray.watching.isVisible()
 
 
 def test_what_lay_on_the_desk_when_it_was_closed_can_be_opened_again(qtbot, quay, tmp_path, monkeypatch):
     keeper = Keeper(tmp_path / "kept")
-    desk = Desk(LIGHT, keeper)
+    desk = Desk(keeper)
     qtbot.addWidget(desk)
     desk.show()
     opened(qtbot, desk, quay / "kittiwake.svg", quay / "tags.svg")
     desk.close()
     assert keeper.together() == [quay / "kittiwake.svg", quay / "tags.svg"]
-    again = Desk(LIGHT, Keeper(tmp_path / "kept"))
+    again = Desk(Keeper(tmp_path / "kept"))
     qtbot.addWidget(again)
     again.show()
-    (button,) = (b for b in again.starting.findChildren(QPushButton) if "2 files" in b.text())
+    (button,) = (b for b in again.room.starting.findChildren(QPushButton) if "2 files" in b.text())
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
     settle(qtbot, again)
     assert [job.path.name for job in again.state.jobs] == ["kittiwake.svg", "tags.svg"]

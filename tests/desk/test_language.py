@@ -25,11 +25,11 @@ from make_screenshots import settle
 from PySide6.QtWidgets import QComboBox, QLineEdit, QWidget
 from unkelt.demo import make_demo
 from unkelt.desk.app import make_application
-from unkelt.desk.common.theme import LIGHT
+from unkelt.desk.views import View
 from unkelt.desk.window import Desk
 
 make_application("100")
-desk = Desk(LIGHT)
+desk = Desk()
 desk.show()
 quay = Path(tempfile.mkdtemp())
 make_demo(quay)
@@ -61,7 +61,7 @@ for index in range(len(desk.state.jobs)):
         desk.state.surveying.choose(number)
         look()
 for view in ("intake", "compose", "proof", "release"):
-    getattr(desk, "view_" + view)()
+    desk.turn_to(View[view.upper()])
     look()
 print("\\n".join(sorted(left)))
 """

@@ -5,6 +5,7 @@ from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QApplication, QComboBox, QDialog
 
 from tests.desk.hands import found, opened, settle
+from unkelt.desk.views import View
 from unkelt.lettering.setting import set_lettering
 from unkelt.sheet.model import Lettering
 from unkelt.sheet.ticket import read_ticket
@@ -14,15 +15,15 @@ MISSING = """<svg xmlns="http://www.w3.org/2000/svg" width="200mm" height="80mm"
 
 
 def choose(desk, step):
-    desk.compose.choice.setCurrentIndex(desk.compose.choice.findData(step))
+    desk.room.compose.choice.setCurrentIndex(desk.room.compose.choice.findData(step))
 
 
 def pick(desk, *ids):
     """Chooses these items in the ledger and nothing else."""
-    desk.compose.items.clearSelection()
-    for row, entry in enumerate(desk.compose.entries):
+    desk.room.compose.items.clearSelection()
+    for row, entry in enumerate(desk.room.compose.entries):
         if entry.id in ids:
-            desk.compose.choose(row)
+            desk.room.compose.choose(row)
 
 
 def click(qtbot, view, row):
@@ -51,13 +52,13 @@ def test_a_missing_face_is_chosen_from_pictures_of_the_word(desk, qtbot, tmp_pat
     desk.state.surveying.choose(found(desk).index("text.font-missing"))
     settle(qtbot, desk)
     assert "yours to choose" in desk.state.preview.refusal
-    faces = desk.panel.options.faces
+    faces = desk.room.inspecting.panel.options.faces
     qtbot.keyClicks(faces.filter, "pacif")
     assert faces.list.model().rowCount() == 1
     click(qtbot, faces.list, 0)
     settle(qtbot, desk)
-    assert desk.panel.options.control("family").text() == "Pacifico"
-    qtbot.mouseClick(desk.panel.here, Qt.MouseButton.LeftButton)
+    assert desk.room.inspecting.panel.options.control("family").text() == "Pacifico"
+    qtbot.mouseClick(desk.room.inspecting.panel.here, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     assert "text.font-missing" not in found(desk)
     assert text_on(desk).runs[0].face.families == ("Pacifico",)
@@ -65,11 +66,11 @@ def test_a_missing_face_is_chosen_from_pictures_of_the_word(desk, qtbot, tmp_pat
 
 def test_a_letter_is_swapped_by_its_picture_and_nudged_by_key(desk, qtbot, quay):
     opened(qtbot, desk, quay / "sea-thrift.svg")
-    desk.view_compose()
+    desk.turn_to(View.COMPOSE)
     settle(qtbot, desk)
     choose(desk, "set-letters")
     before = [glyph.glyph for glyph in set_lettering(text_on(desk), desk.state.job.workshop.shelf).glyphs]
-    options = desk.compose.options
+    options = desk.room.compose.options
     click(qtbot, options.letters, 5)  # r, the seventh character
     assert options.control("letters").text() == "7"
     captions = [options.forms.item(row).text() for row in range(options.forms.count())]
@@ -81,7 +82,7 @@ def test_a_letter_is_swapped_by_its_picture_and_nudged_by_key(desk, qtbot, quay)
     qtbot.keyClick(field, Qt.Key.Key_Down, Qt.KeyboardModifier.ControlModifier)
     assert field.text() == "1.09 mm"
     settle(qtbot, desk)
-    qtbot.mouseClick(desk.compose.apply, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(desk.room.compose.apply, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     (stage,) = desk.state.job.stages
     assert stage.call.options == {"letters": "7", "features": "fina", "lift": "1.09 mm"}
@@ -94,20 +95,20 @@ def test_a_name_on_an_arc_typed_set_dragged_outlined_welded_and_put_right(desk, 
     again.
     """
     opened(qtbot, desk, quay / "kittiwake.svg")
-    desk.view_compose()
+    desk.turn_to(View.COMPOSE)
     settle(qtbot, desk)
-    desk.compose.items.clearSelection()
+    desk.room.compose.items.clearSelection()
     choose(desk, "set-text")
-    desk.compose.options.put({"text": "Sandpeiper", "new": "yes", "family": "Pacifico", "capitals": "60 mm"})
+    desk.room.compose.options.put({"text": "Sandpeiper", "new": "yes", "family": "Pacifico", "capitals": "60 mm"})
     settle(qtbot, desk)
-    qtbot.mouseClick(desk.compose.apply, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(desk.room.compose.apply, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     name = text_on(desk).id
     pick(desk, name)
     choose(desk, "set-on-guide")
-    desk.compose.options.put({"radius": "500 mm"})
+    desk.room.compose.options.put({"radius": "500 mm"})
     settle(qtbot, desk)
-    table = desk.compose.table
+    table = desk.room.compose.table
     rim = next(handle for handle in table.handles.places if handle.name == "rim")
     start = QPoint(*(round(v + 26) for v in table.view.to_px(rim.x, rim.y)))
     qtbot.mousePress(table, Qt.MouseButton.LeftButton, pos=start)
@@ -115,18 +116,18 @@ def test_a_name_on_an_arc_typed_set_dragged_outlined_welded_and_put_right(desk, 
         drag(table, start + QPoint(0, -12 * step))
     end = start + QPoint(0, -48)
     qtbot.mouseRelease(table, Qt.MouseButton.LeftButton, pos=end)
-    radius = float(desk.compose.options.control("radius").text().removesuffix(" mm"))
+    radius = float(desk.room.compose.options.control("radius").text().removesuffix(" mm"))
     assert abs(radius - 500 - 48 / table.view.scale) < 1 / table.view.scale
     rim = next(handle for handle in table.handles.places if handle.name == "rim")
     assert abs(table.view.to_px(rim.x, rim.y)[1] + 26 - end.y()) <= 1.5
     settle(qtbot, desk)
     for step in ("", "outline-text", "weld", "bind"):
         if step:
-            pick(desk, *[e.id for e in desk.compose.entries if e.what == "live text" or e.origin])
+            pick(desk, *[e.id for e in desk.room.compose.entries if e.what == "live text" or e.origin])
             choose(desk, step)
         settle(qtbot, desk)
         assert desk.state.preview.refusal is None
-        qtbot.mouseClick(desk.compose.apply, Qt.MouseButton.LeftButton)
+        qtbot.mouseClick(desk.room.compose.apply, Qt.MouseButton.LeftButton)
         settle(qtbot, desk)
     assert [stage.call.name for stage in desk.state.job.stages] == [
         "set-text",
@@ -137,14 +138,14 @@ def test_a_name_on_an_arc_typed_set_dragged_outlined_welded_and_put_right(desk, 
     ]
     (welded,) = [item for item in desk.state.job.sheet.outlines() if item.origin]
     pick(desk, welded.id)
-    qtbot.mouseClick(desk.compose.back, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(desk.room.compose.back, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     assert desk.state.job.looking_at == 2
     pick(desk, name)
     choose(desk, "set-text")
-    desk.compose.options.put({"text": "Sandpiper"})
+    desk.room.compose.options.put({"text": "Sandpiper"})
     settle(qtbot, desk)
-    qtbot.mouseClick(desk.compose.apply, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(desk.room.compose.apply, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     again = [item for item in desk.state.job.sheet.outlines() if item.origin]
     assert [stage.call.name for stage in desk.state.job.stages][2:] == ["set-text", "outline-text", "weld", "bind"]
@@ -166,11 +167,11 @@ def test_what_a_colour_is_for_is_said_once_and_saved_with_the_ticket(desk, qtbot
         dialog.accept()
 
     QTimer.singleShot(200, answer)
-    desk.filing.set_colours()
+    desk.room.filing.set_colours()
     settle(qtbot, desk)
     ticket = desk.state.job.ticket
     assert ticket.key["#c03a8f"] == "score"
     assert len([f for f in desk.state.findings if f.code == "line.colour-unknown"]) == 0
-    desk.filing.save_ticket()
+    desk.room.filing.save_ticket()
     assert read_ticket(saved).key == ticket.key
     assert read_ticket(saved).name == "Berth tags"

@@ -22,6 +22,7 @@ from unkelt.desk.common.theme import LIGHT
 from unkelt.desk.common.worker import AFTER_MS, Bench, after_this_turn
 from unkelt.desk.compose.ledger import Ledger
 from unkelt.desk.faults import tell_faults
+from unkelt.desk.views import View
 from unkelt.geometry.path import concat
 from unkelt.session import ledger as entries
 from unkelt.session.viewport import Viewport
@@ -276,21 +277,21 @@ def test_what_the_filter_hides_is_no_longer_chosen(listed, qtbot):
 def test_a_step_that_takes_long_is_tried_when_it_is_asked_for(desk, qtbot, quay, monkeypatch):
     monkeypatch.setattr(entries, "TRIED_UNASKED", 10)
     opened(qtbot, desk, quay / "berth-12.svg")
-    desk.view_compose()
+    desk.turn_to(View.COMPOSE)
     settle(qtbot, desk)
-    assert desk.focusWidget() is desk.compose.items  # so that single keys are commands
-    assert desk.compose.apply.text() == "Apply"  # what is done to the whole sheet only places it
-    desk.compose.choose(1)
-    desk.compose.choice.setCurrentIndex(desk.compose.choice.findData("thicken"))
+    assert desk.focusWidget() is desk.room.compose.items  # so that single keys are commands
+    assert desk.room.compose.apply.text() == "Apply"  # what is done to the whole sheet only places it
+    desk.room.compose.choose(1)
+    desk.room.compose.choice.setCurrentIndex(desk.room.compose.choice.findData("thicken"))
     settle(qtbot, desk)
     assert desk.state.preview is None
-    assert desk.compose.apply.text() == "Try it"
-    qtbot.mouseClick(desk.compose.apply, Qt.MouseButton.LeftButton)
+    assert desk.room.compose.apply.text() == "Try it"
+    qtbot.mouseClick(desk.room.compose.apply, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     assert desk.state.preview is not None
-    assert desk.compose.apply.text() == "Apply"
+    assert desk.room.compose.apply.text() == "Apply"
     steps = len(desk.state.job.stages)
-    qtbot.mouseClick(desk.compose.apply, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(desk.room.compose.apply, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     assert len(desk.state.job.stages) == steps + 1
 

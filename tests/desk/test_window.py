@@ -20,7 +20,8 @@ from PySide6.QtWidgets import (
 from tests.desk.hands import drawn, found, opened, settle
 from unkelt.app import stepping
 from unkelt.desk.common.drawing import Lens
-from unkelt.desk.common.theme import DARK, LIGHT, tick
+from unkelt.desk.common.theme import DARK, LIGHT, LOOK, tick
+from unkelt.desk.views import View
 from unkelt.proof.proof import prove
 from unkelt.sheet.ticket import read_ticket
 from unkelt.steps.cures import cures_of
@@ -37,12 +38,14 @@ def test_the_whole_way_by_clicks_and_keys(qtbot, desk, quay, tmp_path, monkeypat
     qtbot.keyClick(desk, Qt.Key.Key_O, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, desk)
     assert found(desk) == ["text.live", "size.frame"]
-    assert desk.verdict.verdict.words == "On hold · 1 to mend"
-    assert desk.panel.headline.text() == "“Sea Thrift” is live text"
-    assert desk.panel.after.drawing is not None  # the loupe shows what outlining would give
-    assert {c.text() for c in desk.panel.figures.findChildren(type(desk.panel.headline))} >= {"texts", "1", "0"}
+    assert desk.room.head.verdict.verdict.words == "On hold · 1 to mend"
+    assert desk.room.inspecting.panel.headline.text() == "“Sea Thrift” is live text"
+    assert desk.room.inspecting.panel.after.drawing is not None  # the loupe shows what outlining would give
+    assert {
+        c.text() for c in desk.room.inspecting.panel.figures.findChildren(type(desk.room.inspecting.panel.headline))
+    } >= {"texts", "1", "0"}
 
-    qtbot.mouseClick(desk.panel.here, Qt.MouseButton.LeftButton)  # outline-text
+    qtbot.mouseClick(desk.room.inspecting.panel.here, Qt.MouseButton.LeftButton)  # outline-text
     settle(qtbot, desk)
     assert {"overlap.items", "compound.loose", "size.off-ticket"} <= set(found(desk))
     for key, code in ((Qt.Key.Key_Z, "text.live"), (Qt.Key.Key_Y, "overlap.items")):  # undo, redo
@@ -58,30 +61,30 @@ def test_the_whole_way_by_clicks_and_keys(qtbot, desk, quay, tmp_path, monkeypat
         settle(qtbot, desk)
         assert desk.state.findings[desk.state.chosen].code == code
         if code == "overlap.items":
-            qtbot.mouseClick(desk.panel.alike, Qt.MouseButton.LeftButton)
+            qtbot.mouseClick(desk.room.inspecting.panel.alike, Qt.MouseButton.LeftButton)
         else:
             qtbot.keyClick(desk, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
         settle(qtbot, desk)
         assert code not in found(desk)
     assert found(desk) == []
-    assert desk.verdict.verdict.state == "open"
+    assert desk.room.head.verdict.verdict.state == "open"
 
     qtbot.keyClick(desk, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, desk)
-    assert desk.verdict.verdict.words == "Clean · read back and proven"
-    assert desk.panel.headline.text() == "Read back: clean"
+    assert desk.room.head.verdict.verdict.words == "Clean · read back and proven"
+    assert desk.room.inspecting.panel.headline.text() == "Read back: clean"
     assert source.read_bytes() == original
     assert prove(out, read_ticket(quay / "sea-thrift.toml")).verdict == "clean"
 
     qtbot.keyClick(desk, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, desk)
-    assert desk.verdict.verdict.state == "hold"  # what was proven is not what stands now
+    assert desk.room.head.verdict.verdict.state == "hold"  # what was proven is not what stands now
 
 
 def test_everything_safe_at_once_and_looking_back(qtbot, desk, quay):
     opened(qtbot, desk, quay / "kittiwake.svg")
     assert len(desk.state.findings) == 6
-    qtbot.mouseClick(desk.docket.mend, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(desk.room.inspecting.docket.mend, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     assert found(desk) == []
     names = [call.name for call in desk.state.job.recipe.calls]
@@ -90,7 +93,7 @@ def test_everything_safe_at_once_and_looking_back(qtbot, desk, quay):
     settle(qtbot, desk)
     assert desk.state.job.looking_at == 0
     assert len(desk.state.findings) == 6
-    assert not desk.panel.here.isEnabled()  # an earlier state is looked at, not mended
+    assert not desk.room.inspecting.panel.here.isEnabled()  # an earlier state is looked at, not mended
     qtbot.keyClick(desk, Qt.Key.Key_N)
     settle(qtbot, desk)
     assert found(desk) == []
@@ -99,11 +102,11 @@ def test_everything_safe_at_once_and_looking_back(qtbot, desk, quay):
 def test_a_mark_on_the_table_is_a_way_to_its_finding(qtbot, desk, quay):
     opened(qtbot, desk, quay / "kittiwake.svg")
     wanted = found(desk).index("path.open")
-    x, y = desk.table.mark_places(wanted)[0]
-    qtbot.mouseClick(desk.table, Qt.MouseButton.LeftButton, pos=QPoint(round(x), round(y)))
+    x, y = desk.room.inspecting.table.mark_places(wanted)[0]
+    qtbot.mouseClick(desk.room.inspecting.table, Qt.MouseButton.LeftButton, pos=QPoint(round(x), round(y)))
     assert desk.state.chosen == wanted
     settle(qtbot, desk)
-    choice = desk.panel.findChild(QComboBox)
+    choice = desk.room.inspecting.panel.findChild(QComboBox)
     assert [choice.itemText(n) for n in range(choice.count())] == ["Join the ends", "Close with a line"]
     choice.setCurrentIndex(1)
     settle(qtbot, desk)
@@ -115,7 +118,7 @@ def test_options_of_a_step_change_its_preview_and_bad_ones_are_said(qtbot, desk,
     desk.state.surveying.choose(found(desk).index("nodes.excess"))
     settle(qtbot, desk)
     before = desk.state.preview.outcome.evidence.nodes_after
-    line = desk.panel.options.findChild(QLineEdit)
+    line = desk.room.inspecting.panel.options.findChild(QLineEdit)
     qtbot.keyClicks(line, "0.2 mm")
     qtbot.keyClick(line, Qt.Key.Key_Return)
     settle(qtbot, desk)
@@ -124,28 +127,28 @@ def test_options_of_a_step_change_its_preview_and_bad_ones_are_said(qtbot, desk,
     qtbot.keyClick(line, Qt.Key.Key_Return)
     settle(qtbot, desk)
     assert "is not a number" in desk.state.preview.refusal
-    assert not desk.panel.here.isEnabled()
+    assert not desk.room.inspecting.panel.here.isEnabled()
 
 
 def test_wheel_keys_and_dragging_move_the_view(qtbot, desk, quay):
     opened(qtbot, desk, quay / "berth-12.svg")
-    start = desk.table.view.scale
+    start = desk.room.inspecting.table.view.scale
     qtbot.keyClick(desk, Qt.Key.Key_Plus)
-    assert desk.table.view.scale == pytest.approx(1.25 * start)
-    before = desk.table.view.x
-    qtbot.mousePress(desk.table, Qt.MouseButton.LeftButton, pos=QPoint(300, 200))
-    qtbot.mouseMove(desk.table, QPoint(340, 200))
+    assert desk.room.inspecting.table.view.scale == pytest.approx(1.25 * start)
+    before = desk.room.inspecting.table.view.x
+    qtbot.mousePress(desk.room.inspecting.table, Qt.MouseButton.LeftButton, pos=QPoint(300, 200))
+    qtbot.mouseMove(desk.room.inspecting.table, QPoint(340, 200))
     from PySide6.QtGui import QMouseEvent
 
     move = QMouseEvent(
-        QMouseEvent.Type.MouseMove, QPointF(360, 200), desk.table.mapToGlobal(QPointF(360, 200)),
+        QMouseEvent.Type.MouseMove, QPointF(360, 200), desk.room.inspecting.table.mapToGlobal(QPointF(360, 200)),
         Qt.MouseButton.NoButton, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier,
     )  # fmt: skip
-    desk.table.mouseMoveEvent(move)
-    qtbot.mouseRelease(desk.table, Qt.MouseButton.LeftButton, pos=QPoint(360, 200))
-    assert desk.table.view.x < before
+    desk.room.inspecting.table.mouseMoveEvent(move)
+    qtbot.mouseRelease(desk.room.inspecting.table, Qt.MouseButton.LeftButton, pos=QPoint(360, 200))
+    assert desk.room.inspecting.table.view.x < before
     qtbot.keyClick(desk, Qt.Key.Key_0)
-    assert desk.table.view.scale == pytest.approx(start)
+    assert desk.room.inspecting.table.view.scale == pytest.approx(start)
 
 
 def test_lenses_draw_different_pictures(qtbot, desk, quay):
@@ -158,16 +161,16 @@ def test_lenses_draw_different_pictures(qtbot, desk, quay):
         (Qt.Key.Key_4, Lens.NODES),
     ):
         qtbot.keyClick(desk, key)
-        assert desk.table.lens is lens
+        assert desk.room.inspecting.table.lens is lens
         drawn(qtbot, desk)
-        image = desk.table.grab().toImage()
+        image = desk.room.inspecting.table.grab().toImage()
         pictures.add(bytes(image.constBits()))
     assert len(pictures) == 3
 
 
 def test_several_files_are_kept_side_by_side(qtbot, desk, quay):
     opened(qtbot, desk, quay / "sea-thrift.svg", quay / "kittiwake.svg")
-    desk.apply_here()
+    desk.room.inspecting.apply_here()
     settle(qtbot, desk)
     desk.state.on_desk.bring_forward(1)
     settle(qtbot, desk)
@@ -234,7 +237,7 @@ def test_work_can_be_stopped(qtbot, desk, quay):
     assert desk.bench.is_busy()
     qtbot.keyClick(desk, Qt.Key.Key_Escape)
     assert not desk.bench.is_busy()
-    assert desk.docket.summary.text() == "Stopped"
+    assert desk.room.inspecting.docket.summary.text() == "Stopped"
     desk.state.on_desk.bring_forward(0)
     settle(qtbot, desk)
     assert len(desk.state.findings) == 6
@@ -242,7 +245,7 @@ def test_work_can_be_stopped(qtbot, desk, quay):
 
 def test_closing_with_steps_that_are_not_saved_asks(qtbot, desk, quay, monkeypatch):
     opened(qtbot, desk, quay / "sea-thrift.svg")
-    desk.apply_here()
+    desk.room.inspecting.apply_here()
     settle(qtbot, desk)
     asked = []
     monkeypatch.setattr(QMessageBox, "question", lambda *a: asked.append(a[2]) or QMessageBox.StandardButton.Cancel)
@@ -254,43 +257,43 @@ def test_closing_with_steps_that_are_not_saved_asks(qtbot, desk, quay, monkeypat
 
 def test_dark_and_back_keeps_the_job_and_what_was_looked_at(qtbot, desk, quay, tmp_path):
     opened(qtbot, desk, quay / "sea-thrift.svg")
-    desk.apply_here()
+    desk.room.inspecting.apply_here()
     settle(qtbot, desk)
     qtbot.keyClick(desk, Qt.Key.Key_J)
     settle(qtbot, desk)
     chosen = desk.state.finding
-    desk.looking.lens_nodes()
+    desk.room.looking.lens_nodes()
     qtbot.keyClick(desk, Qt.Key.Key_L, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, desk)
-    assert desk.colours is DARK
+    assert LOOK.palette is DARK
     assert len(desk.state.job.stages) == 1
     assert "overlap.items" in found(desk)
     assert desk.state.finding == chosen
-    assert desk.panel.headline.text() == chosen.headline
-    assert desk.table.lens is Lens.NODES
+    assert desk.room.inspecting.panel.headline.text() == chosen.headline
+    assert desk.room.inspecting.table.lens is Lens.NODES
     desk.state.handing.save_to(tmp_path / "out.svg")
     settle(qtbot, desk)
-    read_back = desk.panel.headline.text()
+    read_back = desk.room.inspecting.panel.headline.text()
     assert read_back.startswith("Read back")
-    desk.view_proof()
+    desk.turn_to(View.PROOF)
     settle(qtbot, desk)
-    desk.set_palette(LIGHT)
+    LOOK.take(LIGHT)
     settle(qtbot, desk)
     assert desk.view.name == "PROOF"
-    desk.view_inspect()
-    assert desk.panel.headline.text() == read_back
-    desk.looking.look_original()  # the proof is of another state
+    desk.turn_to(View.INSPECT)
+    assert desk.room.inspecting.panel.headline.text() == read_back
+    desk.room.looking.look_original()  # the proof is of another state
     settle(qtbot, desk)
-    desk.set_palette(DARK)
+    LOOK.take(DARK)
     settle(qtbot, desk)
-    assert desk.panel.headline.text() == desk.state.finding.headline
-    desk.set_palette(LIGHT)
+    assert desk.room.inspecting.panel.headline.text() == desk.state.finding.headline
+    LOOK.take(LIGHT)
     settle(qtbot, desk)
 
 
 def test_the_demonstration_is_opened_from_the_menu(qtbot, desk, tmp_path, monkeypatch):
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
-    desk.filing.open_demo()
+    desk.room.filing.open_demo()
     settle(qtbot, desk)
     assert len(desk.state.jobs) == 14
     assert desk.state.findings is not None
@@ -304,9 +307,9 @@ def test_intake_shows_what_came_in_and_the_units_can_be_stated(qtbot, desk, tmp_
     )
     opened(qtbot, desk, path)
     qtbot.keyClick(desk, Qt.Key.Key_1, Qt.KeyboardModifier.ControlModifier)
-    assert desk.pages.currentWidget() is desk.intake
+    assert desk.room.pages.currentWidget() is desk.room.intake
     settle(qtbot, desk)
-    words = " ".join(part.text() for part in desk.intake.findChildren(QLabel))
+    words = " ".join(part.text() for part in desk.room.intake.findChildren(QLabel))
     for said in (
         "none given",
         "at 72 units to the inch the page is A4",
@@ -315,8 +318,8 @@ def test_intake_shows_what_came_in_and_the_units_can_be_stated(qtbot, desk, tmp_
         "leads nowhere",
     ):
         assert said in words
-    assert desk.intake.units.currentData() == "72 to the inch"
-    state = next(b for b in desk.intake.findChildren(QPushButton) if b.text() == "State the units")
+    assert desk.room.intake.units.currentData() == "72 to the inch"
+    state = next(b for b in desk.room.intake.findChildren(QPushButton) if b.text() == "State the units")
     qtbot.mouseClick(state, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     assert desk.state.job.sheet.page_mm == pytest.approx((209.9, 297.0), abs=0.1)
@@ -355,41 +358,41 @@ def test_a_misspelt_name_is_put_right_after_it_was_outlined(desk, qtbot, quay):
     steps = [stage.call.name for stage in desk.state.job.stages]
     qtbot.keyClick(desk, Qt.Key.Key_3, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, desk)
-    assert desk.compose.items.model().index(0, 0).data() == "“Sea Thrift”"
-    assert desk.compose.table.chosen_boxes
-    qtbot.mouseClick(desk.compose.back, Qt.MouseButton.LeftButton)
+    assert desk.room.compose.items.model().index(0, 0).data() == "“Sea Thrift”"
+    assert desk.room.compose.table.chosen_boxes
+    qtbot.mouseClick(desk.room.compose.back, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     assert desk.state.job.looking_at == 0
-    assert desk.compose.choice.currentData() == "set-text"
-    field = desk.compose.options.control("text")
+    assert desk.room.compose.choice.currentData() == "set-text"
+    field = desk.room.compose.options.control("text")
     field.selectAll()
     qtbot.keyClicks(field, "Sea Swift")
     qtbot.keyClick(field, Qt.Key.Key_Return)
     settle(qtbot, desk)
-    assert desk.compose.apply.isEnabled()
-    qtbot.mouseClick(desk.compose.apply, Qt.MouseButton.LeftButton)
+    assert desk.room.compose.apply.isEnabled()
+    qtbot.mouseClick(desk.room.compose.apply, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     job = desk.state.job
     assert [stage.call.name for stage in job.stages] == ["set-text", *steps]
     assert [item.letters for item in job.sheet.outlines()] == ["SeaSwift"]
-    assert desk.compose.items.model().index(0, 3).data().startswith("900.0 ×")
+    assert desk.room.compose.items.model().index(0, 3).data().startswith("900.0 ×")
 
 
 def test_thicken_from_the_ledger_is_previewed_and_refused_with_a_reason(desk, qtbot, quay):
     opened(qtbot, desk, quay / "berth-12.svg")
-    desk.view_compose()
-    desk.compose.choose(1)
-    desk.compose.choice.setCurrentIndex(desk.compose.choice.findData("thicken"))
-    field = desk.compose.options.control("amount")
+    desk.turn_to(View.COMPOSE)
+    desk.room.compose.choose(1)
+    desk.room.compose.choice.setCurrentIndex(desk.room.compose.choice.findData("thicken"))
+    field = desk.room.compose.options.control("amount")
     field.setText("-30")
     field.editingFinished.emit()
     settle(qtbot, desk)
-    assert not desk.compose.apply.isEnabled()
+    assert not desk.room.compose.apply.isEnabled()
     field.setText("0.2")
     field.editingFinished.emit()
     settle(qtbot, desk)
-    assert desk.compose.apply.isEnabled()
-    assert desk.compose.call().options == {"amount": "0.2 mm"}
+    assert desk.room.compose.apply.isEnabled()
+    assert desk.room.compose.call().options == {"amount": "0.2 mm"}
 
 
 def test_a_step_on_the_strip_is_changed_moved_and_taken_out_by_key(desk, qtbot, quay, monkeypatch):
@@ -398,7 +401,7 @@ def test_a_step_on_the_strip_is_changed_moved_and_taken_out_by_key(desk, qtbot, 
     settle(qtbot, desk)
     names = [stage.call.name for stage in desk.state.job.stages]
     place = names.index("resize")
-    desk.looking.look_at(place + 1)
+    desk.room.looking.look_at(place + 1)
 
     def answer():
         dialog = QApplication.activeModalWidget()
@@ -416,7 +419,7 @@ def test_a_step_on_the_strip_is_changed_moved_and_taken_out_by_key(desk, qtbot, 
     qtbot.waitUntil(desk.isActiveWindow)
     assert [stage.call.name for stage in job.stages] == names
     assert desk.state.job.sheet.drawn_box()[2] - desk.state.job.sheet.drawn_box()[0] == pytest.approx(450, abs=0.5)
-    desk.looking.look_at(1)  # outline-text later than the weld: what follows finds nothing to work on, and says so
+    desk.room.looking.look_at(1)  # outline-text later than the weld: what follows finds nothing to work on, and says so
     qtbot.keyClick(desk, Qt.Key.Key_Right, Qt.KeyboardModifier.AltModifier)
     settle(qtbot, desk)
     assert desk.state.job.stages[0].outcome is None
@@ -424,7 +427,7 @@ def test_a_step_on_the_strip_is_changed_moved_and_taken_out_by_key(desk, qtbot, 
     qtbot.keyClick(desk, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, desk)
     assert [stage.call.name for stage in desk.state.job.stages] == names
-    desk.looking.look_at(place + 1)
+    desk.room.looking.look_at(place + 1)
     qtbot.keyClick(desk, Qt.Key.Key_Backspace, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, desk)
     assert "resize" not in [stage.call.name for stage in desk.state.job.stages]
@@ -435,7 +438,7 @@ def test_released_from_the_window_with_a_reason_only_where_it_holds(desk, qtbot,
     monkeypatch.setattr(QInputDialog, "getText", lambda *words: (asked.append(words[2]) or "", False))
     opened(qtbot, desk, quay / "kittiwake.svg")
     qtbot.keyClick(desk, Qt.Key.Key_R, Qt.KeyboardModifier.ControlModifier)
-    view = desk.releasing
+    view = desk.room.releasing
     assert view.reason.isVisible()
     view.folder.setText(str(tmp_path / "out"))
     qtbot.mouseClick(view.release, Qt.MouseButton.LeftButton)
@@ -447,7 +450,7 @@ def test_released_from_the_window_with_a_reason_only_where_it_holds(desk, qtbot,
     qtbot.mouseClick(view.release, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     assert len(asked) == 1
-    assert desk.verdict.verdict.state == "hold"
+    assert desk.room.head.verdict.verdict.state == "hold"
     assert "a sample for the wall" in (tmp_path / "out" / "Kittiwake-transom-r1" / "inspection.html").read_text()
     opened(qtbot, desk, quay / "berth-12.svg")
     qtbot.keyClick(desk, Qt.Key.Key_R, Qt.KeyboardModifier.ControlModifier)
@@ -463,7 +466,10 @@ def test_released_from_the_window_with_a_reason_only_where_it_holds(desk, qtbot,
     monkeypatch.setattr(QDesktopServices, "openUrl", opens.append)
     qtbot.mouseClick(view.to_folder, Qt.MouseButton.LeftButton)
     assert [url.toLocalFile() for url in opens] == [str(package)]
-    assert (desk.verdict.verdict.words, desk.strip.saved.text()) == ("Clean · released", "released as Berth-tag-12-r1")
+    assert (desk.room.head.verdict.verdict.words, desk.room.strip.saved.text()) == (
+        "Clean · released",
+        "released as Berth-tag-12-r1",
+    )
     assert "inspection.pdf" in [part.text() for part in view.written.findChildren(QLabel)]
     assert (package / "Berth-tag-12-engrave.svg").is_file()
     with zipfile.ZipFile(tmp_path / "out" / "Berth-tag-12-r1.zip") as packed:
@@ -476,7 +482,7 @@ def test_the_proof_is_seen_as_different_importers_make_it_and_run_dry(desk, qtbo
     opened(qtbot, desk, quay / "berth-12.svg")
     qtbot.keyClick(desk, Qt.Key.Key_4, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, desk)
-    view = desk.proofing
+    view = desk.room.proofing
     assert view.headline.text() == "It comes in as it was meant"
     view.importer.setCurrentIndex(view.importer.findText("72 to the inch"))
     settle(qtbot, desk)
@@ -512,45 +518,46 @@ def test_a_thing_picked_on_the_table_leads_to_what_is_said_about_it(desk, qtbot,
     finding = next(f for f in desk.state.findings if f.code == "nodes.excess")
     item = desk.state.job.sheet.find(finding.items[0])
     x, y = item.path.points[0, 0]
-    at = QPoint(*(round(v + 26) for v in desk.table.view.to_px(float(x), float(y))))
+    at = QPoint(*(round(v + 26) for v in desk.room.inspecting.table.view.to_px(float(x), float(y))))
     numbers = {n for n, f in enumerate(desk.state.findings) if item.id in f.items}
-    qtbot.mouseClick(desk.table, Qt.MouseButton.LeftButton, pos=at)
+    qtbot.mouseClick(desk.room.inspecting.table, Qt.MouseButton.LeftButton, pos=at)
     first = desk.state.chosen
-    qtbot.mouseClick(desk.table, Qt.MouseButton.LeftButton, pos=at)
+    qtbot.mouseClick(desk.room.inspecting.table, Qt.MouseButton.LeftButton, pos=at)
     assert {first, desk.state.chosen} <= numbers or desk.state.chosen in numbers
-    desk.view_compose()
+    desk.turn_to(View.COMPOSE)
     settle(qtbot, desk)
-    at = QPoint(*(round(v + 26) for v in desk.compose.table.view.to_px(float(x), float(y))))
-    qtbot.mouseClick(desk.compose.table, Qt.MouseButton.LeftButton, pos=at)
-    assert item.id in [entry.id for entry in desk.compose.chosen()]
+    at = QPoint(*(round(v + 26) for v in desk.room.compose.table.view.to_px(float(x), float(y))))
+    qtbot.mouseClick(desk.room.compose.table, Qt.MouseButton.LeftButton, pos=at)
+    assert item.id in [entry.id for entry in desk.room.compose.chosen()]
 
 
 def test_findings_are_filtered_and_the_keys_stay_among_them(desk, qtbot, quay):
     opened(qtbot, desk, quay / "parcel.svg")
-    everything = desk.docket.shown()
-    assert desk.docket.filters.isVisible()
-    desk.docket.level.setCurrentIndex(desk.docket.level.findText("on hold"))
-    holds = desk.docket.shown()
+    everything = desk.room.inspecting.docket.shown()
+    assert desk.room.inspecting.docket.filters.isVisible()
+    desk.room.inspecting.docket.level.setCurrentIndex(desk.room.inspecting.docket.level.findText("on hold"))
+    holds = desk.room.inspecting.docket.shown()
     assert 0 < len(holds) < len(everything)
     for _ in range(len(holds) + 1):
         qtbot.keyClick(desk, Qt.Key.Key_J)
         assert desk.state.findings[desk.state.chosen].level is Level.HOLD
-    desk.docket.level.setCurrentIndex(0)
+    desk.room.inspecting.docket.level.setCurrentIndex(0)
     word = desk.state.findings[-1].code.split(".")[1]
-    qtbot.keyClicks(desk.docket.word, word)
-    assert 0 < len(desk.docket.shown()) < len(everything)
+    qtbot.keyClicks(desk.room.inspecting.docket.word, word)
+    assert 0 < len(desk.room.inspecting.docket.shown()) < len(everything)
     assert all(
-        word in f"{desk.state.findings[n].headline} {desk.state.findings[n].code}".lower() for n in desk.docket.shown()
+        word in f"{desk.state.findings[n].headline} {desk.state.findings[n].code}".lower()
+        for n in desk.room.inspecting.docket.shown()
     )
 
 
 def test_both_loupes_move_together(desk, qtbot, quay):
     opened(qtbot, desk, quay / "kittiwake.svg")
     settle(qtbot, desk)
-    before = desk.panel.now.box
-    desk.panel.after.moved.emit(0.5, 0.0, 0.5)
-    now = desk.panel.now.box
-    assert desk.panel.after.box == now
+    before = desk.room.inspecting.panel.now.box
+    desk.room.inspecting.panel.after.moved.emit(0.5, 0.0, 0.5)
+    now = desk.room.inspecting.panel.now.box
+    assert desk.room.inspecting.panel.after.box == now
     assert now[2] - now[0] == pytest.approx((before[2] - before[0]) / 2)
     assert now[0] + now[2] > before[0] + before[2]
 
@@ -563,13 +570,13 @@ def test_every_finding_of_the_demonstration_is_walked_with_what_its_step_would_d
     for _ in range(len(desk.state.findings)):
         settle(qtbot, desk)
         finding = desk.state.finding
-        assert desk.panel.headline.text() == finding.headline
-        assert finding.box is None or desk.table.mark_places(desk.state.chosen)
+        assert desk.room.inspecting.panel.headline.text() == finding.headline
+        assert finding.box is None or desk.room.inspecting.table.mark_places(desk.state.chosen)
         if cures_of(finding):
             qtbot.waitUntil(lambda: desk.state.preview is not None, timeout=30_000)
             assert desk.state.preview.outcome or desk.state.preview.refusal
         else:
-            assert not desk.panel.buttons.isVisible()
+            assert not desk.room.inspecting.panel.buttons.isVisible()
         qtbot.keyClick(desk, Qt.Key.Key_J)
 
 
@@ -584,7 +591,7 @@ def test_proof_shows_both_pictures_and_what_explains_each_difference(desk, qtbot
     settle(qtbot, desk)
     qtbot.keyClick(desk, Qt.Key.Key_4, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, desk)
-    view = desk.proofing
+    view = desk.room.proofing
     qtbot.mouseClick(view.turn, Qt.MouseButton.LeftButton)
     assert view.pair.isVisible()
     assert view.pair.places.count() == 2
@@ -599,7 +606,7 @@ def test_proof_shows_both_pictures_and_what_explains_each_difference(desk, qtbot
     qtbot.mouseClick(view.turn, Qt.MouseButton.LeftButton)
     assert not view.pair.isVisible()
     opened(qtbot, desk, quay / "port-arc.svg")  # a job without a difference
-    desk.view_proof()
+    desk.turn_to(View.PROOF)
     settle(qtbot, desk)
     assert view.pair.places.count() == 0
 

@@ -16,11 +16,10 @@ from PySide6.QtWidgets import QApplication, QScrollArea
 from unkelt.desk.common.theme import (
     DARK,
     LIGHT,
-    Palette,
+    LOOK,
     font,
     load_faces,
     set_text_size,
-    style_sheet,
     system_text_size,
 )
 from unkelt.desk.faults import tell_faults
@@ -42,7 +41,7 @@ SLACK_NS = "1000"
 """How late the system may end such a wait of the window's thread; by itself it takes fifty times as long."""
 
 
-def make_application(text_size: str = "system") -> tuple[QApplication, Palette]:
+def make_application(text_size: str = "system") -> QApplication:
     """The application in its own look, light or dark as the system is, its text as large as is wanted."""
     app = QApplication.instance()
     if not isinstance(app, QApplication):
@@ -68,10 +67,9 @@ def make_application(text_size: str = "system") -> tuple[QApplication, Palette]:
         set_text_size(system_text_size())
     app.setFont(font())
     dark = QGuiApplication.styleHints().colorScheme() == Qt.ColorScheme.Dark
-    palette = DARK if dark else LIGHT
-    app.setStyleSheet(style_sheet(palette))
+    LOOK.take(DARK if dark else LIGHT)
     _make_enums()
-    return app, palette
+    return app
 
 
 def _make_enums() -> None:
@@ -111,13 +109,12 @@ def start(files: list[Path], ticket: Path | None = None, *, demo: bool = False) 
     """Shows the window with the given files, or with the demonstration files, until it is closed."""
     settings = user_config_path("unkelt") / "settings.toml"
     chosen = read_settings(settings)
-    app, palette = make_application(chosen.text)
-    palette = {"light": LIGHT, "dark": DARK}.get(chosen.theme, palette)
-    app.setStyleSheet(style_sheet(palette))
+    app = make_application(chosen.text)
+    LOOK.take({"light": LIGHT, "dark": DARK}.get(chosen.theme, LOOK.palette))
     log = user_state_path("unkelt") / "log.txt"
     begin_log(log)
-    desk = Desk(palette, Keeper(user_state_path("unkelt") / "open"), settings)
-    desk.helping.log = log
+    desk = Desk(Keeper(user_state_path("unkelt") / "open"), settings)
+    desk.log = log
     tell_faults(desk.message)
     desk.show()
 
@@ -127,7 +124,7 @@ def start(files: list[Path], ticket: Path | None = None, *, demo: bool = False) 
 
     app.applicationStateChanged.connect(come_back)
     if demo:
-        desk.filing.open_demo()
+        desk.room.filing.open_demo()
     if files:
         desk.state.opening.open_paths(files, ticket)
     return app.exec()

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from platformdirs import user_data_path
-from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
 from unkelt.demo import make_demo
+from unkelt.desk.frame import Frame
 from unkelt.desk.intake.key import ask_meanings
 from unkelt.errors import UnkeltError
 from unkelt.formats.files import write_whole
@@ -19,18 +18,14 @@ from unkelt.recipe import dump_recipe
 from unkelt.session.colours import colours_of, ticket_with
 from unkelt.session.working_file import ENDING
 
-if TYPE_CHECKING:
-    from unkelt.desk.window import Desk
-
 SAVING = tr("SVG (*.svg);;Working file (*.unkelt);;DXF (*.dxf);;PDF (*.pdf);;HPGL (*.plt)")
 
 
-class Filing(QObject):
+class Filing:
     """Joins the dialogs about files to the state."""
 
-    def __init__(self, window: Desk) -> None:
-        super().__init__(window)
-        self.window, self.state = window, window.state
+    def __init__(self, window: Frame) -> None:
+        self.window, self.state = window.itself, window.state
 
     def _folder(self) -> str:
         return str(self.state.job.path.parent) if self.state.job else str(Path.home())
@@ -42,13 +37,6 @@ class Filing(QObject):
         )
         if names:
             self.state.opening.open_paths([Path(name) for name in names])
-
-    def open_folder(self) -> None:
-        self.window.intaking.ask_folder()
-
-    def watch_folder(self) -> None:
-        """Begins to watch a folder for files that arrive, or ends it."""
-        self.window.intaking.ask_watch()
 
     def open_demo(self) -> None:
         """The jobs of Hollin Quay, made anew."""

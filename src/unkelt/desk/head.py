@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QToolButton, QWidget
 from unkelt.desk.common.bars import Lamps, VerdictPill
 from unkelt.desk.common.parts import label, named
 from unkelt.desk.common.switch import Switch
-from unkelt.desk.common.theme import GAP, PAD, Palette, font, px
+from unkelt.desk.common.theme import GAP, PAD, font, px
 from unkelt.desk.menus import keys_of
 from unkelt.language import said, tr
 
@@ -21,7 +21,7 @@ MOST_USED = ("open_file", "open_ticket", "save_as", "undo", "redo")
 class JobRow(QWidget):
     """Which job is in front, its ticket in a line, and the verdict."""
 
-    def __init__(self, palette: Palette) -> None:
+    def __init__(self) -> None:
         super().__init__()
         self.setObjectName("header")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -30,7 +30,7 @@ class JobRow(QWidget):
         self.title.setAccessibleName(tr("Open files"))
         self.ticket_line = label("", 10.5, role="muted")
         self._title, self._ticket, self._several = "", "", False
-        self.verdict = VerdictPill(palette)
+        self.verdict = VerdictPill()
         row = QHBoxLayout(self)
         row.setContentsMargins(PAD - 6, GAP, PAD, GAP)
         row.addWidget(self.title)
@@ -65,7 +65,7 @@ class JobRow(QWidget):
 class ActionRow(QWidget):
     """The actions used most, the switch of views, and the six lamps."""
 
-    def __init__(self, palette: Palette, actions: dict[str, QAction], views: Sequence[tuple[str, str, str]]) -> None:
+    def __init__(self, actions: dict[str, QAction], views: Sequence[tuple[str, str, str]]) -> None:
         super().__init__()
         self.setObjectName("bar")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -78,7 +78,7 @@ class ActionRow(QWidget):
                 row.addWidget(_upright())
             row.addWidget(_button(action))
         self.views = Switch("views", views, "view_inspect")
-        self.lamps = Lamps(palette)
+        self.lamps = Lamps()
         row.addStretch(1)
         row.addWidget(self.views)
         row.addStretch(2)

@@ -3,33 +3,29 @@
 from __future__ import annotations
 
 from functools import partial
-from pathlib import Path
-from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, qVersion
+from PySide6.QtCore import qVersion
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QMessageBox
 
 from unkelt import __version__
+from unkelt.desk.compose.view import ComposeView
+from unkelt.desk.frame import Frame
 from unkelt.desk.help.command_list import Command, CommandList
 from unkelt.desk.help.guide import Guide
 from unkelt.desk.menus import keys_of, show_keys
+from unkelt.desk.views import View
 from unkelt.language import tr
 from unkelt.session.actions import ACTIONS
 from unkelt.session.log import details
 from unkelt.steps.steps import STEPS
 
-if TYPE_CHECKING:
-    from unkelt.desk.window import Desk
 
-
-class Helping(QObject):
+class Helping:
     """Help for one window."""
 
-    def __init__(self, window: Desk) -> None:
-        super().__init__(window)
-        self.window = window
-        self.log: Path | None = None
+    def __init__(self, window: Frame, compose: ComposeView) -> None:
+        self.window, self.compose = window, compose
         self._guide: Guide | None = None
 
     def show_commands(self) -> None:
@@ -44,18 +40,18 @@ class Helping(QObject):
             Command(step.title, tr("step {name}").format(name=name), "", there, partial(self._compose_with, name))
             for name, step in STEPS.items()
         ]
-        listed = CommandList(self.window, self.window.colours, commands)
+        listed = CommandList(self.window.itself, commands)
         listed.exec()
         if listed.chosen is not None:
             listed.chosen.run()
 
     def show_keys(self) -> None:
-        show_keys(self.window, self.window.actions_by_id)
+        show_keys(self.window.itself, self.window.actions_by_id)
 
     def show_guide(self, at: str = "") -> None:
         """The guide, offline, at its beginning or at what it says of a code; one window of it."""
         if self._guide is None:
-            self._guide = Guide(self.window)
+            self._guide = Guide(self.window.itself)
         self._guide.show()
         self._guide.activateWindow()
         if isinstance(at, str) and at:  # an action's signal brings whether it is checked
@@ -74,14 +70,14 @@ class Helping(QObject):
             count=len(self.window.state.jobs),
             value=", ".join(s.call.name for s in job.stages) if job else "",
         )
-        QGuiApplication.clipboard().setText(details(self.log, more))
+        QGuiApplication.clipboard().setText(details(self.window.log, more))
         self.window.message.say(
             tr("Copied: versions, the steps taken, and the last lines of the log, without any folder names.")
         )
 
     def show_about(self) -> None:
         QMessageBox.about(
-            self.window,
+            self.window.itself,
             tr("About Unkelt"),
             tr("Unkelt {version}\n\nChecks, repairs and proves lettering files before they are cut.").format(
                 version=__version__
@@ -90,10 +86,10 @@ class Helping(QObject):
 
     def _compose_with(self, step: str) -> None:
         """The Compose view with this step chosen, if what is chosen there takes it."""
-        self.window.view_compose()
-        at = self.window.compose.choice.findData(step)
+        self.window.turn_to(View.COMPOSE)
+        at = self.compose.choice.findData(step)
         if at >= 0:
-            self.window.compose.choice.setCurrentIndex(at)
+            self.compose.choice.setCurrentIndex(at)
         else:
             self.window.message.say(
                 tr("“{title}” has nothing to work on here: choose other outlines in the ledger.").format(

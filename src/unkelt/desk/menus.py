@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable
 
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QDialog, QGridLayout, QMainWindow, QMenu
@@ -13,10 +13,8 @@ from unkelt.language import said, tr
 from unkelt.session.actions import ACTIONS
 
 
-def make_actions(window: QMainWindow, doers: Sequence[object], colour: str) -> dict[str, QAction]:
-    """An action for every entry of the table, in its menu; each runs the method of its name that one of the doers
-    has.
-    """
+def make_actions(window: QMainWindow, do: Callable[[str], object]) -> dict[str, QAction]:
+    """An action for every entry of the table, in its menu; `do` is given the id of the one that is asked for."""
     menus: dict[str, QMenu] = {}
     made: dict[str, QAction] = {}
     for entry in ACTIONS:
@@ -29,10 +27,9 @@ def make_actions(window: QMainWindow, doers: Sequence[object], colour: str) -> d
         action.setIconText(f" {said(entry.short)}" if entry.short else said(entry.words))
         keys = [key for name in entry.keys for key in _keys(name)]
         action.setShortcuts(list({key.toString(): key for key in keys}.values()))  # each once, or it is ambiguous
-        action.triggered.connect(next(getattr(doer, entry.id) for doer in doers if hasattr(doer, entry.id)))
+        action.triggered.connect(lambda _=False, name=entry.id: do(name))
         menu.addAction(action)
         made[entry.id] = action
-    colour_icons(made, colour)
     return made
 
 

@@ -2,31 +2,50 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Callable
 
-from PySide6.QtCore import QObject, QPoint
+from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QMenu
 
+from unkelt.desk.common.bars import RecipeStrip
 from unkelt.desk.compose.amend import changed_call
+from unkelt.desk.frame import Frame
+from unkelt.desk.views import View
+from unkelt.language import said, tr
 from unkelt.session.availability import step_place
 from unkelt.session.offers import offers
-
-if TYPE_CHECKING:
-    from unkelt.desk.window import Desk
+from unkelt.session.words import original_caption, saved_words, stage_caption, totals
 
 
-class Reciping(QObject):
+class Reciping:
     """Joins the recipe strip to the state."""
 
-    def __init__(self, window: Desk) -> None:
-        super().__init__(window)
-        self.window, self.state = window, window.state
+    def __init__(self, window: Frame, strip: RecipeStrip, look_at: Callable[[int], None]) -> None:
+        self.window, self.strip, self.state, self._look_at = window, strip, window.state, look_at
+        strip.stage_chosen.connect(look_at)
+        strip.menu_asked.connect(self._show_menu)
 
-    def show_menu(self, stage: int, at: QPoint) -> None:
-        self.window.looking.look_at(stage)
+    def show(self) -> None:
+        """The steps taken, which of them is looked at, and what is tried."""
+        job = self.state.job
+        self.strip.setVisible(job is not None)
+        if job is None:
+            return
+        cards = [(tr("as received"), original_caption(job), "")]
+        cards += [(stage.call.name, stage_caption(stage), stage.refused or "") for stage in job.stages]
+        shown = len(job.stages) if job.looking_at is None else job.looking_at
+        tried = self.state.preview
+        seen = self.window.view in (View.INSPECT, View.COMPOSE) and job.looking_at is None
+        coming = tried.call.name if seen and tried and tried.outcome else None
+        self.strip.show_stages(cards, shown, coming)
+        self.strip.totals.setText(said(totals(self.state.sums)) if self.state.sums is not None else "")
+        self.strip.saved.setText(said(saved_words(job)))
+
+    def _show_menu(self, stage: int, at: QPoint) -> None:
+        self._look_at(stage)
         if stage == 0:
             return
-        menu = QMenu(self.window)
+        menu = QMenu(self.window.itself)
         for name in ("change_step", "take_out_step", "step_earlier", "step_later"):
             menu.addAction(self.window.actions_by_id[name])
         menu.popup(at)
@@ -38,7 +57,7 @@ class Reciping(QObject):
         before = job.look_at(place).shown
         taken = job.stages[place].call
         tried = self.state.stepping.trial(before)
-        call = changed_call(self.window, taken, offers(before, taken.items, job.workshop), tried)
+        call = changed_call(self.window.itself, taken, offers(before, taken.items, job.workshop), tried)
         self.state.bench.stop("trial")
         if call is not None:
             self.state.stepping.edit(lambda: job.with_changed(place, call))

@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from unkelt.desk.common.parts import empty, label, named, scrolling
-from unkelt.desk.common.theme import PAD, Palette
+from unkelt.desk.common.theme import PAD
 from unkelt.language import tr
 from unkelt.session.keeping import Kept
 from unkelt.session.words import left_words
@@ -24,9 +24,8 @@ class StartView(QWidget):
     taken_up = Signal(object)
     thrown_away = Signal(object)
 
-    def __init__(self, palette: Palette) -> None:
+    def __init__(self) -> None:
         super().__init__()
-        self.colours = palette
         self.setAccessibleName(tr("Start"))
         inside = named(QWidget(), "intake")
         layout = QVBoxLayout(self)

@@ -17,6 +17,15 @@ class View(IntEnum):
     RELEASE = 4
     START = 5
 
+    @classmethod
+    def all(cls) -> tuple[View, ...]:
+        """The views of a job."""
+        return cls.INTAKE, cls.INSPECT, cls.COMPOSE, cls.PROOF, cls.RELEASE
+
+    @classmethod
+    def by_action(cls, action: str) -> View:
+        return next(view for view in cls.all() if view.action == action)
+
     @property
     def action(self) -> str:
         return f"view_{self.name.lower()}"

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True, slots=True)
 class Action:
-    """`id` names the window's method that does it; `keys` are in Qt's portable notation, or the name of a platform
+    """`id` is what `desk/doings.py` knows it by; `keys` are in Qt's portable notation, or the name of a platform
     standard ("StandardKey.Open").
     """
 

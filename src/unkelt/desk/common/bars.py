@@ -20,18 +20,17 @@ from PySide6.QtWidgets import (
 
 from unkelt.desk.common.marks import draw_clear, level_colour, mark_path
 from unkelt.desk.common.parts import label
-from unkelt.desk.common.theme import PAD, RADIUS, Palette, colour, font, px
+from unkelt.desk.common.theme import PAD, RADIUS, Coloured, colour, font, px
 from unkelt.language import said, tr
 from unkelt.session.words import Verdict
 from unkelt.survey.finding import Finding, Level, Question
 
 
-class VerdictPill(QWidget):
+class VerdictPill(Coloured, QWidget):
     """The verdict: amber with a square for hold, plain for open, green with a tick for clean."""
 
-    def __init__(self, palette: Palette) -> None:
+    def __init__(self) -> None:
         super().__init__()
-        self.colours = palette
         self.verdict = Verdict("open", "")
         self.setFixedHeight(px(32))
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
@@ -74,14 +73,13 @@ WORDED, WORDLESS = 560, 250
 """The width of the lamps with their words, and without."""
 
 
-class Lamps(QWidget):
+class Lamps(Coloured, QWidget):
     """Six lamps, one a question; a click goes to its first finding."""
 
     question_chosen = Signal(str)
 
-    def __init__(self, palette: Palette) -> None:
+    def __init__(self) -> None:
         super().__init__()
-        self.colours = palette
         self.findings: Sequence[Finding] | None = None
         self.setFixedHeight(px(30))
         self._places: list[tuple[QRectF, Question]] = []
@@ -159,14 +157,14 @@ class Lamps(QWidget):
             x += 12
 
 
-class ProgressLine(QWidget):
+class ProgressLine(Coloured, QWidget):
     """How far long work is, as a thin line. (Qt's own bar paints at once whatever waits to be painted in all the
     window.)
     """
 
-    def __init__(self, palette: Palette) -> None:
+    def __init__(self) -> None:
         super().__init__()
-        self.colours, self.share = palette, 0.0
+        self.share = 0.0
         self.setFixedHeight(3)
 
     def show_share(self, share: float) -> None:
@@ -180,14 +178,12 @@ class ProgressLine(QWidget):
         painter.fillRect(QRectF(0, 0, self.width() * self.share, self.height()), colour(self.colours.accent))
 
 
-class Card(QPushButton):
+class Card(Coloured, QPushButton):
     """One state on the recipe strip."""
 
-    def __init__(
-        self, palette: Palette, name: str, caption: str, *, current: bool, dashed: bool = False, stale: str = ""
-    ) -> None:
+    def __init__(self, name: str, caption: str, *, current: bool, dashed: bool = False, stale: str = "") -> None:
         super().__init__()
-        self.colours, self.name, self.caption, self.stale = palette, said(name), said(caption), said(stale)
+        self.name, self.caption, self.stale = said(name), said(caption), said(stale)
         self.current, self.dashed = current, dashed
         self.setFixedHeight(px(46))
         self.setAccessibleName(f"{self.name}: {self.caption}")
@@ -234,9 +230,8 @@ class RecipeStrip(QWidget):
     stage_chosen = Signal(int)
     menu_asked = Signal(int, QPoint)
 
-    def __init__(self, palette: Palette) -> None:
+    def __init__(self) -> None:
         super().__init__()
-        self.colours = palette
         self.setObjectName("strip")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFixedHeight(px(70))
@@ -279,7 +274,7 @@ class RecipeStrip(QWidget):
         for number, (name, caption, stale) in enumerate(cards):
             if number:
                 self._cards.addWidget(label("▸", 9, role="muted"))
-            card = Card(self.colours, name, caption, current=number == looking_at, stale=stale)
+            card = Card(name, caption, current=number == looking_at, stale=stale)
             card.clicked.connect(lambda _=False, n=number: self.stage_chosen.emit(n))
             card.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
             card.customContextMenuRequested.connect(
@@ -288,7 +283,7 @@ class RecipeStrip(QWidget):
             self._cards.addWidget(card)
         if preview:
             self._cards.addWidget(label("▸", 9, role="muted"))
-            self._cards.addWidget(Card(self.colours, preview, "preview", current=False, dashed=True))
+            self._cards.addWidget(Card(preview, "preview", current=False, dashed=True))
         self._cards.addStretch(1)
         bar = self._scroll.horizontalScrollBar()
         bar.rangeChanged.connect(lambda _low, high: bar.setValue(high))

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from unkelt.desk.common.canvas import Canvas
 from unkelt.desk.common.drawing import Drawing, Lens, paper
-from unkelt.desk.common.theme import RADIUS, Palette, colour, font, px
+from unkelt.desk.common.theme import RADIUS, Coloured, colour, font, px
 from unkelt.geometry.measure import Box
 from unkelt.language import said, tr
 from unkelt.session.viewport import Viewport
@@ -17,16 +17,15 @@ LEAST = 92
 """Pixels of height under which a loupe shows too little."""
 
 
-class Loupe(QWidget):
+class Loupe(Coloured, QWidget):
     """One look at a sheet, square unless there is no room. Dragging it and turning the wheel ask for another place, as
     shares of what it shows.
     """
 
     moved = Signal(float, float, float)
 
-    def __init__(self, palette: Palette, name: str) -> None:
+    def __init__(self, name: str) -> None:
         super().__init__()
-        self.colours = palette
         self.drawing: Drawing | None = None
         self.box: Box | None = None
         self.lens = Lens.BLADE

@@ -175,12 +175,20 @@ class PictureStrip(QListWidget):
         self.itemClicked.connect(self._take)
         self.itemActivated.connect(self._take)
         self._shown: list[Choice] = []
+        self._captions = False
+
+    def paint_anew(self) -> None:
+        """In other colours."""
+        shown, chosen = self._shown, self.selectedItems()
+        value = str(chosen[0].data(Qt.ItemDataRole.UserRole)) if chosen else ""
+        self._shown = []
+        self.show_choices(shown, value, captions=self._captions)
 
     def show_choices(self, choices: list[Choice], chosen: str, *, captions: bool) -> None:
         if choices == self._shown:
             self._choose(chosen)
             return
-        self._shown = choices
+        self._shown, self._captions = choices, captions
         self.ensurePolished()  # the ink is that of the style sheet
         self.clear()
         box = common_box(choices)

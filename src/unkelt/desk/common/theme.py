@@ -8,7 +8,9 @@ from importlib.resources import files
 from pathlib import Path
 from string import Template
 
+from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QColor, QFont, QFontDatabase
+from PySide6.QtWidgets import QApplication
 
 from unkelt.lettering.shelves import bundled_faces
 
@@ -87,6 +89,38 @@ DARK = Palette(
     score="#d8b75c",
     engrave="#787f84",
 )
+
+
+class Look(QObject):
+    """The look of the whole window: one palette, which may change while it is shown. Whoever paints asks for it then."""
+
+    changed = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.palette = LIGHT
+
+    def take(self, palette: Palette) -> None:
+        """Another palette, for everything that is on the screen."""
+        self.palette = palette
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            app.setStyleSheet(style_sheet(palette))
+            for widget in app.allWidgets():
+                widget.update()
+        self.changed.emit()
+
+
+LOOK = Look()
+"""The one there is, as Qt has one style."""
+
+
+class Coloured:
+    """A part that paints itself in the window's colours, whichever they are now."""
+
+    @property
+    def colours(self) -> Palette:
+        return LOOK.palette
 
 
 LARGEST_TEXT = 2.0

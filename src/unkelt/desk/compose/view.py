@@ -20,7 +20,7 @@ from unkelt.desk.common.drawing import Drawing, Lens
 from unkelt.desk.common.evidence import FigureRows, ProofBox
 from unkelt.desk.common.options import OptionForm
 from unkelt.desk.common.parts import label, named, scrolling
-from unkelt.desk.common.theme import PAD, Palette, font, px
+from unkelt.desk.common.theme import PAD, font, px
 from unkelt.desk.common.worker import after_this_turn
 from unkelt.desk.compose.ledger import Ledger
 from unkelt.desk.compose.nodes import NodeBar
@@ -43,11 +43,11 @@ class ComposeView(QWidget):
     lettering_asked = Signal(str)
     looks_changed = Signal()
 
-    def __init__(self, palette: Palette) -> None:
+    def __init__(self) -> None:
         super().__init__()
         self._offers: Callable[[Sequence[str]], Offers] | None = None
         self._drawing: Drawing | None = None
-        self.table = LightTable(palette)
+        self.table = LightTable()
         self.table.lens = Lens.INK
         self.ledger = Ledger()
         self.items = self.ledger.table

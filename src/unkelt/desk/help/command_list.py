@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from unkelt.desk.common.parts import Index, label
-from unkelt.desk.common.theme import Palette, colour, font, px
+from unkelt.desk.common.theme import Coloured, colour, font, px
 from unkelt.language import tr
 
 ROW = 34
@@ -39,7 +39,7 @@ class Command:
 class CommandList(QDialog):
     """Closes with the command that was chosen in `chosen`, or None."""
 
-    def __init__(self, window: QWidget, palette: Palette, commands: Sequence[Command]) -> None:
+    def __init__(self, window: QWidget, commands: Sequence[Command]) -> None:
         super().__init__(window)
         self.setWindowTitle(tr("Commands"))
         self.resize(620, 460)
@@ -52,7 +52,7 @@ class CommandList(QDialog):
         self.wanted.textChanged.connect(self._show)
         self.wanted.installEventFilter(self)
         self.list = QListWidget()
-        self._painter = _Painter(palette)
+        self._painter = _Painter()
         self.list.setItemDelegate(self._painter)
         self.list.setUniformItemSizes(True)
         self.list.setAccessibleName(tr("Commands"))
@@ -104,14 +104,13 @@ def matching(commands: Sequence[Command], text: str) -> list[Command]:
     return sorted(found, key=lambda c: (not c.enabled, not c.words.casefold().startswith(" ".join(asked))))
 
 
-class _Painter(QStyledItemDelegate):
+class _Painter(Coloured, QStyledItemDelegate):
     """A row says what is done, where that belongs, and its key; a widget for each would take longer than one waits for
     a letter.
     """
 
-    def __init__(self, palette: Palette) -> None:
+    def __init__(self) -> None:
         super().__init__()
-        self.colours = palette
 
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:  # noqa: ARG002
         return QSize(200, px(ROW))

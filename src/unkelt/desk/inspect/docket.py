@@ -24,7 +24,7 @@ from PySide6.QtWidgets import (
 from unkelt.desk.common.bars import ProgressLine
 from unkelt.desk.common.marks import draw_clear, level_colour, mark_path
 from unkelt.desk.common.parts import Index
-from unkelt.desk.common.theme import PAD, RADIUS, Palette, colour, font, px
+from unkelt.desk.common.theme import PAD, RADIUS, Coloured, colour, font, px
 from unkelt.language import said, tr
 from unkelt.survey.finding import Finding, Level, Question
 
@@ -93,10 +93,9 @@ def _row(index: Index) -> _Row:
     return model.rows[index.row()]
 
 
-class _Painter(QStyledItemDelegate):
-    def __init__(self, palette: Palette) -> None:
+class _Painter(Coloured, QStyledItemDelegate):
+    def __init__(self) -> None:
         super().__init__()
-        self.colours = palette
 
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:  # noqa: ARG002
         row = _row(index)
@@ -154,7 +153,7 @@ class Docket(QWidget):
     chosen = Signal(int)
     mend_asked = Signal()
 
-    def __init__(self, palette: Palette) -> None:
+    def __init__(self) -> None:
         super().__init__()
         self.setObjectName("docket")
         self.summary = QLabel("")
@@ -164,12 +163,12 @@ class Docket(QWidget):
         self.mend.setFont(font(10, 600))
         self.mend.setToolTip(tr("Takes every step that proves itself, until none is left (Ctrl+M)"))
         self.mend.clicked.connect(self.mend_asked)
-        self.progress = ProgressLine(palette)
+        self.progress = ProgressLine()
         self.progress.setAccessibleName(tr("Progress"))
         self.model = DocketModel()
         self.list = QListView()
         self.list.setModel(self.model)
-        self.list.setItemDelegate(_Painter(palette))
+        self.list.setItemDelegate(_Painter())
         self.list.setUniformItemSizes(False)
         self.list.setAccessibleName(tr("Findings"))
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)

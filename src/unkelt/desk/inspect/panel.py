@@ -22,7 +22,7 @@ from unkelt.desk.common.evidence import FigureRows, ProofBox
 from unkelt.desk.common.loupe import LEAST, Loupe
 from unkelt.desk.common.options import OptionForm
 from unkelt.desk.common.parts import label, named, scrolling
-from unkelt.desk.common.theme import PAD, Palette, font, px
+from unkelt.desk.common.theme import PAD, font, px
 from unkelt.language import said, tr
 from unkelt.proof.proof import Proof
 from unkelt.recipe import Call
@@ -59,7 +59,7 @@ class FindingPanel(QWidget):
     next_asked = Signal()
     explain_asked = Signal()
 
-    def __init__(self, palette: Palette) -> None:
+    def __init__(self) -> None:
         super().__init__()
         self.setObjectName("panel")
         self.setFixedWidth(px(318))
@@ -79,7 +79,7 @@ class FindingPanel(QWidget):
         self.headline = label("", 14, 600, wrap=True)
         self.message = label("", 10, role="muted", wrap=True)
         self.message.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        self._make_loupes(palette)
+        self._make_loupes()
         self.figures = FigureRows()
         self.proofbox = ProofBox()
         self.choice = QComboBox()
@@ -99,9 +99,9 @@ class FindingPanel(QWidget):
         self._make_footer()
         self.show_nothing("", "")
 
-    def _make_loupes(self, palette: Palette) -> None:
+    def _make_loupes(self) -> None:
         """The place now and after the step, beside each other."""
-        self.now, self.after = Loupe(palette, "now"), Loupe(palette, "after")
+        self.now, self.after = Loupe("now"), Loupe("after")
         for loupe in (self.now, self.after):
             loupe.moved.connect(self._look_around)
         self.after_words = label(tr("after"), 9, role="muted")
@@ -216,6 +216,12 @@ class FindingPanel(QWidget):
             widget.hide()
         self.figures.show_rows([(name, "", value) for name, value in proof_rows(proof)])
         self.proofbox.say(proof.verdict, [tr("It comes in as it was meant.")] if clean else list(proof.reasons))
+
+    def show_lens(self, lens: Lens) -> None:
+        """Both loupes through this lens."""
+        for loupe in (self.now, self.after):
+            loupe.lens = lens
+            loupe.update()
 
     def call(self, alike: bool) -> Call | None:
         """The step as it is set in the panel, for this finding or for all of its kind."""

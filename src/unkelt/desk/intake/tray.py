@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 
 from unkelt.desk.common.marks import draw_clear, level_colour, mark_path
 from unkelt.desk.common.parts import Index, label, named
-from unkelt.desk.common.theme import LIGHT, PAD, RADIUS, Palette, colour, font, px
+from unkelt.desk.common.theme import LIGHT, PAD, RADIUS, Coloured, colour, font, px
 from unkelt.language import tr, tr_count
 from unkelt.survey.finding import Finding, Level, Question
 
@@ -75,10 +75,10 @@ class _Model(QAbstractListModel):
         return None
 
 
-class _Painter(QStyledItemDelegate):
-    def __init__(self, palette: Palette, model: _Model) -> None:
+class _Painter(Coloured, QStyledItemDelegate):
+    def __init__(self, model: _Model) -> None:
         super().__init__()
-        self.colours, self.model = palette, model
+        self.model = model
 
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:  # noqa: ARG002
         return QSize(200, px(PICTURE.height() + 18))
@@ -137,7 +137,7 @@ class Tray(QWidget):
     folder_asked = Signal()
     mend_asked = Signal()
 
-    def __init__(self, palette: Palette) -> None:
+    def __init__(self) -> None:
         super().__init__()
         named(self, "docket").setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFixedWidth(px(296))
@@ -145,7 +145,7 @@ class Tray(QWidget):
         self.model = _Model()
         self.list = QListView()
         self.list.setModel(self.model)
-        self._painter = _Painter(palette, self.model)
+        self._painter = _Painter(self.model)
         self.list.setItemDelegate(self._painter)
         self.list.setAccessibleName(tr("Jobs on the desk"))
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)

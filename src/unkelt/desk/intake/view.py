@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 
 from unkelt.app.received import Intake
 from unkelt.desk.common.parts import drop, label, named, scrolling
-from unkelt.desk.common.theme import PAD, Palette, px
+from unkelt.desk.common.theme import PAD, px
 from unkelt.desk.intake.ticket_form import TicketForm
 from unkelt.desk.intake.tray import Tray
 from unkelt.language import said, tr, tr_count
@@ -37,12 +37,11 @@ class IntakeView(QWidget):
     step_asked = Signal(object)
     inspect_asked = Signal()
 
-    def __init__(self, palette: Palette) -> None:
+    def __init__(self) -> None:
         super().__init__()
-        self.colours = palette
         self.setObjectName("intake")
         self.setAccessibleName(tr("Intake"))
-        self.tray, inside = Tray(palette), named(QWidget(), "intake")
+        self.tray, inside = Tray(), named(QWidget(), "intake")
         outer = QHBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.setSpacing(0)

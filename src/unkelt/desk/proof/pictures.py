@@ -7,20 +7,19 @@ from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QSplitter, QVBoxLayout, QWidget
 
 from unkelt.desk.common.parts import titled
-from unkelt.desk.common.theme import PAD, Palette, colour, font, px
+from unkelt.desk.common.theme import PAD, Coloured, colour, font, px
 from unkelt.language import said, tr
 from unkelt.proof.pictures import Pixels
 from unkelt.session.painted import Painted, Place
 
 
-class Picture(QWidget):
+class Picture(Coloured, QWidget):
     """One of the pictures, whole or around one place; `left` when it is clicked while it shows a place."""
 
     left = Signal()
 
-    def __init__(self, palette: Palette, name: str) -> None:
+    def __init__(self, name: str) -> None:
         super().__init__()
-        self.colours = palette
         self.image = QImage()
         self.places: tuple[Place, ...] = ()
         self.chosen: Place | None = None
@@ -72,9 +71,9 @@ class PicturePair(QWidget):
     shows all.
     """
 
-    def __init__(self, palette: Palette) -> None:
+    def __init__(self) -> None:
         super().__init__()
-        self.received, self.written = Picture(palette, tr("As received")), Picture(palette, tr("As written"))
+        self.received, self.written = Picture(tr("As received")), Picture(tr("As written"))
         self.places = QListWidget()
         self.places.setAccessibleName(tr("Places where the pictures differ"))
         self.places.setFont(font(10))
@@ -114,6 +113,11 @@ class PicturePair(QWidget):
             item.setForeground(colour(self.received.colours.hold if place.lost else self.received.colours.text))
             self.places.addItem(item)
         self.places.setVisible(bool(found.places))
+
+    def show_again(self) -> None:
+        """In other colours."""
+        if self.found is not None:
+            self.show_painted(self.found)
 
     def _choose(self, row: int) -> None:
         place = self.found.places[row] if self.found and row >= 0 else None

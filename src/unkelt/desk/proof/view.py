@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
 from unkelt.desk.common.drawing import Lens, drawing_of
 from unkelt.desk.common.evidence import FigureRows, ProofBox
 from unkelt.desk.common.parts import label, named, scrolling, titled
-from unkelt.desk.common.theme import PAD, Palette, font, px
+from unkelt.desk.common.theme import PAD, font, px
 from unkelt.desk.common.worker import after_this_turn
 from unkelt.desk.proof.pictures import PicturePair
 from unkelt.desk.table.table import LightTable
@@ -40,16 +40,16 @@ class ProofView(QWidget):
 
     asked = Signal(str)
 
-    def __init__(self, palette: Palette) -> None:
+    def __init__(self) -> None:
         super().__init__()
         self.found: Look | None = None
-        self.meant, self.read = LightTable(palette), LightTable(palette)
+        self.meant, self.read = LightTable(), LightTable()
         self.meant.lens, self.read.lens = Lens.INK, Lens.BLADE
         self.meant.setAccessibleName(tr("What was meant"))
         self.read.setAccessibleName(tr("What was read"))
         for table in (self.meant, self.read):
             table.setMinimumSize(300, 130)
-        self.pair = PicturePair(palette)
+        self.pair = PicturePair()
         self._timer = QTimer(self)
         self._timer.setInterval(TICK_MS)
         self._timer.timeout.connect(self._tick)

@@ -22,7 +22,7 @@ from unkelt.desk.common.drawing import Drawing, Lens
 from unkelt.desk.common.evidence import ProofBox
 from unkelt.desk.common.loupe import Loupe
 from unkelt.desk.common.parts import label, named, scrolling
-from unkelt.desk.common.theme import PAD, Palette, font
+from unkelt.desk.common.theme import PAD, font
 from unkelt.language import said, tr
 from unkelt.release.names import FORMATS, PATTERN
 from unkelt.release.package import Package
@@ -42,10 +42,10 @@ class ReleaseView(QWidget):
 
     asked = Signal(str, str, dict)
 
-    def __init__(self, palette: Palette) -> None:
+    def __init__(self) -> None:
         super().__init__()
         self.job: Job | None = None
-        self.picture = Loupe(palette, tr("what goes out"))
+        self.picture = Loupe(tr("what goes out"))
         self.picture.setFixedHeight(166)
         self.title = label("", 14, 600, wrap=True)
         self.ticket = label("", 10, role="muted", wrap=True)

@@ -21,7 +21,7 @@ from PySide6.QtWidgets import QToolTip, QWidget
 from unkelt.desk.common.canvas import Canvas
 from unkelt.desk.common.drawing import Drawing, Lens, paper
 from unkelt.desk.common.marks import draw_marks, level_colour, mark_path
-from unkelt.desk.common.theme import LIGHT, Palette, colour
+from unkelt.desk.common.theme import LIGHT, Coloured, Palette, colour
 from unkelt.desk.table.comparing import Comparison
 from unkelt.desk.table.overlay import GRIP, Measured, paint_handles, paint_measure, paint_ring
 from unkelt.desk.table.ruling import RULER, Dimensions, Rulers, paint_grid, paint_guides
@@ -47,7 +47,7 @@ GUIDE_REACH = 3.0
 """How near, in pixels, a guide line is taken hold of."""
 
 
-class LightTable(QWidget):
+class LightTable(Coloured, QWidget):
     """Shows one drawing. Wheel or +/- zooms, dragging pans, a click on a mark chooses its finding."""
 
     pointed = Signal(float, float)
@@ -61,9 +61,8 @@ class LightTable(QWidget):
     guides_changed = Signal(tuple)
     probed = Signal(float, float, bool)
 
-    def __init__(self, palette: Palette) -> None:
+    def __init__(self) -> None:
         super().__init__()
-        self.colours = palette
         self.drawing: Drawing | None = None
         self.findings: Sequence[Finding] = ()
         self.chosen: int | None = None

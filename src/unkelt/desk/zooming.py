@@ -1,49 +1,54 @@
-"""True size: what is drawn a millimetre long is a millimetre on the screen, once somebody held a ruler against it."""
+"""How near one looks: closer, farther, the whole sheet, and true size, once somebody held a ruler against the screen."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
-from PySide6.QtCore import QLineF, QObject, Qt
+from PySide6.QtCore import QLineF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from unkelt.desk.common.parts import label
 from unkelt.desk.common.theme import font
+from unkelt.desk.frame import Frame
+from unkelt.desk.tables import Tables
 from unkelt.errors import UnkeltError
 from unkelt.language import said, tr
 from unkelt.session.screens import line_length, measured, pixels_per_mm, screen_name
 
-if TYPE_CHECKING:
-    from unkelt.desk.window import Desk
-
 LINE_PX = 400
 
 
-class Screening(QObject):
-    """Joins what people do about the screen's size to the tables and the settings."""
+class Zooming:
+    """Joins what people do to look closer to the tables and the settings."""
 
-    def __init__(self, window: Desk) -> None:
-        super().__init__(window)
-        self.window = window
+    def __init__(self, window: Frame, tables: Tables) -> None:
+        self.window, self.tables = window, tables
+
+    def zoom_in(self) -> None:
+        self.tables.front.zoom(1.25)
+
+    def zoom_out(self) -> None:
+        self.tables.front.zoom(0.8)
+
+    def zoom_fit(self) -> None:
+        self.tables.front.zoom_fit()
 
     def zoom_true(self) -> None:
         """A millimetre of the sheet is one of the screen."""
-        self.window.looking.front_table.zoom_true(self._per_mm())
+        self.tables.front.zoom_true(self._per_mm())
 
     def measure_screen(self) -> None:
         """Asks how long a line is on this screen, and remembers it for this screen."""
-        dialog = RulerDialog(self.window, line_length(LINE_PX, self._per_mm()))
+        dialog = RulerDialog(self.window.itself, line_length(LINE_PX, self._per_mm()))
         if dialog.exec() and dialog.per_mm is not None:
-            self.window.choose(screens={**self.window.settings.screens, self._screen(): dialog.per_mm})
+            self.window.remember(screens={**self.window.settings.screens, self._screen(): dialog.per_mm})
             self.zoom_true()
 
     def _screen(self) -> str:
-        screen = self.window.screen()
+        screen = self.window.itself.screen()
         return screen_name(screen.manufacturer(), screen.model(), screen.serialNumber(), screen.name())
 
     def _per_mm(self) -> float:
-        return pixels_per_mm(self.window.settings.screens, self._screen(), self.window.physicalDpiX())
+        return pixels_per_mm(self.window.settings.screens, self._screen(), self.window.itself.physicalDpiX())
 
 
 class RulerDialog(QDialog):
