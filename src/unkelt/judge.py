@@ -135,7 +135,7 @@ def _looked_for(case: Case) -> tuple[Finding, ...]:
             value=left[0].amount,
             unit=left[0].unit,
             headline=f"{left[0].material} is not what was received",
-            detail=left[0].words().replace("would be", "was"),
+            detail=left[0].words(done=True),
             message="It was painted when it was received, and no step says that it changed this. Undo, and see which step did.",
             marks=marks,
         ),

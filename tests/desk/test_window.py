@@ -263,9 +263,14 @@ def test_dark_and_back_keeps_the_job_and_what_was_looked_at(qtbot, desk, quay, t
     settle(qtbot, desk)
     chosen = desk.state.finding
     desk.room.looking.lens_nodes()
+    room, light = desk.room, drawn(qtbot, desk).toImage()
     qtbot.keyClick(desk, Qt.Key.Key_L, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, desk)
     assert LOOK.palette is DARK
+    assert desk.room is room  # no part is made anew
+    dark = drawn(qtbot, desk).toImage()
+    for x, y in ((640, 40), (150, 600), (1100, 400), (640, 200)):  # rows, docket, panel, table
+        assert light.pixelColor(x, y).lightness() > 150 > dark.pixelColor(x, y).lightness()
     assert len(desk.state.job.stages) == 1
     assert "overlap.items" in found(desk)
     assert desk.state.finding == chosen

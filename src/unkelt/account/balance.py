@@ -57,12 +57,12 @@ class Imbalance:
     unit: str
     box: Box
 
-    def words(self) -> str:
-        """For people: "84.2 mm² of #d22f27 would be lost at 120, 45 mm"."""
+    def words(self, *, done: bool = False) -> str:
+        """For people: "84.2 mm² of #d22f27 would be lost at 120, 45 mm"; of what is `done`, that it was."""
         x, y = (self.box[0] + self.box[2]) / 2, (self.box[1] + self.box[3]) / 2
-        verb = "be lost" if self.lost else "be added"
+        verb = "lost" if self.lost else "added"
         amount = f"{self.amount:.{1 if self.amount >= 1 else 3}f}" if self.amount >= 5e-4 else "less than 0.001"
-        return f"{amount} {self.unit} of {self.material} would {verb} at {x:.0f}, {y:.0f} mm"
+        return f"{amount} {self.unit} of {self.material} {'was' if done else 'would be'} {verb} at {x:.0f}, {y:.0f} mm"
 
 
 @dataclass(frozen=True, slots=True)

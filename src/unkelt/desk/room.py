@@ -202,7 +202,7 @@ class Room(QWidget):
 
     def show_palette(self) -> None:
         """Pictures that were painted in the window's colours are painted anew."""
-        self.composer.show_ledger(fit=False)
+        self.compose.ledger.paint_anew()
         for strip in self.findChildren(PictureStrip):
             strip.paint_anew()
         self.proofing.pair.show_again()

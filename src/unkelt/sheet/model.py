@@ -191,11 +191,14 @@ Item = Outline | Lettering | Picture | Group
 
 @dataclass(frozen=True, slots=True)
 class Remark:
-    """Something that reading left out, changed or could only guess. `code` is the finding it belongs to, if any."""
+    """Something that reading left out, changed or could only guess. `code` is the finding it belongs to, if any; `outside`
+    says that what it is about lies outside the file.
+    """
 
     words: str
     code: str | None = None
     items: tuple[str, ...] = ()
+    outside: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -28,7 +28,8 @@ def content(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             if remark.code == code and not gone:
                 by_words.setdefault(remark.words, []).append(remark)
         for words, remarks in by_words.items():
-            yield _from_remark(sheet, code, words, tuple(item for remark in remarks for item in remark.items))
+            items = tuple(item for remark in remarks for item in remark.items)
+            yield _from_remark(sheet, code, words, items, outside=remarks[0].outside)
     for picture in (item for item in sheet.walk() if isinstance(item, Picture)):
         yield Finding(
             code="content.picture",
@@ -60,9 +61,9 @@ def content(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
         )
 
 
-def _from_remark(sheet: Sheet, code: str, words: str, items: tuple[str, ...]) -> Finding:
+def _from_remark(sheet: Sheet, code: str, words: str, items: tuple[str, ...], *, outside: bool) -> Finding:
     level, headline, detail = _SAYS[code]
-    if "outside the file" in words:
+    if outside:
         headline = "A reference outside the file"
     return Finding(
         code=code,

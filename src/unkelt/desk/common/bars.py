@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, QTimer, Qt, Signal
 from PySide6.QtGui import QFontMetrics, QHelpEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QFrame,
@@ -285,8 +285,14 @@ class RecipeStrip(QWidget):
             self._cards.addWidget(label("▸", 9, role="muted"))
             self._cards.addWidget(Card(preview, "preview", current=False, dashed=True))
         self._cards.addStretch(1)
-        bar = self._scroll.horizontalScrollBar()
-        bar.rangeChanged.connect(lambda _low, high: bar.setValue(high))
+        QTimer.singleShot(0, self, self._show_current)  # once the cards have their places
+
+    def _show_current(self) -> None:
+        """The state that is looked at, and what a step would add to it, are in view."""
+        items = [self._cards.itemAt(place) for place in range(self._cards.count())]
+        cards = [widget for item in items if item and isinstance(widget := item.widget(), Card)]
+        for card in sorted((card for card in cards if card.dashed or card.current), key=lambda card: card.current):
+            self._scroll.ensureWidgetVisible(card, px(40), 0)
 
 
 class MessageBar(QFrame):

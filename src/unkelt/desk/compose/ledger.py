@@ -115,6 +115,9 @@ class _Model(QAbstractTableModel):
             _rounded(entry.length_mm),
         )[column]
 
+    def forget_pictures(self) -> None:
+        self._pictures.clear()
+
     def _picture(self, row: int) -> QIcon | None:
         place = self._order[row]
         entry = self.entries[place]
@@ -241,6 +244,11 @@ class Ledger(QWidget):
     def _chosen_changed(self) -> None:
         if not self._quiet:
             self.changed.emit()
+
+    def paint_anew(self) -> None:
+        """In other colours."""
+        self._model.forget_pictures()
+        self.table.viewport().update()
 
     def picture(self, entry: Entry) -> QIcon:
         """The item by itself."""

@@ -101,8 +101,10 @@ class _Reader:
         self.sure = units in MM
         self.used: set[str] = set()
 
-    def remark(self, words: str, code: str | None = None, items: tuple[str, ...] = ()) -> None:
-        self.remarks.append(Remark(words, code, items))
+    def remark(
+        self, words: str, code: str | None = None, items: tuple[str, ...] = (), *, outside: bool = False
+    ) -> None:
+        self.remarks.append(Remark(words, code, items, outside))
 
     def sheet(self) -> Sheet:
         layers: dict[str, list[Item]] = {}
@@ -178,7 +180,7 @@ class _Reader:
         if kind in ("TEXT", "MTEXT", "ATTRIB"):
             return self._text(entity, kind)
         if kind == "IMAGE":
-            self.remark("a raster picture is referred to outside the file", "content.reference")
+            self.remark("a raster picture is referred to outside the file", "content.reference", outside=True)
             return None
         path = entity_path(entity, ARC_ERROR_MM / self.unit_mm)
         if path is None:

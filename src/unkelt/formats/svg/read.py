@@ -167,8 +167,10 @@ class _Reader:
                 found.setdefault(own, element)
         return found
 
-    def remark(self, words: str, code: str | None = None, items: tuple[str, ...] = ()) -> None:
-        self.remarks.append(Remark(words, code, items))
+    def remark(
+        self, words: str, code: str | None = None, items: tuple[str, ...] = (), *, outside: bool = False
+    ) -> None:
+        self.remarks.append(Remark(words, code, items, outside))
 
     # structure
 
@@ -294,11 +296,12 @@ class _Reader:
         target = self.by_id.get(reference[1:]) if reference.startswith("#") else None
         name = self._id(element, "use", place)
         if target is None:
-            way = "outside the file" if reference and not reference.startswith("#") else "nowhere"
+            outside = bool(reference) and not reference.startswith("#")
             self.remark(
-                f"{where(element)} refers to “{reference[:80]}”, which leads {way}",
+                f"{where(element)} refers to “{reference[:80]}”, which leads {'outside the file' if outside else 'nowhere'}",
                 "content.reference",
                 (name,),
+                outside=outside,
             )
             return None
         if target in place.following or target in element.iterancestors():
@@ -403,7 +406,10 @@ class _Reader:
         name = self._id(element, "picture", place)
         if reference and not reference.startswith("data:"):
             self.remark(
-                f"the picture “{name}” lies outside the file, at “{reference[:80]}”", "content.reference", (name,)
+                f"the picture “{name}” lies outside the file, at “{reference[:80]}”",
+                "content.reference",
+                (name,),
+                outside=True,
             )
         return Picture(name, bounds(frame) or (0, 0, 0, 0), reference, _label(element))
 
