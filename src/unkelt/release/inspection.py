@@ -112,6 +112,27 @@ def _known() -> frozenset[int]:
     return frozenset(pdfmetrics.getFont(PLAIN).face.charToGlyph)
 
 
+_RULED = TableStyle(
+    [
+        ("LINEBELOW", (0, 0), (-1, -2), 0.4, RULE),
+        ("VALIGN", (0, 0), (-1, -1), "TOP"),
+        ("LEFTPADDING", (0, 0), (-1, -1), 0),
+        ("TOPPADDING", (0, 0), (-1, -1), 1.2),
+        ("BOTTOMPADDING", (0, 0), (-1, -1), 1.2),
+    ]
+)
+"""Rows with a line between them."""
+
+_SIGNED = TableStyle(
+    [
+        ("LINEABOVE", (0, 0), (0, 0), 0.6, INK),
+        ("LINEABOVE", (2, 0), (2, 0), 0.6, INK),
+        ("LEFTPADDING", (0, 0), (-1, -1), 0),
+    ]
+)
+"""Two lines to write on."""
+
+
 def inspection_pdf(record: Record, preview: bytes) -> bytes:
     """The same as PDF, A4, with the picture of the sheet as it is given."""
     said = content(record)
@@ -129,19 +150,8 @@ def inspection_pdf(record: Record, preview: bytes) -> bytes:
         return Paragraph(escape("".join(sign if ord(sign) in _known() else "?" for sign in words)), style)
 
     def table(rows: list[list[str]], shares: list[float], style: ParagraphStyle = small) -> Table:
-        made = Table([[text(cell, style) for cell in row] for row in rows], [share * width for share in shares])
-        made.setStyle(
-            TableStyle(
-                [
-                    ("LINEBELOW", (0, 0), (-1, -2), 0.4, RULE),
-                    ("VALIGN", (0, 0), (-1, -1), "TOP"),
-                    ("LEFTPADDING", (0, 0), (-1, -1), 0),
-                    ("TOPPADDING", (0, 0), (-1, -1), 1.2),
-                    ("BOTTOMPADDING", (0, 0), (-1, -1), 1.2),
-                ]
-            )
-        )
-        return made
+        cells = [[text(cell, style) for cell in row] for row in rows]
+        return Table(cells, [share * width for share in shares], style=_RULED)
 
     page_w, page_h = record.sheet.page_mm
     high = min(64 * mm, width * page_h / page_w)
@@ -176,23 +186,11 @@ def inspection_pdf(record: Record, preview: bytes) -> bytes:
         Table(
             [[text("checked by", muted), "", text("date", muted)]],
             [0.45 * width, 0.1 * width, 0.45 * width],
-            style=[
-                ("LINEABOVE", (0, 0), (0, 0), 0.6, INK),
-                ("LINEABOVE", (2, 0), (2, 0), 0.6, INK),
-                ("LEFTPADDING", (0, 0), (-1, -1), 0),
-            ],
+            style=_SIGNED,
         ),
     ]
-    file = io.BytesIO()
-    SimpleDocTemplate(
-        file,
-        pagesize=pagesizes.A4,
-        leftMargin=14 * mm,
-        rightMargin=14 * mm,
-        topMargin=14 * mm,
-        bottomMargin=14 * mm,
-        title=f"Inspection sheet: {record.title}",
-    ).build(story)
+    file, margins = io.BytesIO(), dict.fromkeys(("leftMargin", "rightMargin", "topMargin", "bottomMargin"), 14 * mm)
+    SimpleDocTemplate(file, pagesize=pagesizes.A4, title=f"Inspection sheet: {record.title}", **margins).build(story)
     return file.getvalue()
 
 

@@ -98,10 +98,11 @@ def release(
         raise InputError(str(to), f"can't be written: {problem.strerror}") from problem
     try:
         proofs, pictures, left_out = _write_files(part, case, record, formats, progress)
-        alone: dict[str, Sheet] = {}
-        alone |= operations_of(sheet, workshop.ticket) if by_operation else {}
-        alone |= groups_of(sheet) if by_group else {}
-        alone |= materials_of(sheet, workshop.ticket) if by_material else {}
+        alone = {
+            **(operations_of(sheet, workshop.ticket) if by_operation else {}),
+            **(groups_of(sheet) if by_group else {}),
+            **(materials_of(sheet, workshop.ticket) if by_material else {}),
+        }
         more, reasons = _write_alone(part, record, formats, alone)
         left_out += more
         record = replace(
@@ -110,18 +111,8 @@ def release(
         if record.holds and not record.reason:
             raise Held(case.source.name, record.holds)
         progress(0.7, "Writing the inspection sheet")
-        if data:
-            _put(part / "original" / case.source.name, data)
-        _put(part / "recipe.toml", dump_recipe(applied(list(case.stages))).encode())
-        if ticket_text:
-            _put(part / "ticket.toml", ticket_text)
-        preview = preview_png(sheet)
-        _put(part / "preview.png", preview)
         folder, record = _named(to, record, pattern)
-        record = replace(record, sums=_sums(part))
-        _put(part / "inspection.html", inspection_html(record))
-        _put(part / "inspection.pdf", inspection_pdf(record, preview))
-        _put(part / "SHA256SUMS", "".join(f"{total}  {name}\n" for name, total in _sums(part).items()).encode())
+        record = _with_papers(part, case, record, data, ticket_text)
         os.chmod(part, 0o755)
         packed = _zip(part, folder.name) if zipped else None
         os.rename(part, folder)  # the one moment at which it appears
@@ -133,6 +124,24 @@ def release(
     finally:
         shutil.rmtree(part, ignore_errors=True)
     return Package(folder, record, tuple(left_out))
+
+
+def _with_papers(part: Path, case: Case, record: Record, data: bytes, ticket_text: bytes) -> Record:
+    """Writes what goes with the files: the original, recipe and ticket, a picture, the inspection sheet and the sums, which
+    the record has from then on.
+    """
+    if data:
+        _put(part / "original" / case.source.name, data)
+    _put(part / "recipe.toml", dump_recipe(applied(list(case.stages))).encode())
+    if ticket_text:
+        _put(part / "ticket.toml", ticket_text)
+    preview = preview_png(record.sheet)
+    _put(part / "preview.png", preview)
+    record = replace(record, sums=_sums(part))
+    _put(part / "inspection.html", inspection_html(record))
+    _put(part / "inspection.pdf", inspection_pdf(record, preview))
+    _put(part / "SHA256SUMS", "".join(f"{total}  {name}\n" for name, total in _sums(part).items()).encode())
+    return record
 
 
 def released(sheet: Sheet) -> Sheet:

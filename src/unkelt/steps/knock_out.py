@@ -12,9 +12,10 @@ from unkelt.account.declare import coming, going, within
 from unkelt.errors import GeometryRefused, StepRefused
 from unkelt.geometry.boolean.combine import combine
 from unkelt.geometry.boolean.engine import Operand
+from unkelt.geometry.boolean.weld import WeldProof
 from unkelt.geometry.measure import bounds, signed_areas
 from unkelt.geometry.offset.offset import offset_path
-from unkelt.geometry.path import concat
+from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import region
 from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Group, Item, Outline, Sheet
@@ -58,20 +59,13 @@ def knock_out(
     tools = [outline for outline in chosen_outlines("knock-out", sheet, items) if outline.id != out_of]
     if not items or not tools:
         raise StepRefused("knock-out", "name what is to be knocked out")
-    tolerance = workshop.ticket.tolerance
-    tool = as_one("knock-out", tools, workshop)
-    try:
-        if clearance:
-            tool = offset_path(tool, clearance, tolerance, "round", 4.0)[0]
-        path, proof = combine("difference", [Operand(base.path, base.look.even_odd)], [Operand(tool)], tolerance)
-    except GeometryRefused as problem:
-        raise StepRefused("knock-out", str(problem)) from problem
+    tool, whole, proof = _cut(base, tools, clearance, workshop)
     small = [
         index
-        for index, (part, area) in enumerate(zip(path.subpaths(), signed_areas(path), strict=True))
+        for index, (part, area) in enumerate(zip(whole.subpaths(), signed_areas(whole), strict=True))
         if area > 0 and (box := bounds(part)) and max(box[2] - box[0], box[3] - box[1]) < smallest
     ]
-    whole, path = path, path.select([index for index in range(len(path)) if index not in small])
+    path = whole.select([index for index in range(len(whole)) if index not in small])
     if not len(path):
         raise StepRefused("knock-out", f"nothing of “{base.id}” would be left")
     if path == base.path or proof.area_mm2 == float(signed_areas(base.path).sum()):
@@ -79,21 +73,15 @@ def knock_out(
     changes: dict[str, tuple[Item, ...]] = {
         base.id: (replace(base, path=path, look=replace(base.look, even_odd=False)),)
     }
-    counter_part: tuple[Item, ...] = ()
-    laid: list[Outline] = []
-    if beside:
-        apart, tools_box = bounds(base.path), bounds(concat([outline.path for outline in tools]))
-        assert apart is not None
-        assert tools_box is not None
-        shift = Transform(1, 0, 0, 1, apart[2] - tools_box[0] + APART_MM, 0)
-        laid = [replace(outline, path=outline.path.transformed(shift)) for outline in tools]
-        counter_part = (Group(sheet.fresh_id("counter-part"), tuple(laid), "Counter-part"),)
+    laid = _laid_beside(base, tools) if beside else []
+    counter_part = (Group(sheet.fresh_id("counter-part"), tuple(laid), "Counter-part"),) if beside else ()
     if beside or not keep:
         changes |= {outline.id: () for outline in tools}
     after = sheet.replaced(changes)
     ticket, shelf = workshop.ticket, workshop.shelf
-    hole = region(tool, False, tolerance.chord_mm / 10)
-    declared = [within(Reason.CUT_OUT, hole.buffer(tolerance.chord_mm, quad_segs=2), ticket.materials_of(base.look))]
+    chord = ticket.tolerance.chord_mm
+    hole = region(tool, False, chord / 10)
+    declared = [within(Reason.CUT_OUT, hole.buffer(chord, quad_segs=2), ticket.materials_of(base.look))]
     if small:
         left_over = [replace(base, path=whole.select(small))]
         declared += going(Reason.PIECE, left_over, ticket, shelf)
@@ -113,3 +101,25 @@ def knock_out(
         evidence,
         tuple(declared),
     )
+
+
+def _cut(base: Outline, tools: list[Outline], clearance: float, workshop: Workshop) -> tuple[Path, Path, WeldProof]:
+    """What is knocked out, with the room around it; what remains, and its proof. Raises StepRefused."""
+    tolerance = workshop.ticket.tolerance
+    tool = as_one("knock-out", tools, workshop)
+    try:
+        if clearance:
+            tool = offset_path(tool, clearance, tolerance, "round", 4.0)[0]
+        path, proof = combine("difference", [Operand(base.path, base.look.even_odd)], [Operand(tool)], tolerance)
+    except GeometryRefused as problem:
+        raise StepRefused("knock-out", str(problem)) from problem
+    return tool, path, proof
+
+
+def _laid_beside(base: Outline, tools: list[Outline]) -> list[Outline]:
+    """What is knocked out, right of what it is knocked out of."""
+    apart, tools_box = bounds(base.path), bounds(concat([outline.path for outline in tools]))
+    assert apart is not None
+    assert tools_box is not None
+    shift = Transform(1, 0, 0, 1, apart[2] - tools_box[0] + APART_MM, 0)
+    return [replace(outline, path=outline.path.transformed(shift)) for outline in tools]

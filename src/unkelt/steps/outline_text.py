@@ -11,7 +11,7 @@ from unkelt.geometry.boolean.weld import crosses_itself, operand_regions, weld
 from unkelt.geometry.path import Path
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import version_of
-from unkelt.lettering.setting import set_lettering
+from unkelt.lettering.setting import Setting, set_lettering
 from unkelt.sheet.model import Group, Item, Lettering, Outline, Run, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import On, Outcome, step, targets
@@ -51,19 +51,7 @@ def outline_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Ou
     glyphs = nodes = 0
     moved = 0.0
     for lettering in chosen:
-        setting = set_lettering(lettering, workshop.shelf)
-        if lettering.beyond:
-            raise StepRefused(
-                "outline-text", f"“{lettering.text}” uses {', '.join(lettering.beyond)}, not understood yet"
-            )
-        if setting.missing_faces:
-            raise StepRefused("outline-text", f"{describe(setting.missing_faces[0].face)}; nothing is put in its place")
-        if setting.missing_letters:
-            raise StepRefused("outline-text", f"the face has no “{setting.missing_letters}”")
-        if setting.off_guide:
-            raise StepRefused(
-                "outline-text", f"{setting.off_guide} letters of “{lettering.text}” find no room on their guide"
-            )
+        setting = _set(lettering, workshop)
         outlines: list[Outline] = []
         words: list[list[Outline]] = [[]]
         faces |= {f"{glyph.face.name} {version_of(glyph.face)}".strip(): None for glyph in setting.glyphs}
@@ -97,6 +85,23 @@ def outline_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Ou
         max_deviation_mm=round(moved, 5),
     )
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
+
+
+def _set(lettering: Lettering, workshop: Workshop) -> Setting:
+    """The text as it is set. Raises StepRefused where anything of it can't be."""
+    setting = set_lettering(lettering, workshop.shelf)
+    why = ""
+    if lettering.beyond:
+        why = f"“{lettering.text}” uses {', '.join(lettering.beyond)}, not understood yet"
+    elif setting.missing_faces:
+        why = f"{describe(setting.missing_faces[0].face)}; nothing is put in its place"
+    elif setting.missing_letters:
+        why = f"the face has no “{setting.missing_letters}”"
+    elif setting.off_guide:
+        why = f"{setting.off_guide} letters of “{lettering.text}” find no room on their guide"
+    if why:
+        raise StepRefused("outline-text", why)
+    return setting
 
 
 def _by_word(item_id: str, words: list[list[Outline]], taken: set[str]) -> tuple[Item, ...]:

@@ -93,11 +93,7 @@ def set_on_guide(
             assert isinstance(guide, Outline)
             return on_path(lettering, guide.path, position, along, away, guide.id, upright)
         if shape == "straight":
-            middle = _middle(lettering, workshop)
-            width = _advance(lettering, workshop)
-            own = lettering.placement.inverse().transformPoint(middle)
-            shift = {"start": -0.5, "end": 0.5}.get(lettering.anchor, 0.0) * width
-            return off_guide(lettering, (own[0] + shift, own[1]))
+            return _straight(lettering, workshop)
         if shape == "column":
             return in_column(lettering, _start(lettering, workshop), upright)
         lowered = away - _capitals(lettering, workshop) if band and tops == "inward" else away
@@ -113,6 +109,13 @@ def set_on_guide(
         if isinstance(new := outcome.sheet.find(name), Lettering) and new.guide
     )
     return saying(outcome, letters_that_collide=collisions)
+
+
+def _straight(lettering: Lettering, workshop: Workshop) -> Lettering:
+    """On a straight line again, its middle where it was."""
+    own = lettering.placement.inverse().transformPoint(_middle(lettering, workshop))
+    shift = {"start": -0.5, "end": 0.5}.get(lettering.anchor, 0.0) * _advance(lettering, workshop)
+    return off_guide(lettering, (own[0] + shift, own[1]))
 
 
 def circle_of(

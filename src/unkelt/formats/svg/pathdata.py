@@ -9,7 +9,7 @@ letter. Both feed the same interpreter.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -31,6 +31,7 @@ _SPACE = re.compile(r"[ \t\n\r\f]*")
 _SEPARATOR = re.compile(r"[ \t\n\r\f]*,?[ \t\n\r\f]*")
 
 Step = tuple[str, list[float]]
+Values = Sequence[float]
 
 
 @dataclass(frozen=True, slots=True)
@@ -142,6 +143,121 @@ def _skip(pattern: re.Pattern[str], text: str, position: int) -> int:
     return match.end() if match else position
 
 
+Numbers = list[float]
+At = tuple[float, float, float, float]
+"""Where the pen is, and the last handle."""
+
+
+def _curves(numbers: Numbers, degrees: bytearray, v: Values, relative: bool, at: At, _before: str, _error: float) -> At:
+    x, y, handle_x, handle_y = at
+    for k in range(0, len(v), 6):
+        x1, y1, handle_x, handle_y, x3, y3 = v[k : k + 6]
+        if relative:
+            x1, y1, handle_x, handle_y, x3, y3 = x1 + x, y1 + y, handle_x + x, handle_y + y, x3 + x, y3 + y
+        numbers += (x, y, x1, y1, handle_x, handle_y, x3, y3)
+        degrees.append(CUBIC)
+        x, y = x3, y3
+    return x, y, handle_x, handle_y
+
+
+def _lines(numbers: Numbers, degrees: bytearray, v: Values, relative: bool, at: At, _before: str, _error: float) -> At:
+    x, y = at[:2]
+    for k in range(0, len(v), 2):
+        x0, y0 = x, y
+        x, y = (x + v[k], y + v[k + 1]) if relative else (v[k], v[k + 1])
+        numbers += (x0, y0, x0, y0, x, y, x, y)
+        degrees.append(LINE)
+    return (x, y, *at[2:])
+
+
+def _level(numbers: Numbers, degrees: bytearray, v: Values, relative: bool, at: At, _before: str, _error: float) -> At:
+    x, y = at[:2]
+    for value in v:
+        x0 = x
+        x = x + value if relative else value
+        numbers += (x0, y, x0, y, x, y, x, y)
+        degrees.append(LINE)
+    return (x, y, *at[2:])
+
+
+def _plumb(numbers: Numbers, degrees: bytearray, v: Values, relative: bool, at: At, _before: str, _error: float) -> At:
+    x, y = at[:2]
+    for value in v:
+        y0 = y
+        y = y + value if relative else value
+        numbers += (x, y0, x, y0, x, y, x, y)
+        degrees.append(LINE)
+    return (x, y, *at[2:])
+
+
+def _smooth(numbers: Numbers, degrees: bytearray, v: Values, relative: bool, at: At, before: str, _error: float) -> At:
+    x, y, handle_x, handle_y = at
+    for k in range(0, len(v), 4):
+        x2, y2, x3, y3 = v[k : k + 4]
+        if relative:
+            x2, y2, x3, y3 = x + x2, y + y2, x + x3, y + y3
+        x1, y1 = (2 * x - handle_x, 2 * y - handle_y) if before in ("C", "S") else (x, y)
+        numbers += (x, y, x1, y1, x2, y2, x3, y3)
+        degrees.append(CUBIC)
+        handle_x, handle_y, x, y, before = x2, y2, x3, y3, "S"
+    return x, y, handle_x, handle_y
+
+
+def _quadratics(
+    numbers: Numbers, degrees: bytearray, v: Values, relative: bool, at: At, _before: str, _error: float
+) -> At:
+    x, y, handle_x, handle_y = at
+    for k in range(0, len(v), 4):
+        handle_x, handle_y, x2, y2 = v[k : k + 4]
+        if relative:
+            handle_x, handle_y, x2, y2 = x + handle_x, y + handle_y, x + x2, y + y2
+        numbers += (x, y, handle_x, handle_y, handle_x, handle_y, x2, y2)
+        degrees.append(QUAD)
+        x, y = x2, y2
+    return x, y, handle_x, handle_y
+
+
+def _smooth_quadratics(
+    numbers: Numbers, degrees: bytearray, v: Values, relative: bool, at: At, before: str, _error: float
+) -> At:
+    x, y, handle_x, handle_y = at
+    for k in range(0, len(v), 2):
+        handle_x, handle_y = (2 * x - handle_x, 2 * y - handle_y) if before in ("Q", "T") else (x, y)
+        x2, y2 = (x + v[k], y + v[k + 1]) if relative else (v[k], v[k + 1])
+        numbers += (x, y, handle_x, handle_y, handle_x, handle_y, x2, y2)
+        degrees.append(QUAD)
+        x, y, before = x2, y2, "T"
+    return x, y, handle_x, handle_y
+
+
+def _arcs(numbers: Numbers, degrees: bytearray, v: Values, relative: bool, at: At, before: str, error: float) -> At:
+    x, y = at[:2]
+    for k in range(0, len(v), 7):
+        rx, ry, turn, large, sweep, x2, y2 = v[k : k + 7]
+        if relative:
+            x2, y2 = x + x2, y + y2
+        if rx == 0 or ry == 0:
+            x, y = _lines(numbers, degrees, (x2, y2), False, (x, y, *at[2:]), before, error)[:2]
+        for cubic in arc_to_cubics(x, y, rx, ry, turn, bool(large), bool(sweep), x2, y2, error):
+            numbers += (x, y, *cubic)
+            degrees.append(CUBIC)
+            x, y = cubic[4:]
+    return (x, y, *at[2:])
+
+
+_DRAW = {
+    "C": _curves,
+    "L": _lines,
+    "H": _level,
+    "V": _plumb,
+    "S": _smooth,
+    "Q": _quadratics,
+    "T": _smooth_quadratics,
+    "A": _arcs,
+}
+"""What each command draws, for all the numbers that follow it."""
+
+
 def _interpret(steps: Iterator[Step], arc_error: float) -> Path:
     """Runs the commands. Implicit line-tos after a move, reflected handles and the point after a close are as in SVG.
 
@@ -177,6 +293,14 @@ def _interpret(steps: Iterator[Step], arc_error: float) -> Path:
             degrees.append(CUBIC)
             before = "C"
             continue
+        if command == "L" and begun:  # the next most frequent
+            for k in range(0, len(v), 2):
+                x0, y0 = x, y
+                x, y = (x + v[k], y + v[k + 1]) if relative else (v[k], v[k + 1])
+                numbers += (x0, y0, x0, y0, x, y, x, y)
+                degrees.append(LINE)
+            before = "L"
+            continue
         if command == "Z":
             if not begun:
                 builder.move_to(x, y)
@@ -196,71 +320,9 @@ def _interpret(steps: Iterator[Step], arc_error: float) -> Path:
             builder.move_to(x, y)
             begun = True
 
-        if command == "C":
-            for k in range(0, len(v), 6):
-                x1, y1, handle_x, handle_y, x3, y3 = v[k : k + 6]
-                if relative:
-                    x1 += x
-                    y1 += y
-                    handle_x += x
-                    handle_y += y
-                    x3 += x
-                    y3 += y
-                numbers += (x, y, x1, y1, handle_x, handle_y, x3, y3)
-                degrees.append(CUBIC)
-                x, y = x3, y3
-        elif command == "L":
-            for k in range(0, len(v), 2):
-                x0, y0 = x, y
-                x, y = (x + v[k], y + v[k + 1]) if relative else (v[k], v[k + 1])
-                numbers += (x0, y0, x0, y0, x, y, x, y)
-                degrees.append(LINE)
-        elif command in "HV":
-            for value in v:
-                x0, y0 = x, y
-                if command == "H":
-                    x = x + value if relative else value
-                else:
-                    y = y + value if relative else value
-                numbers += (x0, y0, x0, y0, x, y, x, y)
-                degrees.append(LINE)
-        elif command == "S":
-            for k in range(0, len(v), 4):
-                x2, y2, x3, y3 = v[k : k + 4]
-                if relative:
-                    x2, y2, x3, y3 = x + x2, y + y2, x + x3, y + y3
-                x1, y1 = (2 * x - handle_x, 2 * y - handle_y) if before in ("C", "S") else (x, y)
-                numbers += (x, y, x1, y1, x2, y2, x3, y3)
-                degrees.append(CUBIC)
-                handle_x, handle_y, x, y, before = x2, y2, x3, y3, "S"
-        elif command in "QT":
-            width = ARGUMENTS[command]
-            for k in range(0, len(v), width):
-                x2, y2 = v[k + width - 2 : k + width]
-                if relative:
-                    x2, y2 = x + x2, y + y2
-                if command == "Q":
-                    handle_x, handle_y = (x + v[k], y + v[k + 1]) if relative else (v[k], v[k + 1])
-                elif before in ("Q", "T"):
-                    handle_x, handle_y = 2 * x - handle_x, 2 * y - handle_y
-                else:
-                    handle_x, handle_y = x, y
-                numbers += (x, y, handle_x, handle_y, handle_x, handle_y, x2, y2)
-                degrees.append(QUAD)
-                x, y, before = x2, y2, command
-        else:
-            for k in range(0, len(v), 7):
-                rx, ry, turn, large, sweep, x2, y2 = v[k : k + 7]
-                if relative:
-                    x2, y2 = x + x2, y + y2
-                if rx == 0 or ry == 0:
-                    numbers += (x, y, x, y, x2, y2, x2, y2)
-                    degrees.append(LINE)
-                    x, y = x2, y2
-                for cubic in arc_to_cubics(x, y, rx, ry, turn, bool(large), bool(sweep), x2, y2, arc_error):
-                    numbers += (x, y, *cubic)
-                    degrees.append(CUBIC)
-                    x, y = cubic[4:]
+        x, y, handle_x, handle_y = _DRAW[command](
+            numbers, degrees, v, relative, (x, y, handle_x, handle_y), before, arc_error
+        )
         before = command
     hand_over()
     return builder.path()
