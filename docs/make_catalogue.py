@@ -21,7 +21,7 @@ from unkelt.desk.common.drawing import Lens
 from unkelt.desk.views import View
 from unkelt.language import BUNDLED, TEMPLATES
 from unkelt.proof.standin import stand_ins
-from unkelt.session.ledger import sentence
+from unkelt.session.entries import sentence
 from unkelt.sheet.machine import profiles
 from unkelt.steps.steps import STEPS
 

@@ -24,7 +24,7 @@ from unkelt.desk.compose.ledger import Ledger
 from unkelt.desk.faults import tell_faults
 from unkelt.desk.views import View
 from unkelt.geometry.path import concat
-from unkelt.session import ledger as entries
+from unkelt.session import entries
 from unkelt.session.viewport import Viewport
 from unkelt.survey.finding import Level, Question
 

@@ -14,7 +14,7 @@ from unkelt.geometry.edit.edit import edited, node_places
 from unkelt.geometry.measure import bounds
 from unkelt.recipe import Call, apply
 from unkelt.session.handles import aligned, dragged, encircled, handles
-from unkelt.session.words import given_value
+from unkelt.session.sentences import given_value
 from unkelt.steps.steps import STEPS
 
 ROUNDED = 0.0051

@@ -13,12 +13,11 @@ from unkelt.demo import make_demo
 from unkelt.recipe import Call, apply, mend
 from unkelt.session.actions import ACTIONS
 from unkelt.session.dimensions import dimensions
+from unkelt.session.entries import ledger, steps_for
 from unkelt.session.job import Job, open_job
-from unkelt.session.ledger import ledger, steps_for
 from unkelt.session.preview import preview
 from unkelt.session.reading import INCH
-from unkelt.session.viewport import nice_step, ticks
-from unkelt.session.words import (
+from unkelt.session.sentences import (
     Verdict,
     given_value,
     original_caption,
@@ -27,6 +26,7 @@ from unkelt.session.words import (
     summary,
     verdict,
 )
+from unkelt.session.viewport import nice_step, ticks
 from unkelt.sheet.beside import ticket_beside
 from unkelt.sheet.ticket import read_ticket
 from unkelt.steps.steps import STEPS

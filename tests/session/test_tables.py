@@ -11,7 +11,7 @@ from unkelt.session.handles import aligned, dragged, encircled, handles
 from unkelt.session.measuring import Place, around, between, snapped
 from unkelt.session.offers import offers
 from unkelt.session.picking import items_at, without
-from unkelt.session.words import nudged
+from unkelt.session.sentences import nudged
 from unkelt.sheet.model import Group
 from unkelt.steps.edit_nodes import edits_of, with_edit
 from unkelt.steps.steps import STEPS

@@ -14,7 +14,7 @@ from unkelt.release.inspection import content
 from unkelt.release.record import Record
 from unkelt.report import mend_report
 from unkelt.session.preview import preview
-from unkelt.session.words import stage_caption
+from unkelt.session.sentences import stage_caption
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Group, Outline, Scale, Sheet, Source
 from unkelt.steps.steps import STEPS

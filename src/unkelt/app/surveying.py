@@ -12,8 +12,8 @@ from unkelt.app.executor import Executor
 from unkelt.app.jobs import Jobs
 from unkelt.judge import found_on, told
 from unkelt.progress import Progress
+from unkelt.session.entries import ledger, lengthy
 from unkelt.session.job import Job
-from unkelt.session.ledger import ledger, lengthy
 from unkelt.sheet.figures import Figures, figures
 from unkelt.sheet.model import Sheet
 from unkelt.survey.finding import Finding

@@ -14,7 +14,7 @@ from unkelt.desk.views import View
 from unkelt.language import said, tr
 from unkelt.session.availability import step_place
 from unkelt.session.offers import offers
-from unkelt.session.words import original_caption, saved_words, stage_caption, totals
+from unkelt.session.sentences import original_caption, saved_words, stage_caption, totals
 
 
 class Reciping:

@@ -36,8 +36,8 @@ from unkelt.desk.zooming import Zooming
 from unkelt.language import tr
 from unkelt.session.availability import enabled
 from unkelt.session.keeping import Kept
+from unkelt.session.sentences import Verdict, verdict
 from unkelt.session.shop import Shop
-from unkelt.session.words import Verdict, verdict
 from unkelt.sheet.model import Sheet
 
 

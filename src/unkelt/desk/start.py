@@ -12,7 +12,7 @@ from unkelt.desk.common.parts import empty, label, named, scrolling
 from unkelt.desk.common.theme import PAD
 from unkelt.language import tr
 from unkelt.session.keeping import Kept
-from unkelt.session.words import left_words
+from unkelt.session.sentences import left_words
 
 
 class StartView(QWidget):

@@ -22,7 +22,7 @@ from unkelt.desk.common.marks import draw_clear, level_colour, mark_path
 from unkelt.desk.common.parts import label
 from unkelt.desk.common.theme import PAD, RADIUS, Coloured, colour, font, px
 from unkelt.language import said, tr
-from unkelt.session.words import Verdict
+from unkelt.session.sentences import Verdict
 from unkelt.survey.finding import Finding, Level, Question
 
 

@@ -15,7 +15,7 @@ from unkelt.desk.common.theme import font
 from unkelt.language import said, tr
 from unkelt.lettering.faces import Face
 from unkelt.session.offers import Offers
-from unkelt.session.words import given_value, nudged, shown_default
+from unkelt.session.sentences import given_value, nudged, shown_default
 from unkelt.steps.step import Parameter, Step
 
 BESIDE = 12

@@ -12,10 +12,10 @@ from unkelt.desk.common.options import OptionForm
 from unkelt.desk.common.parts import label
 from unkelt.language import said, tr
 from unkelt.recipe import Call
-from unkelt.session.ledger import sentence
+from unkelt.session.entries import sentence
 from unkelt.session.offers import Offers
 from unkelt.session.preview import Preview
-from unkelt.session.words import shown_value
+from unkelt.session.sentences import shown_value
 from unkelt.steps.steps import STEPS
 
 Try = Callable[[Call, Callable[[Preview], None]], None]

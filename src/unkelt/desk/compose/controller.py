@@ -12,8 +12,8 @@ from PySide6.QtWidgets import QApplication
 from unkelt.app.desktop import Desktop
 from unkelt.desk.common.drawing import Drawing
 from unkelt.desk.compose.view import ComposeView
+from unkelt.session.entries import Entry, known_ledger, ledger, lengthy, takes_long
 from unkelt.session.handles import aligned, dragged, handles
-from unkelt.session.ledger import Entry, known_ledger, ledger, lengthy, takes_long
 from unkelt.session.offers import Offers, offers
 from unkelt.session.picking import items_at, items_within, without
 from unkelt.session.preview import Preview

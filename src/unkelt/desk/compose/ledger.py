@@ -22,7 +22,7 @@ from unkelt.desk.common.parts import Index
 from unkelt.desk.common.pictures import draw_path
 from unkelt.desk.common.theme import font, px
 from unkelt.language import said, tr
-from unkelt.session.ledger import Entry
+from unkelt.session.entries import Entry
 
 COLUMNS = (tr("item"), tr("is"), tr("does"), tr("W × H, mm"), tr("nodes"), tr("area, mm²"), tr("length, mm"))
 NUMBERS_FROM = 3

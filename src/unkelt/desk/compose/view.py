@@ -27,7 +27,7 @@ from unkelt.desk.compose.nodes import NodeBar
 from unkelt.desk.table.table import LightTable
 from unkelt.language import said, tr, tr_count
 from unkelt.recipe import Call
-from unkelt.session.ledger import Entry, sentence, steps_for
+from unkelt.session.entries import Entry, sentence, steps_for
 from unkelt.session.offers import Offers
 from unkelt.session.preview import Preview
 from unkelt.steps.edit_nodes import edits_of, with_edit

@@ -20,7 +20,7 @@ from unkelt.desk.inspect.panel import FindingPanel
 from unkelt.desk.table.table import LightTable
 from unkelt.language import said, tr
 from unkelt.session.picking import items_at, said_about
-from unkelt.session.words import summary
+from unkelt.session.sentences import summary
 from unkelt.sheet.model import Lettering, Outline, Picture, Sheet
 
 

@@ -28,8 +28,8 @@ from unkelt.proof.proof import Proof
 from unkelt.recipe import Call
 from unkelt.session.offers import Offers
 from unkelt.session.preview import Preview
+from unkelt.session.sentences import explained, proof_rows
 from unkelt.session.viewport import loupe_box, moved_box
-from unkelt.session.words import explained, proof_rows
 from unkelt.steps.cures import cures_of
 from unkelt.steps.steps import STEPS
 from unkelt.survey.finding import Finding

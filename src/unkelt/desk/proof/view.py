@@ -26,7 +26,7 @@ from unkelt.language import said, tr
 from unkelt.proof.standin import stand_ins
 from unkelt.session.painted import Painted
 from unkelt.session.proofing import Look, clock, head_words, run_words
-from unkelt.session.words import proof_rows
+from unkelt.session.sentences import proof_rows
 from unkelt.sheet.budget import moved_mm
 
 TICK_MS = 40
