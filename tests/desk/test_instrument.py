@@ -329,6 +329,45 @@ def test_a_fault_while_drawing_is_logged_and_nobody_waits_for_ever(qtbot, desk, 
     monkeypatch.undo()
 
 
+def test_escape_takes_back_what_is_being_dragged(qtbot, desk, quay):
+    opened(qtbot, desk, quay / "kittiwake.svg")
+    desk.turn_to(View.COMPOSE)
+    settle(qtbot, desk)
+    compose, table = desk.room.compose, desk.room.compose.table
+    desk.state.on_desk.lay_guides((GuideLine("x", 150.0),))
+    compose.choose(0)
+    compose.choice.setCurrentIndex(compose.choice.findData("move"))
+    settle(qtbot, desk)
+    left = Qt.MouseButton.LeftButton
+
+    def begin(start, *places):
+        table.mousePressEvent(QMouseEvent(QEvent.Type.MouseButtonPress, start, table.mapToGlobal(start), left, left, Qt.KeyboardModifier.NoModifier))  # fmt: skip
+        for place in places:
+            table.mouseMoveEvent(QMouseEvent(QEvent.Type.MouseMove, place, table.mapToGlobal(place), left, left, Qt.KeyboardModifier.NoModifier))  # fmt: skip
+
+    def px(x, y):
+        across, down = table.view.to_px(x, y)
+        return QPointF(across + RULER, down + RULER)
+
+    (handle,) = table.handles.places
+    begin(px(handle.x, handle.y), px(handle.x + 40, handle.y + 25))
+    settle(qtbot, desk)
+    assert compose.options.values()
+    qtbot.keyClick(table, Qt.Key.Key_Escape)
+    settle(qtbot, desk)
+    (again,) = table.handles.places
+    assert (again.x, again.y) == pytest.approx((handle.x, handle.y), abs=0.01)
+    begin(px(150, 380), px(170, 380))
+    qtbot.keyClick(table, Qt.Key.Key_Escape)
+    assert desk.state.job.guides == (GuideLine("x", 150.0),)
+    was = table.view
+    begin(px(400, 390), px(400, 390) + QPointF(60, 30))
+    assert table.view != was
+    qtbot.keyClick(table, Qt.Key.Key_Escape)
+    assert table.view == was
+    assert table.gesture is None
+
+
 def test_guide_lines_come_out_of_the_rulers_and_go_back_into_them(qtbot, desk, quay):
     opened(qtbot, desk, quay / "kittiwake.svg")
     table = desk.room.inspecting.table
@@ -420,7 +459,10 @@ def test_text_grows_by_key_and_stays_within_its_parts(qtbot, quay, tmp_path):
     try:
         desk.actions_by_id["text_larger"].trigger()
         desk.actions_by_id["text_larger"].trigger()
+        qtbot.waitUntil(lambda: not desk.is_furnished)
+        desk.actions_by_id["lens_nodes"].trigger()  # asked for while nobody is there to do it
         settle(qtbot, desk)
+        assert desk.room.inspecting.table.lens is Lens.NODES
         assert desk.room.inspecting.docket.mend.font().pointSizeF() == pytest.approx(1.3 * small, abs=0.1)
         for view in ("inspect", "intake", "compose"):
             desk.turn_to(View[view.upper()])

@@ -53,6 +53,8 @@ class Desk(QMainWindow):
         LOOK.changed.connect(self._show_palette)
         for bench in (self.bench, self.behind):
             bench.held = lambda: self.is_furnished and self.room.inspecting.table.canvas.busy
+        self._asked: list[str] = []
+        """Actions that were asked for while the parts that do them were being made."""
         self._furnishing: Iterator[None] | None = self._furnish(grid=False)
         for _ in self._furnishing:
             pass
@@ -78,9 +80,11 @@ class Desk(QMainWindow):
         }
 
     def _do(self, action: str) -> None:
-        """What an action does, unless the parts that would do it are being made anew."""
-        if self._furnishing is None:
+        """What an action does; once they are there, where the parts that would do it are being made anew."""
+        if self.is_furnished:
             self._doings[action]()
+        else:
+            self._asked.append(action)
 
     def _furnish_anew(self) -> None:
         """All parts are made anew, one in each turn, so that the window goes on meanwhile."""
@@ -106,6 +110,9 @@ class Desk(QMainWindow):
         if self.state.job:
             self.state.show_again()
             self.room.turn_to(view)
+        asked, self._asked = self._asked, []
+        for action in asked:
+            self._do(action)
 
     @property
     def is_furnished(self) -> bool:

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QApplication
 from unkelt.app.desktop import Desktop
 from unkelt.desk.common.drawing import Drawing
 from unkelt.desk.compose.view import ComposeView
+from unkelt.recipe import Call
 from unkelt.session.entries import Entry, known_ledger, ledger, lengthy, takes_long
 from unkelt.session.handles import aligned, dragged, handles
 from unkelt.session.offers import Offers, offers
@@ -40,6 +41,7 @@ class Composing(QObject):
         view.table.clicked.connect(self._pick)
         view.table.handle_picked.connect(lambda _handle: self._show_handles())
         view.table.handle_dragged.connect(self.drag)
+        view.table.handle_put_back.connect(self._put_back)
         view.table.encircled.connect(self._pick_within)
         self.snapping = True
 
@@ -95,11 +97,22 @@ class Composing(QObject):
             table.show_handles(handles(call, job.shown, job.workshop, one))
 
     def drag(self, handle: Handle, x: float, y: float) -> None:
-        job, call, table = self.state.job, self.view.call(), self.view.table
-        if job is None or call is None:
+        call = self.view.call()
+        if self.state.job is None or call is None:
             return
         if self.snapping and not QApplication.keyboardModifiers() & Qt.KeyboardModifier.AltModifier:
             x, y = self._caught(handle, x, y)
+        self._drag_to(call, handle, x, y)
+
+    def _put_back(self, handle: Handle, x: float, y: float) -> None:
+        """To exactly where it was, whatever lies near."""
+        call = self.view.call()
+        if call is not None:
+            self._drag_to(call, handle, x, y)
+
+    def _drag_to(self, call: Call, handle: Handle, x: float, y: float) -> None:
+        job, table = self.state.job, self.view.table
+        assert job is not None
         along = [each for each in table.handles.places if each.name in table.picked]
         self.view.options.put(dragged(call, handle, (x, y), job.shown, job.workshop, along))
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSizeF, Qt, QTimer, Signal
 from PySide6.QtGui import (
@@ -23,6 +23,7 @@ from unkelt.desk.common.drawing import Drawing, Lens, paper
 from unkelt.desk.common.marks import draw_marks, level_colour, mark_path
 from unkelt.desk.common.theme import LIGHT, Coloured, Palette, colour
 from unkelt.desk.table.comparing import Comparison
+from unkelt.desk.table.gestures import DragGuide, DragHandle, Gesture, Pan, Ring, Wipe
 from unkelt.desk.table.overlay import GRIP, Measured, paint_handles, paint_measure, paint_ring
 from unkelt.desk.table.ruling import RULER, Dimensions, Rulers, paint_grid, paint_guides
 from unkelt.desk.table.running import Running
@@ -53,6 +54,8 @@ class LightTable(Coloured, QWidget):
     pointed = Signal(float, float)
     finding_chosen = Signal(int)
     handle_dragged = Signal(object, float, float)
+    handle_put_back = Signal(object, float, float)
+    """A drag was not meant: to exactly where the handle was."""
     handle_picked = Signal(object)
     view_changed = Signal()
     clicked = Signal(float, float)
@@ -70,16 +73,13 @@ class LightTable(Coloured, QWidget):
         self.tried_marks: Sequence[Box] = ()
         self.lens = Lens.BLADE
         self.handles = Handles()
-        self._held: Handle | None = None
         self.picked: tuple[str, ...] = ()
-        self._ring: list[QPointF] | None = None
-        """What is being drawn round things, in pixels: the two corners of a frame, or a lasso."""
-        self._lasso = False
+        self.gesture: Gesture | None = None
+        """What a press began and no release ended yet."""
         self.measuring = False
         self.running = Running()
         self._rulers = Rulers()
         self.guides: tuple[GuideLine, ...] = ()
-        self._guide: GuideLine | None = None
         self._measure: Measured = (None, None, [])
         self.unit = MM
         self.grid = False
@@ -87,13 +87,11 @@ class LightTable(Coloured, QWidget):
         self.foot = 0.0
         """How much of its height, in pixels, is covered by what lies over its lower edge."""
         self._fitted = True
-        self._drag: QPointF | None = None
-        self._moved = False
         self.canvas = Canvas(self)
         self.canvas.ready.connect(self.update)
         self.comparison = Comparison(self)
         self.comparison.changed.connect(self.update)
-        self._wiping = self._spaced = False
+        self._spaced = False
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(300, 240)
@@ -125,8 +123,8 @@ class LightTable(Coloured, QWidget):
     def show_handles(self, handles: Handles) -> None:
         """What can be dragged. One that is being dragged stays in the hand."""
         self.handles = handles
-        if self._held is not None:
-            self._held = next((handle for handle in handles.places if handle.name == self._held.name), self._held)
+        if isinstance(held := self.gesture, DragHandle):
+            held.handle = next((each for each in handles.places if each.name == held.handle.name), held.handle)
         self.update()
 
     def measure(self, on: bool) -> None:
@@ -218,100 +216,89 @@ class LightTable(Coloured, QWidget):
         self.zoom(1.0015 ** event.angleDelta().y(), event.position())
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        self._drag, self._moved = event.position(), False
-        self._wiping = self.comparison.holds(event.position().x() - RULER, self.view.width_px)
-        if self._wiping or self._spaced:
-            self._held = None
-            return
-        if not self.measuring and self._take_guide(event.position()):
-            return
-        self._held = None if self.measuring else self._handle_at(event.position())
-        shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-        if self._held is not None:
-            name = self._held.name
-            if shift:
-                self.picked = (
-                    tuple(n for n in self.picked if n != name) if name in self.picked else (*self.picked, name)
-                )
-            elif name not in self.picked:
-                self.picked = (name,)
-            self.handle_picked.emit(self._held)
-        elif shift and not self.measuring:
-            self._lasso = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
-            self._ring = [event.position(), event.position()]
+        self.gesture = self._begun(event)
         self.setFocus(Qt.FocusReason.MouseFocusReason)
+
+    def _begun(self, event: QMouseEvent) -> Gesture:
+        """The gesture that a press begins, by what lies there and which keys are held."""
+        at, keys = event.position(), event.modifiers()
+        shift = bool(keys & Qt.KeyboardModifier.ShiftModifier)
+        if self.comparison.holds(at.x() - RULER, self.view.width_px):
+            return Wipe(self.comparison, self.view.width_px)
+        if self._spaced:
+            return Pan(at, self.view, self._look_from, lambda _: None)
+        if self.measuring:
+            return Pan(at, self.view, self._look_from, lambda there: self.probed.emit(*self._mm(there), True))
+        handle = self._handle_at(at)
+        if (guide := self._guide_taken(at, handle)) is not None:
+            return guide
+        if handle is not None:
+            self._pick(handle, more=shift)
+            return DragHandle(handle, self._mm, self.handle_dragged.emit, self.handle_put_back.emit)
+        if shift:
+            lasso = bool(keys & Qt.KeyboardModifier.AltModifier)
+            return Ring(at, lasso=lasso, close=self._encircle, click=lambda there: self.clicked.emit(*self._mm(there)))
+        return Pan(at, self.view, self._look_from, self._click)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         at = event.position()
-        self.pointed.emit(*self.view.to_mm(at.x() - RULER, at.y() - RULER))
-        if self._wiping:
-            self.comparison.drag(at.x() - RULER, self.view.width_px)
-            return
-        if self._guide is not None:
-            self._guide = self._guide_to(self._guide.axis, at)
+        self.pointed.emit(*self._mm(at))
+        if self.gesture is not None:
+            self.gesture.move(at)
+            if self.gesture.cursor is not None:
+                self.setCursor(self.gesture.cursor)
             self.update()
-            return
-        if self._ring is not None:
-            self._ring = [*self._ring, at] if self._lasso else [self._ring[0], at]
-            self._moved = True
-            self.update()
-            return
-        if self._held is not None and event.buttons():
-            self.setCursor(Qt.CursorShape.ClosedHandCursor)
-            self._moved = True
-            self.handle_dragged.emit(self._held, *self.view.to_mm(at.x() - RULER, at.y() - RULER))
-            return
-        if self.measuring and not event.buttons():
-            self.probed.emit(*self.view.to_mm(at.x() - RULER, at.y() - RULER), False)
-            return
-        if not event.buttons():
+        elif self.measuring:
+            self.probed.emit(*self._mm(at), False)
+        else:
             self._show_cursor(at)
-        if self._drag is not None and event.buttons():
-            step = at - self._drag
-            if self._moved or step.manhattanLength() > 3:
-                self._moved, self._fitted = True, False
-                self.setCursor(Qt.CursorShape.ClosedHandCursor)
-                self._set_view(self.view.panned(step.x(), step.y()))
-                self._drag = at
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._wiping:
-            self._wiping, self._drag = False, None
-            return
-        if self._guide is not None:
-            self._drop_guide(event.position())
-            return
-        if self._ring is not None:
-            self._close_ring(event.position())
-            return
-        held = self._held is not None
-        self._drag = self._held = None
-        self.unsetCursor()
-        if self.measuring:
-            self.setCursor(Qt.CursorShape.CrossCursor)
-            if not self._moved:
-                self.probed.emit(*self.view.to_mm(event.position().x() - RULER, event.position().y() - RULER), True)
-            return
-        if not self._moved:
-            index = self._finding_at(event.position())
-            if index is not None:
-                self.finding_chosen.emit(index)
-            elif not held:
-                self.clicked.emit(*self.view.to_mm(event.position().x() - RULER, event.position().y() - RULER))
+        self._end(lambda gesture: gesture.release(event.position()))
 
-    def _take_guide(self, at: QPointF) -> bool:
+    def _end(self, how: Callable[[Gesture], None]) -> None:
+        """A gesture ends; what is under way then is none."""
+        gesture, self.gesture = self.gesture, None
+        self.setCursor(Qt.CursorShape.CrossCursor) if self.measuring else self.unsetCursor()
+        if gesture is not None:
+            how(gesture)
+        self.update()
+
+    def _mm(self, at: QPointF) -> tuple[float, float]:
+        """Where on the sheet a place of the widget lies."""
+        return self.view.to_mm(at.x() - RULER, at.y() - RULER)
+
+    def _look_from(self, view: Viewport) -> None:
+        self._fitted = False
+        self._set_view(view)
+
+    def _click(self, at: QPointF) -> None:
+        index = self._finding_at(at)
+        if index is not None:
+            self.finding_chosen.emit(index)
+        else:
+            self.clicked.emit(*self._mm(at))
+
+    def _pick(self, handle: Handle, *, more: bool) -> None:
+        others = tuple(name for name in self.picked if name != handle.name)
+        if more:
+            self.picked = others if handle.name in self.picked else (*others, handle.name)
+        elif handle.name not in self.picked:
+            self.picked = (handle.name,)
+        self.handle_picked.emit(handle)
+
+    def _guide_taken(self, at: QPointF, handle: Handle | None) -> DragGuide | None:
         """A guide line is taken hold of, or a new one out of a ruler: of the upper one a level line."""
-        in_ruler = at.x() < RULER or at.y() < RULER
-        if in_ruler:
-            axis: Axis = "y" if at.y() < RULER else "x"
-            self._guide = self._guide_to(axis, at)
-        elif self._handle_at(at) is None and (guide := self._guide_at(at)) is not None:
-            self.guides = tuple(each for each in self.guides if each is not guide)
-            self._guide = guide
-        return self._guide is not None
+        if at.x() < RULER or at.y() < RULER:
+            return DragGuide(None, "y" if at.y() < RULER else "x", at, self._guide_to, self._lay)
+        guide = self._guide_at(at) if handle is None else None
+        if guide is None:
+            return None
+        self.guides = tuple(each for each in self.guides if each is not guide)
+        return DragGuide(guide, guide.axis, at, self._guide_to, self._lay)
 
     def _guide_to(self, axis: Axis, at: QPointF) -> GuideLine:
-        x, y = self.view.to_mm(at.x() - RULER, at.y() - RULER)
+        x, y = self._mm(at)
         return GuideLine(axis, round(x if axis == "x" else y, self.view.decimals))
 
     def _guide_at(self, at: QPointF) -> GuideLine | None:
@@ -321,25 +308,12 @@ class LightTable(Coloured, QWidget):
                 return guide
         return None
 
-    def _drop_guide(self, at: QPointF) -> None:
-        """It stays where it is let go; in a ruler it is gone."""
-        guide, self._guide, self._drag = self._guide, None, None
-        if guide is not None and at.x() >= RULER and at.y() >= RULER:
-            self.guides = (*self.guides, guide)
-        self.unsetCursor()
+    def _lay(self, guide: GuideLine | None) -> None:
+        self.guides = (*self.guides, guide) if guide is not None else self.guides
         self.guides_changed.emit(self.guides)
-        self.update()
 
-    def _close_ring(self, at: QPointF) -> None:
-        ring, self._ring, self._drag = self._ring or [], None, None
-        self.update()
-        if not self._moved:  # a click beside what is chosen already
-            self.clicked.emit(*self.view.to_mm(at.x() - RULER, at.y() - RULER))
-            return
-        if not self._lasso:
-            (x0, y0), (x1, y1) = ((p.x(), p.y()) for p in ring)
-            ring = [QPointF(x0, y0), QPointF(x1, y0), QPointF(x1, y1), QPointF(x0, y1)]
-        corners = [self.view.to_mm(p.x() - RULER, p.y() - RULER) for p in ring]
+    def _encircle(self, ring: list[QPointF]) -> None:
+        corners = [self._mm(corner) for corner in ring]
         if any(handle.node for handle in self.handles.places):
             self.picked = encircled(self.handles.places, corners)
             self.handle_picked.emit(None)
@@ -347,11 +321,16 @@ class LightTable(Coloured, QWidget):
             self.encircled.emit(corners)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Space takes hold of the sheet, so that a drag moves it whatever lies there."""
+        """Space takes hold of the sheet, so that a drag moves it whatever lies there; Escape ends a gesture as if it had
+        not begun.
+        """
         if event.key() == Qt.Key.Key_Space:
             if not event.isAutoRepeat():
                 self._spaced = True
                 self.setCursor(Qt.CursorShape.OpenHandCursor)
+            return
+        if event.key() == Qt.Key.Key_Escape and self.gesture is not None:
+            self._end(lambda gesture: gesture.cancel())
             return
         super().keyPressEvent(event)
 
@@ -368,6 +347,10 @@ class LightTable(Coloured, QWidget):
             self.zoom_fit()
 
     def event(self, event: QEvent) -> bool:
+        escape = isinstance(event, QKeyEvent) and event.key() == Qt.Key.Key_Escape
+        if event.type() == QEvent.Type.ShortcutOverride and escape and self.gesture is not None:
+            event.accept()  # it is this table's, and no command's
+            return True
         if event.type() == QEvent.Type.ToolTip:
             handle = self._handle_at(QPointF(event.pos()))  # type: ignore[attr-defined]
             if handle is not None:
@@ -444,11 +427,12 @@ class LightTable(Coloured, QWidget):
         if drawing.ink is not None:
             lines = dimensions(drawing.ink, drawing.workshop.ticket, self.unit)
             Dimensions(painter, self.view, drawing.ink, self._ground).paint(lines)
-        paint_guides(painter, self.view, self.guides, self._guide, self.unit, self.colours)
+        held = self.gesture.line if isinstance(self.gesture, DragGuide) else None
+        paint_guides(painter, self.view, self.guides, held, self.unit, self.colours)
         paint_handles(painter, self.view, self.handles, self.picked, self.colours)
         painter.translate(-RULER, -RULER)
-        if self._ring is not None:
-            paint_ring(painter, self._ring, self._lasso, self.colours)
+        if isinstance(self.gesture, Ring):
+            paint_ring(painter, self.gesture.corners, self.gesture.lasso, self.colours)
         self._paint_marks(painter)
         painter.translate(RULER, RULER)
         if not self.running.paint(painter, self.view, self.colours):
