@@ -329,6 +329,22 @@ def test_a_fault_while_drawing_is_logged_and_nobody_waits_for_ever(qtbot, desk, 
     monkeypatch.undo()
 
 
+def test_a_finding_that_is_chosen_takes_nothing_from_what_is_tried_in_compose(qtbot, desk, quay):
+    """As when the survey ends after the trial: it chooses the first finding."""
+    opened(qtbot, desk, quay / "kittiwake.svg")
+    desk.turn_to(View.COMPOSE)
+    settle(qtbot, desk)
+    compose = desk.room.compose
+    compose.choose(0)
+    compose.choice.setCurrentIndex(compose.choice.findData("thicken"))
+    settle(qtbot, desk)
+    desk.state.surveying.choose(2)
+    settle(qtbot, desk)
+    qtbot.mouseClick(compose.apply, Qt.MouseButton.LeftButton)
+    settle(qtbot, desk)
+    assert [stage.call.name for stage in desk.state.job.stages] == ["thicken"]
+
+
 def test_escape_takes_back_what_is_being_dragged(qtbot, desk, quay):
     opened(qtbot, desk, quay / "kittiwake.svg")
     desk.turn_to(View.COMPOSE)

@@ -43,8 +43,7 @@ class Desktop:
         self.stepping = Stepping(self.on_desk, bench, prepare)
         self.handing = HandingOver(self.on_desk, bench, prepare)
         self.opening.settled.connect(self.surveying.look_at_others)
-        self.surveying.chose.connect(self.stepping.clear)
-        self.surveying.chose.connect(self.handing.is_old)
+        self.surveying.chose.connect(self.handing.put_behind)
         self.on_desk.emptied.connect(bench.stop)
 
     # what is in front, as those see it who only look

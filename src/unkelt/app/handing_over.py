@@ -38,11 +38,11 @@ class HandingOver:
         self.proof: Proof | None = None
         self.is_newest = False
         """Whether the proof was told, and nothing was chosen or changed since."""
-        jobs.leaving.connect(self.is_old)
+        jobs.leaving.connect(self.put_behind)
         jobs.fronted.connect(self._forget)
 
-    def is_old(self) -> None:
-        """Something else is looked at."""
+    def put_behind(self) -> None:
+        """Something else is looked at than the proof."""
         self.is_newest = False
 
     def tell_proof(self) -> None:

@@ -26,7 +26,6 @@ class Jobs:
     fronted = Signal()  # another job is in front, or the same with another ticket
     changed = Signal(tuple)  # jobs in another state, worth keeping
     outdated = Signal(tuple)  # jobs whose findings no longer hold, though their sheets are the same
-    came = Signal(Path)  # a job came onto the desk
     closed = Signal(Path)  # the job of a file was closed
     tray = Signal()  # jobs came, went, or were looked over
     emptied = Signal()  # the last job was closed
@@ -63,7 +62,6 @@ class Jobs:
             known = len(self.all) - 1
         elif not self.all[known].stages:
             self.all[known] = job
-        self.came.emit(job.path)
         if front:
             self.bring_forward(known)
         else:

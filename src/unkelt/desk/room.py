@@ -147,7 +147,7 @@ class Room(QWidget):
             (state.on_desk.tray, self._show_tray),
             (state.on_desk.guided, self.laying.show_guides),
             (state.surveying.found, self.refresh),
-            (state.surveying.chose, self.inspecting.show_finding),
+            (state.surveying.chose, self._show_finding),
             (state.stepping.previewed, self._show_preview),
             (state.handing.proved, self._show_proof),
             (state.handing.released, self.refresh),
@@ -265,6 +265,11 @@ class Room(QWidget):
             self.turn_to(View.RELEASE)
         self.intaking.show()
         self.refresh()
+
+    def _show_finding(self) -> None:
+        if self.view is not View.COMPOSE:  # what is tried there has nothing to do with the findings
+            self.state.stepping.clear()
+        self.inspecting.show_finding()
 
     def _show_preview(self) -> None:
         tried = self.state.preview
