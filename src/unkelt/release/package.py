@@ -80,12 +80,9 @@ def release(
     alone, on a page of its own. `straight` writes DXF as polylines within the chord tolerance; `zipped` adds the whole
     package as one zip beside it.
     """
+    case = _straightened(case) if straight else case
     workshop, original, data = case.workshop, case.original, case.data
     sheet = released(case.sheet)
-    if straight:
-        machine = replace(workshop.ticket.machine, lines_only=True)
-        workshop = replace(workshop, ticket=replace(workshop.ticket, machine=machine))
-        case = replace(case, workshop=workshop)
     progress(0.1, "Looking it over")
     before, after = survey(original, workshop), findings_of(case)
     record = Record(
@@ -98,11 +95,9 @@ def release(
         raise InputError(str(to), f"can't be written: {problem.strerror}") from problem
     try:
         proofs, pictures, left_out = _write_files(part, case, record, formats, progress)
-        alone = {
-            **(operations_of(sheet, workshop.ticket) if by_operation else {}),
-            **(groups_of(sheet) if by_group else {}),
-            **(materials_of(sheet, workshop.ticket) if by_material else {}),
-        }
+        alone = operations_of(sheet, workshop.ticket) if by_operation else {}
+        alone |= groups_of(sheet) if by_group else {}
+        alone |= materials_of(sheet, workshop.ticket) if by_material else {}
         more, reasons = _write_alone(part, record, formats, alone)
         left_out += more
         record = replace(
@@ -113,17 +108,29 @@ def release(
         progress(0.7, "Writing the inspection sheet")
         folder, record = _named(to, record, pattern)
         record = _with_papers(part, case, record, data, ticket_text)
-        os.chmod(part, 0o755)
-        packed = _zip(part, folder.name) if zipped else None
-        os.rename(part, folder)  # the one moment at which it appears
-        if packed is not None:
-            os.replace(packed, folder.with_name(f"{folder.name}.zip"))
-        _flush_folder(to)
+        _appear(part, folder, zipped=zipped)
     except OSError as problem:
         raise InputError(str(to), f"can't be written: {problem.strerror or problem}") from problem
     finally:
         shutil.rmtree(part, ignore_errors=True)
     return Package(folder, record, tuple(left_out))
+
+
+def _straightened(case: Case) -> Case:
+    """The job for a machine that follows lines only."""
+    ticket = case.workshop.ticket
+    ticket = replace(ticket, machine=replace(ticket.machine, lines_only=True))
+    return replace(case, workshop=replace(case.workshop, ticket=ticket))
+
+
+def _appear(part: Path, folder: Path, *, zipped: bool) -> None:
+    """What was written under a hidden name is there under its own, and so is the zip of it."""
+    os.chmod(part, 0o755)
+    packed = _zip(part, folder.name) if zipped else None
+    os.rename(part, folder)  # the one moment at which it appears
+    if packed is not None:
+        os.replace(packed, folder.with_name(f"{folder.name}.zip"))
+    _flush_folder(folder.parent)
 
 
 def _with_papers(part: Path, case: Case, record: Record, data: bytes, ticket_text: bytes) -> Record:

@@ -51,14 +51,7 @@ def knock_out(
 
     Proven by a second engine: area, pieces and counters of what remains, no line moved beyond the chord tolerance.
     """
-    base = sheet.find(out_of)
-    if not isinstance(base, Outline):
-        raise StepRefused(
-            "knock-out", f"“{out_of}” is no outline of this sheet" if out_of else "no outline is named to cut from"
-        )
-    tools = [outline for outline in chosen_outlines("knock-out", sheet, items) if outline.id != out_of]
-    if not items or not tools:
-        raise StepRefused("knock-out", "name what is to be knocked out")
+    base, tools = _named(sheet, items, out_of)
     tool, whole, proof = _cut(base, tools, clearance, workshop)
     small = [
         index
@@ -101,6 +94,19 @@ def knock_out(
         evidence,
         tuple(declared),
     )
+
+
+def _named(sheet: Sheet, items: tuple[str, ...], out_of: str) -> tuple[Outline, list[Outline]]:
+    """What gets the hole, and what is knocked out of it. Raises StepRefused."""
+    base = sheet.find(out_of)
+    if not isinstance(base, Outline):
+        raise StepRefused(
+            "knock-out", f"“{out_of}” is no outline of this sheet" if out_of else "no outline is named to cut from"
+        )
+    tools = [outline for outline in chosen_outlines("knock-out", sheet, items) if outline.id != out_of]
+    if not items or not tools:
+        raise StepRefused("knock-out", "name what is to be knocked out")
+    return base, tools
 
 
 def _cut(base: Outline, tools: list[Outline], clearance: float, workshop: Workshop) -> tuple[Path, Path, WeldProof]:

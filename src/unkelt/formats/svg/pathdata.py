@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -143,111 +143,112 @@ def _skip(pattern: re.Pattern[str], text: str, position: int) -> int:
     return match.end() if match else position
 
 
-Numbers = list[float]
+@dataclass(frozen=True, slots=True)
+class _Segments:
+    """Segments of one subpath as plain numbers, on their way to the path."""
+
+    builder: PathBuilder
+    numbers: list[float] = field(default_factory=list)
+    degrees: bytearray = field(default_factory=bytearray)
+
+    def hand_over(self) -> None:
+        if self.degrees:
+            self.builder.add_segments(self.numbers, self.degrees)
+            self.numbers.clear()
+            self.degrees.clear()
+
+
 At = tuple[float, float, float, float]
 """Where the pen is, and the last handle."""
 
 
-def _curves(numbers: Numbers, degrees: bytearray, v: Values, relative: bool, at: At, _before: str, _error: float) -> At:
+def _curves(out: _Segments, v: Values, relative: bool, at: At, _before: str, _error: float) -> At:
     x, y, handle_x, handle_y = at
     for k in range(0, len(v), 6):
         x1, y1, handle_x, handle_y, x3, y3 = v[k : k + 6]
         if relative:
             x1, y1, handle_x, handle_y, x3, y3 = x1 + x, y1 + y, handle_x + x, handle_y + y, x3 + x, y3 + y
-        numbers += (x, y, x1, y1, handle_x, handle_y, x3, y3)
-        degrees.append(CUBIC)
+        out.numbers.extend((x, y, x1, y1, handle_x, handle_y, x3, y3))
+        out.degrees.append(CUBIC)
         x, y = x3, y3
     return x, y, handle_x, handle_y
 
 
-def _lines(numbers: Numbers, degrees: bytearray, v: Values, relative: bool, at: At, _before: str, _error: float) -> At:
-    x, y = at[:2]
-    for k in range(0, len(v), 2):
-        x0, y0 = x, y
-        x, y = (x + v[k], y + v[k + 1]) if relative else (v[k], v[k + 1])
-        numbers += (x0, y0, x0, y0, x, y, x, y)
-        degrees.append(LINE)
-    return (x, y, *at[2:])
-
-
-def _level(numbers: Numbers, degrees: bytearray, v: Values, relative: bool, at: At, _before: str, _error: float) -> At:
+def _level(out: _Segments, v: Values, relative: bool, at: At, _before: str, _error: float) -> At:
     x, y = at[:2]
     for value in v:
         x0 = x
         x = x + value if relative else value
-        numbers += (x0, y, x0, y, x, y, x, y)
-        degrees.append(LINE)
+        out.numbers.extend((x0, y, x0, y, x, y, x, y))
+        out.degrees.append(LINE)
     return (x, y, *at[2:])
 
 
-def _plumb(numbers: Numbers, degrees: bytearray, v: Values, relative: bool, at: At, _before: str, _error: float) -> At:
+def _plumb(out: _Segments, v: Values, relative: bool, at: At, _before: str, _error: float) -> At:
     x, y = at[:2]
     for value in v:
         y0 = y
         y = y + value if relative else value
-        numbers += (x, y0, x, y0, x, y, x, y)
-        degrees.append(LINE)
+        out.numbers.extend((x, y0, x, y0, x, y, x, y))
+        out.degrees.append(LINE)
     return (x, y, *at[2:])
 
 
-def _smooth(numbers: Numbers, degrees: bytearray, v: Values, relative: bool, at: At, before: str, _error: float) -> At:
+def _smooth(out: _Segments, v: Values, relative: bool, at: At, before: str, _error: float) -> At:
     x, y, handle_x, handle_y = at
     for k in range(0, len(v), 4):
         x2, y2, x3, y3 = v[k : k + 4]
         if relative:
             x2, y2, x3, y3 = x + x2, y + y2, x + x3, y + y3
         x1, y1 = (2 * x - handle_x, 2 * y - handle_y) if before in ("C", "S") else (x, y)
-        numbers += (x, y, x1, y1, x2, y2, x3, y3)
-        degrees.append(CUBIC)
+        out.numbers.extend((x, y, x1, y1, x2, y2, x3, y3))
+        out.degrees.append(CUBIC)
         handle_x, handle_y, x, y, before = x2, y2, x3, y3, "S"
     return x, y, handle_x, handle_y
 
 
-def _quadratics(
-    numbers: Numbers, degrees: bytearray, v: Values, relative: bool, at: At, _before: str, _error: float
-) -> At:
+def _quadratics(out: _Segments, v: Values, relative: bool, at: At, _before: str, _error: float) -> At:
     x, y, handle_x, handle_y = at
     for k in range(0, len(v), 4):
         handle_x, handle_y, x2, y2 = v[k : k + 4]
         if relative:
             handle_x, handle_y, x2, y2 = x + handle_x, y + handle_y, x + x2, y + y2
-        numbers += (x, y, handle_x, handle_y, handle_x, handle_y, x2, y2)
-        degrees.append(QUAD)
+        out.numbers.extend((x, y, handle_x, handle_y, handle_x, handle_y, x2, y2))
+        out.degrees.append(QUAD)
         x, y = x2, y2
     return x, y, handle_x, handle_y
 
 
-def _smooth_quadratics(
-    numbers: Numbers, degrees: bytearray, v: Values, relative: bool, at: At, before: str, _error: float
-) -> At:
+def _smooth_quadratics(out: _Segments, v: Values, relative: bool, at: At, before: str, _error: float) -> At:
     x, y, handle_x, handle_y = at
     for k in range(0, len(v), 2):
         handle_x, handle_y = (2 * x - handle_x, 2 * y - handle_y) if before in ("Q", "T") else (x, y)
         x2, y2 = (x + v[k], y + v[k + 1]) if relative else (v[k], v[k + 1])
-        numbers += (x, y, handle_x, handle_y, handle_x, handle_y, x2, y2)
-        degrees.append(QUAD)
+        out.numbers.extend((x, y, handle_x, handle_y, handle_x, handle_y, x2, y2))
+        out.degrees.append(QUAD)
         x, y, before = x2, y2, "T"
     return x, y, handle_x, handle_y
 
 
-def _arcs(numbers: Numbers, degrees: bytearray, v: Values, relative: bool, at: At, before: str, error: float) -> At:
+def _arcs(out: _Segments, v: Values, relative: bool, at: At, _before: str, error: float) -> At:
     x, y = at[:2]
     for k in range(0, len(v), 7):
         rx, ry, turn, large, sweep, x2, y2 = v[k : k + 7]
         if relative:
             x2, y2 = x + x2, y + y2
         if rx == 0 or ry == 0:
-            x, y = _lines(numbers, degrees, (x2, y2), False, (x, y, *at[2:]), before, error)[:2]
+            out.numbers.extend((x, y, x, y, x2, y2, x2, y2))
+            out.degrees.append(LINE)
+            x, y = x2, y2
         for cubic in arc_to_cubics(x, y, rx, ry, turn, bool(large), bool(sweep), x2, y2, error):
-            numbers += (x, y, *cubic)
-            degrees.append(CUBIC)
+            out.numbers.extend((x, y, *cubic))
+            out.degrees.append(CUBIC)
             x, y = cubic[4:]
     return (x, y, *at[2:])
 
 
 _DRAW = {
     "C": _curves,
-    "L": _lines,
     "H": _level,
     "V": _plumb,
     "S": _smooth,
@@ -255,7 +256,7 @@ _DRAW = {
     "T": _smooth_quadratics,
     "A": _arcs,
 }
-"""What each command draws, for all the numbers that follow it."""
+"""What each command draws, for all the numbers that follow it; lines are drawn where they are read."""
 
 
 def _interpret(steps: Iterator[Step], arc_error: float) -> Path:
@@ -264,19 +265,11 @@ def _interpret(steps: Iterator[Step], arc_error: float) -> Path:
     Segments of one subpath are collected as plain numbers and handed over together: this loop is what reading a large
     file spends its time in.
     """
-    builder = PathBuilder()
+    out = _Segments(builder := PathBuilder())
+    numbers, degrees = out.numbers, out.degrees
     x = y = start_x = start_y = handle_x = handle_y = 0.0
-    numbers: list[float] = []
-    degrees = bytearray()
     before = ""  # the letter whose handle the next S or T may reflect
     begun = False
-
-    def hand_over() -> None:
-        if degrees:
-            builder.add_segments(numbers, degrees)
-            numbers.clear()
-            degrees.clear()
-
     for letter, v in steps:
         command, relative = _LETTERS[letter]
         if command == "C" and begun and len(v) == 6:  # by far the most frequent, so it goes first
@@ -293,38 +286,30 @@ def _interpret(steps: Iterator[Step], arc_error: float) -> Path:
             degrees.append(CUBIC)
             before = "C"
             continue
-        if command == "L" and begun:  # the next most frequent
+        if command == "M":
+            out.hand_over()
+            x, y = (x + v[0], y + v[1]) if relative else (v[0], v[1])
+            builder.move_to(x, y)
+            start_x, start_y, begun, before = x, y, True, ""
+            command, v = "L", v[2:]
+        elif not begun:
+            builder.move_to(x, y)
+            begun = True
+        if command == "L":
             for k in range(0, len(v), 2):
                 x0, y0 = x, y
                 x, y = (x + v[k], y + v[k + 1]) if relative else (v[k], v[k + 1])
                 numbers += (x0, y0, x0, y0, x, y, x, y)
                 degrees.append(LINE)
-            before = "L"
-            continue
-        if command == "Z":
-            if not begun:
-                builder.move_to(x, y)
-            hand_over()
+        elif command == "Z":
+            out.hand_over()
             builder.close()
-            x, y, begun, before = start_x, start_y, False, ""
-            continue
-        if command == "M":
-            hand_over()
-            x, y = (x + v[0], y + v[1]) if relative else (v[0], v[1])
-            builder.move_to(x, y)
-            start_x, start_y, begun, before = x, y, True, ""
-            if len(v) == 2:
-                continue
-            command, v = "L", v[2:]
-        elif not begun:
-            builder.move_to(x, y)
-            begun = True
-
-        x, y, handle_x, handle_y = _DRAW[command](
-            numbers, degrees, v, relative, (x, y, handle_x, handle_y), before, arc_error
-        )
+            x, y, begun = start_x, start_y, False
+        else:
+            at = x, y, handle_x, handle_y
+            x, y, handle_x, handle_y = _DRAW[command](out, v, relative, at, before, arc_error)
         before = command
-    hand_over()
+    out.hand_over()
     return builder.path()
 
 
