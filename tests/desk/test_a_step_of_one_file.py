@@ -85,8 +85,8 @@ def test_it_is_offered_set_dragged_and_taken_in_the_window(qtbot, desk, known, a
     compose.choice.setCurrentIndex(compose.choice.findText("Swing it aside"))
     settle(qtbot, desk)
     assert compose.options.control("aside").text() == "3 mm"
-    (handle,) = compose.table.handles.places
-    compose.table.handle_dragged.emit(handle, handle.x + 4, handle.y)
+    (handle,) = compose.table.hand.handles.places
+    compose.table.hand.handle_dragged.emit(handle, handle.x + 4, handle.y)
     settle(qtbot, desk)
     assert compose.options.control("aside").text() == "7 mm"
     qtbot.mouseClick(compose.apply, Qt.MouseButton.LeftButton)

@@ -177,11 +177,11 @@ def test_a_large_sheet_is_drawn_behind_and_comes_out_the_same(qtbot, desk, tmp_p
     painter.end()
     inside = QRect(RULER + 2, RULER + 2, 400, 400)
     assert unlike(behind.copy(inside), whole.copy(inside)) < 0.001
-    table.pan(40, 25)
+    table.sight.pan(40, 25)
     moved = table.grab().toImage()  # at once, before it is drawn anew
     part = QRect(RULER + 60, RULER + 60, 300, 300)
     assert unlike(moved.copy(part.translated(40, 25)), behind.copy(part)) < 0.001
-    table.zoom(6)
+    table.sight.zoom(6)
     drawn(qtbot, desk)
     assert not table.canvas.busy
     assert len(table.view.seen(drawing.boxes)) < 90
@@ -365,13 +365,13 @@ def test_escape_takes_back_what_is_being_dragged(qtbot, desk, quay):
         across, down = table.view.to_px(x, y)
         return QPointF(across + RULER, down + RULER)
 
-    (handle,) = table.handles.places
+    (handle,) = table.hand.handles.places
     begin(px(handle.x, handle.y), px(handle.x + 40, handle.y + 25))
     settle(qtbot, desk)
     assert compose.options.values()
     qtbot.keyClick(table, Qt.Key.Key_Escape)
     settle(qtbot, desk)
-    (again,) = table.handles.places
+    (again,) = table.hand.handles.places
     assert (again.x, again.y) == pytest.approx((handle.x, handle.y), abs=0.01)
     begin(px(150, 380), px(170, 380))
     qtbot.keyClick(table, Qt.Key.Key_Escape)
@@ -381,7 +381,7 @@ def test_escape_takes_back_what_is_being_dragged(qtbot, desk, quay):
     assert table.view != was
     qtbot.keyClick(table, Qt.Key.Key_Escape)
     assert table.view == was
-    assert table.gesture is None
+    assert table.hand.gesture is None
 
 
 def test_guide_lines_come_out_of_the_rulers_and_go_back_into_them(qtbot, desk, quay):
@@ -405,11 +405,11 @@ def test_guide_lines_come_out_of_the_rulers_and_go_back_into_them(qtbot, desk, q
     assert guide.mm == pytest.approx(table.view.to_mm(0, 150 - RULER)[1], abs=0.5)
     drag(QPointF(10, 300), QPointF(200, 300), QPointF(200, 300))
     assert [each.axis for each in desk.state.job.guides] == ["y", "x"]
-    assert desk.room.compose.table.guides == desk.state.job.guides
+    assert desk.room.compose.table.hand.guides == desk.state.job.guides
     drag(QPointF(200, 400), QPointF(100, 400), QPointF(10, 400))  # back into the ruler
     assert [each.axis for each in desk.state.job.guides] == ["y"]
     desk.room.laying.clear_guides()
-    assert desk.state.job.guides == table.guides == ()
+    assert desk.state.job.guides == table.hand.guides == ()
     was = table.view.scale
     drag(QPointF(200, 200), QPointF(260, 240), QPointF(260, 240), keys=Qt.KeyboardModifier.ShiftModifier)
     assert table.view.scale > was  # a frame is looked at closely
@@ -436,14 +436,14 @@ def test_what_is_dragged_is_caught_by_a_guide_line_unless_snapping_is_off(qtbot,
     view.choose(0)
     view.choice.setCurrentIndex(view.choice.findData("move"))
     settle(qtbot, desk)
-    (handle,) = table.handles.places
-    table.handle_dragged.emit(handle, 150.0 + table.reach_mm / 2, 3.21)
+    (handle,) = table.hand.handles.places
+    table.hand.handle_dragged.emit(handle, 150.0 + table.sight.reach_mm / 2, 3.21)
     settle(qtbot, desk)
-    assert table.handles.places[0].x == pytest.approx(150, abs=0.01)
+    assert table.hand.handles.places[0].x == pytest.approx(150, abs=0.01)
     desk.room.laying.look_snap()
-    table.handle_dragged.emit(table.handles.places[0], 150.0 + table.reach_mm / 2, 3.21)
+    table.hand.handle_dragged.emit(table.hand.handles.places[0], 150.0 + table.sight.reach_mm / 2, 3.21)
     settle(qtbot, desk)
-    assert table.handles.places[0].x == pytest.approx(150 + table.reach_mm / 2, abs=0.01)
+    assert table.hand.handles.places[0].x == pytest.approx(150 + table.sight.reach_mm / 2, abs=0.01)
 
 
 def test_a_frame_in_the_composing_view_chooses_what_lies_in_it(qtbot, desk, quay):
@@ -451,11 +451,11 @@ def test_a_frame_in_the_composing_view_chooses_what_lies_in_it(qtbot, desk, quay
     desk.turn_to(View.COMPOSE)
     settle(qtbot, desk)
     width, height = desk.state.job.shown.page_mm
-    desk.room.compose.table.encircled.emit([(0, 0), (width, 0), (width, height), (0, height)])
+    desk.room.compose.table.hand.encircled.emit([(0, 0), (width, 0), (width, height), (0, height)])
     everything = len(desk.room.compose.chosen())
     assert everything > 3
     first = desk.room.compose.entries[0].box
-    desk.room.compose.table.encircled.emit(
+    desk.room.compose.table.hand.encircled.emit(
         [
             (first[0] - 1, first[1] - 1),
             (first[2] + 1, first[1] - 1),
@@ -540,7 +540,7 @@ def test_true_size_is_true_once_a_ruler_was_held_against_the_screen(desk, qtbot,
     QTimer.singleShot(200, read_the_ruler)
     desk.actions_by_id["measure_screen"].trigger()
     assert desk.room.inspecting.table.view.scale == pytest.approx(4.0)  # a line of 400 pixels is 100 mm long
-    desk.room.inspecting.table.zoom(3)
+    desk.room.inspecting.table.sight.zoom(3)
     desk.actions_by_id["zoom_true"].trigger()
     assert desk.room.inspecting.table.view.scale == pytest.approx(4.0)
     assert list(read_settings(desk.settings_path).screens.values()) == [4.0]

@@ -109,7 +109,7 @@ def test_a_name_on_an_arc_typed_set_dragged_outlined_welded_and_put_right(desk, 
     desk.room.compose.options.put({"radius": "500 mm"})
     settle(qtbot, desk)
     table = desk.room.compose.table
-    rim = next(handle for handle in table.handles.places if handle.name == "rim")
+    rim = next(handle for handle in table.hand.handles.places if handle.name == "rim")
     start = QPoint(*(round(v + 26) for v in table.view.to_px(rim.x, rim.y)))
     qtbot.mousePress(table, Qt.MouseButton.LeftButton, pos=start)
     for step in range(1, 5):
@@ -118,7 +118,7 @@ def test_a_name_on_an_arc_typed_set_dragged_outlined_welded_and_put_right(desk, 
     qtbot.mouseRelease(table, Qt.MouseButton.LeftButton, pos=end)
     radius = float(desk.room.compose.options.control("radius").text().removesuffix(" mm"))
     assert abs(radius - 500 - 48 / table.view.scale) < 1 / table.view.scale
-    rim = next(handle for handle in table.handles.places if handle.name == "rim")
+    rim = next(handle for handle in table.hand.handles.places if handle.name == "rim")
     assert abs(table.view.to_px(rim.x, rim.y)[1] + 26 - end.y()) <= 1.5
     settle(qtbot, desk)
     for step in ("", "outline-text", "weld", "bind"):

@@ -102,7 +102,7 @@ def test_everything_safe_at_once_and_looking_back(qtbot, desk, quay):
 def test_a_mark_on_the_table_is_a_way_to_its_finding(qtbot, desk, quay):
     opened(qtbot, desk, quay / "kittiwake.svg")
     wanted = found(desk).index("path.open")
-    x, y = desk.room.inspecting.table.mark_places(wanted)[0]
+    x, y = desk.room.inspecting.table.marked.places(wanted, desk.room.inspecting.table.view)[0]
     qtbot.mouseClick(desk.room.inspecting.table, Qt.MouseButton.LeftButton, pos=QPoint(round(x), round(y)))
     assert desk.state.chosen == wanted
     settle(qtbot, desk)
@@ -364,7 +364,7 @@ def test_a_misspelt_name_is_put_right_after_it_was_outlined(desk, qtbot, quay):
     qtbot.keyClick(desk, Qt.Key.Key_3, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, desk)
     assert desk.room.compose.items.model().index(0, 0).data() == "“Sea Thrift”"
-    assert desk.room.compose.table.chosen_boxes
+    assert desk.room.compose.table.marked.boxes
     qtbot.mouseClick(desk.room.compose.back, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     assert desk.state.job.looking_at == 0
@@ -576,7 +576,9 @@ def test_every_finding_of_the_demonstration_is_walked_with_what_its_step_would_d
         settle(qtbot, desk)
         finding = desk.state.finding
         assert desk.room.inspecting.panel.headline.text() == finding.headline
-        assert finding.box is None or desk.room.inspecting.table.mark_places(desk.state.chosen)
+        assert finding.box is None or desk.room.inspecting.table.marked.places(
+            desk.state.chosen, desk.room.inspecting.table.view
+        )
         if cures_of(finding):
             qtbot.waitUntil(lambda: desk.state.preview is not None, timeout=30_000)
             assert desk.state.preview.outcome or desk.state.preview.refusal

@@ -56,4 +56,4 @@ class Laying:
 
     def show_guides(self) -> None:
         for table in self.tables.shown:
-            table.show_guides(self.state.job.guides if self.state.job else ())
+            table.hand.show_guides(self.state.job.guides if self.state.job else ())

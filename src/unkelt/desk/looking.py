@@ -33,7 +33,7 @@ class Looking:
         self.state = window.state
         self._measurers = {table: Measurer(table, self._measured) for table in tables.shown}
         inspecting.table.pointed.connect(self.show_place)
-        inspecting.table.view_changed.connect(self.show_scale)
+        inspecting.table.sight.changed.connect(self.show_scale)
 
     # lenses
 

@@ -121,7 +121,7 @@ class Room(QWidget):
             (self.intake.inspect_asked, lambda: self.turn_to(View.INSPECT)),
             (self.intake.form.colours_asked, self.filing.set_colours),
             (inspecting.panel.explain_asked, self.helping.explain),
-            (self.compose.table.guides_changed, self.state.on_desk.lay_guides),
+            (self.compose.table.hand.guides_changed, self.state.on_desk.lay_guides),
             (proof.asked, self._look_as),
             (self.releasing.asked, self._release),
             (self.starting.open_asked, self.filing.open_file),

@@ -24,17 +24,17 @@ class Zooming:
         self.window, self.tables = window, tables
 
     def zoom_in(self) -> None:
-        self.tables.front.zoom(1.25)
+        self.tables.front.sight.zoom(1.25)
 
     def zoom_out(self) -> None:
-        self.tables.front.zoom(0.8)
+        self.tables.front.sight.zoom(0.8)
 
     def zoom_fit(self) -> None:
-        self.tables.front.zoom_fit()
+        self.tables.front.sight.fit()
 
     def zoom_true(self) -> None:
         """A millimetre of the sheet is one of the screen."""
-        self.tables.front.zoom_true(self._per_mm())
+        self.tables.front.sight.true_size(self._per_mm())
 
     def measure_screen(self) -> None:
         """Asks how long a line is on this screen, and remembers it for this screen."""

@@ -38,11 +38,11 @@ class Composing(QObject):
         view.apply_asked.connect(state.stepping.put_in)
         view.lettering_asked.connect(state.stepping.back_to_lettering)
         view.looks_changed.connect(lambda: self.show_ledger(fit=False))
-        view.table.clicked.connect(self._pick)
-        view.table.handle_picked.connect(lambda _handle: self._show_handles())
-        view.table.handle_dragged.connect(self.drag)
-        view.table.handle_put_back.connect(self._put_back)
-        view.table.encircled.connect(self._pick_within)
+        view.table.hand.clicked.connect(self._pick)
+        view.table.hand.handle_picked.connect(lambda _handle: self._show_handles())
+        view.table.hand.handle_dragged.connect(self.drag)
+        view.table.hand.handle_put_back.connect(self._put_back)
+        view.table.hand.encircled.connect(self._pick_within)
         self.snapping = True
 
     def offers(self, items: Sequence[str]) -> Offers:
@@ -93,8 +93,8 @@ class Composing(QObject):
         job, call = self.state.job, self.view.call()
         if job:
             table = self.view.table
-            one = table.picked[0].split(" ")[-1] if len(table.picked) == 1 else ""
-            table.show_handles(handles(call, job.shown, job.workshop, one))
+            one = table.hand.picked[0].split(" ")[-1] if len(table.hand.picked) == 1 else ""
+            table.hand.show_handles(handles(call, job.shown, job.workshop, one))
 
     def drag(self, handle: Handle, x: float, y: float) -> None:
         call = self.view.call()
@@ -113,7 +113,7 @@ class Composing(QObject):
     def _drag_to(self, call: Call, handle: Handle, x: float, y: float) -> None:
         job, table = self.state.job, self.view.table
         assert job is not None
-        along = [each for each in table.handles.places if each.name in table.picked]
+        along = [each for each in table.hand.handles.places if each.name in table.hand.picked]
         self.view.options.put(dragged(call, handle, (x, y), job.shown, job.workshop, along))
 
     def _caught(self, handle: Handle, x: float, y: float) -> tuple[float, float]:
@@ -122,10 +122,10 @@ class Composing(QObject):
         """
         job, table = self.state.job, self.view.table
         assert job is not None
-        reach = table.reach_mm
+        reach = table.sight.reach_mm
         at = (x, y)
         if handle.node:
-            x, y = aligned(table.handles.places, (handle.name, *table.picked), x, y, reach)
+            x, y = aligned(table.hand.handles.places, (handle.name, *table.hand.picked), x, y, reach)
         others = None if handle.stem else job.shown
         moving = {entry.id for entry in self.view.chosen()}
         grid = table.view.grid_step(table.unit) if table.grid else 0.0
@@ -140,6 +140,6 @@ class Composing(QObject):
     def _pick(self, x: float, y: float) -> None:
         job = self.state.job
         if job:
-            items = items_at(job.shown, job.workshop, x, y, self.view.table.reach_mm)
+            items = items_at(job.shown, job.workshop, x, y, self.view.table.sight.reach_mm)
             shift = QApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier
             self.view.pick(items, more=bool(shift))

@@ -209,7 +209,7 @@ class ComposeView(QWidget):
         offers = self._offers([entry.id for entry in chosen]) if self._offers else None
         self.options.show_step(step, hints, offers)
         self.nodes.setVisible(bool(step and step.grip and step.grip.nodes))
-        self.table.picked = ()
+        self.table.hand.picked = ()
         self.figures.hide()
         self._set_tried()
         self.table.show_drawing(self._drawing, fit=False)
@@ -217,11 +217,11 @@ class ComposeView(QWidget):
 
     def _edit_node(self, word: str) -> None:
         """One of the node bar's edits on the nodes that are picked."""
-        nodes = list(dict.fromkeys(name.split()[-1] for name in self.table.picked if ":" in name))
+        nodes = list(dict.fromkeys(name.split()[-1] for name in self.table.hand.picked if ":" in name))
         if nodes:
             field = self.options.control("edits")
             edits = field.text() if isinstance(field, QLineEdit) else ""
-            self.table.picked = tuple(nodes) if word in ("smooth", "corner") else ()
+            self.table.hand.picked = tuple(nodes) if word in ("smooth", "corner") else ()
             if more := edits_of(word, nodes):
                 self.options.put({"edits": with_edit(edits, *more)})
 

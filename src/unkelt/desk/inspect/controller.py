@@ -41,10 +41,10 @@ class Inspecting(QSplitter):
         self.docket, self.table, self.panel = Docket(), LightTable(), FindingPanel()
         self.docket.chosen.connect(state.surveying.choose)
         self.docket.mend_asked.connect(state.stepping.mend_safe)
-        self.table.finding_chosen.connect(state.surveying.choose)
-        self.table.clicked.connect(self._pick)
-        self.table.encircled.connect(self._zoom_to_ring)
-        self.table.guides_changed.connect(state.on_desk.lay_guides)
+        self.table.hand.finding_chosen.connect(state.surveying.choose)
+        self.table.hand.clicked.connect(self._pick)
+        self.table.hand.encircled.connect(self._zoom_to_ring)
+        self.table.hand.guides_changed.connect(state.on_desk.lay_guides)
         self.panel.apply_here.connect(self.apply_here)
         self.panel.apply_alike.connect(self.apply_alike)
         self.panel.step_changed.connect(self.try_step)
@@ -56,7 +56,7 @@ class Inspecting(QSplitter):
     def _make_lenses(self, actions: dict[str, QAction]) -> Switch:
         entries = [(lens.value, lens.value, actions[f"lens_{lens.name.lower()}"].text()) for lens in Lens]
         lenses = Switch("lenses", entries, self.table.lens.value)
-        self.table.foot = lenses.sizeHint().height()
+        self.table.sight.foot = lenses.sizeHint().height()
         return lenses
 
     def _lay_out(self) -> None:
@@ -193,7 +193,7 @@ class Inspecting(QSplitter):
     def zoom_finding(self) -> None:
         finding = self.state.finding
         if finding and finding.box:
-            self.table.zoom_to(finding.box)
+            self.table.sight.close_to(finding.box)
 
     def go_to_question(self, question: str) -> None:
         """To the first finding of a question."""
@@ -206,11 +206,11 @@ class Inspecting(QSplitter):
         job = self.state.job
         if job is None:
             return
-        items = items_at(job.shown, job.workshop, x, y, self.table.reach_mm)
+        items = items_at(job.shown, job.workshop, x, y, self.table.sight.reach_mm)
         number = said_about(items, self.state.findings or (), self.state.chosen)
         if number is not None:
             self.state.surveying.choose(number)
 
     def _zoom_to_ring(self, ring: list[tuple[float, float]]) -> None:
         xs, ys = zip(*ring, strict=True)
-        self.table.zoom_to((min(xs), min(ys), max(xs), max(ys)))
+        self.table.sight.close_to((min(xs), min(ys), max(xs), max(ys)))

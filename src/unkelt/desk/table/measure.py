@@ -26,22 +26,22 @@ class Measurer(QObject):
         self.table, self.source = table, source
         self.start: Place | None = None
         self.end: Place | None = None
-        table.probed.connect(self._probe)
+        table.hand.probed.connect(self._probe)
 
     def toggle(self) -> bool:
         """Begins to measure, or ends it; whether it measures now."""
         self.start = self.end = None
-        self.table.measure(not self.table.measuring)
-        return self.table.measuring
+        self.table.measure(not self.table.hand.measuring)
+        return self.table.hand.measuring
 
     def _probe(self, x: float, y: float, clicked: bool) -> None:
         found = self.source()
         if found is None:
             return
         sheet, workshop = found
-        place = snapped(sheet, x, y, self.table.reach_mm * 1.6)
+        place = snapped(sheet, x, y, self.table.sight.reach_mm * 1.6)
         if not place.on:
-            place = Place(*caught(x, y, self.table.reach_mm, None, sheet.page_mm, self.table.guides))
+            place = Place(*caught(x, y, self.table.sight.reach_mm, None, sheet.page_mm, self.table.hand.guides))
         if clicked:
             if self.start is None or self.end is not None:
                 self.start, self.end = place, None
