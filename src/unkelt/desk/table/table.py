@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSizeF, Qt, QTimer, Signal
 from PySide6.QtGui import (
@@ -221,7 +221,8 @@ class LightTable(Coloured, QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if drawing.ink is not None:
             lines = dimensions(drawing.ink, drawing.workshop.ticket, self.unit)
-            Dimensions(painter, self.view, drawing.ink, self._ground).paint(lines)
+            ground = _ground(drawing, self.lens, self.colours)
+            Dimensions(painter, self.view, drawing.ink, ground).paint(lines)
         gesture, hand = self.hand.gesture, self.hand
         held = gesture.line if isinstance(gesture, DragGuide) else None
         paint_guides(painter, self.view, hand.guides, held, self.unit, self.colours)
@@ -238,13 +239,15 @@ class LightTable(Coloured, QWidget):
         painter.restore()
         self._rulers.paint(painter, QSizeF(self.size()), self.view, self.unit, self.colours)
 
-    def _ground(self, x: float, y: float) -> tuple[Palette, str]:
-        """The colours to be read at a place in mm, and what is there: a sheet on light paper is light in a dark window
-        too.
-        """
-        width, height = self.drawing.sheet.page_mm if self.drawing else (0.0, 0.0)
-        on_paper = 0 <= x <= width and 0 <= y <= height
-        if not on_paper:
-            return self.colours, self.colours.table
-        page = paper(self.colours, self.lens)
-        return LIGHT if page == LIGHT.page else self.colours, page
+
+def _ground(drawing: Drawing, lens: Lens, colours: Palette) -> Callable[[float, float], tuple[Palette, str]]:
+    """The colours to be read at a place in mm, and what is there: a sheet on light paper is light in a dark window too."""
+
+    def at(x: float, y: float) -> tuple[Palette, str]:
+        width, height = drawing.sheet.page_mm
+        if not (0 <= x <= width and 0 <= y <= height):
+            return colours, colours.table
+        page = paper(colours, lens)
+        return LIGHT if page == LIGHT.page else colours, page
+
+    return at
