@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetrics, QHelpEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QFrame,
@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 from unkelt.desk.common.marks import draw_clear, level_colour, mark_path
 from unkelt.desk.common.parts import label
 from unkelt.desk.common.theme import PAD, RADIUS, Coloured, colour, font, px
+from unkelt.desk.common.worker import after_this_turn
 from unkelt.language import said, tr
 from unkelt.session.sentences import Verdict
 from unkelt.survey.finding import Finding, Level, Question
@@ -285,13 +286,15 @@ class RecipeStrip(QWidget):
             self._cards.addWidget(label("▸", 9, role="muted"))
             self._cards.addWidget(Card(preview, "preview", current=False, dashed=True))
         self._cards.addStretch(1)
-        QTimer.singleShot(0, self, self._show_current)  # once the cards have their places
+        after_this_turn(self, self._show_current)  # once the cards have their places
 
     def _show_current(self) -> None:
         """The state that is looked at, and what a step would add to it, are in view."""
         items = [self._cards.itemAt(place) for place in range(self._cards.count())]
         cards = [widget for item in items if item and isinstance(widget := item.widget(), Card)]
-        for card in sorted((card for card in cards if card.dashed or card.current), key=lambda card: card.current):
+        for card in cards:  # what would be added comes last, and beside the current one
+            if not (card.current or card.dashed):
+                continue
             self._scroll.ensureWidgetVisible(card, px(40), 0)
 
 
