@@ -10,7 +10,7 @@ from platformdirs import user_config_path
 from PySide6.QtWidgets import QMenu, QStackedWidget, QVBoxLayout, QWidget
 
 from unkelt.desk.common.bars import MessageBar, RecipeStrip
-from unkelt.desk.common.drawing import Drawing, Lens, drawing_of
+from unkelt.desk.common.drawing import Drawing, drawing_of
 from unkelt.desk.common.pictures import PictureStrip
 from unkelt.desk.common.worker import Bench, after_this_turn
 from unkelt.desk.compose.controller import Composing
@@ -190,9 +190,6 @@ class Room(QWidget):
                 self.proofing.ask()
             case View.RELEASE:
                 self.releasing.show_job(job, self.state.findings or (), self.drawing(job.sheet))
-
-    def show_lens(self, lens: Lens) -> None:
-        self.inspecting.show_lens(lens)
 
     def drawing(self, sheet: Sheet) -> Drawing:
         """A sheet of the job in front, made ready to be drawn."""

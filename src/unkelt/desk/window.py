@@ -106,7 +106,7 @@ class Desk(QMainWindow):
             return
         self._furnishing = None
         self._settle()
-        self.room.show_lens(lens)
+        self.room.inspecting.show_lens(lens)
         if self.state.job:
             self.state.show_again()
             self.room.turn_to(view)
