@@ -13,9 +13,9 @@ from fontTools.misc.transform import Transform
 from benchmarks.surveying import shapes
 from benchmarks.timing import Row, best
 from unkelt.geometry import region
-from unkelt.geometry.boolean import aside
 from unkelt.geometry.boolean.engine import Operand
 from unkelt.geometry.boolean.weld_many import weld_clusters
+from unkelt.geometry.cache import Cache, use
 from unkelt.geometry.flatten import flatten, lines
 from unkelt.geometry.measure import Box, bounds, lengths, segment_bounds, signed_areas
 from unkelt.geometry.offset.offset import offset_path
@@ -75,8 +75,7 @@ def _welds() -> list[Row]:
             pairs.append([one, other.transformed(Transform().translate((x0 + x1) / 2 - x2, y0 - y2))])
 
         def ours(pairs: list[list[Path]] = pairs) -> None:
-            region.forget()
-            aside.forget()
+            use(Cache())
             weld_clusters([[Operand(replace(path)) for path in pair] for pair in pairs], STANDARD)
 
         polygons = np.array([[region.region(path, False, 0.01) for path in pair] for pair in pairs], object)
@@ -107,11 +106,11 @@ def _crossings() -> list[Row]:
 
 
 def _reduce(paths: list[Path]) -> None:
-    reduce.forget()
+    use(Cache())
     reduce.reduce_many(paths, 0.02)
 
 
 def _offset(paths: list[Path]) -> None:
-    region.forget()
+    use(Cache())
     for path in paths:
         offset_path(path, 1.0, STANDARD, "round")

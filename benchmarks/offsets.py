@@ -10,6 +10,7 @@ from benchmarks.timing import Row, best
 from benchmarks.welding import script
 from unkelt.geometry import region as regions
 from unkelt.geometry.boolean.engine import Frame, to_engine
+from unkelt.geometry.cache import Cache, use
 from unkelt.geometry.offset.offset import Pen, offset_path, stroke_path
 from unkelt.geometry.path import Path
 from unkelt.tolerance import STANDARD
@@ -29,17 +30,17 @@ def rows() -> list[Row]:
     size = f"{len(paths)} glyphs, {sum(len(path.points) for path in paths)} segments"
 
     def ours(join: str) -> None:
-        regions.forget()
+        use(Cache())
         for path in paths:
             offset_path(path, 1.0, STANDARD, join)  # type: ignore[arg-type]
 
     def geos() -> None:
-        regions.forget()
+        use(Cache())
         for path in paths:
             regions.region(path, False, 0.002).buffer(1.0, quad_segs=16)
 
     def strokes() -> None:
-        regions.forget()
+        use(Cache())
         for path in paths:
             stroke_path(path, Pen(1.0, "round", "round"), STANDARD)
 

@@ -18,10 +18,11 @@ from fontTools.misc.transform import Transform
 from benchmarks.timing import Row, best
 from benchmarks.welding import script
 from unkelt.geometry import region as regions
+from unkelt.geometry.cache import Cache, use
 from unkelt.geometry.flatten import straightened
 from unkelt.geometry.measure import along, derivative, end_tangents, part
 from unkelt.geometry.path import LINE, Floats, Path
-from unkelt.geometry.reduce.reduce import forget, reduce_many
+from unkelt.geometry.reduce.reduce import reduce_many
 from unkelt.lettering.faces import Face, open_face
 from unkelt.lettering.index import faces_in
 from unkelt.lettering.setting import capital_share, glyph_path
@@ -200,7 +201,7 @@ def rows() -> list[Row]:
 
 def timed(paths: Sequence[Path]) -> Iterator[Row]:
     def reduce() -> None:
-        forget()
+        use(Cache())
         reduce_many(paths, 0.02)
 
     def simplify() -> None:

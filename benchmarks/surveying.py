@@ -9,9 +9,10 @@ import numpy as np
 from fontTools.misc.transform import Transform
 
 from benchmarks.timing import Row
-from unkelt.geometry.measure import remember_boxes
+from unkelt.geometry.cache import Cache, use
+from unkelt.geometry.measure import find_boxes
 from unkelt.geometry.path import CUBIC, Path, concat
-from unkelt.geometry.region import forget, regions
+from unkelt.geometry.region import regions
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.setting import set_lettering
@@ -69,10 +70,10 @@ def rows() -> list[Row]:
 def surveyed(large: Sheet, ticket: str = TICKET) -> Row:
     segments = len(concat([outline.path for outline in large.outlines()]).points)
     workshop = Workshop(parse_ticket(ticket), Shelf(bundled_faces()))
-    forget()
+    use(Cache())
     start = time.process_time()
     outlines = large.outlines()
-    remember_boxes([outline.path for outline in outlines])
+    find_boxes([outline.path for outline in outlines])
     regions([(each.path, each.look.even_odd) for each in outlines], workshop.ticket.tolerance.chord_mm / 2)
     total = time.process_time() - start
     shares = [(total, "rings and boxes")]

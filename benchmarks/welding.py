@@ -11,10 +11,10 @@ from tests.builders import SHELF, lettering, moved
 
 from benchmarks.timing import Row, best_of
 from unkelt.geometry import region as regions
-from unkelt.geometry.boolean import aside
 from unkelt.geometry.boolean.engine import Frame, Operand, to_engine
 from unkelt.geometry.boolean.touching import touching
 from unkelt.geometry.boolean.weld_many import weld_clusters
+from unkelt.geometry.cache import Cache, use
 from unkelt.geometry.path import Path
 from unkelt.lettering.setting import set_lettering
 from unkelt.tolerance import STANDARD
@@ -68,8 +68,7 @@ def rows() -> list[Row]:
 
         def ready(paths: list[Path] = paths, operands: list[Operand] = operands) -> None:
             """Nothing is known of the outlines."""
-            regions.forget()
-            aside.forget()
+            use(Cache())
             operands[:] = [Operand(replace(path)) for path in paths]
 
         def ours(operands: list[Operand] = operands) -> None:

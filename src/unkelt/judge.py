@@ -14,7 +14,7 @@ from unkelt.account.whole import Whole, gathered, lost
 from unkelt.errors import InputError
 from unkelt.formats.files import read_bytes
 from unkelt.formats.formats import WRITERS
-from unkelt.geometry.memo import ByIdentity
+from unkelt.geometry.cache import TopicOfObjects
 from unkelt.job.workshop import Workshop
 from unkelt.progress import Progress
 from unkelt.proof.pictures import Pictures, compare, compare_format
@@ -111,7 +111,7 @@ def told(findings: Iterable[Finding], case: Case) -> tuple[Finding, ...]:
     return with_accepted(result, case.accepted)
 
 
-_LOST: ByIdentity[tuple[Finding, ...]] = ByIdentity(32)
+_LOST: TopicOfObjects[tuple[Finding, ...]] = TopicOfObjects("lost ink", 32)
 
 
 def ink_lost(case: Case) -> tuple[Finding, ...]:

@@ -3,6 +3,7 @@
 With the refusal turned off, the test of it fails: the lie goes through.
 """
 
+import re
 from dataclasses import replace
 
 import pytest
@@ -15,7 +16,10 @@ from unkelt.errors import GeometryRefused, StepRefused
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.boolean import retrace
 from unkelt.geometry.boolean.engine import Operand
-from unkelt.geometry.boolean.weld import judged, weld
+from unkelt.geometry.boolean.judge import Second, judged
+from unkelt.geometry.boolean.weld import weld
+from unkelt.geometry.cache import Cache, use
+from unkelt.geometry.nesting import ring_nesting
 from unkelt.geometry.offset import offset
 from unkelt.geometry.offset.offset import Pen, offset_path, stroke_path
 from unkelt.geometry.orient import orient_rings
@@ -51,10 +55,14 @@ tolerance.
 ])  # fmt: skip
 def test_a_weld_engine_that_lies_is_refused(made, words):
     whole = square(20)
-    meant = [Operand(whole)]
-    assert judged(whole, region(whole, False, 0.001), meant, STANDARD)[2] <= STANDARD.chord_mm
-    with pytest.raises(GeometryRefused, match=words):
-        judged(made, region(whole, False, 0.001), meant, STANDARD)
+    sources, second = [ring_nesting(whole, 0.001)], Second.of([region(whole, False, 0.001)], STANDARD.sliver_mm2)
+
+    def judge(result):
+        return judged([ring_nesting(result, 0.001)], second, [sources], STANDARD)[0]
+
+    assert judge(whole).deviation_mm <= STANDARD.chord_mm
+    assert isinstance(judge(made), GeometryRefused)
+    assert re.search(words, str(judge(made)))
 
 
 def test_an_engine_that_changes_a_line_which_nothing_comes_near_is_asked_again_with_all_curves(monkeypatch):
@@ -117,11 +125,11 @@ def test_a_reduction_that_changes_what_lies_in_what_is_not_taken(monkeypatch):
             return lie(made) if abs(region(made, False, 0.01).area) < 300 else made
 
         monkeypatch.setattr(reduce, "_placed", lying)
-        reduce._KNOWN.clear()
+        use(Cache())
         found = reduce_nodes(letter, 0.02).path
         assert region(found, False, 0.01).area == pytest.approx(region(letter, False, 0.01).area, rel=1e-3)
         monkeypatch.setattr(reduce, "_placed", honest)
-    reduce._KNOWN.clear()
+    use(Cache())
 
 
 def test_a_merge_that_crosses_a_neighbour_leaves_what_was(monkeypatch):

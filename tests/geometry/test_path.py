@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from tests.builders import circle, moved, outline, sheet, square, workshop
 from unkelt.errors import NothingToDo
 from unkelt.formats.svg.pathdata import parse_path_data
-from unkelt.geometry.memo import shape_keys
+from unkelt.geometry.alike import shape_keys
 from unkelt.geometry.path import Path, concat, raised
 from unkelt.recipe import Call, apply
 

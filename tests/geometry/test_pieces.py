@@ -128,8 +128,8 @@ def test_an_engine_that_lies_is_found_out(monkeypatch, lie):
     true_engine = weld_many.unions
     lied = []
 
-    def lies(clusters, tolerance):
-        lied.extend(lie(path) for path in true_engine(clusters, tolerance))
+    def lies(clusters, tolerance, drawn):
+        lied.extend(lie(path) for path in true_engine(clusters, tolerance, drawn))
         return lied
 
     monkeypatch.setattr(weld_many, "unions", lies)

@@ -9,12 +9,13 @@ from shapely import hausdorff_distance
 
 from tests.builders import circle, glyph_paths, rolled
 from unkelt.formats.svg.pathdata import parse_path_data
+from unkelt.geometry.cache import Cache, use
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import end_tangents, halve, signed_areas
 from unkelt.geometry.nesting import fill_rings, nest
 from unkelt.geometry.path import CUBIC, LINE, Path, polygon
 from unkelt.geometry.reduce import fit
-from unkelt.geometry.reduce.reduce import forget, reduce_many, reduce_nodes
+from unkelt.geometry.reduce.reduce import reduce_many, reduce_nodes
 
 # Faces that the feasibility study behind the thresholds did not use.
 WORDS = [("Sea Thrift", "Pacifico"), ("Kittiwake", "Sacramento"), ("BERTH 12", "Arvo")]
@@ -171,9 +172,9 @@ def test_what_comes_of_an_outline_depends_on_no_other(monkeypatch):
     """
     paths = [split(path) for path in glyph_paths("Kiwa25", "Pacifico", 70)]
     together = reduce_many(paths, 0.02)
-    forget()
+    use(Cache())
     alone = [reduce_nodes(path, 0.02) for path in reversed(paths)][::-1]
-    forget()
+    use(Cache())
     monkeypatch.setattr(fit, "AT_ONCE", 200)
     for results in (alone, reduce_many(paths, 0.02)):
         for one, other in zip(together, results, strict=True):

@@ -11,7 +11,7 @@ import numpy as np
 import shapely
 
 from unkelt.geometry.flatten import lines
-from unkelt.geometry.measure import Box, bounds, remember_boxes
+from unkelt.geometry.measure import Box, bounds, find_boxes
 from unkelt.geometry.offset.offset import stroke_area
 from unkelt.geometry.path import EMPTY, Path
 from unkelt.geometry.region import regions
@@ -97,7 +97,7 @@ def painted(items: Sequence[Item], ticket: Ticket, shelf: Shelf, chord_mm: float
     """What is seen of each item, flattened to a chord error in mm. Raises GeometryRefused for dashes without number."""
     shown = [[each for each in as_outlines(item, shelf) if each.look.shown] for item in items]
     filled = [each for outlines in shown for each in outlines if each.look.fill_paint]
-    remember_boxes([each.path for each in filled])
+    find_boxes([each.path for each in filled])
     areas = iter(regions([(each.path, each.look.even_odd) for each in filled], chord_mm))
     found = []
     for item, outlines in zip(items, shown, strict=True):

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from unkelt.geometry.path import QUAD, Floats, Path, concat
+from unkelt.geometry.path import QUAD, Floats, Path, concat, once_each
 
 Box = tuple[float, float, float, float]
 """x0, y0, x1, y1 in mm."""
@@ -95,36 +95,41 @@ def bounds(path: Path) -> Box | None:
     """The exact box of the curves, None for an empty path."""
     if not len(path.points):
         return None
-    known: Box | None = path.kept.get("box")
-    if known is None:
-        boxes = subpath_bounds(path)
-        x0, y0 = boxes[:, :2].min(axis=0).tolist()
-        x1, y1 = boxes[:, 2:].max(axis=0).tolist()
-        known = path.kept["box"] = x0, y0, x1, y1
-    return known
+    return path.once(_bounds)
+
+
+def _bounds(path: Path) -> Box:
+    boxes = subpath_bounds(path)
+    x0, y0 = boxes[:, :2].min(axis=0).tolist()
+    x1, y1 = boxes[:, 2:].max(axis=0).tolist()
+    return x0, y0, x1, y1
 
 
 def subpath_bounds(path: Path) -> Floats:
     """(s, 4): the exact box of each subpath."""
+    return path.once(_subpath_bounds)
+
+
+def _subpath_bounds(path: Path) -> Floats:
     if not len(path):
         return np.zeros((0, 4))
-    known: Floats | None = path.kept.get("boxes")
-    if known is None:
-        boxes = segment_bounds(path)
-        low = np.minimum.reduceat(boxes[:, 0], path.starts)
-        high = np.maximum.reduceat(boxes[:, 1], path.starts)
-        known = path.kept["boxes"] = np.concatenate([low, high], axis=1)
-        known.setflags(write=False)
-    return known
+    boxes = segment_bounds(path)
+    low = np.minimum.reduceat(boxes[:, 0], path.starts)
+    high = np.maximum.reduceat(boxes[:, 1], path.starts)
+    found = np.concatenate([low, high], axis=1)
+    found.setflags(write=False)
+    return found
 
 
-def remember_boxes(paths: Sequence[Path]) -> None:
-    """Works out the boxes of many paths in one go, for `bounds` and `subpath_bounds` to give."""
-    new = [path for path in paths if len(path) and "boxes" not in path.kept]
-    if new:
-        boxes = subpath_bounds(concat(new))
-        for path, rows in zip(new, np.split(boxes, np.cumsum([len(path) for path in new])[:-1]), strict=True):
-            path.kept["boxes"] = rows
+def find_boxes(paths: Sequence[Path]) -> None:
+    """Finds the boxes of many paths together, which is quicker than one by one when `bounds` and `subpath_bounds` are
+    asked for them.
+    """
+    once_each(paths, _subpath_bounds, _subpath_bounds_of)
+
+
+def _subpath_bounds_of(paths: Sequence[Path]) -> list[Floats]:
+    return np.split(subpath_bounds(concat(paths)), np.cumsum([len(path) for path in paths])[:-1])
 
 
 def join_boxes(boxes: list[Box]) -> Box | None:

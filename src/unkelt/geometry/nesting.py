@@ -6,17 +6,17 @@ Everything here works on finely flattened rings; that containment is decided by 
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Hashable, Sequence
+from dataclasses import dataclass
 from functools import lru_cache
-from typing import Any
 
 import numpy as np
 import shapely
 
+from unkelt.geometry.alike import EXACT_PLACES, shape_keys
+from unkelt.geometry.cache import Topic
 from unkelt.geometry.faces import wound_faces
 from unkelt.geometry.flatten import flatten
-from unkelt.geometry.memo import PASSING, OfPaths, shape_keys
 from unkelt.geometry.path import Bools, Floats, Geometries, Ints, Path, concat
 from unkelt.tolerance import STANDARD
 
@@ -35,17 +35,11 @@ class Nesting:
     containers: tuple[tuple[int, ...], ...]
     touching: bool
     sense: Ints
-    kept: dict[str, Any] = field(default_factory=dict)
-    """What was worked out of it once and is asked for often."""
+    flips: Bools
+    """(s,) which rings must be run backwards for a winding number of 1 in what even-odd fills, and 0 elsewhere."""
 
     def shells(self, even_odd: bool) -> list[list[int]]:
         """The rings that bound material from outside, each followed by those that bound it from inside."""
-        known: list[list[int]] | None = self.kept.get(f"shells {even_odd}")
-        if known is None:
-            known = self.kept[f"shells {even_odd}"] = self._bounding(even_odd)
-        return known
-
-    def _bounding(self, even_odd: bool) -> list[list[int]]:
         if len(self.sense) == 1:
             return [[0]]
         sense, shells, holes = self.sense.tolist(), dict[int, list[int]](), list[int]()
@@ -75,22 +69,32 @@ class Nesting:
 
     def rules_agree(self) -> bool:
         """Whether nonzero and even-odd fill the same."""
-        known: bool | None = self.kept.get("agree")
-        if known is None:
-            known = len(self.sense) == 1 or bool(((self.windings() != 0) == (self.depths() % 2 == 0)).all())
-            self.kept["agree"] = known
-        return known
+        return len(self.sense) == 1 or bool(((self.windings() != 0) == (self.depths() % 2 == 0)).all())
 
     def turned(self, which: Bools) -> Nesting:
         """The same rings, some of them run backwards."""
-        return Nesting(self.containers, self.touching, np.where(which, -self.sense, self.sense))
+        return Nesting(self.containers, self.touching, np.where(which, -self.sense, self.sense), self.flips ^ which)
 
-    def flips(self) -> Bools:
-        """(s,) which rings must be run backwards for a winding number of 1 in what even-odd fills, and 0 elsewhere."""
-        known: Bools | None = self.kept.get("flips")
-        if known is None:
-            known = self.kept["flips"] = np.asarray(self.sense != np.where(self.depths() % 2 == 0, 1, -1))
-        return known
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Ringed:
+    """A path with the rings that its subpaths make when they are drawn by straight lines, and how these lie in each
+    other.
+
+    Whoever judges rings is handed them in this: so it is always clear which lines are judged.
+    """
+
+    path: Path
+    rings: Geometries
+    owners: list[int]
+    """The subpath that each ring is of; one that can't enclose anything has none."""
+    nesting: Nesting | None
+    """None where a ring crosses itself or another, or is there twice."""
+
+    @property
+    def simple(self) -> bool:
+        """Whether rings neither cross nor meet."""
+        return self.nesting is not None and not self.nesting.touching
 
 
 def fill_rings(path: Path, chord_mm: float) -> tuple[Geometries, list[int]]:
@@ -223,10 +227,7 @@ def _nestings(
     cross.
     """
     depth = np.bincount(inner, minlength=len(sense))
-    winding = sense + np.bincount(inner, weights=sense[outer], minlength=len(sense)).astype(np.intp)
-    differ = np.append(0, np.cumsum((winding != 0) != (depth % 2 == 0)))
     flips = sense != np.where(depth % 2 == 0, 1, -1)
-    agree = (differ[firsts[1:]] == differ[firsts[:-1]]).tolist()
     edges = np.append(0, np.cumsum(depth)).tolist()
     around, found = outer.tolist(), list[Nesting | None]()
     for index, (a, b) in enumerate(itertools.pairwise(firsts)):
@@ -236,15 +237,14 @@ def _nestings(
             found.append(_alone(int(sense[a])))
         else:
             containers = tuple([tuple([j - a for j in around[edges[k] : edges[k + 1]]]) for k in range(a, b)])
-            known = {"agree": agree[index], "flips": flips[a:b]}
-            found.append(Nesting(containers, bool(touching[index]), sense[a:b], known))
+            found.append(Nesting(containers, bool(touching[index]), sense[a:b], flips[a:b]))
     return found
 
 
 @lru_cache(maxsize=2)
 def _alone(sense: int) -> Nesting:
     """One ring by itself, as most outlines are."""
-    return Nesting(((),), False, np.array([sense]))
+    return Nesting(((),), False, np.array([sense]), np.array([sense != 1]))
 
 
 FEW_RINGS = 24
@@ -303,84 +303,63 @@ def cross_by_rounding(rings: Geometries) -> bool:
     return True
 
 
-Found = tuple[Geometries, list[int], Nesting | None]
-_KNOWN: OfPaths[Found] = OfPaths(
-    12_000_000, getsizeof=lambda found: int(shapely.get_num_coordinates(found[0]).sum()) + 64
+_RINGS: Topic[Ringed] = Topic(
+    "rings", 12_000_000, lambda found: int(shapely.get_num_coordinates(found.rings).sum()) + 64
 )
 """By their vertices, so that a large sheet fits and several don't fill the memory."""
 
 
-def ring_nesting(path: Path, chord_mm: float) -> Found:
-    """The rings of a path, the subpath each comes from, and how they lie in each other: asked for by several, found
-    once.
-    """
+def ring_nesting(path: Path, chord_mm: float) -> Ringed:
+    """The rings of a path and how they lie in each other: asked for by several, found once."""
     return ring_nestings([path], chord_mm)[0]
 
 
-def ring_nestings(paths: Sequence[Path], chord_mm: float) -> list[Found]:
+def ring_nestings(paths: Sequence[Path], chord_mm: float) -> list[Ringed]:
     """`ring_nesting` of many paths, found in one go: flattening and nesting them singly takes several times as long. Of
     paths that are the same but for their place, as a letter's are, one is looked at; the others' vertices are its,
     moved.
     """
-    known = {path: found for (path, _), found in _KNOWN.known((path, chord_mm) for path in paths).items()}
-    new = [path for path in dict.fromkeys(paths) if path not in known]
-    if not new:
-        return [known[path] for path in paths]
+    keys: list[Hashable] = [(path, chord_mm) for path in paths]
+    return _RINGS.get_many(keys, lambda places: _nested([paths[place] for place in places], chord_mm))
+
+
+def _nested(paths: Sequence[Path], chord_mm: float) -> list[Ringed]:
     first: dict[bytes, Path] = {}
-    keys = shape_keys(new, EXACT_PLACES) if len(new) > 1 else []
-    like = [first.setdefault(key, path) for key, path in zip(keys, new, strict=True)] if keys else new
+    keys = shape_keys(paths, EXACT_PLACES) if len(paths) > 1 else []
+    like = [first.setdefault(key, path) for key, path in zip(keys, paths, strict=True)] if keys else paths
     unlike = list(dict.fromkeys(like))
-    found: dict[Path, Found] = dict(zip(unlike, _found(unlike, *flatten(concat(unlike), chord_mm)), strict=True))
-    known |= {path: found[other] for path, other in zip(new, like, strict=True)}
-    copies = [(path, other) for path, other in zip(new, like, strict=True) if path is not other and len(path)]
-    by = [path.points[0, 0] - other.points[0, 0] for path, other in copies]
-    known |= zip((path for path, _ in copies), _moved([found[other] for _, other in copies], by), strict=True)
-    for path in new:
-        _KNOWN.keep(path, chord_mm, known[path])
-    return [known[path] for path in paths]
+    found = dict(zip(unlike, ringed(unlike, *flatten(concat(unlike), chord_mm)), strict=True))
+    copies = [(path, other) for path, other in zip(paths, like, strict=True) if path is not other and len(path)]
+    moved = dict(zip((path for path, _ in copies), _moved(copies, found), strict=True))
+    return [moved.get(path) or found[other] for path, other in zip(paths, like, strict=True)]
 
 
-def remember_drawn(paths: Sequence[Path], vertices: Floats, owner: Ints, chord_mm: float) -> None:
-    """Keeps the rings that passing paths, one after the other, make by these vertices, and their nesting, for
-    `ring_nesting` to give.
+def ringed(paths: Sequence[Path], vertices: Floats, owner: Ints) -> list[Ringed]:
+    """Each path with the rings that these vertices (v, 2) make: of all its subpaths, one path's after the other's, and
+    the subpath (v,) that each is of, counted through all paths.
     """
-    for path, found in zip(paths, _found(paths, vertices, owner), strict=True):
-        path.kept[PASSING] = True
-        _KNOWN.keep(path, chord_mm, found)
-
-
-def _found(paths: Sequence[Path], vertices: Floats, owner: Ints) -> Iterator[Found]:
     rings, owners, simple = _rings(vertices, owner)
     edges = np.cumsum([0, *map(len, paths)])
     stops = np.searchsorted(owners, edges).tolist()
     nestings = nest_groups(rings, simple, np.diff(stops).tolist())
-    for nesting, (a, b), begin in zip(nestings, itertools.pairwise(stops), edges.tolist(), strict=False):
-        yield rings[a:b], [owner - begin for owner in owners[a:b]], nesting
+    return [
+        Ringed(path, rings[a:b], [owner - begin for owner in owners[a:b]], nesting)
+        for path, nesting, (a, b), begin in zip(
+            paths, nestings, itertools.pairwise(stops), edges[:-1].tolist(), strict=True
+        )
+    ]
 
 
-EXACT_PLACES = 8
-"""Rings of shapes that agree to so many decimals of a millimetre stand for each other: far less than `SAME_VERTEX_MM`.
-"""
-
-
-def _moved(found: Sequence[Found], by: Sequence[Floats]) -> list[Found]:
-    """What is known of shapes, for copies of them that lie elsewhere."""
-    if not found:
+def _moved(copies: Sequence[tuple[Path, Path]], found: dict[Path, Ringed]) -> list[Ringed]:
+    """What is known of shapes, for copies of them that lie elsewhere: pairs of a copy and what it is like."""
+    if not copies:
         return []
-    sizes = [len(rings) for rings, _, _ in found]
-    vertices, ring = shapely.get_coordinates(np.concatenate([rings for rings, _, _ in found]), return_index=True)
+    like = [found[other] for _, other in copies]
+    by = [path.points[0, 0] - other.points[0, 0] for path, other in copies]
+    sizes = [len(each.rings) for each in like]
+    vertices, ring = shapely.get_coordinates(np.concatenate([each.rings for each in like]), return_index=True)
     moved = np.split(_linear(vertices + np.repeat(by, sizes, axis=0)[ring], ring), np.cumsum(sizes)[:-1])
-    return [(rings, owners, nesting) for rings, (_, owners, nesting) in zip(moved, found, strict=True)]
-
-
-def remember_turned(path: Path, turned: Path, chord_mm: float, rings: Geometries, which: Bools) -> None:
-    """Keeps what is known of a path for the same with some of its rings (s,) run backwards."""
-    _, owners, nesting = ring_nesting(path, chord_mm)
-    if nesting is not None:
-        turned.kept.update({PASSING: True} if PASSING in path.kept else {})
-        _KNOWN.keep(turned, chord_mm, (rings, owners, nesting.turned(which)))
-
-
-def forget() -> None:
-    """Empties what is remembered between calls, so that benchmarks measure all the work."""
-    _KNOWN.clear()
+    return [
+        Ringed(path, rings, each.owners, each.nesting)
+        for (path, _), rings, each in zip(copies, moved, like, strict=True)
+    ]

@@ -14,10 +14,10 @@ A closed subpath ends exactly where it starts: whoever builds one adds the closi
 
 from __future__ import annotations
 
-from collections.abc import Hashable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
-from typing import Any
+from typing import TypeVar, cast
 
 import numpy as np
 from fontTools.misc.transform import Transform
@@ -31,19 +31,22 @@ Geometries = NDArray[np.object_]
 
 LINE, QUAD, CUBIC = 1, 2, 3
 
+R = TypeVar("R")
+
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Path:
     """Immutable; two paths are equal when all their numbers are, and such have the same hash. `same_shape` allows for
-    noise.
+    noise. Nothing is kept with a path but what its numbers alone say (`once`).
     """
 
     points: Floats
     degrees: NDArray[np.uint8]
     starts: Ints
     closed: Bools
-    kept: dict[Hashable, Any] = field(default_factory=dict, init=False)
-    """What was worked out of it once and is asked for often; a path never changes."""
+    _found: dict[Callable[[Path], object], object] = field(default_factory=dict, init=False, repr=False)
+    _part: tuple[Path, int, int] | None = field(default=None, init=False, repr=False)
+    """Of a path that was split from another: that one, the first of its subpaths, and the first after them."""
 
     def __post_init__(self) -> None:
         self.points.setflags(write=False)
@@ -58,16 +61,21 @@ class Path:
         )
 
     def __hash__(self) -> int:
-        known: int | None = self.kept.get("hash")
+        return self.once(_hash)
+
+    def __reduce__(self) -> tuple[type[Path], tuple[Floats, NDArray[np.uint8], Ints, Bools]]:
+        return Path, (self.points, self.degrees, self.starts, self.closed)
+
+    def once(self, find: Callable[[Path], R]) -> R:
+        """What a function says of this path, worked out when it is first asked for.
+
+        The function must depend on nothing but the path, so that it doesn't matter who asks first, nor in which
+        thread: two that ask at once work out the same.
+        """
+        known = self._found.get(find)
         if known is None:
-            numbers = (
-                (self.points + 0.0).tobytes(),
-                self.degrees.tobytes(),
-                self.starts.tobytes(),
-                self.closed.tobytes(),
-            )
-            known = self.kept["hash"] = hash(numbers)  # 0.0 is added since -0.0 is equal to 0.0
-        return known
+            known = self._found.setdefault(find, find(self))
+        return cast(R, known)
 
     def __repr__(self) -> str:
         return f"<Path of {len(self)} subpaths, {len(self.points)} segments>"
@@ -79,11 +87,7 @@ class Path:
     @property
     def stops(self) -> Ints:
         """(s,) index after each subpath's last segment."""
-        stops = self.kept.get("stops")
-        if stops is None:
-            stops = np.append(self.starts[1:], len(self.points)) if len(self.starts) else self.starts
-            self.kept["stops"] = stops
-        return stops
+        return self.once(_stops)
 
     @property
     def counts(self) -> Ints:
@@ -127,7 +131,7 @@ class Path:
         result, a, first = [], 0, 0
         for b, last in zip(stops.tolist(), edges[stops].tolist(), strict=True):
             part = Path(self.points[first:last], self.degrees[first:last], starts[a:b], self.closed[a:b])
-            part.kept[_PART] = self, a, b
+            object.__setattr__(part, "_part", (self, a, b))
             result.append(part)
             a, first = b, last
         return result
@@ -165,6 +169,27 @@ class Path:
         points = self.points[order]
         points[flip] = points[flip, ::-1]
         return Path(points, self.degrees[order], self.starts, self.closed)
+
+
+def _hash(path: Path) -> int:
+    points = path.points + 0.0  # since -0.0 is equal to 0.0
+    return hash((points.tobytes(), path.degrees.tobytes(), path.starts.tobytes(), path.closed.tobytes()))
+
+
+def _stops(path: Path) -> Ints:
+    return np.append(path.starts[1:], len(path.points)) if len(path.starts) else path.starts
+
+
+def once_each(
+    paths: Sequence[Path], find: Callable[[Path], R], together: Callable[[Sequence[Path]], Iterable[R]]
+) -> list[R]:
+    """`once` of many paths; those that weren't asked before are asked together, where that is quicker. `together` says
+    of each path what `find` says of it alone.
+    """
+    new = [path for path in {id(path): path for path in paths}.values() if find not in path._found]
+    for path, answer in zip(new, together(new) if new else (), strict=True):
+        path._found.setdefault(find, answer)
+    return [path.once(find) for path in paths]
 
 
 def same_shape(a: Path, b: Path, within_mm: float) -> bool:
@@ -230,15 +255,11 @@ def concat(paths: Iterable[Path]) -> Path:
     )
 
 
-_PART = "part"
-"""Kept of a path that was split from another: that one, the first of its subpaths, and the first after them."""
-
-
 def _parted(paths: Sequence[Path]) -> Path | None:
     """The path that these were split from, if they are all of it in its order."""
-    whole, done = paths[0].kept.get(_PART, (None, 0, 0))[0], 0
+    whole, done = paths[0]._part[0] if paths[0]._part else None, 0
     for path in paths:
-        of, a, b = path.kept.get(_PART, (None, 0, 0))
+        of, a, b = path._part or (None, 0, 0)
         if of is not whole or a != done:
             return None
         done = b

@@ -5,7 +5,7 @@ Everything here works on finely flattened rings. Winding is decided here and now
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Hashable, Sequence
 from typing import TypeAlias, TypeVar
 
 import numpy as np
@@ -15,11 +15,20 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
-from unkelt.geometry import nesting as nestings
+from unkelt.geometry.cache import Topic
 from unkelt.geometry.faces import wound_faces
 from unkelt.geometry.measure import Box, subpath_bounds
-from unkelt.geometry.memo import OfPaths
-from unkelt.geometry.nesting import FEW_RINGS, Nesting, boxes, linear, nest, nest_groups, ring_nestings, vertices_of
+from unkelt.geometry.nesting import (
+    FEW_RINGS,
+    Nesting,
+    Ringed,
+    boxes,
+    linear,
+    nest,
+    nest_groups,
+    ring_nestings,
+    vertices_of,
+)
 from unkelt.geometry.path import Bools, Floats, Geometries, Ints, Path
 
 G = TypeVar("G", shapely.Geometry, Geometries)
@@ -59,16 +68,8 @@ def _overlap(low: Floats, high: Floats, other_low: Floats, other_high: Floats) -
     return np.asarray(((low[:, None] <= other_high) & (other_low <= high[:, None])).all(axis=2))
 
 
-_KNOWN: OfPaths[shapely.Geometry] = OfPaths(
-    12_000_000, getsizeof=lambda area: int(shapely.get_num_coordinates(area)) + 64
-)
+_AREAS: Topic[shapely.Geometry] = Topic("areas", 12_000_000, lambda area: int(shapely.get_num_coordinates(area)) + 64)
 """By their vertices, as rings are."""
-
-
-def forget() -> None:
-    """Empties what is remembered between calls, so that benchmarks measure all the work."""
-    nestings.forget()
-    _KNOWN.clear()
 
 
 def region(path: Path, even_odd: bool, chord_mm: float) -> shapely.Geometry:
@@ -78,18 +79,18 @@ def region(path: Path, even_odd: bool, chord_mm: float) -> shapely.Geometry:
 
 def regions(asked: Sequence[tuple[Path, bool]], chord_mm: float) -> list[shapely.Geometry]:
     """`region` of many paths, each with whether its fill rule is even-odd, made in one go."""
-    keys = [(path, (even_odd, chord_mm)) for path, even_odd in asked]
-    known = _KNOWN.known(keys)
-    new = [key for key in dict.fromkeys(keys) if key not in known]
-    if new:
-        found = ring_nestings([path for path, _ in new], chord_mm)
-        areas = _filled(
-            [(rings, nesting, rule) for (rings, _, nesting), (_, (rule, _)) in zip(found, new, strict=True)]
-        )
-        for key, area in zip(new, areas, strict=True):
-            known[key] = area
-            _KNOWN.keep(*key, area)
-    return [known[key] for key in keys]
+    keys: list[Hashable] = [(path, even_odd, chord_mm) for path, even_odd in asked]
+
+    def find(places: list[int]) -> list[shapely.Geometry]:
+        found = ring_nestings([asked[place][0] for place in places], chord_mm)
+        return areas([(rings, asked[place][1]) for rings, place in zip(found, places, strict=True)])
+
+    return _AREAS.get_many(keys, find)
+
+
+def areas(asked: Sequence[tuple[Ringed, bool]]) -> list[shapely.Geometry]:
+    """What rings fill, each path's with whether its rule is even-odd; made anew."""
+    return _filled([(found.rings, found.nesting, even_odd) for found, even_odd in asked])
 
 
 def filled(rings: Sequence[Floats], even_odd: bool) -> shapely.Geometry:
@@ -132,8 +133,8 @@ def _region_of_crossing_rings(rings: Geometries, even_odd: bool) -> shapely.Geom
         sizes = list(map(len, groups))
         nested = nest_groups(rings[order], shapely.is_simple(rings[order]), sizes)
         parts = np.split(rings[order], np.cumsum(sizes)[:-1])
-        areas = _filled([(part, nesting, even_odd) for part, nesting in zip(parts, nested, strict=True)])
-        return together(shapely.get_parts(np.array(areas, object)))
+        filled_parts = _filled([(part, nesting, even_odd) for part, nesting in zip(parts, nested, strict=True)])
+        return together(shapely.get_parts(np.array(filled_parts, object)))
     faces, winding = wound_faces(vertices_of(rings))
     inside = faces[winding % 2 == 1 if even_odd else winding != 0]
     return shapely.unary_union(inside) if len(inside) else shapely.MultiPolygon()
@@ -248,10 +249,10 @@ def connected(count: int, pairs: Collection[tuple[int, int]] | Ints) -> list[lis
 
 def apart(path: Path) -> list[Path]:
     """The parts of a path that lie so far apart that their boxes don't touch: each is filled as it is in the whole."""
-    known: list[Path] | None = path.kept.get("apart")
-    if known is None:
-        groups = clusters(shapely.box(*subpath_bounds(path).T)) if len(path) > 1 else []
-        whole = len(groups) < 2
-        known = [path] if whole else path.select([i for group in groups for i in group]).split([*map(len, groups)])
-        path.kept["apart"] = known
-    return known
+    return path.once(_apart)
+
+
+def _apart(path: Path) -> list[Path]:
+    groups = clusters(shapely.box(*subpath_bounds(path).T)) if len(path) > 1 else []
+    whole = len(groups) < 2
+    return [path] if whole else path.select([i for group in groups for i in group]).split([*map(len, groups)])

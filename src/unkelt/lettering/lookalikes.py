@@ -8,7 +8,7 @@ from functools import lru_cache
 
 from fontTools import unicodedata as unicode
 
-from unkelt.geometry.memo import shape_key
+from unkelt.geometry.alike import shape_key
 from unkelt.lettering.faces import Face, open_face
 from unkelt.lettering.setting import glyph_path
 

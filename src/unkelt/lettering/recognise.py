@@ -9,7 +9,8 @@ from functools import lru_cache
 
 import numpy as np
 
-from unkelt.geometry.memo import Memo, shape_key
+from unkelt.geometry.alike import shape_key
+from unkelt.geometry.cache import Topic
 from unkelt.geometry.path import Path, concat
 from unkelt.lettering.faces import Face
 from unkelt.lettering.identify import ring_votes
@@ -23,7 +24,7 @@ SAME_PLACE = 0.02
 """Two rings are of one letter where both say that it stands in the same place, to this share of its em, and as large.
 """
 
-_KNOWN: Memo[bool] = Memo(2_000)
+_LETTERS: Topic[bool] = Topic("shapes that are letters", 2_000)
 
 
 def are_letters(path: Path) -> bool:
@@ -32,7 +33,7 @@ def are_letters(path: Path) -> bool:
     """
     if len(path) < 2 or len(path) > MOST_RINGS or not path.closed.all():
         return False
-    return _KNOWN.get(shape_key(path), lambda: any(_asked(path, mirrored) for mirrored in (False, True)))
+    return _LETTERS.get(shape_key(path), lambda: any(_asked(path, mirrored) for mirrored in (False, True)))
 
 
 def letter_by_letter(letters: Sequence[Path], face: Face, em_mm: float) -> list[set[str]]:

@@ -228,7 +228,7 @@ class _Reader:
             )
         for bodies in members.values():
             whole = concat([body.path for body in bodies])
-            if len(bodies) > 1 and whole.closed.all() and ring_nesting(whole, CHORD_MM)[2] is not None:
+            if len(bodies) > 1 and whole.closed.all() and ring_nesting(whole, CHORD_MM).nesting is not None:
                 first = bodies[0]
                 yield Body(whole, None, first.stroke, True, shown=first.shown, groups=first.groups)
             else:

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path as FilePath
 
-from unkelt.geometry.measure import Box, bounds, join_boxes, lengths, remember_boxes
+from unkelt.geometry.measure import Box, bounds, find_boxes, join_boxes, lengths
 from unkelt.geometry.path import concat
 from unkelt.geometry.region import clusters, parts, regions
 from unkelt.job.workshop import Workshop
@@ -71,7 +71,7 @@ def judge(path: str, found: Imported, ticket: Ticket, device: Device = STAND_IN)
     outlines = [outline for outline, _ in working]
     shapes = regions([(outline.path, outline.look.even_odd) for outline in outlines], chord)
     material, _, holes, _ = parts(shapes, tolerance.sliver_mm2)
-    remember_boxes([outline.path for outline in outlines])
+    find_boxes([outline.path for outline in outlines])
     box = join_boxes([b for outline in outlines if (b := bounds(outline.path))])
     findings = judged_by_survey(found, ticket)
     cut = [outline for outline, operation in working if operation in (Operation.CUT, None)]

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from unkelt.geometry.cache import TopicOfObjects
 from unkelt.geometry.measure import Box, bounds, lengths, signed_areas
-from unkelt.geometry.memo import ByIdentity
 from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import regions
 from unkelt.job.workshop import Workshop
@@ -62,17 +62,17 @@ def takes_long(sheet: Sheet, items: Sequence[str]) -> bool:
     return sum(len(each.path.points) for each in sheet.outlines() if each.id in wanted) > TRIED_UNASKED
 
 
-_KNOWN: ByIdentity[list[Entry]] = ByIdentity(8)
+_ENTRIES: TopicOfObjects[list[Entry]] = TopicOfObjects("entries of the ledger", 8)
 
 
 def known_ledger(sheet: Sheet, workshop: Workshop) -> list[Entry] | None:
     """A ledger that was written before."""
-    return _KNOWN.known(sheet, workshop)
+    return _ENTRIES.known(sheet, workshop)
 
 
 def ledger(sheet: Sheet, workshop: Workshop) -> list[Entry]:
     """All items but groups, in sheet order; written once for a sheet."""
-    return _KNOWN.get(lambda: _ledger(sheet, workshop), sheet, workshop)
+    return _ENTRIES.get(lambda: _ledger(sheet, workshop), sheet, workshop)
 
 
 def _ledger(sheet: Sheet, workshop: Workshop) -> list[Entry]:

@@ -13,8 +13,8 @@ import numpy as np
 from fontTools.misc.transform import Transform
 
 from unkelt.formats.formats import write_sheet
+from unkelt.geometry.cache import TopicOfObjects
 from unkelt.geometry.measure import Box, bounds, join_boxes
-from unkelt.geometry.memo import ByIdentity
 from unkelt.job.workshop import Workshop
 from unkelt.language import grouped
 from unkelt.proof.dry_run import Mishaps, mishaps
@@ -53,7 +53,7 @@ class Look:
     """The dry run in figures: as received, and now."""
 
 
-_RECEIVED: ByIdentity[tuple[tuple[Body, ...], DryRun]] = ByIdentity(2)
+_RECEIVED: TopicOfObjects[tuple[tuple[Body, ...], DryRun]] = TopicOfObjects("files as received", 2)
 """A file as it was received stays the same, whatever is looked at."""
 
 

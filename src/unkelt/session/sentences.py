@@ -6,7 +6,7 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from unkelt.geometry.memo import ByIdentity
+from unkelt.geometry.cache import TopicOfObjects
 from unkelt.language import grouped, number_of
 from unkelt.proof.proof import Proof
 from unkelt.recipe import Stage
@@ -63,7 +63,7 @@ def original_caption(job: Job) -> str:
     return _CAPTIONS.get(lambda: _caption(job.original), job.original)
 
 
-_CAPTIONS: ByIdentity[str] = ByIdentity(100)
+_CAPTIONS: TopicOfObjects[str] = TopicOfObjects("captions of jobs", 100)
 
 
 def _caption(sheet: Sheet) -> str:

@@ -8,8 +8,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from unkelt.geometry.cache import TopicOfObjects
 from unkelt.geometry.measure import Box
-from unkelt.geometry.memo import ByIdentity
 from unkelt.geometry.path import LINE, Bools, Floats, Ints, Path, concat
 from unkelt.language import figures
 from unkelt.session.reading import MM, Unit
@@ -146,7 +146,7 @@ class Viewport:
         return replace(self, scale=scale, x=x, y=y)
 
 
-_ARRAYS: ByIdentity[Floats] = ByIdentity(16)
+_ARRAYS: TopicOfObjects[Floats] = TopicOfObjects("boxes of findings", 16)
 """Boxes of findings in many places, which are asked for at every painting."""
 
 

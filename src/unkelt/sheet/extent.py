@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection
 
-from unkelt.geometry.measure import Box, bounds, join_boxes, remember_boxes
+from unkelt.geometry.measure import Box, bounds, find_boxes, join_boxes
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Sheet
 from unkelt.sheet.ticket import Ticket
@@ -16,7 +16,7 @@ def measured_box(sheet: Sheet, ticket: Ticket, only: Collection[str] | None = No
     """
     boxes: list[Box] = []
     outlines = sheet.outlines()
-    remember_boxes([outline.path for outline in outlines])
+    find_boxes([outline.path for outline in outlines])
     for outline in outlines:
         if only is not None and outline.id not in only:
             continue

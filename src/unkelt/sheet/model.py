@@ -9,7 +9,7 @@ from typing import Any, TypeVar
 
 from fontTools.misc.transform import Identity, Transform
 
-from unkelt.geometry.measure import Box, bounds, join_boxes, remember_boxes
+from unkelt.geometry.measure import Box, bounds, find_boxes, join_boxes
 from unkelt.geometry.path import Path
 from unkelt.sheet.appearance import Appearance
 
@@ -292,7 +292,7 @@ class Sheet:
     def drawn_box(self) -> Box | None:
         """The box of all outlines' lines, exact; strokes count by their centre line."""
         outlines = self.outlines()
-        remember_boxes([outline.path for outline in outlines])
+        find_boxes([outline.path for outline in outlines])
         return join_boxes([box for outline in outlines if (box := bounds(outline.path))])
 
 

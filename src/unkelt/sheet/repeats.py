@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from unkelt.geometry.cache import TopicOfObjects
 from unkelt.geometry.distance import repeated_subpaths
-from unkelt.geometry.memo import ByIdentity
 from unkelt.geometry.path import Path, concat
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline
@@ -27,7 +27,7 @@ class Repeat:
     apart_mm: float
 
 
-_KNOWN: ByIdentity[list[Repeat]] = ByIdentity(8)
+_REPEATS: TopicOfObjects[list[Repeat]] = TopicOfObjects("repeated outlines", 8)
 
 
 def repeats(outlines: Sequence[Outline], within_mm: float) -> list[Repeat]:
@@ -35,7 +35,7 @@ def repeats(outlines: Sequence[Outline], within_mm: float) -> list[Repeat]:
 
     Several checks ask about the same outlines, and they are looked through once.
     """
-    return _KNOWN.get(lambda: _repeats(outlines, within_mm), *outlines, also=within_mm) if outlines else []
+    return _REPEATS.get(lambda: _repeats(outlines, within_mm), *outlines, also=within_mm) if outlines else []
 
 
 def _repeats(outlines: Sequence[Outline], within_mm: float) -> list[Repeat]:

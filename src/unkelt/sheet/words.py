@@ -9,8 +9,8 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
+from unkelt.geometry.cache import TopicOfObjects
 from unkelt.geometry.measure import Box, bounds
-from unkelt.geometry.memo import ByIdentity
 from unkelt.geometry.region import region
 from unkelt.sheet.model import Group, Outline, Sheet
 from unkelt.tolerance import STANDARD
@@ -56,12 +56,12 @@ class Word:
         return all(outline.origin is not None for outline in self.outlines) or _stand_as_letters(self.outlines)
 
 
-_KNOWN: ByIdentity[list[Word]] = ByIdentity(64)
+_WORDS: TopicOfObjects[list[Word]] = TopicOfObjects("words of a sheet", 64)
 
 
 def words(sheet: Sheet) -> list[Word]:
     """As `_words`; several checks ask of one sheet, and it is looked for once."""
-    return _KNOWN.get(lambda: _words(sheet), sheet.items)
+    return _WORDS.get(lambda: _words(sheet), sheet.items)
 
 
 def _words(sheet: Sheet) -> list[Word]:

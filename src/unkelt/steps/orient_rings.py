@@ -33,7 +33,7 @@ def orient_rings(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Ou
     changes: dict[str, tuple[Item, ...]] = {}
     turned = 0
     for outline in targets("orient-rings", sheet, items, Outline):
-        nesting = ring_nesting(outline.path, chord)[2]
+        nesting = ring_nesting(outline.path, chord).nesting
         if nesting is None or nesting.rules_agree():
             continue
         try:

@@ -63,7 +63,8 @@ def unbind(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
 def _pieces(outline: Outline, chord_mm: float) -> list[Path]:
     """Outer rings with the counters right inside them; open subpaths and specks stay with the first."""
     path = outline.path
-    _, owners, nesting = ring_nesting(path, chord_mm)
+    found = ring_nesting(path, chord_mm)
+    owners, nesting = found.owners, found.nesting
     if nesting is None:
         raise StepRefused("unbind", f"the rings of “{outline.id}” cross; weld it first")
     groups: dict[int, list[int]] = {}

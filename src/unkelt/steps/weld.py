@@ -12,9 +12,10 @@ import shapely
 from unkelt.account.changes import Change, Reason
 from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
 from unkelt.geometry.boolean.engine import Operand
+from unkelt.geometry.boolean.judge import PROOF_CHORD
 from unkelt.geometry.boolean.slits import slit_fillers
 from unkelt.geometry.boolean.touching import touching
-from unkelt.geometry.boolean.weld import PROOF_CHORD, WeldProof, covers_itself, crosses_itself, operand_regions
+from unkelt.geometry.boolean.weld import WeldProof, covers_itself, crosses_itself, operand_regions
 from unkelt.geometry.boolean.weld import weld as weld_paths
 from unkelt.geometry.boolean.weld_many import Welded, weld_clusters
 from unkelt.geometry.flatten import lines

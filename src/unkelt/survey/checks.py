@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from unkelt.geometry.measure import remember_boxes
+from unkelt.geometry.measure import find_boxes
 from unkelt.geometry.region import regions
 from unkelt.job.workshop import Workshop
 from unkelt.progress import Progress
@@ -88,7 +88,7 @@ def survey(sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -
 def _look_once(sheet: Sheet, workshop: Workshop) -> None:
     """What nearly every check asks of every outline, found for all of them at once."""
     outlines = sheet.outlines()
-    remember_boxes([outline.path for outline in outlines])
+    find_boxes([outline.path for outline in outlines])
     regions([(each.path, each.look.even_odd) for each in outlines], workshop.ticket.tolerance.chord_mm / 2)
 
 

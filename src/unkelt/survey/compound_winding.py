@@ -18,7 +18,7 @@ def compound_winding(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     for outline in sheet.outlines():
         if outline.look.fill is None or len(outline.path) < 2:
             continue
-        nesting = ring_nesting(outline.path, workshop.ticket.tolerance.chord_mm / 2)[2]
+        nesting = ring_nesting(outline.path, workshop.ticket.tolerance.chord_mm / 2).nesting
         if nesting is None or nesting.rules_agree():
             continue
         drawn, other = ("even-odd", "nonzero") if outline.look.even_odd else ("nonzero", "even-odd")

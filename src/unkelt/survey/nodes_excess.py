@@ -7,8 +7,9 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
+from unkelt.geometry.alike import shape_key
+from unkelt.geometry.cache import Topic
 from unkelt.geometry.measure import Box, bounds, join_boxes
-from unkelt.geometry.memo import Memo, shape_key
 from unkelt.geometry.path import Ints, Path, concat
 from unkelt.geometry.reduce.mergeable import mergeable_nodes
 from unkelt.geometry.reduce.reduce import reduce_many
@@ -102,7 +103,7 @@ estimated from what it finds.
 """
 
 
-_COUNTED: Memo[int] = Memo(20_000)
+_COUNTED: Topic[int] = Topic("nodes that a shape needs", 20_000)
 
 
 def _needed(paths: list[Path], could_go: Ints, allowed_mm: Sequence[float]) -> tuple[list[int], bool]:

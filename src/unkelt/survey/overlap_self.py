@@ -41,7 +41,7 @@ def _filled(outline: Outline, workshop: Workshop) -> Iterator[Finding]:
     tolerance = workshop.ticket.tolerance
     chord = tolerance.chord_mm / 2
     path = _without_repeats(outline.path, tolerance)
-    if ring_nesting(path, chord)[2] is not None or cross_by_rounding(ring_nesting(path, chord)[0]):
+    if ring_nesting(path, chord).nesting is not None or cross_by_rounding(ring_nesting(path, chord).rings):
         return
     by_rule = unlike(region(path, False, chord), region(path, True, chord))
     twice = shapely.symmetric_difference(*by_rule[:2])
@@ -69,9 +69,9 @@ def _line(outline: Outline, workshop: Workshop) -> Iterator[Finding]:
     chord = tolerance.chord_mm / 2
     path = _without_repeats(outline.path, tolerance)
     drawn = lines(path, chord)
-    if drawn.is_simple or (path.closed.all() and ring_nesting(path, chord)[2] is not None):
+    if drawn.is_simple or (path.closed.all() and ring_nesting(path, chord).nesting is not None):
         return
-    if path.closed.all() and cross_by_rounding(ring_nesting(path, chord)[0]):
+    if path.closed.all() and cross_by_rounding(ring_nesting(path, chord).rings):
         return
     places = _own_crossings(path, chord)
     if not places:
@@ -95,7 +95,7 @@ def _line(outline: Outline, workshop: Workshop) -> Iterator[Finding]:
 
 def _without_repeats(path: Path, tolerance: Tolerance) -> Path:
     """Copies are a matter of path.duplicate; what is left may still cross."""
-    if ring_nesting(path, tolerance.chord_mm / 2)[2] is not None:
+    if ring_nesting(path, tolerance.chord_mm / 2).nesting is not None:
         return path
     repeats = {again for _, again, _ in repeated_subpaths(path, tolerance.same_shape_mm)}
     return path.select([index for index in range(len(path)) if index not in repeats]) if repeats else path

@@ -12,8 +12,8 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QTransform
 
 from unkelt.desk.common.theme import LIGHT, Palette, colour
-from unkelt.geometry.measure import Box, bounds, join_boxes, remember_boxes
-from unkelt.geometry.memo import ByIdentity
+from unkelt.geometry.cache import TopicOfObjects
+from unkelt.geometry.measure import Box, bounds, find_boxes, join_boxes
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Ints, Path
 from unkelt.geometry.region import apart
 from unkelt.job.workshop import Workshop
@@ -77,11 +77,15 @@ class _Shape:
     @property
     def path(self) -> QPainterPath:
         """Made when it first comes into view, and then known for every sheet that has the same outline."""
-        name = "drawn, even-odd" if self.even_odd else "drawn"
-        made: QPainterPath | None = self.source.kept.get(name)
-        if made is None:
-            made = self.source.kept[name] = painter_path(self.source, self.even_odd)
-        return made
+        return self.source.once(_even_odd_path if self.even_odd else _nonzero_path)
+
+
+def _even_odd_path(path: Path) -> QPainterPath:
+    return painter_path(path, even_odd=True)
+
+
+def _nonzero_path(path: Path) -> QPainterPath:
+    return painter_path(path, even_odd=False)
 
 
 class Drawing:
@@ -122,7 +126,7 @@ class Drawing:
     @cached_property
     def boxes(self) -> Floats:
         """(s, 4) the box of each shape in mm."""
-        remember_boxes([shape.source for shape in self.shapes])
+        find_boxes([shape.source for shape in self.shapes])
         return np.array([bounds(shape.source) or (0.0, 0.0, 0.0, 0.0) for shape in self.shapes]).reshape(-1, 4)
 
     @cached_property
@@ -268,7 +272,7 @@ class Drawing:
         painter.restore()
 
 
-_DRAWINGS: ByIdentity[Drawing] = ByIdentity(40)
+_DRAWINGS: TopicOfObjects[Drawing] = TopicOfObjects("drawings", 40)
 
 
 def drawing_of(sheet: Sheet, workshop: Workshop) -> Drawing:

@@ -82,8 +82,8 @@ def _bound(grouped: Sequence[list[Outline]], chord: float) -> dict[str, Outline 
     alike = [each for each in grouped if len(each) > 1 and len({one.look for one in each}) == 1]
     paths = [concat([one.path for one in each]) for each in alike]
     found: dict[str, Outline | None] = {}
-    for members, path, (_, _, nesting) in zip(alike, paths, ring_nestings(paths, chord), strict=True):
-        if nesting is not None and path.closed.all():
+    for members, path, rings in zip(alike, paths, ring_nestings(paths, chord), strict=True):
+        if rings.nesting is not None and path.closed.all():
             found |= dict.fromkeys([one.id for one in members]) | {members[0].id: replace(members[0], path=path)}
     return found
 

@@ -14,25 +14,21 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from unkelt.geometry.alike import PLACES, seen_from_first, shape_keys
 from unkelt.geometry.boolean.hulls import Hulls
 from unkelt.geometry.boolean.known import Known
 from unkelt.geometry.boolean.stretches import CHORD, GOES_ON, QUARTERS, SINGLE, Marks, stretches
+from unkelt.geometry.cache import Topic
 from unkelt.geometry.flatten import Vertices, piece_counts
 from unkelt.geometry.measure import halve
-from unkelt.geometry.memo import PLACES, Memo, seen_from_first, shape_keys
 from unkelt.geometry.path import LINE, Floats, Geometries, Ints, Path, concat, raised, runs
 from unkelt.geometry.region import prepared
 
-_ALONE: Memo[Marks] = Memo(2000)
+_ALONE: Topic[Marks] = Topic("what lies aside in a shape", 2000)
 
 
 LEAST_STEPS = 8
 """Curves that take fewer are drawn finely from end to end."""
-
-
-def forget() -> None:
-    """Empties what is remembered between calls, so that benchmarks measure all the work."""
-    _ALONE.clear()
 
 
 @dataclass(frozen=True, slots=True)

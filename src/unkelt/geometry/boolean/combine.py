@@ -16,9 +16,11 @@ import shapely
 from unkelt.errors import GeometryRefused
 from unkelt.geometry import region as regions
 from unkelt.geometry.boolean.engine import Frame, Operand, cleaned, closed, from_engine, to_engine, wound_once
+from unkelt.geometry.boolean.judge import PROOF_CHORD, Second
 from unkelt.geometry.boolean.retrace import fills
-from unkelt.geometry.boolean.weld import PROOF_CHORD, WeldProof, agreed, operand_regions, side_by_side
-from unkelt.geometry.orient import oriented
+from unkelt.geometry.boolean.weld import WeldProof, agreed, operand_regions, side_by_side
+from unkelt.geometry.nesting import Ringed, ring_nestings
+from unkelt.geometry.orient import rings_oriented
 from unkelt.geometry.path import EMPTY, Path, concat, concat_groups
 from unkelt.tolerance import Tolerance
 
@@ -52,25 +54,30 @@ def combine(
         return EMPTY, WeldProof(0.0, float(expected.area), before, 0, 0, 0.0)
     operands = [*first, *second]
     inside, other = fills(first), fills(second)
-    result, (area, (pieces, counters), deviation) = agreed(
+    return agreed(
         lambda drawn: _by_engine(operation, drawn[: len(first)], drawn[len(first) :], tolerance),
-        expected,
+        Second.of([expected], tolerance.sliver_mm2),
         operands,
         lambda places: inside(places) & (other(places) == (operation == "intersection")),
+        before,
         tolerance,
     )
-    return result, WeldProof(area, float(expected.area), before, counters, pieces, deviation)
 
 
-def _by_engine(operation: Operation, first: Sequence[Operand], second: Sequence[Operand], tolerance: Tolerance) -> Path:
+def _by_engine(
+    operation: Operation, first: Sequence[Operand], second: Sequence[Operand], tolerance: Tolerance
+) -> Ringed:
     chord = tolerance.chord_mm * PROOF_CHORD
     operands = [*first, *second]
     frame = Frame.around(np.concatenate([operand.path.points for operand in operands]))
-    groups = concat_groups(wound_once([first, second], [frame, frame], chord), [len(first), len(second)])
+    found = ring_nestings([closed(operand.path) for operand in operands], chord)
+    wound = wound_once([first, second], [frame, frame], found, chord)
+    groups = concat_groups([each.path for each in wound], [len(first), len(second)])
     engines = to_engine(groups, [frame, frame])
     try:
         answer = pathops.op(*engines, _ENGINE[operation], fix_winding=False)
     except pathops.PathOpsError as problem:
         raise GeometryRefused(f"the engine gave up ({problem})") from problem
     made = from_engine([answer], [concat(groups)], [frame])
-    return oriented(cleaned(made, [concat(closed(operand.path) for operand in operands)], tolerance), chord)[0]
+    whole = cleaned(made, [concat([each.path for each in found])], tolerance)
+    return rings_oriented(ring_nestings(whole, chord), chord)[0]

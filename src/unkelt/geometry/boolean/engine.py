@@ -20,8 +20,8 @@ from unkelt.geometry.boolean.hulls import Hulls
 from unkelt.geometry.boolean.known import Known
 from unkelt.geometry.boolean.rejoin import rejoined
 from unkelt.geometry.measure import signed_areas
-from unkelt.geometry.nesting import ring_nestings
-from unkelt.geometry.orient import oriented, run_by_nesting
+from unkelt.geometry.nesting import Ringed, ring_nestings
+from unkelt.geometry.orient import rings_oriented, run_by_nesting
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Ints, Path, closed_by_line, concat
 from unkelt.geometry.reduce.merge import merge_micro
 from unkelt.tolerance import Tolerance
@@ -67,24 +67,23 @@ class Frame:
         return list(map(cls, (low + high) / 2, scale.tolist()))
 
 
-def wound_once(groups: Sequence[Sequence[Operand]], frames: Sequence[Frame], chord: float) -> list[Path]:
+def wound_once(
+    groups: Sequence[Sequence[Operand]], frames: Sequence[Frame], found: Sequence[Ringed], chord_mm: float
+) -> list[Ringed]:
     """Each operand, one group's after the other's, with a winding number that its group has in all material, 1 or -1,
-    and 0 elsewhere.
+    and 0 elsewhere. `found` are the operands' rings; open subpaths are closed, as filling does.
 
-    Open subpaths are closed, as filling does. The rings stay as they are unless they cross or one lies needlessly in
-    another; then the engine simplifies them.
+    The rings stay as they are unless they cross or one lies needlessly in another; then the engine simplifies them.
     """
-    operands = [operand for group in groups for operand in group]
-    paths = [closed(operand.path) for operand in operands]
-    found = ring_nestings(paths, chord)
+    operands, result = [operand for group in groups for operand in group], list(found)
     plain = [
-        nesting is not None and (operand.even_odd or nesting.rules_agree())
-        for operand, (_, _, nesting) in zip(operands, found, strict=True)
+        rings.nesting is not None and (operand.even_odd or rings.nesting.rules_agree())
+        for operand, rings in zip(operands, found, strict=True)
     ]
     edges = list(itertools.pairwise(itertools.accumulate(map(len, groups), initial=0)))
     turned = [
-        is_plain and nesting is not None and bool(nesting.flips().all())
-        for is_plain, (_, _, nesting) in zip(plain, found, strict=True)
+        is_plain and rings.nesting is not None and bool(rings.nesting.flips.all())
+        for is_plain, rings in zip(plain, found, strict=True)
     ]
     chosen = [
         index
@@ -93,24 +92,23 @@ def wound_once(groups: Sequence[Sequence[Operand]], frames: Sequence[Frame], cho
         for index in range(a, b)
         if plain[index]
     ]
-    run = run_by_nesting([paths[index] for index in chosen], [found[index] for index in chosen], chord)
-    for index, path in zip(chosen, run, strict=True):
-        paths[index] = path
+    for index, run in zip(chosen, run_by_nesting([found[index] for index in chosen]), strict=True):
+        result[index] = run
     for (a, b), frame in zip(edges, frames, strict=True):
         for index in range(a, b):
             if not plain[index]:
-                [paths[index]] = oriented(simplified([paths[index]], [frame], operands[index].even_odd), chord)
-    return paths
+                made = simplified([found[index].path], [frame], operands[index].even_odd)
+                [result[index]] = rings_oriented(ring_nestings(made, chord_mm), chord_mm)
+    return result
 
 
 def closed(path: Path) -> Path:
     """Open subpaths closed by a line, as filling does."""
-    if all(path.closed.tolist()):
-        return path
-    known: Path | None = path.kept.get("closed")
-    if known is None:
-        known = path.kept["closed"] = concat([closed_by_line(part) for part in path.subpaths()])
-    return known
+    return path if all(path.closed.tolist()) else path.once(_closed)
+
+
+def _closed(path: Path) -> Path:
+    return concat([closed_by_line(part) for part in path.subpaths()])
 
 
 def simplified(paths: Sequence[Path], frames: Sequence[Frame], even_odd: bool = False) -> list[Path]:

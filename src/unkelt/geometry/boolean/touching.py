@@ -10,8 +10,9 @@ import shapely
 from unkelt.geometry.boolean.aside import drawn_near, neighbours
 from unkelt.geometry.boolean.engine import Operand, closed
 from unkelt.geometry.boolean.hulls import Hulls, in_boxes
+from unkelt.geometry.boolean.judge import PROOF_CHORD
 from unkelt.geometry.boolean.stretches import CHORD, SINGLE, Marks
-from unkelt.geometry.boolean.weld import AWAY_CHORDS, PROOF_CHORD, operand_regions
+from unkelt.geometry.boolean.weld import AWAY_CHORDS, operand_regions
 from unkelt.geometry.measure import signed_areas
 from unkelt.geometry.path import Bools, Ints, Path, concat
 from unkelt.geometry.region import connected

@@ -19,22 +19,16 @@ from unkelt.geometry import region as regions
 from unkelt.geometry.boolean.aside import Chorded
 from unkelt.geometry.boolean.engine import Frame, Operand, cleaned, closed, simplified, wound_once
 from unkelt.geometry.boolean.hulls import Hulls, in_boxes
+from unkelt.geometry.boolean.judge import PROOF_CHORD, Guarded, Judgement, Second, judged
 from unkelt.geometry.boolean.retrace import Wanted, fills, retraced
-from unkelt.geometry.distance import departure, line_distance
-from unkelt.geometry.measure import lengths, signed_areas
-from unkelt.geometry.nesting import ring_nesting, ring_nestings
-from unkelt.geometry.orient import oriented
+from unkelt.geometry.measure import signed_areas
+from unkelt.geometry.nesting import Ringed, ring_nesting, ring_nestings
+from unkelt.geometry.orient import rings_oriented
 from unkelt.geometry.path import Path, concat, concat_groups
 from unkelt.tolerance import Tolerance
 
-PROOF_CHORD = 0.1
-"""Chord error of the proof's polylines, as a share of the tolerance."""
-
 AWAY_CHORDS = 4
 """A curve stands aside when nothing comes nearer to it than so many times that."""
-
-Judgement = tuple[float, tuple[int, int], float]
-"""Area in mm², pieces and counters, and deviation in mm."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,12 +60,12 @@ def side_by_side(results: Sequence[tuple[Path, WeldProof]]) -> tuple[Path, WeldP
 
 def crosses_itself(operand: Operand, tolerance: Tolerance) -> bool:
     """Whether an outline's rings cross themselves or each other."""
-    return ring_nesting(operand.path, tolerance.chord_mm * PROOF_CHORD)[2] is None
+    return ring_nesting(operand.path, tolerance.chord_mm * PROOF_CHORD).nesting is None
 
 
 def covers_itself(operand: Operand, tolerance: Tolerance) -> bool:
     """Whether a ring lies hidden in what another of the same outline fills: solid by nonzero, a hole by even-odd."""
-    _, _, nesting = ring_nesting(operand.path, tolerance.chord_mm * PROOF_CHORD)
+    nesting = ring_nesting(operand.path, tolerance.chord_mm * PROOF_CHORD).nesting
     return nesting is not None and not operand.even_odd and not nesting.rules_agree()
 
 
@@ -85,33 +79,27 @@ def weld(operands: Sequence[Operand], tolerance: Tolerance, guard: bool = True) 
 
     Raises GeometryRefused when any of this does not hold.
     """
-    chord = tolerance.chord_mm * PROOF_CHORD
-    sources = operand_regions(operands, tolerance)
-    second = shapely.unary_union(sources)
-    before = [hole for source in sources for hole in regions.counters(source, tolerance.sliver_mm2)]
+    chord, sliver = tolerance.chord_mm * PROOF_CHORD, tolerance.sliver_mm2
+    sources = np.array(operand_regions(operands, tolerance), object)
+    second = Second.of([shapely.unary_union(sources)], sliver)
+    hidden = Guarded.of(sources, np.zeros(len(sources), np.intp), second.areas, tolerance)
     if guard:
-        _refuse_swallowed(sources, before, second, tolerance)
+        hidden.refuse()
 
-    def union(operands: Sequence[Operand]) -> Path:
-        return oriented(unions([operands], tolerance), chord)[0]
+    def union(operands: Sequence[Operand]) -> Ringed:
+        return rings_oriented(ring_nestings(unions([operands], tolerance), chord), chord)[0]
 
-    result, (area, (pieces, counters), deviation) = agreed(
-        union,
-        second,
-        operands,
-        fills(operands),
-        tolerance,
-    )
-    return result, WeldProof(area, float(second.area), len(before), counters, pieces, deviation)
+    return agreed(union, second, operands, fills(operands), int(hidden.counters[0]), tolerance)
 
 
 def agreed(
-    first: Callable[[Sequence[Operand]], Path],
-    second: shapely.Geometry,
+    first: Callable[[Sequence[Operand]], Ringed],
+    second: Second,
     operands: Sequence[Operand],
     wanted: Wanted,
+    counters_before: int,
     tolerance: Tolerance,
-) -> tuple[Path, Judgement]:
+) -> tuple[Path, WeldProof]:
     """The first engine's answer where the second agrees; else the second's along the operands' curves, where that fills
     what is wanted. Raises GeometryRefused, with what the engines disagree on, where neither can be proven.
 
@@ -119,20 +107,36 @@ def agreed(
     own then, and where that isn't proven, with all curves.
     """
     chord = tolerance.chord_mm * PROOF_CHORD
+    sources = ring_nestings([operand.path for operand in operands], chord)
 
-    def retrace() -> Path:
-        area = _without_slivers(regions.together(regions.pieces(second, tolerance.sliver_mm2)), tolerance)
-        return oriented([retraced(area, operands, wanted, chord)], chord)[0]
+    def retrace() -> Ringed:
+        made = retraced(_without_slivers(second.areas[0], tolerance), operands, wanted, chord)
+        return rings_oriented(ring_nestings([made], chord), chord)[0]
 
-    ways: list[Callable[[], Path]] = [lambda: _by_chords(first, operands, chord), lambda: first(operands), retrace]
+    ways: list[Callable[[], Ringed]] = [lambda: _by_chords(first, operands, chord), lambda: first(operands), retrace]
     refusals = []
     for way in ways:
         try:
             result = way()
-            return result, judged(result, second, operands, tolerance)
+            [judgement] = judged([result], second, [sources], tolerance)
+            if isinstance(judgement, Judgement):
+                return result.path, proven(result.path, judgement, float(second.areas[0].area), counters_before)
+            refusals.append(judgement)
         except GeometryRefused as refused:
             refusals.append(refused)
     raise refusals[1]
+
+
+def proven(path: Path, judgement: Judgement, second_mm2: float, counters_before: int) -> WeldProof:
+    """What is proven of a result by what was judged."""
+    return WeldProof(
+        float(signed_areas(path).sum()),
+        second_mm2,
+        counters_before,
+        judgement.counters,
+        judgement.pieces,
+        judgement.deviation_mm,
+    )
 
 
 def chorded(clusters: Sequence[Sequence[Operand]], chord: float) -> tuple[Chorded, list[list[Operand]]]:
@@ -142,56 +146,13 @@ def chorded(clusters: Sequence[Sequence[Operand]], chord: float) -> tuple[Chorde
     return made, [[Operand(next(paths), each.even_odd) for each in cluster] for cluster in clusters]
 
 
-def _by_chords(engine: Callable[[Sequence[Operand]], Path], operands: Sequence[Operand], chord: float) -> Path:
+def _by_chords(engine: Callable[[Sequence[Operand]], Ringed], operands: Sequence[Operand], chord: float) -> Ringed:
     curves, [drawn] = chorded([operands], chord)
     made = engine(drawn)
-    [result] = curves.restored([made], np.array([regions.region(made, False, chord)]))
+    [result] = curves.restored([made.path], np.array(regions.areas([(made, False)]), object))
     if result is None:
         raise GeometryRefused("the engine changed a line that nothing comes near")
-    return result
-
-
-def judged(result: Path, second: shapely.Geometry, operands: Sequence[Operand], tolerance: Tolerance) -> Judgement:
-    """Area, pieces and counters, and deviation of a result, compared with the second engine's union.
-
-    Raises GeometryRefused where they disagree.
-    """
-    chord = tolerance.chord_mm * PROOF_CHORD
-    ours = regions.region(result, False, chord)
-    area = float(signed_areas(result).sum())
-    slack = (float(lengths(result).sum()) + second.length) * chord + tolerance.sliver_mm2
-    if abs(ours.area - second.area) > slack:
-        raise GeometryRefused(f"two engines disagree on the area: {area:.3f} and {second.area:.3f} mm²")
-    nesting = ring_nesting(result, chord)[2]
-    if nesting is None and regions.apart_mm2(ours, regions.region(result, True, chord)) > slack:
-        raise GeometryRefused("what would be hole and what solid depends on the fill rule")
-    counts = _counts(ours, second, tolerance)
-    if counts[0] != counts[1]:  # where two parts meet in a point, rounding joins or parts them: what is thicker decides
-        counts = _counts(ours.buffer(-chord), second.buffer(-chord), tolerance)
-    if counts[0] != counts[1]:
-        raise GeometryRefused(
-            f"two engines disagree: {counts[0][0]} and {counts[1][0]} pieces, {counts[0][1]} and {counts[1][1]} counters"
-        )
-    significant = regions.together(regions.pieces(second, tolerance.sliver_mm2))
-    whole = _without_slivers(significant, tolerance)
-    deviation = line_distance(ours, whole) + 2 * chord
-    if deviation > tolerance.chord_mm and _differ_by_less_than(ours, second, chord):
-        # Where two outlines graze each other, polylines of them part in a notch too thin to matter and too deep for
-        # that
-        # measure. Then it is enough that no line of the result leaves the sources' lines.
-        rings = [rings for rings, _, _ in ring_nestings([operand.path for operand in operands], chord)]
-        deviation = departure(ours, shapely.multilinestrings(np.concatenate(rings))) + 2 * chord
-    if deviation > tolerance.chord_mm:
-        raise GeometryRefused(f"the outline would move by {deviation:.4f} mm")
-    return area, counts[0], deviation
-
-
-def _counts(ours: shapely.Geometry, second: shapely.Geometry, tolerance: Tolerance) -> list[tuple[int, int]]:
-    """Pieces and counters of both engines' results."""
-    return [
-        (len(regions.pieces(shape, tolerance.sliver_mm2)), len(regions.counters(shape, tolerance.sliver_mm2)))
-        for shape in (ours, second)
-    ]
+    return ring_nesting(result, chord)
 
 
 def operand_regions(operands: Sequence[Operand], tolerance: Tolerance) -> list[shapely.Geometry]:
@@ -199,54 +160,39 @@ def operand_regions(operands: Sequence[Operand], tolerance: Tolerance) -> list[s
     return regions.regions([(each.path, each.even_odd) for each in operands], tolerance.chord_mm * PROOF_CHORD)
 
 
-def _differ_by_less_than(a: shapely.Geometry, b: shapely.Geometry, width_mm: float) -> bool:
-    """Whether two areas differ nowhere in a stretch wider than `width_mm`, either side of a line."""
-    return bool(a.symmetric_difference(b).buffer(-width_mm).is_empty)
-
-
 def _without_slivers(shape: shapely.Geometry, tolerance: Tolerance) -> shapely.Geometry:
-    """Drops the pin-holes that polylines of two curves meeting in a tangent leave open."""
-    parts = [
-        shapely.Polygon(part.exterior, [r for r in part.interiors if shapely.Polygon(r).area > tolerance.sliver_mm2])
-        for part in shapely.get_parts(shape)
-    ]
-    return regions.together(parts)
-
-
-def _refuse_swallowed(
-    sources: list[shapely.Geometry], holes: list[shapely.Polygon], union: shapely.Geometry, tolerance: Tolerance
-) -> None:
-    # A hole with a place outside the union isn't filled; only of the others must the area be found.
-    doubtful = np.array(holes)[shapely.within(shapely.point_on_surface(holes), union)] if holes else []
-    filled = sum(hole.difference(union).area < tolerance.sliver_mm2 for hole in doubtful)
-    if filled:
-        raise GeometryRefused(f"{filled} of {len(holes)} counters would be filled")
-    if len(sources) < 2:
-        return
-    for i, j in regions.lying_inside(sources):
-        if sources[i].boundary.distance(sources[j].boundary) > tolerance.same_shape_mm:
-            raise GeometryRefused(
-                "one outline lies wholly inside another and would vanish; it may be a counter that was split off"
+    """Without the specks and pin-holes that polylines of two curves meeting in a tangent leave."""
+    return regions.together(
+        [
+            shapely.Polygon(
+                part.exterior, [r for r in part.interiors if shapely.Polygon(r).area > tolerance.sliver_mm2]
             )
+            for part in regions.pieces(shape, tolerance.sliver_mm2)
+        ]
+    )
 
 
-def unions(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> list[Path]:
+def unions(
+    clusters: Sequence[Sequence[Operand]], tolerance: Tolerance, found: Sequence[Ringed] | None = None
+) -> list[Path]:
     """The first engine's results, in the sources' own numbers where it kept them. Their fill rule is even-odd.
 
     All operands are first run so that their material has winding number 1, and then simplified together by the nonzero
     rule. The engine's own way of summing operands turns what two share into a hole where one is convex and the other
     has a counter. It isn't asked of rings that have nothing to do with other operands, nor touch one of their own.
+    `found` are the rings of all operands, where they are drawn in a way of their own; all are closed then.
     """
-    sizes = list(map(len, clusters))
-    whole = concat_groups([closed(each.path) for cluster in clusters for each in cluster], sizes)
+    sizes, chord = list(map(len, clusters)), tolerance.chord_mm * PROOF_CHORD
+    if found is None:
+        found = ring_nestings([closed(each.path) for cluster in clusters for each in cluster], chord)
+    whole = concat_groups([each.path for each in found], sizes)
     frames = Frame.around_each(concat(whole).points, [len(path.points) for path in whole])
-    chord = tolerance.chord_mm * PROOF_CHORD
-    operands = wound_once(clusters, frames, chord)
-    rings, ring_of = concat(operands), np.repeat(np.arange(len(operands)), list(map(len, operands)))
+    operands = wound_once(clusters, frames, found, chord)
+    rings = concat([each.path for each in operands])
+    ring_of = np.repeat(np.arange(len(operands)), [len(each.path) for each in operands])
     group_of = np.repeat(np.arange(len(clusters)), sizes)
     ring, other, _, _ = in_boxes(Hulls.of(rings.points, rings.starts), ring_of)
-    apart = [nesting is not None and not nesting.touching for _, _, nesting in ring_nestings(operands, chord)]
-    cluster_of, alone = group_of[ring_of], np.array(apart, bool)[ring_of]
+    cluster_of, alone = group_of[ring_of], np.array([each.simple for each in operands], bool)[ring_of]
     alone[ring[cluster_of[ring] == group_of[other]]] = False
     asked, place = np.unique(cluster_of[~alone], return_inverse=True)
     made = simplified(rings.select(~alone).split(np.bincount(place)), [frames[index] for index in asked])

@@ -8,34 +8,24 @@ from __future__ import annotations
 import itertools
 from collections.abc import Hashable, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import suppress
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 import shapely
 
 from unkelt.errors import GeometryRefused
 from unkelt.geometry import region as regions
+from unkelt.geometry.alike import PLACES, shape_keys
 from unkelt.geometry.boolean.aside import drawn_near
 from unkelt.geometry.boolean.engine import Operand
+from unkelt.geometry.boolean.judge import PROOF_CHORD, Guarded, Judgement, Second, judged
 from unkelt.geometry.boolean.pieces import Pieces
-from unkelt.geometry.boolean.weld import (
-    PROOF_CHORD,
-    WeldProof,
-    chorded,
-    judged,
-    operand_regions,
-    side_by_side,
-    unions,
-    weld,
-)
-from unkelt.geometry.distance import line_distances
+from unkelt.geometry.boolean.weld import WeldProof, chorded, side_by_side, unions, weld
 from unkelt.geometry.flatten import Vertices
 from unkelt.geometry.measure import signed_areas, subpath_bounds
-from unkelt.geometry.memo import PLACES, shape_keys
-from unkelt.geometry.nesting import remember_drawn, ring_nestings
-from unkelt.geometry.orient import oriented
-from unkelt.geometry.path import EMPTY, Bools, Floats, Geometries, Ints, Path, concat
+from unkelt.geometry.nesting import Ringed, ringed
+from unkelt.geometry.orient import rings_oriented
+from unkelt.geometry.path import EMPTY, Floats, Ints, Path, concat
 from unkelt.tolerance import Tolerance
 
 Welded = tuple[Path, WeldProof] | GeometryRefused
@@ -151,8 +141,9 @@ def _by_chords(clusters: Sequence[Sequence[Operand]], tolerance: Tolerance) -> d
     chord = tolerance.chord_mm * PROOF_CHORD
     curves, drawn = chorded(clusters, chord)
     found = _weld_plain(drawn, drawn_near(concat(curves.paths), curves.marks, chord), tolerance)
-    made = [found[index][0] if index in found else EMPTY for index in range(len(clusters))]
-    filled = np.array(regions.regions([(path, False) for path in made], chord), object)
+    made = [found[index][0].path if index in found else EMPTY for index in range(len(clusters))]
+    filled = np.full(len(clusters), shapely.MultiPolygon(), object)
+    filled[list(found)] = regions.areas([(result, False) for result, _ in found.values()])
     restored = curves.restored(made, filled, union=True)
     results = {index: path for index, path in enumerate(restored) if path and index in found}
     counts = [len(path) for path in results.values()]
@@ -172,110 +163,62 @@ def _with_area(proof: WeldProof, area_mm2: float) -> WeldProof:
 
 def _weld_plain(
     clusters: Sequence[Sequence[Operand]], vertices: Vertices, tolerance: Tolerance
-) -> dict[int, tuple[Path, WeldProof]]:
+) -> dict[int, tuple[Ringed, WeldProof]]:
     """By their place, the clusters to whose weld nothing at all can be objected. Their outlines, which are closed, are
     drawn by these vertices.
     """
     chord, sliver = tolerance.chord_mm * PROOF_CHORD, tolerance.sliver_mm2
     count, sizes = len(clusters), list(map(len, clusters))
-    operands = [each.path for cluster in clusters for each in cluster]
-    whole = concat(operands)
-    remember_drawn(operands, *vertices.flattened(whole), chord)
-    sources = np.array(operand_regions([each for cluster in clusters for each in cluster], tolerance), object)
-    cluster_of = np.repeat(np.arange(count), sizes)
+    operands = [each for cluster in clusters for each in cluster]
+    whole = concat([each.path for each in operands])
+    drawn = ringed([each.path for each in operands], *vertices.flattened(whole))
+    filled = regions.areas([(rings, each.even_odd) for rings, each in zip(drawn, operands, strict=True)])
+    sources, cluster_of = np.array(filled, object), np.repeat(np.arange(count), sizes)
+
+    def second_engine() -> tuple[Second, Guarded]:
+        gathered = shapely.geometrycollections(sources, indices=cluster_of)
+        said = Second.of(shapely.union_all(gathered[:, None], axis=1), sliver)
+        return said, Guarded.of(sources, cluster_of, said.areas, tolerance)
+
     with ThreadPoolExecutor(1) as other:  # the second engine lets go of the interpreter: both work at once
-        asked = other.submit(_Second.of, sources, cluster_of, count, sliver)
+        asked = other.submit(second_engine)
         try:
-            made = unions(clusters, tolerance)
-            segments_of = np.repeat(cluster_of, [len(path.points) for path in operands])
-            off = _draw_alike(made, whole, segments_of, vertices, tolerance)
-            results = oriented(made, chord)
+            made = unions(clusters, tolerance, drawn)
+            segments_of = np.repeat(cluster_of, [len(each.path.points) for each in operands])
+            found, off = _drawn_alike(made, whole, segments_of, vertices, tolerance)
+            results = rings_oriented(found, chord)
         except GeometryRefused:
             return {}
-        nested = [nesting is not None for _, _, nesting in ring_nestings(results, chord)]
-        ours = np.array(regions.regions([(path, False) for path in results], chord), object)
-        second = asked.result()
-
-    areas, theirs = shapely.area(ours), shapely.area(second.unions)
-    slack = (shapely.length(ours) + shapely.length(second.unions)) * chord + sliver
-    well = ~second.refused & nested & (np.abs(areas - theirs) <= slack)
-    pieces, counters = (np.bincount(owner, minlength=count) for owner in regions.parts(ours, sliver)[1::2])
-    well &= (pieces == second.pieces) & (counters == second.counters)
-    lines, line_of = shapely.get_parts(shapely.boundary(ours), return_index=True)
-    chosen, others = well[line_of], well[second.line_of]
-    found = line_distances(lines[chosen], line_of[chosen], second.lines[others], second.line_of[others], count)
-    deviations = found + 2 * chord + off
-    for index in np.flatnonzero(well & (deviations > tolerance.chord_mm)).tolist():
-        with suppress(GeometryRefused):  # where outlines graze each other, a single result is measured another way
-            deviations[index] = judged(results[index], second.unions[index], clusters[index], tolerance)[2]
-    well &= deviations <= tolerance.chord_mm
+        second, hidden = asked.result()
+    firsts = np.cumsum([0, *sizes]).tolist()
+    judgements = judged(results, second, [drawn[a:b] for a, b in itertools.pairwise(firsts)], tolerance, off)
+    areas, before, nothing = shapely.area(second.areas).tolist(), hidden.counters.tolist(), hidden.nothing.tolist()
     return {
         index: (
             results[index],
             WeldProof(
-                float(areas[index]),
-                float(theirs[index]),
-                int(second.counters_before[index]),
-                int(counters[index]),
-                int(pieces[index]),
-                float(deviations[index]),
+                judgement.area_mm2,
+                areas[index],
+                before[index],
+                judgement.counters,
+                judgement.pieces,
+                judgement.deviation_mm,
             ),
         )
-        for index in np.flatnonzero(well).tolist()
+        for index, judgement in enumerate(judgements)
+        if isinstance(judgement, Judgement) and nothing[index]
     }
 
 
-@dataclass(frozen=True, slots=True)
-class _Second:
-    """What the second engine says of clusters (c,)."""
-
-    unions: Geometries
-    pieces: Ints
-    counters: Ints
-    counters_before: Ints
-    refused: Bools
-    """(c,) where an operand's counter is filled, or an operand lies wholly inside another."""
-    lines: Geometries
-    line_of: Ints
-    """The lines around all pieces and counters, and the cluster each is of."""
-
-    @classmethod
-    def of(cls, sources: Geometries, cluster_of: Ints, count: int, sliver_mm2: float) -> _Second:
-        """Of what all operands fill, and the cluster of each."""
-        gathered = shapely.geometrycollections(sources, indices=cluster_of)
-        unions = np.asarray(shapely.union_all(gathered[:, None], axis=1), object)
-        parts, part_of, counters, counter_of = regions.parts(unions, sliver_mm2)
-        holes, source_of = regions.parts(sources, sliver_mm2)[2:]
-        hole_of = cluster_of[source_of]
-        refused = np.zeros(count, bool)
-        refused[hole_of[_filled(holes, unions[hole_of], sliver_mm2)]] = True
-        refused[[cluster_of[inner] for inner, _ in regions.lying_inside(sources)]] = True
-        return cls(
-            unions,
-            np.bincount(part_of, minlength=count),
-            np.bincount(counter_of, minlength=count),
-            np.bincount(hole_of, minlength=count),
-            refused,
-            shapely.get_exterior_ring(np.append(parts, counters)),
-            np.append(part_of, counter_of),
-        )
-
-
-def _draw_alike(made: Sequence[Path], source: Path, owner: Ints, vertices: Vertices, tolerance: Tolerance) -> Floats:
-    """Remembers the engine's answers as drawn by the vertices of their sources' curves, wherever they follow one; how
-    far each is from following them. Every segment of the sources belongs to an answer.
+def _drawn_alike(
+    made: Sequence[Path], source: Path, owner: Ints, vertices: Vertices, tolerance: Tolerance
+) -> tuple[list[Ringed], Floats]:
+    """The rings of the engine's answers, drawn by the vertices of their sources' curves wherever they follow one, and
+    how far each is from following them. Every segment of the sources belongs to an answer.
     """
     chord, whole = tolerance.chord_mm * PROOF_CHORD, concat(made)
     answer = np.repeat(np.arange(len(made)), [len(path.points) for path in made])
     pieces = Pieces.of(whole, answer, source, owner, tolerance.engine_noise_mm)
-    remember_drawn(made, *pieces.drawn(whole, source, vertices, chord), chord)
     off = np.zeros(len(made))
     np.maximum.at(off, answer, pieces.off_mm)
-    return off
-
-
-def _filled(holes: Geometries, unions: Geometries, sliver_mm2: float) -> Ints:
-    """Which holes are filled by the unions, one for each."""
-    doubtful = np.flatnonzero(shapely.contains(regions.prepared(unions), shapely.point_on_surface(holes)))
-    left = shapely.area(shapely.difference(holes[doubtful], unions[doubtful]))
-    return doubtful[left < sliver_mm2]
+    return ringed(made, *pieces.drawn(whole, source, vertices, chord)), off

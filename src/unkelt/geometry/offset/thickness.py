@@ -15,8 +15,9 @@ import shapely
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
+from unkelt.geometry.alike import place_free
+from unkelt.geometry.cache import Topic
 from unkelt.geometry.measure import Box
-from unkelt.geometry.memo import Memo, place_free
 
 TAPER = 3.0
 """What is left over is thin when it reaches this many widths out. A corner of angle a loses ½ (1/sin(a/2) - 1) widths:
@@ -57,7 +58,7 @@ def thin_parts(area: shapely.Geometry, width_mm: float, precision_mm: float) -> 
     return [_moved(thin, x, y) for thin in found]
 
 
-_FOUND: Memo[tuple[Thin, ...]] = Memo(20_000)
+_FOUND: Topic[tuple[Thin, ...]] = Topic("thin parts of a shape", 20_000)
 
 
 def _moved(thin: Thin, x: float, y: float) -> Thin:

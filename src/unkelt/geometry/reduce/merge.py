@@ -109,5 +109,5 @@ def _moved(a: Path, b: Path, fine_mm: float) -> float:
 
 def _same_nesting(a: Path, b: Path, fine_mm: float) -> bool:
     """Whether rings that didn't cross still don't, and lie in each other as they did."""
-    was, now = ring_nesting(a, fine_mm)[2], ring_nesting(b, fine_mm)[2]
+    was, now = ring_nesting(a, fine_mm).nesting, ring_nesting(b, fine_mm).nesting
     return was is None or (now is not None and now.containers == was.containers)

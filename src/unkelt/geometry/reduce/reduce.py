@@ -20,10 +20,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from unkelt.geometry.alike import PLACES, seen_from_first
 from unkelt.geometry.arcs import QUARTER_ERROR
+from unkelt.geometry.cache import Topic
 from unkelt.geometry.flatten import flatten, piece_counts
 from unkelt.geometry.measure import end_tangents, unit
-from unkelt.geometry.memo import PLACES, Memo, seen_from_first
 from unkelt.geometry.nesting import ring_nesting, ring_nestings
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Path, concat
 from unkelt.geometry.reduce import noise
@@ -61,7 +62,7 @@ class Reduced:
     bound_mm: float
 
 
-_KNOWN: Memo[Reduced] = Memo(4096)
+_REDUCED: Topic[Reduced] = Topic("reduced paths", 4096)
 
 
 def reduce_nodes(path: Path, tolerance_mm: float, level: bool = False) -> Reduced:
@@ -88,7 +89,7 @@ def reduce_many(paths: Sequence[Path], tolerance_mm: float, level: bool = False)
             left = [place for place, reduced in zip(left, tried, strict=True) if reduced is None]
         return [found[place] for place in places]
 
-    reduced = dict(zip(unlike, _KNOWN.get_many([(path, tolerance_mm, level) for path in unlike], find), strict=True))
+    reduced = dict(zip(unlike, _REDUCED.get_many([(path, tolerance_mm, level) for path in unlike], find), strict=True))
     return [reduced[path] for path in paths]
 
 
@@ -111,12 +112,6 @@ def _placed(shape: _Shape, subpath: Path) -> Path:
     line = shape.reduced.degrees == LINE
     points[line, 1], points[line, 2] = points[line, 0], points[line, 3]
     return Path(points, shape.reduced.degrees, shape.reduced.starts, shape.reduced.closed)
-
-
-def forget() -> None:
-    """Empties what is remembered between calls, so that benchmarks measure all the work."""
-    _KNOWN.clear()
-    _SHAPES.clear()
 
 
 def _tried(paths: list[Path], tolerance_mm: float, level: bool) -> list[Reduced | None]:
@@ -153,7 +148,7 @@ class _Shape:
     bound_mm: float
 
 
-_SHAPES: Memo[_Shape] = Memo(8192)
+_SHAPES: Topic[_Shape] = Topic("reduced shapes", 8192)
 """Letters come again in other words and on other sheets. What is kept depends on the shape alone, not on who asked
 first.
 """
@@ -194,13 +189,15 @@ def _shapes(asked: Sequence[Path], tolerance_mm: float, rounded_mm: float, level
 def _same_topology(before: Path, after: Path, tolerance_mm: float) -> bool:
     """Whether rings that were simple and apart still are, in the same nesting."""
     chord = tolerance_mm * NESTING_SHARE
-    _, owners, nesting = ring_nesting(before, chord)
+    was = ring_nesting(before, chord)
+    nesting = was.nesting
     if nesting is None:
         return True  # crossing already: nothing to keep but the distance, which is certified
-    _, new_owners, new = ring_nesting(after, chord)
+    now = ring_nesting(after, chord)
+    new = now.nesting
     return (
         new is not None
-        and owners == new_owners
+        and was.owners == now.owners
         and [sorted(c) for c in new.containers] == [sorted(c) for c in nesting.containers]
         and bool((new.sense == nesting.sense).all())
     )
