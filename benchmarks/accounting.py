@@ -15,13 +15,13 @@ from benchmarks.timing import Row
 from unkelt import judge, recipe
 from unkelt.demo import make_demo
 from unkelt.formats.formats import read_sheet
+from unkelt.job.ticket import Ticket, read_ticket
 from unkelt.job.workshop import Workshop
 from unkelt.judge import Case, findings_of
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.shelves import bundled_faces
 from unkelt.recipe import mend
 from unkelt.sheet.model import Sheet
-from unkelt.sheet.ticket import Ticket, read_ticket
 
 LARGE = 300
 """Outlines of the large sheet."""

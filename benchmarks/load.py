@@ -61,10 +61,10 @@ def raw(path: Path) -> float:
 def one(path: str) -> None:
     """Prints seconds of each stage and the peak of memory as JSON, stage by stage, so that a stop loses none."""
     from unkelt import api
+    from unkelt.job.ticket import Ticket
     from unkelt.job.workshop import standard_workshop
     from unkelt.judge import Case
     from unkelt.release.package import release
-    from unkelt.sheet.ticket import Ticket
 
     workshop = standard_workshop(Ticket())
     source = Path(path)

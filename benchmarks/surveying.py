@@ -13,13 +13,13 @@ from unkelt.geometry.cache import Cache, use
 from unkelt.geometry.measure import find_boxes
 from unkelt.geometry.path import CUBIC, Path, concat
 from unkelt.geometry.region import regions
+from unkelt.job.ticket import parse_ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.setting import set_lettering
 from unkelt.lettering.shelves import bundled_faces
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import FaceQuery, Group, Lettering, Outline, Run, Sheet
-from unkelt.sheet.ticket import parse_ticket
 from unkelt.survey.checks import CHECKS
 
 TICKET = '[machine]\nsmallest_stroke = "0.4 mm"\nsmallest_gap = "0.3 mm"\n[key]\ncut = ["#000000"]'

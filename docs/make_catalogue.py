@@ -19,10 +19,10 @@ from babel.messages.pofile import write_po
 
 from unkelt.desk.common.drawing import Lens
 from unkelt.desk.views import View
+from unkelt.job.machine import profiles
 from unkelt.language import BUNDLED, TEMPLATES
 from unkelt.proof.standin import stand_ins
 from unkelt.session.entries import sentence
-from unkelt.sheet.machine import profiles
 from unkelt.steps.steps import STEPS
 
 SOURCE = Path(__file__).parents[1] / "src" / "unkelt"

@@ -10,13 +10,13 @@ from fontTools.misc.transform import Transform
 from unkelt.geometry.distance import line_distance
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.path import Path, PathBuilder, concat, polygon
+from unkelt.job.ticket import Ticket, parse_ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.setting import set_lettering
 from unkelt.lettering.shelves import bundled_faces
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import FaceQuery, Item, Lettering, Outline, Run, Sheet
-from unkelt.sheet.ticket import Ticket, parse_ticket
 
 SHELF = Shelf(bundled_faces())
 

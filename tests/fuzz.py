@@ -35,10 +35,10 @@ with atheris.instrument_imports(include=["unkelt", "tinycss2", "ezdxf"]) if GUID
     from unkelt.formats.svg.pathdata import parse_path_data
     from unkelt.formats.svg.read import parse_svg
     from unkelt.formats.svg.write import write_svg
+    from unkelt.job.ticket import parse_ticket
     from unkelt.recipe import Call, Recipe, parse_recipe, run
     from unkelt.session.job import open_job
     from unkelt.session.working_file import open_working, save_working
-    from unkelt.sheet.ticket import parse_ticket
 
 CORPUS = Path(__file__).parent / "corpus"
 HANG_S = 10

@@ -17,9 +17,9 @@ from unkelt.formats.svg.read import parse_svg
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.measure import bounds, signed_areas
 from unkelt.geometry.path import PathBuilder, concat, polygon
+from unkelt.job.ticket import Ticket
 from unkelt.proof.proof import prove
 from unkelt.recipe import Call, apply, mend
-from unkelt.sheet.ticket import Ticket
 from unkelt.steps.steps import STEPS
 from unkelt.survey.checks import survey
 

@@ -21,6 +21,7 @@ from pathlib import Path
 
 from unkelt.app import work
 from unkelt.formats.formats import read_sheet, write_sheet
+from unkelt.job.ticket import Ticket, parse_ticket, read_ticket
 from unkelt.job.workshop import Workshop
 from unkelt.judge import Case
 from unkelt.lettering.shelves import standard_shelf
@@ -28,7 +29,6 @@ from unkelt.progress import Progress
 from unkelt.proof.proof import Proof, prove
 from unkelt.recipe import Recipe, Stage, applied, parse_recipe, read_recipe
 from unkelt.sheet.model import Sheet
-from unkelt.sheet.ticket import Ticket, parse_ticket, read_ticket
 from unkelt.survey.checks import survey as survey_sheet
 from unkelt.survey.finding import Finding
 

@@ -17,7 +17,8 @@ from unkelt.formats.formats import WRITERS
 from unkelt.geometry.cache import TopicOfObjects
 from unkelt.job.workshop import Workshop
 from unkelt.progress import Progress
-from unkelt.proof.pictures import Pictures, compare, compare_format
+from unkelt.proof.pictures import compare, compare_format
+from unkelt.proof.pixels import Pictures
 from unkelt.proof.proof import Proof
 from unkelt.recipe import Stage
 from unkelt.sheet.model import Sheet

@@ -6,11 +6,10 @@ anew wherever the recipe runs.
 
 from __future__ import annotations
 
-import tomllib
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
-from typing import Any
+from typing import Any, ClassVar
 
 import tomlkit
 
@@ -19,12 +18,13 @@ from unkelt.account.changes import STILL, Change
 from unkelt.account.declare import redrawn
 from unkelt.errors import GeometryRefused, InputError, NothingToDo, StepRefused
 from unkelt.geometry.region import box_of
+from unkelt.job.budget import Budget
+from unkelt.job.schema import Names, Table, Text, loads, structured
+from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.progress import Progress
-from unkelt.sheet.budget import Budget
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Group, Outline, Sheet
-from unkelt.sheet.ticket import Ticket
 from unkelt.steps.cures import cures_of, leading_codes
 from unkelt.steps.evidence import Counted, counters_matched
 from unkelt.steps.step import Outcome, Step
@@ -260,37 +260,38 @@ def read_recipe(path: Path) -> Recipe:
 
 def parse_recipe(text: str, source: str = "recipe") -> Recipe:
     """A recipe from TOML text. Raises InputError."""
-    try:
-        table = tomllib.loads(text)
-    except tomllib.TOMLDecodeError as problem:
-        raise InputError(source, f"is not valid TOML: {problem}") from problem
+    table = loads(text, source)
     steps = table.pop("step", [])
     if table or not isinstance(steps, list) or not all(isinstance(entry, dict) for entry in steps):
         raise InputError(source, "must hold [[step]] tables and nothing else", next(iter(table), None))
-    return Recipe(tuple(_call(source, index, dict(entry)) for index, entry in enumerate(steps, 1)))
+    return Recipe(tuple(_call(source, f"step {index}", entry) for index, entry in enumerate(steps, 1)))
 
 
-def _call(source: str, index: int, entry: dict[str, Any]) -> Call:
-    place = f"step {index}"
-    name, items = entry.pop("name", None), entry.pop("items", [])
-    rule, options = entry.pop("rule", None), entry.pop("with", {})
-    if not isinstance(name, str) or name not in STEPS:
-        raise InputError(source, f"there is no step {name!r} (known: {', '.join(STEPS)})", place)
-    if not isinstance(items, list) or not all(isinstance(item, str) for item in items):
-        raise InputError(source, "items must be a list of ids", place)
-    if not isinstance(rule, str | None) or not isinstance(options, dict):
-        raise InputError(source, "rule must be the code of a finding, and with a table of options", place)
-    if entry:
-        raise InputError(source, f"unknown field “{next(iter(entry))}”", place)
-    known = {parameter.name: parameter for parameter in STEPS[name].parameters}
-    for option, value in options.items():
+@dataclass(frozen=True, slots=True)
+class _Written:
+    """A `[[step]]` of a recipe file."""
+
+    WRITTEN: ClassVar[dict[str, str]] = {"options": "with"}
+
+    name: Text
+    items: Names = ()
+    rule: Text | None = None
+    options: Table = field(default_factory=dict)
+
+
+def _call(source: str, place: str, entry: dict[str, Any]) -> Call:
+    said = structured(entry, source, _Written, place)
+    if said.name not in STEPS:
+        raise InputError(source, f"there is no step “{said.name}” (known: {', '.join(STEPS)})", place)
+    known = {parameter.name: parameter for parameter in STEPS[said.name].parameters}
+    for option, value in said.options.items():
         if option not in known:
-            raise InputError(source, f"{name} has no option “{option}”", place)
+            raise InputError(source, f"{said.name} has no option “{option}”", place)
         try:
             known[option].value(value)
         except Exception as problem:
             raise InputError(source, f"{option}: {problem}", place) from problem
-    return Call(name, tuple(items), rule, options)
+    return Call(said.name, said.items, said.rule, said.options)
 
 
 def dump_recipe(recipe: Recipe) -> str:

@@ -7,11 +7,11 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from unkelt.geometry.measure import Box, join_boxes
+from unkelt.job.budget import moved_mm
 from unkelt.job.workshop import Workshop
 from unkelt.judge import Case
 from unkelt.lettering.setting import set_lettering
 from unkelt.proof.proof import Proof
-from unkelt.sheet.budget import moved_mm
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Group, Sheet
 from unkelt.steps.cures import cures_of

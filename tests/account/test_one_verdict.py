@@ -10,10 +10,10 @@ from unkelt.demo import make_demo
 from unkelt.formats.formats import read_sheet
 from unkelt.formats.svg.read import parse_svg
 from unkelt.formats.svg.write import write_svg
+from unkelt.job.ticket import Ticket, read_ticket
 from unkelt.judge import Case, findings_of
 from unkelt.proof.proof import prove
 from unkelt.recipe import mend
-from unkelt.sheet.ticket import Ticket, read_ticket
 from unkelt.survey.checks import survey
 
 READING = {"text.live", "text.font-missing", "text.glyph-missing", "content.reference", "content.picture", "size.units"}

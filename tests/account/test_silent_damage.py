@@ -23,6 +23,7 @@ from unkelt.geometry.boolean.weld import weld
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.path import concat, polygon
 from unkelt.geometry.region import region
+from unkelt.job.ticket import read_ticket
 from unkelt.judge import Case, findings_of
 from unkelt.lettering.identify import identify
 from unkelt.lettering.matches import words
@@ -30,7 +31,6 @@ from unkelt.recipe import Call, Stage, apply
 from unkelt.release.package import release
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Group, Outline, Reads
-from unkelt.sheet.ticket import read_ticket
 from unkelt.steps.cures import cures_of
 from unkelt.survey.checks import survey
 from unkelt.survey.finding import Level

@@ -6,9 +6,9 @@ from PySide6.QtWidgets import QApplication, QComboBox, QDialog
 
 from tests.desk.hands import found, opened, settle
 from unkelt.desk.views import View
+from unkelt.job.ticket import read_ticket
 from unkelt.lettering.setting import set_lettering
 from unkelt.sheet.model import Lettering
-from unkelt.sheet.ticket import read_ticket
 
 MISSING = """<svg xmlns="http://www.w3.org/2000/svg" width="200mm" height="80mm" viewBox="0 0 200 80">
 <text x="20" y="50" font-family="Quayside Script" font-size="24">Tern</text></svg>"""

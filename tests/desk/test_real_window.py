@@ -11,8 +11,8 @@ import pytest
 from PIL import ImageChops, ImageGrab
 
 from unkelt.demo import make_demo
+from unkelt.job.ticket import read_ticket
 from unkelt.proof.proof import prove
-from unkelt.sheet.ticket import read_ticket
 
 pytestmark = pytest.mark.skipif(
     not (shutil.which("Xvfb") and shutil.which("xdotool")), reason="needs Xvfb and xdotool, which ./dev test installs"

@@ -22,8 +22,8 @@ from unkelt.app import stepping
 from unkelt.desk.common.drawing import Lens
 from unkelt.desk.common.theme import DARK, LIGHT, LOOK, tick
 from unkelt.desk.views import View
+from unkelt.job.ticket import read_ticket
 from unkelt.proof.proof import prove
-from unkelt.sheet.ticket import read_ticket
 from unkelt.steps.cures import cures_of
 from unkelt.survey.finding import Level
 

@@ -19,9 +19,9 @@ from unkelt.formats.svg.read import parse_svg
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.measure import bounds, evaluate, lengths, signed_areas
 from unkelt.geometry.path import concat
+from unkelt.job.ticket import Ticket
 from unkelt.lettering.setting import set_lettering
 from unkelt.recipe import Call, apply
-from unkelt.sheet.ticket import Ticket
 from unkelt.survey.checks import find_code, survey
 
 

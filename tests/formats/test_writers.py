@@ -22,12 +22,12 @@ from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import bounds, signed_areas
 from unkelt.geometry.path import concat
+from unkelt.job.ticket import parse_ticket
 from unkelt.proof.importer import import_file
 from unkelt.recipe import mend
 from unkelt.release.parts import by_operations
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Outline, Picture
-from unkelt.sheet.ticket import parse_ticket
 
 TICKET = parse_ticket('[key]\ncut = ["#0b5d4c"]\nengrave = ["#20262b"]')
 CUT = Appearance(fill=None, stroke="#0b5d4c", stroke_width_mm=0.1)

@@ -12,9 +12,9 @@ from unkelt.geometry.edit.spikes import spikes
 from unkelt.geometry.offset.thickness import thin_parts
 from unkelt.geometry.path import concat, polygon
 from unkelt.geometry.region import region
+from unkelt.job.ticket import parse_ticket
 from unkelt.job.workshop import Workshop
 from unkelt.recipe import Call, apply
-from unkelt.sheet.ticket import parse_ticket
 from unkelt.survey.checks import find_code, survey
 
 FILM = Workshop(parse_ticket('[machine]\nsmallest_stroke = "1 mm"\nsmallest_gap = "0.5 mm"'), SHELF)

@@ -15,6 +15,7 @@ from unkelt.formats.svg.read import parse_svg
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.measure import bounds, join_boxes, lengths, signed_areas
 from unkelt.geometry.path import PathBuilder, concat
+from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Face, Shelf, open_face
 from unkelt.lettering.index import faces_in, index
@@ -22,7 +23,6 @@ from unkelt.lettering.setting import glyph_path, set_lettering
 from unkelt.lettering.shelves import bundled_faces
 from unkelt.recipe import Call, apply
 from unkelt.sheet.model import Each, FaceQuery, Guide
-from unkelt.sheet.ticket import Ticket
 
 WORDS = string.ascii_letters + string.digits + "&!?.,"
 

@@ -13,6 +13,7 @@ from fontTools.ttLib.ttCollection import TTCollection
 
 from tests.builders import SHELF, lettering, sheet
 from unkelt.geometry.measure import bounds
+from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering import shelves
 from unkelt.lettering.faces import Shelf
@@ -21,7 +22,6 @@ from unkelt.lettering.licence import licence_of
 from unkelt.lettering.setting import set_lettering
 from unkelt.lettering.shelves import bundled_faces, standard_shelf
 from unkelt.sheet.model import FaceQuery
-from unkelt.sheet.ticket import Ticket
 from unkelt.survey.checks import find_code
 
 PACIFICO, ARVO = (next(f for f in bundled_faces() if f.family == family) for family in ("Pacifico", "Arvo"))

@@ -9,9 +9,9 @@ from PIL import Image
 from tests.builders import circle, glyph_paths, square
 from unkelt.geometry.path import concat
 from unkelt.geometry.region import region
+from unkelt.job.ticket import Ticket, parse_ticket
 from unkelt.proof.burn import burn
 from unkelt.proof.imported import Body
-from unkelt.sheet.ticket import Ticket, parse_ticket
 
 KEY = parse_ticket('[key]\nengrave = ["#20262b"]\ncut = ["#0b5d4c"]')
 

@@ -14,13 +14,13 @@ from unkelt.formats.svg.pathdata import parse_path_data
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.path import concat, polygon
+from unkelt.job.ticket import parse_ticket
 from unkelt.proof.dry_run import mishaps
 from unkelt.proof.imported import Body
 from unkelt.proof.motion import Move, dry_run, trapezoid_s
 from unkelt.proof.standin import parse_stand_in, stand_ins
 from unkelt.session.portions import Portions, between
 from unkelt.session.proofing import look
-from unkelt.sheet.ticket import parse_ticket
 
 LASER = parse_ticket('[machine]\nprofile = "laser"\nkerf = "0 mm"')
 
@@ -154,8 +154,8 @@ def test_stand_ins_read_a_file_each_in_its_own_way(tmp_path):
 
 @pytest.mark.parametrize(
     ("text", "reason"),
-    [("name = ", "not valid TOML"), ("says = 'x'", "needs a name"), ("name = 'a'\nglue = 1", "unknown field"),
-     ("name = 'a'\nper_inch = true", "wrong kind"), ("name = 'a'\nfill_rule = 'odd'", "even-odd or nonzero")],
+    [("name = ", "not valid TOML"), ("says = 'x'", "name: is missing"), ("name = 'a'\nglue = 1", "unknown field"),
+     ("name = 'a'\nper_inch = true", "per_inch: must be a number"), ("name = 'a'\nfill_rule = 'odd'", "fill_rule: must be one of even-odd, nonzero")],
 )  # fmt: skip
 def test_a_stand_in_that_cannot_be_read_says_why(text, reason):
     with pytest.raises(InputError, match=reason):

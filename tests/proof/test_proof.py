@@ -8,12 +8,12 @@ from tests.builders import circle, outline, ring, sheet, square
 from unkelt.errors import InputError
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.path import concat
+from unkelt.job.ticket import Ticket, parse_ticket
 from unkelt.proof.dry_run import cut_twice_mm
 from unkelt.proof.import_svg import import_svg
 from unkelt.proof.imported import Body
 from unkelt.proof.motion import dry_run
 from unkelt.proof.proof import prove
-from unkelt.sheet.ticket import Ticket, parse_ticket
 
 
 def proof_of(tmp_path, on, ticket=None):

@@ -18,12 +18,12 @@ from unkelt.cli import main
 from unkelt.errors import InputError
 from unkelt.formats.formats import read_sheet
 from unkelt.formats.svg.write import write_svg
+from unkelt.job.ticket import parse_ticket
 from unkelt.judge import Case
 from unkelt.recipe import mend, read_recipe, run
 from unkelt.release.package import Held, release
 from unkelt.release.parts import by_operations, slug
 from unkelt.sheet.model import Group
-from unkelt.sheet.ticket import parse_ticket
 from unkelt.steps.weld import WeldedTogether
 
 NAME = "Sea Thrift"

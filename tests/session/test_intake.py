@@ -5,7 +5,7 @@ import pytest
 from tests.builders import SHELF
 from unkelt.app.received import intake
 from unkelt.formats.svg.read import parse_svg
-from unkelt.sheet.ticket import Ticket
+from unkelt.job.ticket import Ticket
 
 NS = 'xmlns="http://www.w3.org/2000/svg"'
 

@@ -10,6 +10,8 @@ from hypothesis import strategies as st
 from tests.builders import lettering, sheet, workshop
 from tests.session.places import views
 from unkelt.demo import make_demo
+from unkelt.job.beside import ticket_beside
+from unkelt.job.ticket import read_ticket
 from unkelt.recipe import Call, apply, mend
 from unkelt.session.actions import ACTIONS
 from unkelt.session.dimensions import dimensions
@@ -27,8 +29,6 @@ from unkelt.session.sentences import (
     verdict,
 )
 from unkelt.session.viewport import nice_step, ticks
-from unkelt.sheet.beside import ticket_beside
-from unkelt.sheet.ticket import read_ticket
 from unkelt.steps.steps import STEPS
 from unkelt.survey.checks import survey
 

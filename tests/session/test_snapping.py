@@ -6,10 +6,10 @@ from hypothesis import strategies as st
 
 from tests.builders import circle, outline, sheet, square
 from unkelt.errors import UnkeltError
+from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import standard_workshop
 from unkelt.session.picking import items_within
 from unkelt.session.snapping import GuideLine, caught, parse_guide
-from unkelt.sheet.ticket import Ticket
 
 ON = sheet(outline("a", square(20, 10, 20)), outline("o", circle(5, 60, 60)))
 

@@ -9,6 +9,7 @@ from unkelt.demo import make_demo
 from unkelt.errors import InputError
 from unkelt.formats.svg.read import parse_svg
 from unkelt.formats.svg.write import write_svg
+from unkelt.job.ticket import read_ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.shelves import bundled_faces
@@ -17,7 +18,6 @@ from unkelt.release.package import release
 from unkelt.session.job import open_job
 from unkelt.session.working_file import open_working, save_working
 from unkelt.sheet.model import Outline
-from unkelt.sheet.ticket import read_ticket
 from unkelt.survey.checks import survey
 from unkelt.survey.finding import Level, with_accepted
 

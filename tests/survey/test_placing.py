@@ -12,11 +12,11 @@ from unkelt.errors import LengthError, StepRefused
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.path import concat, polygon
 from unkelt.geometry.region import region
+from unkelt.job.ticket import parse_ticket, with_key
 from unkelt.job.workshop import Workshop
 from unkelt.recipe import Call, apply
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Lettering, Outline, Reads, Sheet
-from unkelt.sheet.ticket import parse_ticket, with_key
 from unkelt.survey.checks import find_code
 from unkelt.units import parse_length
 

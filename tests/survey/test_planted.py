@@ -20,10 +20,10 @@ from unkelt.formats.svg.read import parse_svg
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.region import region
+from unkelt.job.ticket import Ticket, read_ticket
 from unkelt.job.workshop import Workshop
 from unkelt.recipe import Call, apply, mend
 from unkelt.sheet.model import Group, Sheet
-from unkelt.sheet.ticket import Ticket, read_ticket
 from unkelt.steps.cures import cures_of
 from unkelt.survey.checks import CHECKS, survey
 

@@ -24,10 +24,10 @@ from unkelt.formats.svg.pathdata import parse_path_data
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.path import concat
 from unkelt.geometry.region import counters, region
+from unkelt.job.ticket import read_ticket
 from unkelt.lettering.shelves import bundled_faces
 from unkelt.recipe import Call, Recipe, applied, apply, dump_recipe, mend, parse_recipe, run
 from unkelt.sheet.model import Group, Guide, Outline, Sheet
-from unkelt.sheet.ticket import read_ticket
 from unkelt.steps.cures import cures_of
 from unkelt.steps.steps import STEPS
 from unkelt.survey.checks import CHECKS, find_code, survey

@@ -22,11 +22,11 @@ from unkelt.geometry.distance import departure, line_distance
 from unkelt.geometry.measure import Box
 from unkelt.geometry.path import same_shape
 from unkelt.geometry.region import clusters, parts, together, unlike
+from unkelt.job.ticket import Ticket
 from unkelt.lettering.faces import Shelf
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.change import moved_item
 from unkelt.sheet.model import Group, Item, Lettering, Outline, Picture, Sheet
-from unkelt.sheet.ticket import Ticket
 
 CHORD_SHARE = 0.1
 """Chord error of the polylines that are compared, as a share of the chord tolerance."""

@@ -11,9 +11,9 @@ from unkelt.account.painting import painted
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import lengths
 from unkelt.geometry.path import Path, concat
+from unkelt.job.ticket import Ticket
 from unkelt.lettering.faces import Shelf
 from unkelt.sheet.model import Item
-from unkelt.sheet.ticket import Ticket
 
 CHORD_SHARE = 0.1
 """Chord error of the areas, as a share of the chord tolerance."""

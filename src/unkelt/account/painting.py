@@ -15,13 +15,13 @@ from unkelt.geometry.measure import Box, bounds, find_boxes
 from unkelt.geometry.offset.offset import stroke_area
 from unkelt.geometry.path import EMPTY, Path
 from unkelt.geometry.region import regions
+from unkelt.job.ticket import Ticket
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.setting import set_lettering
 from unkelt.sheet.appearance import Appearance, Paint, has_visible_stroke
 from unkelt.sheet.materials import is_thick
 from unkelt.sheet.model import Item, Lettering, Outline, Picture
 from unkelt.sheet.pens import pen_of
-from unkelt.sheet.ticket import Ticket
 
 PICTURE = "a picture"
 """The material that raster pictures stand for."""

@@ -11,10 +11,10 @@ from fontTools.misc.transform import Identity, Transform
 from unkelt.account.balance import Account, Imbalance, unexplained
 from unkelt.account.changes import Change, Moves, Reason, moved
 from unkelt.account.declare import redrawn
+from unkelt.job.ticket import Ticket
 from unkelt.lettering.faces import Shelf
 from unkelt.sheet.change import transformed
 from unkelt.sheet.model import Outline, Sheet
-from unkelt.sheet.ticket import Ticket
 
 
 class Taken(Protocol):

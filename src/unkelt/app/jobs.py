@@ -8,11 +8,11 @@ from pathlib import Path
 
 from psygnal import Signal
 
+from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Shelf
 from unkelt.session.job import Job
 from unkelt.session.snapping import GuideLine
-from unkelt.sheet.ticket import Ticket
 
 
 class Jobs:

@@ -11,6 +11,7 @@ from unkelt.app.executor import Executor
 from unkelt.app.jobs import Jobs
 from unkelt.app.keeping import Keeping
 from unkelt.errors import UnkeltError
+from unkelt.job.ticket import read_ticket
 from unkelt.job.workshop import Workshop
 from unkelt.language import tr
 from unkelt.lettering.faces import Shelf
@@ -20,7 +21,6 @@ from unkelt.session.job import Job
 from unkelt.session.keeping import Kept
 from unkelt.session.opening import open_any
 from unkelt.sheet.model import Sheet
-from unkelt.sheet.ticket import read_ticket
 
 Prepare = Callable[[Sheet, Workshop], object]
 """What is done to a sheet, in the thread that it comes from, so that it can be shown at once."""

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from unkelt.job.extent import measured_box
+from unkelt.job.ticket import Ticket
 from unkelt.language import grouped
 from unkelt.lettering.faces import Shelf
-from unkelt.sheet.extent import measured_box
 from unkelt.sheet.model import FaceQuery, Group, Picture, Sheet
-from unkelt.sheet.ticket import Ticket
 from unkelt.steps.state_units import UNITS, unit_factor
 
 

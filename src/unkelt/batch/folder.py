@@ -15,6 +15,8 @@ from unkelt.app import work
 from unkelt.app.received import intake
 from unkelt.errors import InputError
 from unkelt.formats.formats import READERS
+from unkelt.job.beside import Beside, ticket_beside
+from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.judge import findings_of
 from unkelt.lettering.faces import Shelf
@@ -22,9 +24,7 @@ from unkelt.lettering.shelves import standard_shelf
 from unkelt.recipe import Recipe, dump_recipe
 from unkelt.release.picture import preview_png
 from unkelt.report import checked_file, failed_file
-from unkelt.sheet.beside import Beside, ticket_beside
 from unkelt.sheet.model import Sheet
-from unkelt.sheet.ticket import Ticket
 from unkelt.survey.checks import survey
 from unkelt.survey.finding import Finding, Level
 

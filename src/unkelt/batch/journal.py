@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from unkelt.batch.folder import Row
-from unkelt.sheet.beside import place_beside
+from unkelt.job.beside import place_beside
 
 NAME = ".unkelt-journal.jsonl"
 

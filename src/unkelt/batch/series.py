@@ -17,6 +17,7 @@ from unkelt.batch.folder import PICTURE_PX, Row, counted, holding
 from unkelt.batch.readback import asked_for, misread
 from unkelt.errors import InputError, UnkeltError
 from unkelt.formats.files import read_bytes
+from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.judge import Case
 from unkelt.lettering.shelves import standard_shelf
@@ -25,7 +26,6 @@ from unkelt.release.package import Held, release
 from unkelt.release.parts import slug
 from unkelt.release.picture import preview_png
 from unkelt.sheet.model import Sheet
-from unkelt.sheet.ticket import Ticket
 
 PAGE_MM = (300.0, 200.0)
 """The page that a series begins with where no file is given."""

@@ -9,10 +9,10 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from unkelt.job.beside import Beside, ticket_beside
+from unkelt.job.ticket import Ticket, read_ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.shelves import standard_shelf
-from unkelt.sheet.beside import Beside, ticket_beside
-from unkelt.sheet.ticket import Ticket, read_ticket
 from unkelt.survey.finding import Level
 
 

@@ -10,9 +10,9 @@ from unkelt.app.work import Written, mended, opened, written
 from unkelt.cli.common import OnFiles, say_findings, say_json
 from unkelt.cli.status import Status
 from unkelt.formats.files import write_whole
+from unkelt.job.budget import since_received
 from unkelt.recipe import Recipe, applied, dump_recipe, read_recipe
 from unkelt.report import checked_file, mend_report
-from unkelt.sheet.budget import since_received
 from unkelt.survey.checks import survey
 
 

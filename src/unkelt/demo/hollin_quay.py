@@ -21,6 +21,7 @@ from unkelt.formats.svg.pathdata import parse_path_data
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.measure import halve
 from unkelt.geometry.path import CUBIC, Path, concat
+from unkelt.job.ticket import parse_ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.setting import set_lettering
@@ -28,7 +29,6 @@ from unkelt.lettering.shelves import bundled_faces
 from unkelt.recipe import mend
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import FaceQuery, Group, Lettering, Outline, Run, Sheet
-from unkelt.sheet.ticket import parse_ticket
 
 CUT = "#0b5d4c"
 ENGRAVE = "#20262b"

@@ -10,8 +10,8 @@ from unkelt.formats.files import write_whole
 from unkelt.formats.hpgl.write import write_hpgl
 from unkelt.formats.svg.read import read_svg
 from unkelt.formats.svg.write import places_for, write_svg
+from unkelt.job.ticket import Ticket
 from unkelt.sheet.model import Sheet
-from unkelt.sheet.ticket import Ticket
 
 # The libraries of DXF and PDF take a while to import: they are when a file needs them.
 

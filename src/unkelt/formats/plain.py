@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from unkelt.errors import InputError
+from unkelt.job.ticket import Ticket
 from unkelt.sheet.model import Lettering, Outline, Picture, Sheet
-from unkelt.sheet.ticket import Ticket
 
 
 def outlines_only(sheet: Sheet, kind: str) -> list[Outline]:

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+from unkelt.job.ticket import Ticket
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.shelves import standard_shelf
-from unkelt.sheet.ticket import Ticket
 from unkelt.tolerance import Tolerance
 
 

@@ -16,9 +16,9 @@ from PIL import Image
 
 from unkelt.geometry.flatten import polylines
 from unkelt.geometry.measure import Box, bounds, join_boxes
+from unkelt.job.ticket import Ticket
 from unkelt.proof.imported import Body
 from unkelt.sheet.appearance import Appearance, Operation
-from unkelt.sheet.ticket import Ticket
 
 MOST_CELLS = 60_000_000
 """A raster of more cells is made at a wider pitch, which the answer tells."""

@@ -16,9 +16,9 @@ from numpy.typing import NDArray
 from unkelt.geometry.flatten import polylines
 from unkelt.geometry.path import Floats, Path, concat
 from unkelt.geometry.region import counters, pieces, region
+from unkelt.job.ticket import Ticket
 from unkelt.proof.imported import Body
 from unkelt.sheet.appearance import Appearance, Operation
-from unkelt.sheet.ticket import Ticket
 
 MOST_SAMPLES = 1_000_000
 """On a line of kilometres, which no machine cuts, the samples lie further apart."""

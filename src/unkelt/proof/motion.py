@@ -20,11 +20,11 @@ from scipy.spatial import cKDTree
 from unkelt.geometry.edit.spikes import corner_angles
 from unkelt.geometry.flatten import polylines
 from unkelt.geometry.path import Floats, Ints, Path, concat
+from unkelt.job.machine import Machine
+from unkelt.job.ticket import Ticket
 from unkelt.proof.head import Ahead, beside
 from unkelt.proof.imported import Body
 from unkelt.sheet.appearance import Appearance, Operation
-from unkelt.sheet.machine import Machine
-from unkelt.sheet.ticket import Ticket
 
 Kind = Literal["travel", "pierce", "cut", "score", "engrave", "lead"]
 

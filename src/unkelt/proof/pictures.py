@@ -2,8 +2,7 @@
 our readers and writers, and laid upon each other.
 
 SVG is painted by resvg, PDF by PDFium. DXF and HPGL have no renderer of their own here: what the proof's readers make
-of them is painted by resvg. A pixel differs where its colour lies outside of all that the other picture shows around
-it, so that edges, which both draw in their own way, don't count.
+of them is painted by resvg. `pixels.py` says where two pictures differ.
 """
 
 from __future__ import annotations
@@ -12,115 +11,44 @@ import io
 import re
 import tempfile
 import zlib
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from pathlib import Path as FilePath
-from typing import Any
 
 import numpy as np
 import pypdfium2
 import shapely
 from fontTools.misc.transform import Transform
-from numpy.lib.stride_tricks import sliding_window_view
-from numpy.typing import NDArray
-from PIL import Image, ImageDraw, ImageFilter
-from scipy import ndimage
+from PIL import Image
 
-from unkelt.account.changes import Change
 from unkelt.account.painting import reach
 from unkelt.account.whole import Whole
 from unkelt.errors import InputError
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.geometry.path import Path
+from unkelt.job.ticket import Ticket
 from unkelt.lettering.faces import Shelf
 from unkelt.proof.imported import Imported, as_sheet
 from unkelt.proof.importer import import_file
 from unkelt.proof.painter import Order, paint
+from unkelt.proof.pixels import FINEST_MM, Known, Mask, Pictures, Pixels, compared
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.change import growth
 from unkelt.sheet.model import Sheet
-from unkelt.sheet.ticket import Ticket
-
-Pixels = NDArray[np.uint8]
-"""(rows, columns, 3) red, green, blue on white paper."""
-Mask = NDArray[np.bool_]
 
 LONGEST_PX = 1000
-FINEST_MM = 0.05
-"""A picture has so many pixels along its longer side, but none smaller than that."""
-
-AROUND_PX = 2
-"""How far around a pixel the other picture is looked at: renderers round places to a pixel, and soften edges over
-another.
-"""
-
-APART = 48
-"""Colours that differ by no more than this of 255 in any channel are the same: what softening leaves of a thin line."""
-
-APART_SOFTENED = 14
-"""The same of pictures of which each pixel is the mean of three by three: a third of what a line one pixel wide leaves.
-"""
+"""A picture has so many pixels along its longer side, but none smaller than `FINEST_MM`."""
 
 FINER = 2
 """How much finer a picture is painted, and softened to its size then, where something differs: resvg knows four steps
 of how much of a pixel's width lies inside an edge, so that one which moved by next to nothing may be a quarter paler.
 """
 
-LEAST_PX = 4
-"""Fewer pixels next to each other are no difference."""
-
 TEXT_UNITS = 0.6
 """How far resvg may set a letter on a guide from where it belongs, in user units of the text (measured against
 Chromium).
 """
-
-
-PLAIN = {"#ffffff": "white", "#000000": "black"}
-"""Colours that people call by a name."""
-
-
-@dataclass(frozen=True, slots=True)
-class Difference:
-    """A place where both pictures differ: the colours there as "#rrggbb", its box and area on the written sheet (mm),
-    and the words of the change that explains it, empty where none does.
-    """
-
-    received: str
-    written: str
-    box: Box
-    area_mm2: float
-    explained: str
-
-    def words(self) -> str:
-        """For people: "3.2 mm² are white and were #d22f27, at 120, 45 mm"."""
-        x, y = (self.box[0] + self.box[2]) / 2, (self.box[1] + self.box[3]) / 2
-        now, then = (PLAIN.get(colour, colour) for colour in (self.written, self.received))
-        return f"{self.area_mm2:.1f} mm² are {now} and were {then}, at {x:.0f}, {y:.0f} mm"
-
-
-@dataclass(frozen=True)
-class Pictures:
-    """Both pictures on the grid of the written sheet, `px_mm` a pixel, and where they differ; `skipped` says why they
-    could not be compared, empty where they were.
-    """
-
-    received: Pixels
-    written: Pixels
-    px_mm: float
-    differences: tuple[Difference, ...] = ()
-    skipped: str = ""
-
-    @classmethod
-    def none(cls, reason: str) -> Pictures:
-        """No pictures, for a reason."""
-        nothing = np.zeros((0, 0, 3), np.uint8)
-        return cls(nothing, nothing, FINEST_MM, skipped=reason)
-
-    @property
-    def lost(self) -> tuple[Difference, ...]:
-        """The differences that nothing explains."""
-        return tuple(each for each in self.differences if not each.explained)
 
 
 def compare(
@@ -149,7 +77,7 @@ def compare(
         rows, columns = after.shape[:2]
         before, shown = _carried(before, px_mm / scale, whole.matrix, (rows, columns), px_mm)
         seen = np.where(shown[..., None], after, before)  # beyond its page, a file as received shows nothing
-        found = _compared(before, seen, px_mm, whole.changes, _known(original, whole.matrix, shelf))
+        found = compared(before, seen, px_mm, whole.changes, _known(original, whole.matrix, shelf))
         return replace(found, written=after)
 
     try:
@@ -169,7 +97,7 @@ def compare_format(written: FilePath, written_svg: bytes, sheet: Sheet, ticket: 
         if written.suffix.lower() == ".pdf":
             ours = _Drawing(_as_thick(written_svg, px_mm), *size)
             before, after = _painted(ours, _by_pdfium(written.read_bytes(), *size))
-            return _compared(before, after, px_mm, (), ())
+            return compared(before, after, px_mm, (), ())
         found = import_file(written)
         meant = [
             (outline.path, _line_colour(outline.look, found.kind, ticket))
@@ -184,7 +112,7 @@ def compare_format(written: FilePath, written_svg: bytes, sheet: Sheet, ticket: 
         before, after = _painted(*drawings)
     except (InputError, ValueError, OSError, pypdfium2.PdfiumError) as problem:
         return Pictures.none(_reason(problem))
-    return _compared(before, after, px_mm, (), ())
+    return compared(before, after, px_mm, (), ())
 
 
 def _reason(problem: Exception) -> str:
@@ -339,15 +267,11 @@ def _carried(
     rows, columns = shape
     back = matrix.inverse()
     # Pillow asks, for a place on the new grid in pixels, which place of the old grid it shows.
-    affine = tuple(
-        value / px_mm
-        for value in (
-            back.xx * new_px_mm, back.yx * new_px_mm, back.dx,
-            back.xy * new_px_mm, back.yy * new_px_mm, back.dy,
-        )
-    )  # fmt: skip
+    across = [value / px_mm for value in (back.xx * new_px_mm, back.yx * new_px_mm, back.dx)]
+    down = [value / px_mm for value in (back.xy * new_px_mm, back.yy * new_px_mm, back.dy)]
+    affine = (*across, *down)
 
-    def carried(image: Image.Image, beyond: Any) -> Pixels:
+    def carried(image: Image.Image, beyond: int | tuple[int, int, int]) -> Pixels:
         return np.asarray(
             image.transform((columns, rows), Image.Transform.AFFINE, affine, Image.Resampling.NEAREST, fillcolor=beyond)
         )
@@ -359,28 +283,16 @@ def _carried(
 # comparing
 
 
-@dataclass(frozen=True)
-class _Known:
-    """An area (mm on the written sheet) in which the renderer, or reading, is known to see something otherwise, and
-    why.
-    """
-
-    where: shapely.Geometry
-    words: str
-    blur_mm: float = 0.0
-    """Where it only sets things a little off, by how much; 0 where anything may differ."""
-
-
-def _known(original: Sheet, matrix: Transform, shelf: Shelf) -> list[_Known]:
+def _known(original: Sheet, matrix: Transform, shelf: Shelf) -> list[Known]:
     """What was said at reading, and text that renderers set in a way of their own."""
-    found: list[_Known] = []
+    found: list[Known] = []
     boxes = {item.id: box for item in original.walk() if (box := reach(item, shelf)) is not None}
     for remark in original.source.remarks:
         if remark.code is not None and remark.code.startswith("content"):
             named = [boxes[name] for name in remark.items if name in boxes]
             held = [boxes[inner] for name in remark.items for inner in _leaves(original, name) if inner in boxes]
             for box in (*named, *held):
-                found.append(_Known(_moved_box(box, matrix), remark.words))
+                found.append(Known(_moved_box(box, matrix), remark.words))
     for text in original.letterings():
         box = boxes.get(text.id)
         if box is None:
@@ -388,9 +300,9 @@ def _known(original: Sheet, matrix: Transform, shelf: Shelf) -> list[_Known]:
         unit = text.runs[0].size_mm / 16
         grown = _moved_box((box[0] - unit, box[1] - unit, box[2] + unit, box[3] + unit), matrix)
         if any(run.features or run.letter_spacing_mm for run in text.runs) or text.beyond:
-            found.append(_Known(grown, "text with features or spacing, which the renderer sets without them"))
+            found.append(Known(grown, "text with features or spacing, which the renderer sets without them"))
         elif text.guide is not None or text.length_mm is not None:
-            found.append(_Known(grown, "", TEXT_UNITS * 25.4 / 96))
+            found.append(Known(grown, "", TEXT_UNITS * 25.4 / 96))
     return found
 
 
@@ -402,127 +314,3 @@ def _leaves(sheet: Sheet, name: str) -> list[str]:
 def _moved_box(box: Box, matrix: Transform) -> shapely.Geometry:
     corners = [(box[0], box[1]), (box[2], box[1]), (box[2], box[3]), (box[0], box[3])]
     return shapely.Polygon([matrix.transformPoint(corner) for corner in corners])
-
-
-def _compared(
-    before: Pixels, after: Pixels, px_mm: float, changes: Iterable[Change], known: Sequence[_Known]
-) -> Pictures:
-    apart = _apart(before, after, AROUND_PX)
-    for each in known:
-        if each.blur_mm:
-            apart &= ~_mask([each.where], apart.shape, px_mm, 1) | _apart(
-                before, after, AROUND_PX + int(np.ceil(each.blur_mm / px_mm))
-            )
-    label, count = ndimage.label(apart, np.ones((3, 3)))
-    if not count:
-        return Pictures(before, after, px_mm)
-    explained = _explanations(apart.shape, px_mm, changes, known)
-    found = []
-    for number, place in enumerate(ndimage.find_objects(label), 1):
-        inside = label[place] == number
-        for words, mask in [*explained, ("", None)]:
-            part = inside if mask is None else inside & mask[place]
-            if part.sum() >= LEAST_PX:
-                found.append(_difference(before, after, place, part, px_mm, words))
-            inside = inside & ~part
-            if not inside.any():
-                break
-    return Pictures(before, after, px_mm, tuple(sorted(found, key=lambda each: (bool(each.explained), -each.area_mm2))))
-
-
-def _apart(a: Pixels, b: Pixels, around_px: int) -> Mask:
-    """Where either picture shows a colour that the other has nothing like around there."""
-    result = np.zeros(a.shape[:2], bool)
-    # At the page's edge nothing is known of what lies around.
-    inner = slice(around_px, -around_px), slice(around_px, -around_px)
-    unlike = np.zeros(a.shape[:2], bool)  # only where a pixel itself is unlike can it differ from all that is around
-    for channel in range(3):
-        one, other = a[..., channel], b[..., channel]
-        unlike |= np.maximum(one, other) - np.minimum(one, other) > APART
-    rows, columns = np.nonzero(unlike[inner])
-    differs = _outside(a, b, rows, columns, around_px, APART)
-    rows, columns = rows[differs], columns[differs]
-    if len(rows):  # a thin line may have come to lie on two rows of pixels, half as dark, instead of on one
-        differs = _outside(_softened(a), _softened(b), rows, columns, around_px, APART_SOFTENED)
-        result[inner][rows[differs], columns[differs]] = True
-    return result
-
-
-def _outside(
-    a: Pixels, b: Pixels, rows: NDArray[np.intp], columns: NDArray[np.intp], around_px: int, apart: int
-) -> Mask:
-    """At which of some pixels, counted from where all of what is around lies inside, one has a colour that the other
-    hasn't around.
-    """
-    size = 2 * around_px + 1
-    found = np.zeros(len(rows), bool)
-    for one, other in ((a, b), (b, a)):
-        around = sliding_window_view(other, (size, size), (0, 1))[rows, columns]  # (n, 3, size, size)
-        values = one[rows + around_px, columns + around_px].astype(np.int16)
-        low, high = around.min(axis=(2, 3)).astype(np.int16), around.max(axis=(2, 3)).astype(np.int16)
-        found |= ((values - high > apart) | (low - values > apart)).any(axis=-1)
-    return found
-
-
-def _softened(pixels: Pixels) -> Pixels:
-    return np.asarray(Image.fromarray(pixels).filter(ImageFilter.BoxBlur(1)))
-
-
-def _explanations(
-    shape: tuple[int, int], px_mm: float, changes: Iterable[Change], known: Sequence[_Known]
-) -> list[tuple[str, Mask]]:
-    """What explains differences where, as masks that reach a little beyond; changes first."""
-    by_words: dict[str, list[shapely.Geometry]] = {}
-    for change in changes:
-        by_words.setdefault(change.reason.value, []).append(change.where)
-    for each in known:
-        if not each.blur_mm:
-            by_words.setdefault(each.words, []).append(each.where)
-    return [(words, _mask(areas, shape, px_mm, AROUND_PX + 1)) for words, areas in by_words.items()]
-
-
-def _mask(areas: Sequence[shapely.Geometry], shape: tuple[int, int], px_mm: float, grow_px: int) -> Mask:
-    """The pixels that areas touch, and so many around them."""
-    mask = np.zeros(shape, bool)
-    for part in shapely.get_parts(shapely.union_all(list(areas))):
-        if part.geom_type == "Polygon" and not part.is_empty:
-            for ring in (part.exterior, *part.interiors):
-                _draw(mask, shapely.get_coordinates(ring) / px_mm)
-    return np.asarray(ndimage.maximum_filter(mask, 2 * grow_px + 1)) if grow_px else mask
-
-
-def _draw(mask: Mask, ring_px: NDArray[np.float64]) -> None:
-    """Turns the pixels within a ring over: what lies in a hole was drawn twice, and is none of it. Its own line stays
-    drawn.
-    """
-    left, top = np.maximum(np.floor(ring_px.min(axis=0)).astype(int) - 1, 0)
-    right, bottom = np.minimum(np.ceil(ring_px.max(axis=0)).astype(int) + 2, (mask.shape[1], mask.shape[0]))
-    if right <= left or bottom <= top:
-        return
-    image = Image.new("1", (int(right - left), int(bottom - top)))
-    places = [tuple(place) for place in (ring_px - (left, top)).tolist()]
-    ImageDraw.Draw(image).polygon(places, fill=1)
-    window = mask[top:bottom, left:right]
-    window ^= np.asarray(image, bool)
-    line = Image.new("1", image.size)
-    ImageDraw.Draw(line).line(places, fill=1)
-    window |= np.asarray(line, bool)
-
-
-def _difference(
-    before: Pixels, after: Pixels, place: tuple[slice, ...], part: Mask, px_mm: float, words: str
-) -> Difference:
-    rows, columns = np.nonzero(part)
-    top, left = place[0].start, place[1].start
-    box = (
-        float((left + columns.min()) * px_mm), float((top + rows.min()) * px_mm),
-        float((left + columns.max() + 1) * px_mm), float((top + rows.max() + 1) * px_mm),
-    )  # fmt: skip
-    colours = [_usual(pixels[place][part]) for pixels in (before, after)]
-    return Difference(colours[0], colours[1], box, float(part.sum()) * px_mm * px_mm, words)
-
-
-def _usual(pixels: Pixels) -> str:
-    """The median colour, as "#rrggbb"."""
-    red, green, blue = np.median(pixels.reshape(-1, 3), axis=0).astype(int).tolist()
-    return f"#{red:02x}{green:02x}{blue:02x}"

@@ -9,6 +9,7 @@ from pathlib import Path as FilePath
 from unkelt.geometry.measure import Box, bounds, find_boxes, join_boxes, lengths
 from unkelt.geometry.path import concat
 from unkelt.geometry.region import clusters, parts, regions
+from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Shelf
 from unkelt.proof.dry_run import cut_twice_mm
@@ -17,7 +18,6 @@ from unkelt.proof.importer import import_file
 from unkelt.proof.motion import STAND_IN, Device
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline
-from unkelt.sheet.ticket import Ticket
 from unkelt.survey.checks import survey
 from unkelt.survey.finding import Finding, Level
 

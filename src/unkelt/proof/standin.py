@@ -6,16 +6,16 @@ They stand where real ones could: whatever has a `name` and reads a file to an `
 from __future__ import annotations
 
 import tempfile
-import tomllib
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from pathlib import Path as FilePath
-from typing import Any, Protocol
+from typing import Annotated, Any, Protocol
 from xml.etree import ElementTree
 
 from fontTools.misc.transform import Transform
 
 from unkelt.errors import InputError
+from unkelt.job.schema import Count, Number, Switch, Text, Written, loads, one_of, structured
 from unkelt.proof.imported import Imported
 from unkelt.proof.importer import import_file
 from unkelt.proof.names import FOLDER, STAND_INS
@@ -39,13 +39,13 @@ class Importer(Protocol):
 class StandIn:
     """One invented importer. `fill_rule` and `per_inch` are None where it follows the file."""
 
-    name: str
-    says: str
-    fill_rule: str | None = None
-    per_inch: float | None = None
-    styles: bool = True
-    groups: bool = True
-    most_nodes: int | None = None
+    name: Text
+    says: Text = ""
+    fill_rule: Annotated[str, Written(one_of("even-odd", "nonzero"))] | None = None
+    per_inch: Number | None = None
+    styles: Switch = True
+    groups: Switch = True
+    most_nodes: Count | None = None
 
     def read(self, path: FilePath) -> Imported:
         """The file as this importer reads it. What isn't SVG is read by its usual reader, and only the rest applies."""
@@ -107,26 +107,7 @@ def stand_ins() -> dict[str, StandIn]:
 
 def parse_stand_in(text: str, source: str) -> StandIn:
     """One from its TOML. Raises InputError naming the field."""
-    kinds: dict[str, Any] = {
-        "name": str,
-        "says": str,
-        "fill_rule": str,
-        "per_inch": (int, float),
-        "styles": bool,
-        "groups": bool,
-        "most_nodes": int,
-    }
-    try:
-        table = tomllib.loads(text)
-    except tomllib.TOMLDecodeError as problem:
-        raise InputError(source, f"is not valid TOML: {problem}") from problem
-    for name, value in table.items():
-        if name not in kinds:
-            raise InputError(source, "unknown field", name)
-        if not isinstance(value, kinds[name]) or (isinstance(value, bool) and kinds[name] is not bool):
-            raise InputError(source, f"{value!r} is of the wrong kind", name)
-    if table.get("fill_rule", "even-odd") not in ("even-odd", "nonzero"):
-        raise InputError(source, "must be even-odd or nonzero", "fill_rule")
-    if not table.get("name"):
+    found = structured(loads(text, source), source, StandIn)
+    if not found.name:
         raise InputError(source, "a stand-in needs a name", "name")
-    return StandIn(**{"says": "", **table})
+    return found

@@ -18,11 +18,11 @@ from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.platypus import Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
+from unkelt.job.budget import since_received
 from unkelt.lettering.shelves import bundled_faces
 from unkelt.proof.proof import Proof
 from unkelt.release.picture import Dimensioned, picture_svg
 from unkelt.release.record import Record
-from unkelt.sheet.budget import since_received
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.steps import STEPS
 from unkelt.survey.finding import Level, Question

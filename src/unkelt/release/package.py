@@ -17,6 +17,7 @@ from pathlib import Path
 
 from unkelt.errors import InputError, UnkeltError
 from unkelt.formats.formats import WRITERS, write_sheet
+from unkelt.job.ticket import Ticket
 from unkelt.judge import Case, findings_of, held_by, pictures_of
 from unkelt.proof.importer import import_file
 from unkelt.proof.pictures import compare_format
@@ -28,7 +29,6 @@ from unkelt.release.parts import by_operations, groups_of, materials_of, operati
 from unkelt.release.picture import preview_png
 from unkelt.release.record import Record
 from unkelt.sheet.model import Outline, Sheet
-from unkelt.sheet.ticket import Ticket
 from unkelt.survey.checks import survey
 
 

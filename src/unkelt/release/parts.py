@@ -9,11 +9,11 @@ from functools import partial
 
 from unkelt.account.balance import Account, unexplained
 from unkelt.account.changes import STILL
+from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.change import on_own_page
 from unkelt.sheet.model import Group, Item, Outline, Sheet
-from unkelt.sheet.ticket import Ticket
 
 MARGIN_MM = 5.0
 """Around a material on a page of its own."""

@@ -7,9 +7,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from unkelt.job.ticket import Ticket, parse_ticket, with_key, with_materials
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Lettering, Outline, Sheet
-from unkelt.sheet.ticket import Ticket, parse_ticket, with_key, with_materials
 
 
 @dataclass(frozen=True, slots=True)

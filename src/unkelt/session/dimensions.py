@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from unkelt.geometry.measure import Box
+from unkelt.job.ticket import Ticket
 from unkelt.session.reading import MM, Unit
-from unkelt.sheet.ticket import Ticket
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,12 +11,12 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 from unkelt.formats.formats import read_sheet
+from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.judge import Case, Refusals, refusals_of
 from unkelt.recipe import Call, Recipe, Stage, applied, run
 from unkelt.session.snapping import GuideLine
 from unkelt.sheet.model import Lettering, Outline, Sheet
-from unkelt.sheet.ticket import Ticket
 from unkelt.steps.step import Outcome
 
 Stages = tuple[Stage, ...]

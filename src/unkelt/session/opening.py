@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from unkelt.job.beside import Beside, ticket_beside
+from unkelt.job.ticket import Ticket, read_ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.shelves import shelf_again
 from unkelt.session.job import Job, open_job
 from unkelt.session.working_file import ENDING, open_working
-from unkelt.sheet.beside import Beside, ticket_beside
-from unkelt.sheet.ticket import Ticket, read_ticket
 
 
 def open_any(path: Path, ticket: Path | None = None) -> tuple[Job, str]:

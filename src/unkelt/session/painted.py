@@ -10,7 +10,7 @@ import numpy as np
 
 from unkelt.geometry.measure import Box
 from unkelt.judge import Case, pictures_of
-from unkelt.proof.pictures import Difference, Pictures, Pixels
+from unkelt.proof.pixels import Difference, Pictures, Pixels
 
 AROUND = 1.2
 """A place is shown with so much of its own size around it, on each side."""

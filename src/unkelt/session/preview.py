@@ -6,11 +6,11 @@ from dataclasses import dataclass
 
 from unkelt.errors import StepRefused
 from unkelt.geometry.measure import Box
+from unkelt.job.extent import measured_box
 from unkelt.job.workshop import Workshop
 from unkelt.language import grouped
 from unkelt.progress import Progress
 from unkelt.recipe import Call, apply
-from unkelt.sheet.extent import measured_box
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Sheet
 from unkelt.steps.step import Outcome

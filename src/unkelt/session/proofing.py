@@ -15,6 +15,7 @@ from fontTools.misc.transform import Transform
 from unkelt.formats.formats import write_sheet
 from unkelt.geometry.cache import TopicOfObjects
 from unkelt.geometry.measure import Box, bounds, join_boxes
+from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.language import grouped
 from unkelt.proof.dry_run import Mishaps, mishaps
@@ -25,7 +26,6 @@ from unkelt.proof.proof import Proof, bodies_of, judge
 from unkelt.proof.standin import StandIn, stand_ins
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Outline, Sheet
-from unkelt.sheet.ticket import Ticket
 from unkelt.survey.checks import find_code
 
 SCATTER = 0.12

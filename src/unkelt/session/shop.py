@@ -6,7 +6,7 @@ from pathlib import Path
 
 from unkelt.errors import InputError
 from unkelt.formats.files import write_whole
-from unkelt.sheet.ticket import Ticket, read_ticket
+from unkelt.job.ticket import Ticket, read_ticket
 
 
 class Shop:

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import tomlkit
 
 from unkelt.errors import InputError
-from unkelt.sheet.machine import STANDARD_PROFILE, profiles
-from unkelt.sheet.ticket import Ticket, parse_ticket
+from unkelt.job.machine import STANDARD_PROFILE, profiles
+from unkelt.job.ticket import Ticket, parse_ticket
 
 
 @dataclass(frozen=True, slots=True)

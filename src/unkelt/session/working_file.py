@@ -17,12 +17,12 @@ import io
 import lzma
 import struct
 import tempfile
-import tomllib
 import zipfile
 import zlib
-from collections.abc import Sequence
-from dataclasses import replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from pathlib import Path, PurePosixPath
+from typing import TypeVar
 
 import tomlkit
 
@@ -31,14 +31,17 @@ from unkelt.formats.files import read_bytes, write_whole
 from unkelt.formats.formats import read_sheet
 from unkelt.formats.svg.read import parse_svg
 from unkelt.formats.svg.write import write_svg
+from unkelt.job.schema import Numbers, Text, loads, structured
+from unkelt.job.ticket import Ticket, parse_ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Shelf
 from unkelt.recipe import applied, dump_recipe, parse_recipe, run
 from unkelt.session.job import Job
 from unkelt.session.snapping import Axis, GuideLine
-from unkelt.sheet.ticket import Ticket, parse_ticket
 
 ENDING = ".unkelt"
+T = TypeVar("T")
+
 AXES: tuple[Axis, ...] = ("x", "y")
 LARGEST = 1 << 30
 """No member unpacks to more than this many bytes."""
@@ -77,15 +80,15 @@ def open_working(path: Path, shelf: Shelf) -> tuple[Job, str]:
     if original is None or "current.svg" not in members:
         raise InputError(str(path), "is no working file: the original or the current sheet is missing in it")
     try:
-        texts = {
+        texts: dict[str, str] = {
             name: members[name].decode()
             for name in ("ticket.toml", "recipe.toml", "accepted.toml", "guides.toml")
             if name in members
         }
-        accepted = dict(tomllib.loads(texts.get("accepted.toml", "")).get("accepted", {}))
-        guides = _read_guides(texts.get("guides.toml", ""))
-    except (UnicodeDecodeError, tomllib.TOMLDecodeError, ValueError, TypeError) as problem:
+    except UnicodeDecodeError as problem:
         raise InputError(str(path), f"is damaged: {problem}") from problem
+    accepted = _toml(texts, "accepted.toml", path, _Accepted).accepted
+    guides = _toml(texts, "guides.toml", path, _Guides).lines()
     ticket = parse_ticket(texts["ticket.toml"], f"{path}: ticket.toml") if "ticket.toml" in texts else Ticket()
     recipe = parse_recipe(texts.get("recipe.toml", ""), f"{path}: recipe.toml")
     workshop = Workshop(ticket, shelf)
@@ -98,7 +101,7 @@ def open_working(path: Path, shelf: Shelf) -> tuple[Job, str]:
     stages = tuple(run(recipe, sheet, workshop))
     job = Job(
         path.with_name(name), sheet, workshop, stages,
-        accepted={str(key): str(reason) for key, reason in accepted.items()}, received=members[original], guides=guides,
+        accepted=accepted, received=members[original], guides=guides,
         saved_stages=stages,
         saved_path=path,
     )  # fmt: skip
@@ -114,9 +117,23 @@ def _guides_toml(guides: Sequence[GuideLine]) -> bytes:
     return tomlkit.dumps({axis: [each.mm for each in guides if each.axis == axis] for axis in AXES}).encode()
 
 
-def _read_guides(text: str) -> tuple[GuideLine, ...]:
-    said = tomllib.loads(text)
-    return tuple(GuideLine(axis, float(mm)) for axis in AXES for mm in said.get(axis, ()))
+@dataclass(frozen=True, slots=True)
+class _Accepted:
+    accepted: dict[str, Text] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class _Guides:
+    x: Numbers = ()
+    y: Numbers = ()
+
+    def lines(self) -> tuple[GuideLine, ...]:
+        return (*(GuideLine("x", mm) for mm in self.x), *(GuideLine("y", mm) for mm in self.y))
+
+
+def _toml(texts: Mapping[str, str], name: str, path: Path, kind: type[T]) -> T:
+    """A member of the container as the dataclass that it fills in. Raises InputError."""
+    return structured(loads(texts.get(name, ""), f"{path}: {name}"), f"{path}: {name}", kind)
 
 
 def _members(path: Path) -> dict[str, bytes]:

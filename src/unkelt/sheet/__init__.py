@@ -1,1 +1,1 @@
-"""The model: an immutable sheet of items, what they look like, and the ticket that says what the job asks for."""
+"""The model: an immutable sheet of items, and what they look like. Begin with `model.py`."""

@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 
 import shapely
 
+from unkelt.anatomy.words import words
 from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
 from unkelt.geometry.matching import NONE, match_counters
 from unkelt.geometry.orient import oriented
@@ -18,7 +19,6 @@ from unkelt.language import grouped
 from unkelt.sheet.appearance import has_visible_stroke
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Group, Item, Outline, Sheet
-from unkelt.sheet.words import words
 from unkelt.steps.evidence import Counted, Evidence
 from unkelt.steps.stacking import Stacking
 from unkelt.steps.step import On, Outcome, step, targets

@@ -11,12 +11,12 @@ import shapely
 
 from unkelt.account.changes import Change, Reason
 from unkelt.account.declare import of_lines, within
+from unkelt.anatomy.chains import Chain, Link, chains, joined
 from unkelt.errors import NothingToDo
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.path import Path, closed_by_line, concat
 from unkelt.job.workshop import Workshop
 from unkelt.language import number_of
-from unkelt.sheet.chains import Chain, Link, chains, joined
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import On, Outcome, step, targets

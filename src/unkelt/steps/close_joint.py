@@ -7,14 +7,14 @@ from dataclasses import dataclass, replace
 from typing import Annotated
 
 from unkelt.account.changes import Reason
+from unkelt.anatomy.joints import Missed, missed_joints
+from unkelt.anatomy.words import words
 from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
 from unkelt.geometry.boolean.engine import Operand
 from unkelt.geometry.boolean.weld import weld as weld_paths
 from unkelt.geometry.path import Path, polygon
 from unkelt.job.workshop import Workshop
-from unkelt.sheet.joints import Missed, missed_joints
 from unkelt.sheet.model import Item, Outline, Sheet
-from unkelt.sheet.words import words
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import On, Outcome, step, targets
 

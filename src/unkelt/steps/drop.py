@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 from unkelt.account.changes import Reason
 from unkelt.account.declare import going
+from unkelt.anatomy.guides import guides
 from unkelt.errors import NothingToDo, StaleTarget, StepRefused
 from unkelt.job.workshop import Workshop
-from unkelt.sheet.guides import guides
 from unkelt.sheet.model import Group, Outline, Sheet
 from unkelt.steps.evidence import Dropped, Evidence
 from unkelt.steps.step import On, Outcome, step, targets

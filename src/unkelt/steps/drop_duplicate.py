@@ -7,12 +7,12 @@ from dataclasses import dataclass, replace
 
 from unkelt.account.changes import Change, Reason
 from unkelt.account.declare import going, of_lines
+from unkelt.anatomy.repeats import Repeat, copies, repeats_by_material
 from unkelt.errors import NothingToDo, StepRefused
 from unkelt.geometry.path import Path
 from unkelt.geometry.region import apart_mm2, region
 from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Item, Outline, Sheet
-from unkelt.sheet.repeats import Repeat, copies, repeats_by_material
 from unkelt.steps.evidence import Dropped
 from unkelt.steps.stacking import Stacking
 from unkelt.steps.step import On, Outcome, step, targets

@@ -8,10 +8,10 @@ import numpy as np
 
 from unkelt.account.changes import Reason
 from unkelt.account.declare import going
+from unkelt.anatomy.scraps import doubtful, scraps
 from unkelt.errors import NothingToDo
 from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Item, Outline, Sheet
-from unkelt.sheet.scraps import doubtful, scraps
 from unkelt.steps.evidence import Dropped
 from unkelt.steps.step import On, Outcome, step, targets
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+from unkelt.anatomy.shared_edges import LEAST_MM, SharedEdge, shared_edges
 from unkelt.errors import NothingToDo, StepRefused
 from unkelt.geometry.boolean.shared import stretches_near, without_stretches
 from unkelt.geometry.flatten import lines
@@ -11,7 +12,6 @@ from unkelt.geometry.measure import lengths
 from unkelt.geometry.path import concat
 from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Item, Outline, Sheet
-from unkelt.sheet.shared_edges import LEAST_MM, SharedEdge, shared_edges
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import On, Outcome, step, targets
 

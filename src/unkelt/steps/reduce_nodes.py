@@ -8,8 +8,8 @@ from typing import Annotated, Literal
 from unkelt.errors import NothingToDo, StepRefused
 from unkelt.geometry.reduce.merge import without_crowding
 from unkelt.geometry.reduce.reduce import reduce_many
+from unkelt.job.budget import RESERVE, Budget
 from unkelt.job.workshop import Workshop
-from unkelt.sheet.budget import RESERVE, Budget
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Renoded
 from unkelt.steps.step import On, Outcome, step, targets

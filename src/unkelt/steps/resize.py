@@ -10,11 +10,11 @@ from fontTools.misc.transform import Transform
 from unkelt.account.changes import Moves
 from unkelt.errors import StaleTarget, StepRefused
 from unkelt.geometry.measure import Box
+from unkelt.job.extent import measured_box
+from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.sheet.change import leaves, transformed
-from unkelt.sheet.extent import measured_box
 from unkelt.sheet.model import Sheet
-from unkelt.sheet.ticket import Ticket
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import On, Outcome, step
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 import shapely
 
 from unkelt.account.changes import Change, Reason
+from unkelt.anatomy.counters import counters_apart
 from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
 from unkelt.geometry.orient import orient_rings
 from unkelt.geometry.path import concat
@@ -15,7 +16,6 @@ from unkelt.geometry.region import apart_mm2, region
 from unkelt.job.workshop import Workshop
 from unkelt.language import number_of
 from unkelt.lettering.recognise import are_letters
-from unkelt.sheet.counters import counters_apart
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import On, Outcome, step, targets

@@ -10,6 +10,8 @@ import numpy as np
 import shapely
 
 from unkelt.account.changes import Change, Reason
+from unkelt.anatomy.repeats import without_copies
+from unkelt.anatomy.words import words
 from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
 from unkelt.geometry.boolean.engine import Operand
 from unkelt.geometry.boolean.judge import PROOF_CHORD
@@ -29,8 +31,6 @@ from unkelt.sheet.appearance import has_visible_stroke
 from unkelt.sheet.materials import Family, is_thick
 from unkelt.sheet.model import Item, Outline, Reads, Sheet
 from unkelt.sheet.pens import pen_of
-from unkelt.sheet.repeats import without_copies
-from unkelt.sheet.words import words
 from unkelt.steps.evidence import ByTwoEngines, Counted, Renoded, unlike_holes
 from unkelt.steps.stacking import Stacking
 from unkelt.steps.step import On, Outcome, step, targets

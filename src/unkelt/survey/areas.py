@@ -6,8 +6,8 @@ import shapely
 
 from unkelt.geometry.measure import Box
 from unkelt.geometry.region import region
+from unkelt.job.ticket import Ticket
 from unkelt.sheet.model import Outline
-from unkelt.sheet.ticket import Ticket
 
 
 def filled_area(outline: Outline, ticket: Ticket) -> shapely.Geometry:

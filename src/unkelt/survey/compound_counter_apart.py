@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import replace
 
+from unkelt.anatomy.counters import counters_apart
 from unkelt.geometry.measure import bounds, join_boxes
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.recognise import are_letters
-from unkelt.sheet.counters import counters_apart
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from unkelt.anatomy.words import Word, words
 from unkelt.geometry.measure import bounds, join_boxes
 from unkelt.job.workshop import Workshop
 from unkelt.language import grouped
 from unkelt.sheet.model import Outline, Sheet
-from unkelt.sheet.words import Word, words
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 

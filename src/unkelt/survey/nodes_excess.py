@@ -7,18 +7,18 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
+from unkelt.anatomy.words import words
 from unkelt.geometry.alike import shape_key
 from unkelt.geometry.cache import Topic
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.geometry.path import Ints, Path, concat
 from unkelt.geometry.reduce.mergeable import mergeable_nodes
 from unkelt.geometry.reduce.reduce import reduce_many
+from unkelt.job.budget import RESERVE, Budget
 from unkelt.job.workshop import Workshop
 from unkelt.language import grouped
 from unkelt.sheet.appearance import Operation
-from unkelt.sheet.budget import RESERVE, Budget
 from unkelt.sheet.model import Outline, Sheet
-from unkelt.sheet.words import words
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 

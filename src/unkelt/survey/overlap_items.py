@@ -6,18 +6,18 @@ from collections.abc import Iterable, Iterator, Sequence
 
 import shapely
 
+from unkelt.anatomy.counters import counters_apart
+from unkelt.anatomy.crossings import Crossing, crossings
+from unkelt.anatomy.guides import guides
+from unkelt.anatomy.repeats import copies
+from unkelt.anatomy.words import words
 from unkelt.geometry.measure import Box, join_boxes
 from unkelt.geometry.region import clusters, connected
+from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.recognise import are_letters
 from unkelt.sheet.appearance import Operation, has_visible_stroke
-from unkelt.sheet.counters import counters_apart
-from unkelt.sheet.crossings import Crossing, crossings
-from unkelt.sheet.guides import guides
 from unkelt.sheet.model import Outline, Sheet
-from unkelt.sheet.repeats import copies
-from unkelt.sheet.ticket import Ticket
-from unkelt.sheet.words import words
 from unkelt.survey.areas import box_of, filled_area
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level

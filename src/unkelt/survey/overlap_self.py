@@ -8,6 +8,7 @@ import numpy as np
 import shapely
 from scipy.spatial import cKDTree
 
+from unkelt.anatomy.crossings import SHORT_MM, is_cut_line
 from unkelt.geometry.distance import repeated_subpaths
 from unkelt.geometry.flatten import flatten, lines
 from unkelt.geometry.measure import Box, bounds, join_boxes
@@ -16,7 +17,6 @@ from unkelt.geometry.path import Path
 from unkelt.geometry.region import region, unlike
 from unkelt.job.workshop import Workshop
 from unkelt.sheet.appearance import Operation
-from unkelt.sheet.crossings import SHORT_MM, is_cut_line
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.areas import box_of
 from unkelt.survey.check import check

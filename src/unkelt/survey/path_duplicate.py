@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from unkelt.anatomy.repeats import repeats_by_material
 from unkelt.geometry.measure import bounds, join_boxes
 from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Outline, Sheet
-from unkelt.sheet.repeats import repeats_by_material
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 

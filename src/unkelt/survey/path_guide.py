@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import replace
 
+from unkelt.anatomy.guides import guides
 from unkelt.geometry.measure import bounds, lengths
 from unkelt.job.workshop import Workshop
-from unkelt.sheet.guides import guides
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level

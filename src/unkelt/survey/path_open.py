@@ -7,13 +7,13 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 import shapely
 
+from unkelt.anatomy.chains import Chain, chains
+from unkelt.anatomy.guides import guides
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import Box, bounds, join_boxes, subpath_bounds
 from unkelt.geometry.path import Path
 from unkelt.job.workshop import Workshop
 from unkelt.sheet.appearance import Operation, has_visible_stroke
-from unkelt.sheet.chains import Chain, chains
-from unkelt.sheet.guides import guides
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level

@@ -6,10 +6,10 @@ from collections.abc import Iterator
 
 import shapely
 
+from unkelt.anatomy.shared_edges import SharedEdge, shared_edges
 from unkelt.geometry.measure import join_boxes
 from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Sheet
-from unkelt.sheet.shared_edges import SharedEdge, shared_edges
 from unkelt.survey.areas import box_of
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from unkelt.anatomy.scraps import doubtful, scraps
 from unkelt.geometry.measure import join_boxes
 from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Sheet
-from unkelt.sheet.scraps import doubtful, scraps
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from unkelt.anatomy.pieces import pieces_of
 from unkelt.geometry.measure import join_boxes
 from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Sheet
-from unkelt.sheet.pieces import pieces_of
 from unkelt.survey.areas import box_of
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from unkelt.job.extent import measured_box
 from unkelt.job.workshop import Workshop
-from unkelt.sheet.extent import measured_box
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level

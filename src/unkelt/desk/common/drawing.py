@@ -16,13 +16,13 @@ from unkelt.geometry.cache import TopicOfObjects
 from unkelt.geometry.measure import Box, bounds, find_boxes, join_boxes
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Ints, Path
 from unkelt.geometry.region import apart
+from unkelt.job.extent import measured_box
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.setting import set_lettering
 from unkelt.proof.burn import burn
 from unkelt.proof.imported import Body
 from unkelt.session.viewport import Viewport
 from unkelt.sheet.appearance import Appearance, Operation
-from unkelt.sheet.extent import measured_box
 from unkelt.sheet.model import Lettering, Outline, Picture, Sheet
 
 AT_ONCE = 300

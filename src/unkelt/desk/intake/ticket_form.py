@@ -9,9 +9,9 @@ from PySide6.QtWidgets import QComboBox, QFrame, QGridLayout, QHBoxLayout, QLine
 
 from unkelt.desk.common.parts import label, named
 from unkelt.desk.common.theme import PAD, font, px
+from unkelt.job.ticket import Ticket
 from unkelt.language import said, tr
 from unkelt.session.ticketing import FIELDS, Field, written
-from unkelt.sheet.ticket import Ticket
 
 OWN = tr("this job's own ticket")
 

@@ -19,15 +19,15 @@ from unkelt.desk.common.evidence import FigureRows, ProofBox
 from unkelt.desk.common.parts import label, named, scrolling, titled
 from unkelt.desk.common.theme import PAD, font, px
 from unkelt.desk.common.worker import after_this_turn
-from unkelt.desk.proof.pictures import PicturePair
+from unkelt.desk.proof.pair import PicturePair
 from unkelt.desk.table.table import LightTable
+from unkelt.job.budget import moved_mm
 from unkelt.job.workshop import Workshop
 from unkelt.language import said, tr
 from unkelt.proof.standin import stand_ins
 from unkelt.session.painted import Painted
 from unkelt.session.proofing import Look, clock, head_words, run_words
 from unkelt.session.sentences import proof_rows
-from unkelt.sheet.budget import moved_mm
 
 TICK_MS = 40
 STEPS = 1000

@@ -22,8 +22,8 @@ from ezdxf.layouts import Modelspace
 from unkelt.formats.plain import layer_of, outlines_only
 from unkelt.geometry.flatten import straightened
 from unkelt.geometry.path import LINE, Path
+from unkelt.job.ticket import Ticket
 from unkelt.sheet.model import Outline, Sheet
-from unkelt.sheet.ticket import Ticket
 
 TABLE_COLOURS = {"cut": 1, "score": 3, "engrave": 5}
 """AutoCAD colour indices of the layers; entities carry their own true colour."""

@@ -10,8 +10,8 @@ import numpy as np
 from unkelt.formats.plain import layer_of, outlines_only
 from unkelt.geometry.flatten import polylines
 from unkelt.geometry.path import Floats
+from unkelt.job.ticket import Ticket
 from unkelt.sheet.model import Sheet
-from unkelt.sheet.ticket import Ticket
 
 UNITS_PER_MM = 40
 """The plotter unit is 0.025 mm (HPGL reference manuals, "plotter units"; from memory)."""

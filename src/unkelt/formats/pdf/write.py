@@ -8,8 +8,8 @@ from reportlab.pdfgen.canvas import FILL_EVEN_ODD, FILL_NON_ZERO, Canvas
 
 from unkelt.formats.plain import outlines_only
 from unkelt.geometry.path import LINE, Path
+from unkelt.job.ticket import Ticket
 from unkelt.sheet.model import Outline, Sheet
-from unkelt.sheet.ticket import Ticket
 from unkelt.units import MM_PER_UNIT
 
 PT_PER_MM = 1 / MM_PER_UNIT["pt"]

@@ -8,8 +8,8 @@ import numpy as np
 
 from unkelt.geometry.measure import lengths, signed_areas, subpath_bounds
 from unkelt.geometry.path import Floats, Ints, Path
+from unkelt.job.ticket import Ticket
 from unkelt.sheet.model import Outline, Sheet
-from unkelt.sheet.ticket import Ticket
 from unkelt.tolerance import Tolerance
 
 ROUNDING_MM = 1e-6

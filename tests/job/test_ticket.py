@@ -3,8 +3,8 @@
 import pytest
 
 from unkelt.errors import InputError, LengthError
+from unkelt.job.ticket import Ticket, parse_ticket, read_ticket
 from unkelt.sheet.appearance import Appearance, Operation
-from unkelt.sheet.ticket import Ticket, parse_ticket, read_ticket
 from unkelt.units import parse_length
 
 

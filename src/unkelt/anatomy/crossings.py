@@ -12,9 +12,9 @@ from scipy.spatial import cKDTree
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.path import Bools, Geometries, Ints, Path
 from unkelt.geometry.region import prepared, regions
+from unkelt.job.ticket import Ticket
 from unkelt.sheet.appearance import Operation, has_visible_stroke
 from unkelt.sheet.model import Outline
-from unkelt.sheet.ticket import Ticket
 
 SHORT_MM = 0.05
 """A line that overshoots another by no more than this ends on it."""

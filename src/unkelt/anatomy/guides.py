@@ -8,13 +8,13 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
+from unkelt.anatomy.words import words
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.path import Floats, Geometries
 from unkelt.geometry.region import region
+from unkelt.job.ticket import Ticket
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline, Sheet
-from unkelt.sheet.ticket import Ticket
-from unkelt.sheet.words import words
 
 TOUCH = 0.04
 """Letters stand on their line to this share of their height, round ones a little below it (overshoot)."""

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Collection
 
 from unkelt.geometry.measure import Box, bounds, find_boxes, join_boxes
+from unkelt.job.ticket import Ticket
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Sheet
-from unkelt.sheet.ticket import Ticket
 
 
 def measured_box(sheet: Sheet, ticket: Ticket, only: Collection[str] | None = None) -> Box | None:

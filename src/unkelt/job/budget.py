@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 
-from unkelt.sheet.extent import measured_box
+from unkelt.job.extent import measured_box
+from unkelt.job.ticket import Ticket
 from unkelt.sheet.model import Sheet
-from unkelt.sheet.ticket import Ticket
 
 LEAST_SHARE = 0.1
 """A step is left at least so much of the chord tolerance, however much of it the steps before have used up."""

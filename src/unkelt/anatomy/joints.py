@@ -10,8 +10,8 @@ import shapely
 from unkelt.geometry.distance import repeated_subpaths
 from unkelt.geometry.measure import Box, join_boxes, subpath_bounds
 from unkelt.geometry.region import pieces, region
+from unkelt.job.ticket import Ticket
 from unkelt.sheet.model import Outline
-from unkelt.sheet.ticket import Ticket
 
 SHARE = 0.012
 """Letters further apart than this share of the word's height are meant to stand apart, however small they are."""

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QListWidget, QListWidgetItem, QSplitter, QVBoxLayo
 from unkelt.desk.common.parts import titled
 from unkelt.desk.common.theme import PAD, Coloured, colour, font, px
 from unkelt.language import said, tr
-from unkelt.proof.pictures import Pixels
+from unkelt.proof.pixels import Pixels
 from unkelt.session.painted import Painted, Place
 
 

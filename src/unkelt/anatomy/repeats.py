@@ -10,9 +10,9 @@ import numpy as np
 from unkelt.geometry.cache import TopicOfObjects
 from unkelt.geometry.distance import repeated_subpaths
 from unkelt.geometry.path import Path, concat
+from unkelt.job.ticket import Ticket
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline
-from unkelt.sheet.ticket import Ticket
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,11 +6,11 @@ from dataclasses import dataclass
 
 import shapely
 
+from unkelt.anatomy.crossings import is_cut_line
 from unkelt.geometry.region import clusters, parts, regions
+from unkelt.job.ticket import Ticket
 from unkelt.sheet.appearance import Operation
-from unkelt.sheet.crossings import is_cut_line
 from unkelt.sheet.model import Outline, Sheet
-from unkelt.sheet.ticket import Ticket
 
 
 @dataclass(frozen=True, slots=True)

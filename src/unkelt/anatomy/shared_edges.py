@@ -7,17 +7,17 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
+from unkelt.anatomy.guides import guides
+from unkelt.anatomy.repeats import without_copies
 from unkelt.geometry.boolean.shared import Stretch, common_line, stretches_near
 from unkelt.geometry.distance import repeated_subpaths
 from unkelt.geometry.flatten import flatten, lines
 from unkelt.geometry.measure import subpath_bounds
 from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import region
+from unkelt.job.ticket import Ticket
 from unkelt.sheet.appearance import Operation
-from unkelt.sheet.guides import guides
 from unkelt.sheet.model import Outline, Sheet
-from unkelt.sheet.repeats import without_copies
-from unkelt.sheet.ticket import Ticket
 
 LEAST_MM = 1.0
 """Shorter stretches are where lines touch, not where they run together."""

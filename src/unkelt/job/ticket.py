@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
+from typing import Annotated
 
 import tomlkit
 
 from unkelt.errors import InputError
-from unkelt.sheet import form
+from unkelt.job import schema
+from unkelt.job.machine import Machine, machine_of, standard_machine
 from unkelt.sheet.appearance import Appearance, Operation, Paint
-from unkelt.sheet.form import Form
-from unkelt.sheet.machine import STANDARD_PROFILE, Machine, profiles, standard_machine, taken
 from unkelt.sheet.materials import Family, family_of, material_of, materials_of
 from unkelt.sheet.model import Outline
 from unkelt.tolerance import STANDARD, Tolerance
@@ -106,30 +106,70 @@ def read_text(path: Path) -> str:
         raise InputError(str(path), f"can't be read as a ticket: {_reason(problem)}") from problem
 
 
+@dataclass(frozen=True, slots=True)
+class _Job:
+    name: schema.Text = ""
+    mirrored: schema.Switch | None = None
+    pieces: schema.Count | None = None
+
+
+SIZE_OF = ("ink", "cut", "visible")
+
+
+@dataclass(frozen=True, slots=True)
+class _Size:
+    width: schema.Length | None = None
+    height: schema.Length | None = None
+    tolerance: schema.Length = 0.5
+    of: Annotated[str, schema.Written(schema.one_of(*SIZE_OF))] = "ink"
+
+
+@dataclass(frozen=True, slots=True)
+class _Tables:
+    """What a ticket may say; `[machine]` is read by `machine_of`."""
+
+    job: _Job = field(default_factory=_Job)
+    size: _Size = field(default_factory=_Size)
+    key: dict[Operation, schema.Colours] = field(default_factory=dict)
+    materials: dict[str, schema.Colours] = field(default_factory=dict)
+
+
 def parse_ticket(text: str, source: str = "ticket") -> Ticket:
     """A ticket from TOML text. Raises InputError."""
-    fields = Form(text, source)
-    width, height = fields.take("size", "width", form.length), fields.take("size", "height", form.length)
-    profile = fields.take("machine", "profile", form.one_of(*profiles())) or STANDARD_PROFILE
-    machine = taken(fields, profiles()[profile])
-    chord = fields.take("machine", "chord", form.length)
-    ticket = Ticket(
+    tables = schema.loads(text, source)
+    known = ["machine", *_Tables.__dataclass_fields__]
+    for name, value in tables.items():
+        if not isinstance(value, dict):
+            raise InputError(source, "stands outside a table such as [job] or [size]", name)
+        if name not in known:
+            raise InputError(source, f"unknown table (known: {', '.join(sorted(known))})", f"[{name}]")
+    said = dict(tables.pop("machine", {}))
+    chord = (
+        schema.structured({"chord": said.pop("chord")}, source, _Chord, "machine").chord if "chord" in said else None
+    )
+    machine, given = machine_of(said, source), schema.structured(tables, source, _Tables)
+    return Ticket(
         given=True,
-        name=fields.take("job", "name", form.text) or "",
-        mirrored=fields.take("job", "mirrored", form.yes_or_no),
-        pieces=fields.take("job", "pieces", form.count),
-        width_mm=width,
-        height_mm=height,
-        size_tolerance_mm=fields.take("size", "tolerance", form.length) or 0.5,
-        size_of=fields.take("size", "of", form.one_of("ink", "cut", "visible")) or "ink",
+        name=given.job.name,
+        mirrored=given.job.mirrored,
+        pieces=given.job.pieces,
+        width_mm=given.size.width,
+        height_mm=given.size.height,
+        size_tolerance_mm=given.size.tolerance,
+        size_of=given.size.of,
         machine=machine,
         tolerance=replace(STANDARD, chord_mm=chord) if chord else STANDARD,
-        key=_key(fields),
-        materials=_materials(fields),
+        key=_key(given.key, source),
+        materials=_materials(given.materials, source),
         source=text,
     )
-    fields.refuse_rest("job", "size", "machine", "key", "materials")
-    return ticket
+
+
+@dataclass(frozen=True, slots=True)
+class _Chord:
+    """The one thing that `[machine]` says of the tolerance."""
+
+    chord: schema.Length
 
 
 def with_key(ticket: Ticket, key: Mapping[str, Operation]) -> Ticket:
@@ -160,23 +200,23 @@ def _with_lists(ticket: Ticket, table: str, lists: Mapping[str, list[str]]) -> s
     return tomlkit.dumps(document)
 
 
-def _key(fields: Form) -> dict[str, Operation]:
+def _key(given: Mapping[Operation, list[str]], source: str) -> dict[str, Operation]:
     key: dict[str, Operation] = {}
     for operation in Operation:
-        for colour in fields.take("key", operation.value, form.colours) or []:
+        for colour in given.get(operation, ()):
             if colour in key:
-                raise InputError(fields.source, f"{colour} already means {key[colour]}", f"key.{operation.value}")
+                raise InputError(source, f"{colour} already means {key[colour]}", f"key.{operation.value}")
             key[colour] = operation
     return key
 
 
-def _materials(fields: Form) -> dict[str, str]:
-    """Each colour's material, from [materials] tables such as birch = ["#0b5d4c", "#20262b"]. Raises InputError."""
+def _materials(given: Mapping[str, list[str]], source: str) -> dict[str, str]:
+    """Each colour's material, from [materials] such as birch = ["#0b5d4c", "#20262b"]. Raises InputError."""
     materials: dict[str, str] = {}
-    for name in list(fields.tables.get("materials", {})):
-        for colour in fields.take("materials", name, form.colours) or []:
+    for name, colours in given.items():
+        for colour in colours:
             if colour in materials:
-                raise InputError(fields.source, f"{colour} is of {materials[colour]} already", f"materials.{name}")
+                raise InputError(source, f"{colour} is of {materials[colour]} already", f"materials.{name}")
             materials[colour] = name
     return materials
 

@@ -8,13 +8,13 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
+from unkelt.anatomy.repeats import without_copies
+from unkelt.anatomy.words import FEWEST_LETTERS, words
 from unkelt.geometry.measure import signed_areas, subpath_bounds
 from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import lying_inside, region
+from unkelt.job.ticket import Ticket
 from unkelt.sheet.model import Outline, Sheet
-from unkelt.sheet.repeats import without_copies
-from unkelt.sheet.ticket import Ticket
-from unkelt.sheet.words import FEWEST_LETTERS, words
 
 WHITE = "#ffffff"
 

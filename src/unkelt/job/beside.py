@@ -6,7 +6,7 @@ import tomllib
 from dataclasses import dataclass
 from pathlib import Path
 
-from unkelt.sheet.ticket import Ticket, parse_ticket, read_text
+from unkelt.job.ticket import Ticket, parse_ticket, read_text
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,0 +1,243 @@
+"""TOML files that people fill in: each is a dataclass, whose fields say what they hold and how it is written.
+
+A field is annotated with one of the kinds below, such as `Length`; what can't be what it says is refused with its place.
+"""
+
+from __future__ import annotations
+
+import re
+import tomllib
+import typing
+from collections.abc import Callable
+from dataclasses import dataclass, is_dataclass
+from dataclasses import fields as dataclass_fields
+from typing import Annotated, Any, TypeVar
+
+import cattrs
+import cattrs.gen
+from cattrs.errors import ForbiddenExtraKeysError
+
+from unkelt.errors import InputError, LengthError
+from unkelt.units import parse_length
+
+T = TypeVar("T")
+
+
+@dataclass(frozen=True, slots=True)
+class Written:
+    """In a field's annotation: what reads its value. It raises ValueError or LengthError, with what must be there."""
+
+    read: Callable[[Any], object]
+
+
+def loads(text: str, source: str) -> dict[str, Any]:
+    """The tables of a TOML text. Raises InputError."""
+    try:
+        return tomllib.loads(text)
+    except tomllib.TOMLDecodeError as problem:
+        raise InputError(source, f"is not valid TOML: {problem}") from problem
+
+
+def structured(table: dict[str, Any], source: str, kind: type[T], place: str = "") -> T:
+    """A table as the dataclass that it fills in; it may leave out fields that have a value without it.
+
+    Raises InputError with the field's place, within the `place` of the table, where a value isn't what the field holds
+    or nobody knows the field.
+    """
+    try:
+        return _CONVERTER.structure(table, kind)
+    except (
+        cattrs.BaseValidationError,
+        ForbiddenExtraKeysError,
+        LengthError,
+        ValueError,
+        TypeError,
+        KeyError,
+    ) as problem:
+        where, words = _first(problem)
+        raise InputError(source, words, ".".join(filter(None, (place, *where))) or None) from problem
+
+
+def _first(problem: BaseException) -> tuple[list[str], str]:
+    """Where the first of all that is wrong stands, and what is wrong with it."""
+    if isinstance(problem, cattrs.BaseValidationError):
+        inner = problem.exceptions[0]
+        notes = [note for note in getattr(inner, "__notes__", ()) if isinstance(note, cattrs.AttributeValidationNote)]
+        where, words = _first(inner)
+        return [*(_written_name(problem.cl, note.name) for note in notes), *where], words
+    if isinstance(problem, ForbiddenExtraKeysError):
+        return [min(problem.extra_fields)], "unknown field"
+    if isinstance(problem, KeyError):
+        return [str(problem.args[0])], "is missing"
+    return [], str(problem)
+
+
+def _written_name(kind: type, name: str) -> str:
+    """What a field is called in the file."""
+    return getattr(kind, "WRITTEN", {}).get(name, name)
+
+
+def _reader(kind: object) -> Callable[[Any], object] | None:
+    marks = typing.get_args(kind)[1:] if typing.get_origin(kind) is Annotated else ()
+    return next((mark.read for mark in marks if isinstance(mark, Written)), None)
+
+
+def _reading(kind: object) -> Callable[[Any, object], object]:
+    read = _reader(kind)
+    assert read is not None
+    return lambda value, _: read(value)
+
+
+def text(value: Any) -> str:
+    if not isinstance(value, str):
+        raise ValueError(f"must be text in quotes, not {value!r}")
+    return value
+
+
+def yes_or_no(value: Any) -> bool:
+    if not isinstance(value, bool):
+        raise ValueError(f"must be true or false, not {value!r}")
+    return value
+
+
+def count(value: Any) -> int:
+    if not isinstance(value, int) or isinstance(value, bool) or value < 1:
+        raise ValueError(f"must be a whole number from 1 on, not {value!r}")
+    return value
+
+
+def number(value: Any) -> float:
+    if not isinstance(value, int | float) or isinstance(value, bool):
+        raise ValueError(f"must be a number, not {value!r}")
+    return float(value)
+
+
+def names(value: Any) -> tuple[str, ...]:
+    if not isinstance(value, list) or not all(isinstance(each, str) for each in value):
+        raise ValueError(f"must be a list of names, not {value!r}")
+    return tuple(value)
+
+
+def numbers(value: Any) -> tuple[float, ...]:
+    if not isinstance(value, list):
+        raise ValueError(f"must be a list of numbers, not {value!r}")
+    return tuple(map(number, value))
+
+
+def table_of_anything(value: Any) -> dict[str, Any]:
+    if not isinstance(value, dict):
+        raise ValueError(f"must be a table, not {value!r}")
+    return value
+
+
+def length(value: Any) -> float:
+    found = parse_length(text(value))
+    if found <= 0:
+        raise ValueError(f"“{value}” must be greater than zero")
+    return found
+
+
+def length_or_none(value: Any) -> float:
+    found = parse_length(text(value))
+    if found < 0:
+        raise ValueError(f"“{value}” must not be less than zero")
+    return found
+
+
+def two_lengths(value: Any) -> tuple[float, float]:
+    if not isinstance(value, list) or len(value) != 2:
+        raise ValueError(f"must be two lengths, width and height, not {value!r}")
+    return length(value[0]), length(value[1])
+
+
+def one_of(*words: str) -> Callable[[Any], str]:
+    def convert(value: Any) -> str:
+        if value not in words:
+            raise ValueError(f"must be one of {', '.join(words)}, not {value!r}")
+        return str(value)
+
+    return convert
+
+
+def colours(value: Any) -> list[str]:
+    given = value if isinstance(value, list) else [value]
+    for colour in given:
+        if not isinstance(colour, str) or not re.fullmatch(r"#[0-9a-fA-F]{6}", colour):
+            raise ValueError(f'must be colours such as "#0b5d4c", not {colour!r}')
+    return [colour.lower() for colour in given]
+
+
+def speed(value: Any) -> float:
+    """“300 mm/s” in mm/s."""
+    return _per(value, "/s", "a speed such as 300 mm/s")
+
+
+def acceleration(value: Any) -> float:
+    """“3000 mm/s2” in mm/s²."""
+    return _per(value, "/s2", "an acceleration such as 3000 mm/s2")
+
+
+def seconds(value: Any) -> float:
+    """“0.8 s”, “4 ms” in seconds."""
+    match = re.fullmatch(r"\s*(\d+(?:\.\d*)?|\.\d+)\s*(ms|s)\s*", text(value))
+    if not match:
+        raise ValueError(f"must be a time such as 0.8 s or 4 ms, not {value!r}")
+    return float(match[1]) / (1000 if match[2] == "ms" else 1)
+
+
+def _per(value: Any, ending: str, wanted: str) -> float:
+    said = text(value).replace("²", "2").replace(" ", "")
+    if not said.endswith(ending):
+        raise ValueError(f"must be {wanted}, not {value!r}")
+    return length(said.removesuffix(ending))
+
+
+Text = Annotated[str, Written(text)]
+Switch = Annotated[bool, Written(yes_or_no)]
+Count = Annotated[int, Written(count)]
+Number = Annotated[float, Written(number)]
+Length = Annotated[float, Written(length)]
+"""In mm, more than none."""
+LengthOrNone = Annotated[float, Written(length_or_none)]
+TwoLengths = Annotated[tuple[float, float], Written(two_lengths)]
+Speed = Annotated[float, Written(speed)]
+"""In mm/s."""
+Acceleration = Annotated[float, Written(acceleration)]
+"""In mm/s²."""
+Seconds = Annotated[float, Written(seconds)]
+Colours = Annotated[list[str], Written(colours)]
+Names = Annotated[tuple[str, ...], Written(names)]
+Numbers = Annotated[tuple[float, ...], Written(numbers)]
+Table = Annotated[dict[str, Any], Written(table_of_anything)]
+
+
+def _hook(hint: Any) -> Callable[[Any, object], object]:
+    return lambda value, _: _CONVERTER.structure(value, hint)
+
+
+def _dataclass_hook(kind: type) -> Callable[[Any, object], object]:
+    written: dict[str, str] = getattr(kind, "WRITTEN", {})
+    # cattrs leaves out of annotations what is more than a type, so it is told field by field.
+    hints = typing.get_type_hints(kind, include_extras=True)
+    fields: dict[str, Any] = {
+        field.name: cattrs.override(
+            rename=written.get(field.name),
+            struct_hook=_hook(hints[field.name]),
+        )
+        for field in dataclass_fields(kind)
+    }
+    structure: Callable[[Any, Any], object] = cattrs.gen.make_dict_structure_fn(
+        kind, _CONVERTER, _cattrs_forbid_extra_keys=True, _cattrs_detailed_validation=True, **fields
+    )
+
+    def hook(value: Any, as_kind: object) -> object:
+        if not isinstance(value, dict):
+            raise ValueError(f"must be a table, not {value!r}")
+        return structure(value, as_kind)
+
+    return hook
+
+
+_CONVERTER = cattrs.Converter(forbid_extra_keys=True)
+_CONVERTER.register_structure_hook_factory(is_dataclass, _dataclass_hook)
+_CONVERTER.register_structure_hook_factory(lambda kind: _reader(kind) is not None, _reading)
