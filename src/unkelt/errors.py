@@ -2,11 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+
+from unkelt.messages import listed, say
 
 
 class UnkeltError(Exception):
     """Base of all errors a user may cause; `str()` is one clear sentence."""
+
+    def __reduce__(self) -> tuple[Callable[..., UnkeltError], tuple[object, ...]]:
+        return _again, (type(self), self.args, self.__dict__)  # from another process it comes back with its data
+
+
+def _again(kind: type[UnkeltError], args: tuple[object, ...], data: dict[str, object]) -> UnkeltError:
+    error = kind.__new__(kind)
+    error.args = args
+    error.__dict__.update(data)
+    return error
 
 
 class InputError(UnkeltError):
@@ -17,7 +29,7 @@ class InputError(UnkeltError):
 
     def __init__(self, source: str, reason: str, place: str | None = None) -> None:
         self.source, self.reason, self.place = source, reason, place
-        super().__init__(f"{source}: {f'{place}: ' if place else ''}{reason}")
+        super().__init__(listed(": ", (source, *([place] if place else ()), reason)))
 
 
 class LengthError(UnkeltError):
@@ -25,7 +37,7 @@ class LengthError(UnkeltError):
 
     def __init__(self, text: str, reason: str) -> None:
         self.text, self.reason = text, reason
-        super().__init__(f"“{text}” {reason}")
+        super().__init__(say("“{text}” {reason}", text=text, reason=reason))
 
 
 class StepRefused(UnkeltError):
@@ -36,7 +48,7 @@ class StepRefused(UnkeltError):
 
     def __init__(self, step: str, reason: str, marks: Sequence[tuple[float, float, float, float]] = ()) -> None:
         self.step, self.reason, self.marks = step, reason, tuple(marks)
-        super().__init__(f"{step}: {reason}")
+        super().__init__(say("{step}: {reason}", step=step, reason=reason))
 
 
 class NothingToDo(StepRefused):

@@ -16,6 +16,7 @@ from unkelt.formats.files import read_bytes
 from unkelt.formats.formats import WRITERS
 from unkelt.geometry.cache import TopicOfObjects
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.progress import Progress
 from unkelt.proof.pictures import compare, compare_format
 from unkelt.proof.pixels import Pictures
@@ -135,7 +136,7 @@ def _looked_for(case: Case) -> tuple[Finding, ...]:
             box=marks[0],
             value=left[0].amount,
             unit=left[0].unit,
-            headline=f"{left[0].material} is not what was received",
+            headline=say("{material} is not what was received", material=left[0].material),
             detail=left[0].words(done=True),
             message="It was painted when it was received, and no step says that it changed this. Undo, and see which step did.",
             marks=marks,
@@ -185,6 +186,10 @@ def against(findings: Sequence[Finding], proofs: Iterable[Proof], pictures: Iter
     """
     held = {finding.code for finding in findings if finding.level is Level.HOLD}
     accepted = {f.code for f in findings if f.accepted} - held
-    said = [f"{finding.code}: {finding.headline}" for finding in findings if finding.level is Level.HOLD]
+    said: list[str] = [
+        say("{code}: {headline}", code=finding.code, headline=finding.headline)
+        for finding in findings
+        if finding.level is Level.HOLD
+    ]
     said += [reason for proof in proofs for reason in proof.reasons if reason.split(":")[0] not in accepted]
     return tuple(dict.fromkeys([*said, *pictures]))

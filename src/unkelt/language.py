@@ -5,25 +5,23 @@ Catalogues are `LANGUAGE/LC_MESSAGES/unkelt.mo`, in this package or in the user'
 (by LANGUAGE, LC_ALL, LC_MESSAGES, LANG). `assets/locale/unkelt.pot` holds everything that can be said
 (docs/translating.md).
 
-Deep rooms say what they find in English, with numbers and names put in. Where that is shown, `said` finds the template
-it was made from, and looks up the template and what stands in its gaps.
+Deep rooms say what they find in messages (`messages.py`), which know the sentence with gaps that they were made from.
+Where one is shown, `said` looks that up, and what stands in its gaps.
 """
 
 from __future__ import annotations
 
 import gettext
 import re
-from functools import cache, lru_cache
 from importlib.resources import files
 from pathlib import Path
 
 from platformdirs import user_data_path
 
+from unkelt.messages import Message
+
 DOMAIN = "unkelt"
 BUNDLED = Path(str(files("unkelt"))) / "assets" / "locale"
-TEMPLATES = BUNDLED / "templates.txt"
-"""Every sentence with gaps, one a line (a line break in it as \\n), gaps as {0}, {1}."""
-
 _FIGURE = re.compile(r"(?<![\w.,])(\d+)\.(\d+)(?!\w|[.,]\w)")
 """A decimal number by itself: not a version, not in a name."""
 
@@ -54,12 +52,6 @@ def use_decimal(sign: str) -> None:
     """Numbers are written with this sign from now on, as the reader's locale has it."""
     global _decimal  # noqa: PLW0603 - one reader for the whole program
     _decimal = sign
-    said.cache_clear()
-
-
-def number_of(count: int, thing: str, done: str = "") -> str:
-    """ "1 subpath closed", "2 subpaths closed\""""
-    return f"{count} {thing}{'' if count == 1 else 's'} {done}".strip()
 
 
 def grouped(value: float, places: int = 0) -> str:
@@ -74,39 +66,13 @@ def figures(text: str) -> str:
     return text if _decimal == "." else _FIGURE.sub(lambda found: f"{found[1]}{_decimal}{found[2]}", text)
 
 
-@lru_cache(maxsize=20_000)
 def said(sentence: str) -> str:
     """What a deep room said, in the reader's language and with numbers as the reader writes them."""
-    return figures(_found(sentence) if TRANSLATED else sentence)
+    if not TRANSLATED:
+        return figures(str.__str__(sentence))
+    return figures(sentence.told(_form) if isinstance(sentence, Message) else tr(sentence))
 
 
-def _found(sentence: str) -> str:
-    known = tr(sentence)
-    if known != sentence or not re.search(r"[^\W\d_]{2}", sentence):
-        return known
-    for template, pattern in _patterns():
-        if found := pattern.fullmatch(sentence):
-            return tr(template).format(*(_found(gap) for gap in found.groups()))
-    # What holds, after the code of its finding.
-    if coded := re.fullmatch(r"([a-z]+\.[a-z-]+: )(.+)", sentence, re.DOTALL):
-        return coded[1] + _found(coded[2])
-    for joint in (" · ", "\n\n", "\n"):  # several sentences as one
-        if joint in sentence:
-            return joint.join(_found(part) for part in sentence.split(joint))
-    if sentence[0].isupper() or sentence.endswith("."):  # a clause that was made a sentence of its own
-        clause = sentence[0].lower() + sentence[1:].removesuffix(".")
-        if clause != sentence and (known := _found(clause)) != clause:
-            return known[0].upper() + known[1:] + ("." if sentence.endswith(".") else "")
-    if quoted := re.fullmatch(r"(“[^”]*” )(.+)", sentence, re.DOTALL):  # what is said of a thing by its name
-        return quoted[1] + _found(quoted[2])
-    return sentence
-
-
-@cache
-def _patterns() -> tuple[tuple[str, re.Pattern[str]], ...]:
-    """All templates, those that say most first."""
-    listed = TEMPLATES.read_text(encoding="utf-8").splitlines() if TEMPLATES.is_file() else []
-    templates = sorted(
-        (line.replace("\\n", "\n") for line in listed), key=lambda line: -len(re.sub(r"{\d+}", "", line))
-    )
-    return tuple((each, re.compile(re.sub(r"\\{\d+\\}", "(.*?)", re.escape(each)), re.DOTALL)) for each in templates)
+def _form(one: str, several: str | None, count: int) -> str:
+    """What stands for a sentence in the catalogue, in the form that goes with a count."""
+    return tr(one) if several is None else _words.ngettext(one, several, count)

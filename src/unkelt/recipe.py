@@ -22,6 +22,7 @@ from unkelt.job.budget import Budget
 from unkelt.job.schema import Names, Table, Text, loads, structured
 from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.progress import Progress
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Group, Outline, Sheet
@@ -91,7 +92,7 @@ def apply(call: Call, sheet: Sheet, workshop: Workshop) -> Outcome:
         items = tuple(dict.fromkeys(item for finding in found if not finding.choice for item in finding.items))
         if not items:
             left = "that can be read in one way only" if found else "on the sheet"
-            raise NothingToDo(call.name, f"there is no {call.rule} {left}")
+            raise NothingToDo(call.name, say("there is no {rule} {left}", rule=call.rule, left=left))
     step = STEPS[call.name]
     allowed = _allowed_mm(step, sheet, items, workshop.ticket)
     outcome = step.run(sheet, items, replace(workshop, may_move_mm=allowed), call.options)
@@ -150,10 +151,10 @@ def _balance(name: str, before: Sheet, outcome: Outcome, account: Account) -> No
     try:
         left = unexplained(before, outcome.sheet, account, outcome.changes, outcome.moves)
     except GeometryRefused as problem:
-        raise StepRefused(name, f"what is painted can't be compared: {problem}") from problem
+        raise StepRefused(name, say("what is painted can't be compared: {problem}", problem=problem)) from problem
     if left:
-        more = f", and {len(left) - 1} more like it" if len(left) > 1 else ""
-        raise StepRefused(name, f"{left[0].words()}{more}; nothing was changed")
+        more = say(", and {count} more like it", count=len(left) - 1) if len(left) > 1 else ""
+        raise StepRefused(name, say("{words}{more}; nothing was changed", words=left[0].words(), more=more))
 
 
 def _with_moved(before: Sheet, outcome: Outcome, moved_mm: float) -> Sheet:
@@ -253,7 +254,7 @@ def read_recipe(path: Path) -> Recipe:
         text = path.read_text(encoding="utf-8")
     except (OSError, UnicodeDecodeError) as problem:
         raise InputError(
-            str(path), f"can't be read as a recipe: {getattr(problem, 'strerror', None) or problem}"
+            str(path), say("can't be read as a recipe: {value}", value=getattr(problem, "strerror", None) or problem)
         ) from problem
     return parse_recipe(text, str(path))
 
@@ -264,7 +265,7 @@ def parse_recipe(text: str, source: str = "recipe") -> Recipe:
     steps = table.pop("step", [])
     if table or not isinstance(steps, list) or not all(isinstance(entry, dict) for entry in steps):
         raise InputError(source, "must hold [[step]] tables and nothing else", next(iter(table), None))
-    return Recipe(tuple(_call(source, f"step {index}", entry) for index, entry in enumerate(steps, 1)))
+    return Recipe(tuple(_call(source, say("step {index}", index=index), entry) for index, entry in enumerate(steps, 1)))
 
 
 @dataclass(frozen=True, slots=True)
@@ -282,15 +283,17 @@ class _Written:
 def _call(source: str, place: str, entry: dict[str, Any]) -> Call:
     said = structured(entry, source, _Written, place)
     if said.name not in STEPS:
-        raise InputError(source, f"there is no step “{said.name}” (known: {', '.join(STEPS)})", place)
+        raise InputError(
+            source, say("there is no step “{name}” (known: {listed})", name=said.name, listed=", ".join(STEPS)), place
+        )
     known = {parameter.name: parameter for parameter in STEPS[said.name].parameters}
     for option, value in said.options.items():
         if option not in known:
-            raise InputError(source, f"{said.name} has no option “{option}”", place)
+            raise InputError(source, say("{name} has no option “{option}”", name=said.name, option=option), place)
         try:
             known[option].value(value)
         except Exception as problem:
-            raise InputError(source, f"{option}: {problem}", place) from problem
+            raise InputError(source, say("{option}: {problem}", option=option, problem=problem), place) from problem
     return Call(said.name, said.items, said.rule, said.options)
 
 

@@ -11,6 +11,7 @@ from unkelt.job.budget import moved_mm
 from unkelt.job.workshop import Workshop
 from unkelt.judge import Case
 from unkelt.lettering.setting import set_lettering
+from unkelt.messages import listed, sentence
 from unkelt.proof.proof import Proof
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Group, Sheet
@@ -42,7 +43,7 @@ def checked_file(
                 "box_mm": _box(finding.box),
                 "value": None if finding.value is None else round(finding.value, 4),
                 "unit": finding.unit,
-                "message": f"{finding.headline}. {finding.message}",
+                "message": listed(" ", (sentence(finding.headline), finding.message)),
                 "choice": finding.choice,
                 "refusal": finding.refusal,
                 "steps": list(cures_of(finding)),

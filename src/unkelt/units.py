@@ -10,6 +10,7 @@ import re
 from functools import lru_cache
 
 from unkelt.errors import LengthError
+from unkelt.messages import say
 
 MM_PER_UNIT = {
     "mm": 1.0,
@@ -90,5 +91,8 @@ def _single_length(text: str) -> float:
     if not unit:
         raise LengthError(text, "has no unit; write for example “900 mm” or “3 1/2 in”")
     if unit not in MM_PER_UNIT:
-        raise LengthError(text, f"has a unit that is not a length: {unit} (known: {', '.join(MM_PER_UNIT)})")
+        raise LengthError(
+            text,
+            say("has a unit that is not a length: {unit} (known: {listed})", unit=unit, listed=", ".join(MM_PER_UNIT)),
+        )
     return value * MM_PER_UNIT[unit]

@@ -1,18 +1,23 @@
 """Whatever the window says can be translated, and numbers are written as the reader writes them."""
 
+import json
 import os
+import pickle
 import subprocess
 import sys
 from pathlib import Path
+from typing import ClassVar
 
 import pytest
 from babel.messages.mofile import write_mo
 from babel.messages.pofile import read_po
 
 from unkelt import language
-from unkelt.errors import LengthError
+from unkelt.errors import InputError, LengthError, StepRefused
 from unkelt.language import BUNDLED, figures, said, tr_count, use_decimal
+from unkelt.messages import listed, say, say_count, sentence
 from unkelt.session.reading import INCH, MM
+from unkelt.sheet.appearance import Operation
 from unkelt.units import parse_length
 
 ROOT = Path(__file__).parents[2]
@@ -20,6 +25,7 @@ ROOT = Path(__file__).parents[2]
 WALK = """
 import re, sys, tempfile
 from pathlib import Path
+from typing import ClassVar
 sys.path.insert(0, "docs")
 from make_screenshots import settle
 from PySide6.QtWidgets import QComboBox, QLineEdit, QWidget
@@ -97,10 +103,8 @@ def test_the_catalogue_holds_what_the_source_says(tmp_path, monkeypatch):
     import make_catalogue
 
     monkeypatch.setattr(make_catalogue, "BUNDLED", tmp_path)
-    monkeypatch.setattr(make_catalogue, "TEMPLATES", tmp_path / "templates.txt")
     make_catalogue.main()
-    for name in ("unkelt.pot", "templates.txt"):
-        assert (tmp_path / name).read_bytes() == (BUNDLED / name).read_bytes(), "run docs/make_catalogue.py"
+    assert (tmp_path / "unkelt.pot").read_bytes() == (BUNDLED / "unkelt.pot").read_bytes(), "run docs/make_catalogue.py"
 
 
 def test_without_a_catalogue_words_stay_and_counts_have_their_form():
@@ -137,22 +141,46 @@ def test_lengths_may_be_typed_with_a_comma_unless_it_could_mean_thousands():
         parse_length("1,500 mm")
 
 
-def test_a_sentence_with_gaps_is_found_by_its_template(monkeypatch):
-    words = {
-        "{0} joints missed": "{0} Fugen fehlen",
-        "the face “{0}” is not here": "Schrift „{0}“ fehlt",
-        "cut": "schneiden",
+class Polish:
+    """A catalogue of a language with three forms of a plural (CLDR's rules for Polish: one, few, many)."""
+
+    one: ClassVar = {"{count} joint missed": ["brak {count} spoiny", "brak {count} spoin", "brak {count} spoin!"]}
+    whole: ClassVar = {
+        "the face “{face}” is not here": "nie ma kroju „{face}”",
+        "cut": "ciąć",
+        "{size:.1f} mm of {limit:.1f}": "z {limit:.1f} jest {size:.1f} mm",
     }
+
+    def gettext(self, words):
+        return self.whole.get(words, words)
+
+    def ngettext(self, one, _, count):
+        few = count % 10 in (2, 3, 4) and count % 100 not in (12, 13, 14)
+        return self.one[one][0 if count == 1 else 1 if few else 2]
+
+
+def test_a_message_is_said_by_what_it_was_made_of(monkeypatch):
     monkeypatch.setattr(language, "TRANSLATED", True)
-    monkeypatch.setattr(language, "tr", lambda text: words.get(text, text))
-    patterns = ((each, language.re.compile(each.replace("{0}", "(.*?)"))) for each in words if "{0}" in each)
-    monkeypatch.setattr(language, "_patterns", lambda found=tuple(patterns): found)
-    said.cache_clear()
+    monkeypatch.setattr(language, "_words", Polish())
+    use_decimal(",")
     try:
-        assert said("7 joints missed") == "7 Fugen fehlen"
-        assert said("The face “Arvo” is not here.") == "Schrift „Arvo“ fehlt."
-        assert said("cut · 7 joints missed") == "schneiden · 7 Fugen fehlen"
-        assert said("“K” cut") == "“K” schneiden"
+        missed = [say_count("{count} joint missed", "{count} joints missed", count) for count in (1, 3, 5)]
+        assert [said(each) for each in missed] == ["brak 1 spoiny", "brak 3 spoin", "brak 5 spoin!"]
+        face = say("the face “{face}” is not here", face="Arvo {0}")
+        assert said(StepRefused("set-text", face).reason) == "nie ma kroju „Arvo {0}”"
+        assert said(sentence(face)) == "Nie ma kroju „Arvo {0}”."
+        assert said(say("{size:.1f} mm of {limit:.1f}", size=1.25, limit=3)) == "z 3,0 jest 1,2 mm"
+        assert said(listed(" · ", [Operation.CUT, missed[0]])) == "ciąć · brak 1 spoiny"
+        assert said(str(InputError("a.svg", face, "line 3"))) == "a.svg: line 3: nie ma kroju „Arvo {0}”"
         assert said("nobody translated this") == "nobody translated this"
     finally:
-        said.cache_clear()
+        use_decimal(".")
+
+
+def test_a_message_reads_as_english_wherever_it_goes():
+    face = say("the face “{face}” is not here", face="Arvo")
+    assert json.dumps(face, ensure_ascii=False) == '"the face “Arvo” is not here"'
+    again = pickle.loads(pickle.dumps(StepRefused("set-text", face)))
+    assert again.reason == face
+    assert again.reason.values == {"face": "Arvo"}
+    assert face + ", and more" == "the face “Arvo” is not here, and more"

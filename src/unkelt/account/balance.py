@@ -24,6 +24,7 @@ from unkelt.geometry.path import same_shape
 from unkelt.geometry.region import clusters, parts, together, unlike
 from unkelt.job.ticket import Ticket
 from unkelt.lettering.faces import Shelf
+from unkelt.messages import say
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.change import moved_item
 from unkelt.sheet.model import Group, Item, Lettering, Outline, Picture, Sheet
@@ -62,7 +63,16 @@ class Imbalance:
         x, y = (self.box[0] + self.box[2]) / 2, (self.box[1] + self.box[3]) / 2
         verb = "lost" if self.lost else "added"
         amount = f"{self.amount:.{1 if self.amount >= 1 else 3}f}" if self.amount >= 5e-4 else "less than 0.001"
-        return f"{amount} {self.unit} of {self.material} {'was' if done else 'would be'} {verb} at {x:.0f}, {y:.0f} mm"
+        return say(
+            "{amount} {unit} of {material} {value} {verb} at {x:.0f}, {y:.0f} mm",
+            amount=amount,
+            unit=self.unit,
+            material=self.material,
+            value=say("was") if done else say("would be"),
+            verb=verb,
+            x=x,
+            y=y,
+        )
 
 
 @dataclass(frozen=True, slots=True)

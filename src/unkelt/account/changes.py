@@ -11,6 +11,7 @@ from fontTools.misc.transform import Identity, Transform
 
 from unkelt.geometry.measure import Box
 from unkelt.geometry.region import box_of, transformed
+from unkelt.messages import say
 
 
 class Reason(StrEnum):
@@ -65,7 +66,7 @@ class Change:
     def words(self) -> str:
         """For people: "84 mm of inner lines that lay inside a weld"."""
         figure = f"{self.amount:.{0 if self.amount >= 10 else 2}f} {self.unit}"
-        return f"{figure}: {self.reason.value}"
+        return say("{figure}: {reason}", figure=figure, reason=self.reason)
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,6 +16,7 @@ from unkelt.formats.formats import write_sheet
 from unkelt.job.workshop import Workshop
 from unkelt.judge import held_by_pictures
 from unkelt.language import tr
+from unkelt.messages import listed
 from unkelt.progress import Progress
 from unkelt.proof.burn import burn
 from unkelt.proof.imported import Body
@@ -148,7 +149,9 @@ class HandingOver:
             if at is not None and not result.record.holds:
                 self._jobs.put(self._jobs.all[at].with_released(result.folder, job.stages, job.ticket))
                 self.released.emit()
-            left = tr(" Not written: {listed}.").format(listed=" · ".join(result.left_out)) if result.left_out else ""
+            left = (
+                tr(" Not written: {listed}.").format(listed=listed(" · ", result.left_out)) if result.left_out else ""
+            )
             if tell is not None:
                 tell(result)
             else:

@@ -16,6 +16,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.language import tr
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.shelves import shelf_again, standard_shelf
+from unkelt.messages import listed, say
 from unkelt.progress import Progress
 from unkelt.session.job import Job
 from unkelt.session.keeping import Kept
@@ -97,12 +98,16 @@ class Opening:
         if self._coming:
             path, ticket = self._coming.pop(0)
             self._executor.start(
-                "open", f"Opening {path.name}…", lambda _: self._open(path, ticket), self._take, self._skip
+                "open",
+                say("Opening {name}…", name=path.name),
+                lambda _: self._open(path, ticket),
+                self._take,
+                self._skip,
             )
             return
         self._refused += self._keeping.remember(self._opened)
         if self._refused:
-            self._jobs.said.emit(" · ".join(self._refused))
+            self._jobs.said.emit(listed(" · ", self._refused))
         self.settled.emit()
 
     def _open(self, path: Path, ticket: Path | None) -> tuple[Job, list[str]]:

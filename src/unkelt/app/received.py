@@ -8,6 +8,7 @@ from unkelt.job.extent import measured_box
 from unkelt.job.ticket import Ticket
 from unkelt.language import grouped
 from unkelt.lettering.faces import Shelf
+from unkelt.messages import say
 from unkelt.sheet.model import FaceQuery, Group, Picture, Sheet
 from unkelt.steps.state_units import UNITS, unit_factor
 
@@ -46,11 +47,16 @@ def intake(sheet: Sheet, ticket: Ticket, shelf: Shelf) -> Intake:
     units = {"none": "none given", "px": "px, 96 to the inch"}.get(source.units, source.units)
     understood = "mm" if source.scale.sure else "mm, by an assumption"
     file = [
-        ("kind", source.kind + (f", {source.pages} pages" if source.pages > 1 else "")),
+        ("kind", source.kind + (say(", {pages} pages", pages=source.pages) if source.pages > 1 else "")),
         ("units as written", units),
         ("units as understood", understood),
-        ("page", f"{width:.2f} × {height:.2f} mm"),
-        ("drawing", f"{box[2] - box[0]:.2f} × {box[3] - box[1]:.2f} mm" if box else "no outlines yet"),
+        ("page", say("{width:.2f} × {height:.2f} mm", width=width, height=height)),
+        (
+            "drawing",
+            say("{width:.2f} × {height:.2f} mm", width=box[2] - box[0], height=box[3] - box[1])
+            if box
+            else "no outlines yet",
+        ),
     ]
     if source.scale.evidence:
         file.append(("evidence", source.scale.evidence))
@@ -77,7 +83,7 @@ def intake(sheet: Sheet, ticket: Ticket, shelf: Shelf) -> Intake:
     if embedded:
         faces.append(FaceFact("embedded in the file", "its own curves", embedded))
     likely = (
-        f"{source.scale.per_inch} to the inch"
+        say("{per_inch} to the inch", per_inch=source.scale.per_inch)
         if source.scale.per_inch
         else "96 to the inch"
         if source.kind == "SVG"
@@ -95,7 +101,9 @@ def _unit_choices(sheet: Sheet) -> tuple[tuple[str, str], ...]:
         factor = unit_factor(units, sheet.source.kind)
         if factor is not None:
             width, height = (value * factor for value in sheet.page_mm)
-            choices.append((units, f"{units}  ·  page {width:.1f} × {height:.1f} mm"))
+            choices.append(
+                (units, say("{units}  ·  page {width:.1f} × {height:.1f} mm", units=units, width=width, height=height))
+            )
     return tuple(choices)
 
 

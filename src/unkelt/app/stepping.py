@@ -12,6 +12,7 @@ from unkelt.app.jobs import Jobs
 from unkelt.app.opening import Prepare
 from unkelt.job.workshop import Workshop
 from unkelt.language import tr
+from unkelt.messages import listed
 from unkelt.progress import Progress
 from unkelt.recipe import Call, Stage, mend
 from unkelt.session.job import Job
@@ -125,7 +126,7 @@ class Stepping:
             if self._jobs.job is job:
                 self._jobs.change(result[0])
                 if result[1]:
-                    self._jobs.said.emit(tr("Left out, since it no longer applies: ") + " · ".join(result[1]))
+                    self._jobs.said.emit(tr("Left out, since it no longer applies: ") + listed(" · ", result[1]))
 
         self._executor.start(
             "apply", "Taking the steps again…", lambda _: job.with_step_at(place, call), done, self._jobs.said.emit
@@ -140,7 +141,7 @@ class Stepping:
                 self._jobs.change(changed)
                 stale = [stage.refused for stage in changed.stages if stage.refused]
                 if stale:
-                    self._jobs.said.emit(tr("No longer applies: ") + " · ".join(stale))
+                    self._jobs.said.emit(tr("No longer applies: ") + listed(" · ", stale))
 
         def work(_: Progress) -> Job:
             changed = change()
@@ -174,7 +175,7 @@ class Stepping:
             if stages:
                 self._jobs.change(job.with_stages(tuple(stages)).with_refusals(stages))
             if left:
-                self._jobs.said.emit(tr("Left for you: ") + " · ".join(left))
+                self._jobs.said.emit(tr("Left for you: ") + listed(" · ", left))
             elif not stages:
                 self._jobs.said.emit(tr("There is nothing that can safely be mended without you."))
 

@@ -21,6 +21,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.judge import findings_of
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.shelves import standard_shelf
+from unkelt.messages import say
 from unkelt.recipe import Recipe, dump_recipe
 from unkelt.release.picture import preview_png
 from unkelt.report import checked_file, failed_file
@@ -124,7 +125,7 @@ def files_in(folder: Path) -> list[Path]:
     """All files in a folder and below it that can be read, in order. Raises InputError where there is none."""
     inside = sorted(path for path in folder.rglob("*") if path.suffix.lower() in READERS and path.is_file())
     if not inside:
-        raise InputError(str(folder), f"holds no file that can be read ({', '.join(READERS)})")
+        raise InputError(str(folder), say("holds no file that can be read ({listed})", listed=", ".join(READERS)))
     return inside
 
 
@@ -178,7 +179,7 @@ def checked(path: Path) -> Checked:
     )  # fmt: skip
     came = intake(sheet, workshop.ticket, workshop.shelf)
     facts = [("read", "", note) for note in came.remarks]
-    facts += [("read", "", f"ticket: {beside.path.name}, which lies beside it")] if beside.path else []
+    facts += [("read", "", say("ticket: {name}, which lies beside it", name=beside.path.name))] if beside.path else []
     facts += [("read", "", beside.words)] if beside.words else []
     facts += [("file", name, value) for name, value in (*came.file, *came.contents)]
     facts += [("face", face.name, face.found or "not here; nothing is put in its place") for face in came.faces]
@@ -191,7 +192,7 @@ def mended(task: Mending) -> Row:
     try:
         workshop, beside = _workshop_for(task.source)
         if beside.words:
-            print(f"unkelt: {task.source}: {beside.words}", file=sys.stderr)
+            print(say("unkelt: {source}: {words}", source=task.source, words=beside.words), file=sys.stderr)
         received = work.opened(task.source, workshop, _orders.page)
         before = survey(received.sheet, workshop)
         case = work.mended(received, _orders.recipe)
@@ -200,7 +201,10 @@ def mended(task: Mending) -> Row:
     except InputError as problem:
         return Row(str(task.source), problem=str(problem))
     except OSError as problem:
-        return Row(str(task.source), problem=f"{task.output}: can't be written: {problem.strerror}")
+        return Row(
+            str(task.source),
+            problem=say("{output}: can't be written: {strerror}", output=task.output, strerror=problem.strerror),
+        )
     return Row(
         str(task.source),
         str(task.output),

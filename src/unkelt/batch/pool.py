@@ -16,6 +16,7 @@ from dataclasses import dataclass
 from typing import Any, Generic, TypeVar
 
 from unkelt.errors import UnkeltError
+from unkelt.messages import say
 
 T = TypeVar("T")
 A = TypeVar("A")
@@ -123,7 +124,7 @@ def _limited(function: Callable[[T], A], task: T, most_s: int) -> Done[T, A]:
     """
 
     def give_up(_number: int, _frame: object) -> None:
-        raise TooLong(f"given up after {most_s} s")
+        raise TooLong(say("given up after {most_s} s", most_s=most_s))
 
     signal.signal(signal.SIGALRM, give_up)
     signal.setitimer(signal.ITIMER_REAL, most_s)
@@ -140,5 +141,5 @@ def said(problem: BaseException) -> str:
     return (
         str(problem)
         if isinstance(problem, UnkeltError)
-        else f"a fault in the program: {type(problem).__name__}: {problem}"
+        else say("a fault in the program: {name}: {problem}", name=type(problem).__name__, problem=problem)
     )

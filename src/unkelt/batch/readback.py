@@ -9,6 +9,7 @@ from collections.abc import Sequence
 
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.recognise import letter_by_letter
+from unkelt.messages import say
 from unkelt.recipe import Recipe, Stage
 from unkelt.sheet.model import Lettering, Outline, Sheet
 
@@ -39,10 +40,12 @@ def misread(asked: Sequence[str], original: Sheet, stages: Sequence[Stage], shel
         outlines = after.outlines() if after is not None else []
         for text in gone:
             if other := _read_otherwise(text, [o for o in outlines if o.origin is text], shelf):
-                return f"its outlines read “{other}” where the text is “{text.text.strip()}”"
+                return say(
+                    "its outlines read “{other}” where the text is “{text}”", other=other, text=text.text.strip()
+                )
     for words in asked:
         if not _stands_in(_squeezed(words.replace(" | ", " ")), texts):
-            return f"the list says “{words}”, and that is not what was set"
+            return say("the list says “{words}”, and that is not what was set", words=words)
     return ""
 
 

@@ -21,6 +21,7 @@ from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.judge import Case
 from unkelt.lettering.shelves import standard_shelf
+from unkelt.messages import listed, say
 from unkelt.recipe import Call, Recipe
 from unkelt.release.package import Held, release
 from unkelt.release.parts import slug
@@ -72,7 +73,7 @@ def read_lines(path: Path) -> list[Line]:
     except UnicodeDecodeError as problem:
         raise InputError(str(path), "is not UTF-8 text") from problem
     except csv.Error as problem:
-        raise InputError(str(path), f"is no CSV: {problem}") from problem
+        raise InputError(str(path), say("is no CSV: {problem}", problem=problem)) from problem
     heading = [name.strip().lower() for name in table[0]]
     if len(set(heading)) != len(heading) or not all(re.fullmatch(r"\w+", name) for name in heading):
         raise InputError(str(path), "needs a heading of different names, such as text,size,colour", "line 1")
@@ -81,7 +82,11 @@ def read_lines(path: Path) -> list[Line]:
         if not any(cell.strip() for cell in row):
             continue
         if len(row) > len(heading):
-            raise InputError(str(path), f"has {len(row)} cells under {len(heading)} headings", f"line {number}")
+            raise InputError(
+                str(path),
+                say("has {count} cells under {count_2} headings", count=len(row), count_2=len(heading)),
+                say("line {number}", number=number),
+            )
         cells = [cell.strip() for cell in row] + [""] * (len(heading) - len(row))
         found.append(Line(len(found) + 1, dict(zip(heading, cells, strict=True))))
     if not found:
@@ -100,7 +105,11 @@ def filled(recipe: Recipe, columns: dict[str, str]) -> Recipe:
             if name not in columns:
                 raise InputError(
                     "the recipe",
-                    f"asks for the column “{name}”, which the list doesn't have (it has {', '.join(columns)})",
+                    say(
+                        "asks for the column “{name}”, which the list doesn't have (it has {listed})",
+                        name=name,
+                        listed=", ".join(columns),
+                    ),
                 )
         return _FIELD.sub(lambda field: columns[field[1]], text)
 
@@ -129,13 +138,17 @@ def made(line: Line) -> Row:
         recipe = filled(_orders.recipe, line.columns)
         case = mended(_begun(name, line), recipe)
         if case.refused or not case.sheet.outlines():  # a name that is not what the list says must not go out
-            problem = "; ".join(case.refused) or "the recipe made nothing"
+            problem = listed("; ", case.refused) or "the recipe made nothing"
             return Row(line.name, problem=problem, refused=case.refused)
         if wrong := misread(asked_for(_orders.recipe, recipe), case.original, case.stages, _workshop.shelf):
-            return Row(line.name, problem=f"not released: {wrong}")
+            return Row(line.name, problem=say("not released: {wrong}", wrong=wrong))
         package = release(case, _orders.to, formats=_orders.formats, reason=_orders.reason, pattern="{job}-r{revision}")
     except Held as held:
-        return Row(line.name, problem=f"on hold, not released: {'; '.join(held.holds)}", holds=len(held.holds))
+        return Row(
+            line.name,
+            problem=say("on hold, not released: {listed}", listed=listed("; ", held.holds)),
+            holds=len(held.holds),
+        )
     except UnkeltError as problem:
         return Row(line.name, problem=str(problem))
     record = package.record
@@ -173,5 +186,9 @@ def check_columns(recipe: Recipe, lines: Sequence[Line]) -> None:
         first = next(iter(columns))
         raise InputError(
             "the recipe",
-            f"uses no column of the list ({', '.join(columns)}), so that every package would be the same; write “{{{first}}}” where its words belong",
+            say(
+                "uses no column of the list ({listed}), so that every package would be the same; write “{{{first}}}” where its words belong",
+                listed=", ".join(columns),
+                first=first,
+            ),
         )

@@ -15,6 +15,7 @@ from jinja2 import Environment
 
 from unkelt.batch.folder import Row
 from unkelt.formats.files import write_whole
+from unkelt.messages import say_count
 
 STATES = ("clean", "hold", "not done")
 
@@ -26,7 +27,14 @@ def counts(rows: Sequence[Row]) -> dict[str, int]:
 
 def in_one_line(rows: Sequence[Row]) -> str:
     found = counts(rows)
-    return f"{len(rows)} file{'' if len(rows) == 1 else 's'}: {found['clean']} clean, {found['hold']} on hold, {found['not done']} not done"
+    return say_count(
+        "{count} file: {found} clean, {found_2} on hold, {found_3} not done",
+        "{count} files: {found} clean, {found_2} on hold, {found_3} not done",
+        len(rows),
+        found=found["clean"],
+        found_2=found["hold"],
+        found_3=found["not done"],
+    )
 
 
 def as_text(rows: Sequence[Row]) -> str:

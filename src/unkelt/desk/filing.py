@@ -14,6 +14,7 @@ from unkelt.errors import UnkeltError
 from unkelt.formats.files import write_whole
 from unkelt.formats.formats import READERS
 from unkelt.language import tr
+from unkelt.messages import sentence
 from unkelt.recipe import dump_recipe
 from unkelt.session.colours import colours_of, ticket_with
 from unkelt.session.working_file import ENDING
@@ -70,7 +71,7 @@ class Filing:
             try:
                 self.state.on_desk.use_ticket(ticket_with(job.ticket, meanings))
             except UnkeltError as problem:
-                self.state.on_desk.said.emit(f"{problem}.")
+                self.state.on_desk.said.emit(sentence(str(problem)))
 
     def save_ticket(self) -> None:
         job = self.state.job

@@ -12,6 +12,7 @@ from unkelt.desk.frame import Frame
 from unkelt.desk.tables import Tables
 from unkelt.errors import UnkeltError
 from unkelt.language import said, tr
+from unkelt.messages import sentence
 from unkelt.session.screens import line_length, measured, pixels_per_mm, screen_name
 
 LINE_PX = 400
@@ -84,7 +85,7 @@ class RulerDialog(QDialog):
         try:
             self.per_mm = measured(LINE_PX, self.field.text())
         except UnkeltError as problem:
-            self.wrong.setText(f"{said(str(problem))}.")
+            self.wrong.setText(said(sentence(str(problem))))
             self.wrong.show()
             return
         self.accept()

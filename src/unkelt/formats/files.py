@@ -7,6 +7,7 @@ import tempfile
 from pathlib import Path
 
 from unkelt.errors import InputError
+from unkelt.messages import say
 
 
 def read_bytes(path: Path) -> bytes:
@@ -20,7 +21,9 @@ def read_bytes(path: Path) -> bytes:
     except FileNotFoundError as problem:
         raise InputError(str(path), "there is no such file") from problem
     except (OSError, ValueError) as problem:
-        raise InputError(str(path), f"can't be read: {getattr(problem, 'strerror', None) or problem}") from problem
+        raise InputError(
+            str(path), say("can't be read: {value}", value=getattr(problem, "strerror", None) or problem)
+        ) from problem
     if not data.strip():
         raise InputError(str(path), "is empty")
     return data
@@ -38,7 +41,7 @@ def write_whole(path: Path, data: bytes, *, never_over: Path | None = None) -> N
             raise InputError(str(path), "is a folder; name a file to write")
         handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.", suffix=".part")
     except OSError as problem:
-        raise InputError(str(path), f"can't be written: {problem.strerror}") from problem
+        raise InputError(str(path), say("can't be written: {strerror}", strerror=problem.strerror)) from problem
     try:
         with os.fdopen(handle, "wb") as file:
             file.write(data)
@@ -50,4 +53,4 @@ def write_whole(path: Path, data: bytes, *, never_over: Path | None = None) -> N
         os.replace(temporary, path)
     except OSError as problem:
         Path(temporary).unlink(missing_ok=True)
-        raise InputError(str(path), f"can't be written: {problem.strerror}") from problem
+        raise InputError(str(path), say("can't be written: {strerror}", strerror=problem.strerror)) from problem

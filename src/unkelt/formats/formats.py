@@ -11,6 +11,7 @@ from unkelt.formats.hpgl.write import write_hpgl
 from unkelt.formats.svg.read import read_svg
 from unkelt.formats.svg.write import places_for, write_svg
 from unkelt.job.ticket import Ticket
+from unkelt.messages import say
 from unkelt.sheet.model import Sheet
 
 # The libraries of DXF and PDF take a while to import: they are when a file needs them.
@@ -81,7 +82,12 @@ def _by_its_beginning(path: Path) -> Callable[[Path], Sheet]:
     if not begins or begins.startswith(XML):
         return read_svg
     written_only = " (HPGL is only written)" if path.suffix.lower() in WRITERS else ""
-    raise InputError(str(path), f"is none of what can be read: {', '.join(READERS)}{written_only}")
+    raise InputError(
+        str(path),
+        say(
+            "is none of what can be read: {listed}{written_only}", listed=", ".join(READERS), written_only=written_only
+        ),
+    )
 
 
 def write_sheet(sheet: Sheet, path: Path, ticket: Ticket | None = None, *, never_over: Path | None = None) -> None:
@@ -91,5 +97,5 @@ def write_sheet(sheet: Sheet, path: Path, ticket: Ticket | None = None, *, never
     """
     writer = WRITERS.get(path.suffix.lower())
     if writer is None:
-        raise InputError(str(path), f"its ending is none that can be written ({', '.join(WRITERS)})")
+        raise InputError(str(path), say("its ending is none that can be written ({listed})", listed=", ".join(WRITERS)))
     write_whole(path, writer(sheet, ticket or Ticket()), never_over=never_over)

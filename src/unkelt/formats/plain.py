@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from unkelt.errors import InputError
 from unkelt.job.ticket import Ticket
+from unkelt.messages import say
 from unkelt.sheet.model import Lettering, Outline, Picture, Sheet
 
 
@@ -11,9 +12,13 @@ def outlines_only(sheet: Sheet, kind: str) -> list[Outline]:
     """The outlines that are painted, in order. Raises InputError where the sheet holds what the format can't carry."""
     for item in sheet.walk():
         if isinstance(item, Lettering):
-            raise InputError(f"“{item.id}”", f"is live text, which {kind} can't carry as it looks; outline it first")
+            raise InputError(
+                f"“{item.id}”", say("is live text, which {kind} can't carry as it looks; outline it first", kind=kind)
+            )
         if isinstance(item, Picture):
-            raise InputError(f"“{item.id}”", f"is a picture, which {kind} can't carry; take it out first")
+            raise InputError(
+                f"“{item.id}”", say("is a picture, which {kind} can't carry; take it out first", kind=kind)
+            )
     return [outline for outline in sheet.outlines() if outline.look.shown]
 
 

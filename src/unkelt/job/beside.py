@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from unkelt.job.ticket import Ticket, parse_ticket, read_text
+from unkelt.messages import say
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,7 +35,7 @@ def ticket_beside(path: Path) -> Beside:
         return Beside(Ticket())
     text = read_text(beside)
     if _is_recipe(text):
-        return Beside(Ticket(), None, f"{beside.name} beside it is a recipe, and was left as it is")
+        return Beside(Ticket(), None, say("{name} beside it is a recipe, and was left as it is", name=beside.name))
     return Beside(parse_ticket(text, str(beside)), beside)
 
 

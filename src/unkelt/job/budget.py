@@ -6,6 +6,7 @@ import math
 
 from unkelt.job.extent import measured_box
 from unkelt.job.ticket import Ticket
+from unkelt.messages import say
 from unkelt.sheet.model import Sheet
 
 LEAST_SHARE = 0.1
@@ -28,7 +29,7 @@ def moved_mm(sheet: Sheet) -> float:
 def since_received(sheet: Sheet) -> str:
     """The same for people."""
     farthest = moved_mm(sheet)
-    return f"no line moved more than {farthest:.3f} mm" if farthest >= 5e-4 else "no line moved"
+    return say("no line moved more than {farthest:.3f} mm", farthest=farthest) if farthest >= 5e-4 else "no line moved"
 
 
 class Budget:

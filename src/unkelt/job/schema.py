@@ -18,6 +18,7 @@ import cattrs.gen
 from cattrs.errors import ForbiddenExtraKeysError
 
 from unkelt.errors import InputError, LengthError
+from unkelt.messages import say
 from unkelt.units import parse_length
 
 T = TypeVar("T")
@@ -35,7 +36,7 @@ def loads(text: str, source: str) -> dict[str, Any]:
     try:
         return tomllib.loads(text)
     except tomllib.TOMLDecodeError as problem:
-        raise InputError(source, f"is not valid TOML: {problem}") from problem
+        raise InputError(source, say("is not valid TOML: {problem}", problem=problem)) from problem
 
 
 def structured(table: dict[str, Any], source: str, kind: type[T], place: str = "") -> T:
@@ -90,70 +91,70 @@ def _reading(kind: object) -> Callable[[Any, object], object]:
 
 def text(value: Any) -> str:
     if not isinstance(value, str):
-        raise ValueError(f"must be text in quotes, not {value!r}")
+        raise ValueError(say("must be text in quotes, not {value!r}", value=value))
     return value
 
 
 def yes_or_no(value: Any) -> bool:
     if not isinstance(value, bool):
-        raise ValueError(f"must be true or false, not {value!r}")
+        raise ValueError(say("must be true or false, not {value!r}", value=value))
     return value
 
 
 def count(value: Any) -> int:
     if not isinstance(value, int) or isinstance(value, bool) or value < 1:
-        raise ValueError(f"must be a whole number from 1 on, not {value!r}")
+        raise ValueError(say("must be a whole number from 1 on, not {value!r}", value=value))
     return value
 
 
 def number(value: Any) -> float:
     if not isinstance(value, int | float) or isinstance(value, bool):
-        raise ValueError(f"must be a number, not {value!r}")
+        raise ValueError(say("must be a number, not {value!r}", value=value))
     return float(value)
 
 
 def names(value: Any) -> tuple[str, ...]:
     if not isinstance(value, list) or not all(isinstance(each, str) for each in value):
-        raise ValueError(f"must be a list of names, not {value!r}")
+        raise ValueError(say("must be a list of names, not {value!r}", value=value))
     return tuple(value)
 
 
 def numbers(value: Any) -> tuple[float, ...]:
     if not isinstance(value, list):
-        raise ValueError(f"must be a list of numbers, not {value!r}")
+        raise ValueError(say("must be a list of numbers, not {value!r}", value=value))
     return tuple(map(number, value))
 
 
 def table_of_anything(value: Any) -> dict[str, Any]:
     if not isinstance(value, dict):
-        raise ValueError(f"must be a table, not {value!r}")
+        raise ValueError(say("must be a table, not {value!r}", value=value))
     return value
 
 
 def length(value: Any) -> float:
     found = parse_length(text(value))
     if found <= 0:
-        raise ValueError(f"“{value}” must be greater than zero")
+        raise ValueError(say("“{value}” must be greater than zero", value=value))
     return found
 
 
 def length_or_none(value: Any) -> float:
     found = parse_length(text(value))
     if found < 0:
-        raise ValueError(f"“{value}” must not be less than zero")
+        raise ValueError(say("“{value}” must not be less than zero", value=value))
     return found
 
 
 def two_lengths(value: Any) -> tuple[float, float]:
     if not isinstance(value, list) or len(value) != 2:
-        raise ValueError(f"must be two lengths, width and height, not {value!r}")
+        raise ValueError(say("must be two lengths, width and height, not {value!r}", value=value))
     return length(value[0]), length(value[1])
 
 
 def one_of(*words: str) -> Callable[[Any], str]:
     def convert(value: Any) -> str:
         if value not in words:
-            raise ValueError(f"must be one of {', '.join(words)}, not {value!r}")
+            raise ValueError(say("must be one of {listed}, not {value!r}", listed=", ".join(words), value=value))
         return str(value)
 
     return convert
@@ -163,7 +164,7 @@ def colours(value: Any) -> list[str]:
     given = value if isinstance(value, list) else [value]
     for colour in given:
         if not isinstance(colour, str) or not re.fullmatch(r"#[0-9a-fA-F]{6}", colour):
-            raise ValueError(f'must be colours such as "#0b5d4c", not {colour!r}')
+            raise ValueError(say('must be colours such as "#0b5d4c", not {colour!r}', colour=colour))
     return [colour.lower() for colour in given]
 
 
@@ -181,14 +182,14 @@ def seconds(value: Any) -> float:
     """“0.8 s”, “4 ms” in seconds."""
     match = re.fullmatch(r"\s*(\d+(?:\.\d*)?|\.\d+)\s*(ms|s)\s*", text(value))
     if not match:
-        raise ValueError(f"must be a time such as 0.8 s or 4 ms, not {value!r}")
+        raise ValueError(say("must be a time such as 0.8 s or 4 ms, not {value!r}", value=value))
     return float(match[1]) / (1000 if match[2] == "ms" else 1)
 
 
 def _per(value: Any, ending: str, wanted: str) -> float:
     said = text(value).replace("²", "2").replace(" ", "")
     if not said.endswith(ending):
-        raise ValueError(f"must be {wanted}, not {value!r}")
+        raise ValueError(say("must be {wanted}, not {value!r}", wanted=wanted, value=value))
     return length(said.removesuffix(ending))
 
 
@@ -232,7 +233,7 @@ def _dataclass_hook(kind: type) -> Callable[[Any, object], object]:
 
     def hook(value: Any, as_kind: object) -> object:
         if not isinstance(value, dict):
-            raise ValueError(f"must be a table, not {value!r}")
+            raise ValueError(say("must be a table, not {value!r}", value=value))
         return structure(value, as_kind)
 
     return hook

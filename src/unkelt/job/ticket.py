@@ -12,6 +12,7 @@ import tomlkit
 from unkelt.errors import InputError
 from unkelt.job import schema
 from unkelt.job.machine import Machine, machine_of, standard_machine
+from unkelt.messages import listed, say
 from unkelt.sheet.appearance import Appearance, Operation, Paint
 from unkelt.sheet.materials import Family, family_of, material_of, materials_of
 from unkelt.sheet.model import Outline
@@ -84,13 +85,17 @@ class Ticket:
         """For people, the job in a line: "900 mm wide ± 0.5 · film-knife · cut, score"."""
         if not self.given:
             return "no ticket"
-        sizes = [f"{value:g} mm {word}" for value, word in ((self.width_mm, "wide"), (self.height_mm, "high")) if value]
-        parts = [f"{' by '.join(sizes)} ± {self.size_tolerance_mm:g}"] if sizes else []
+        wide = say("{width:g} mm wide", width=self.width_mm) if self.width_mm else ""
+        high = say("{height:g} mm high", height=self.height_mm) if self.height_mm else ""
+        size = say("{wide} by {high}", wide=wide, high=high) if wide and high else wide or high
+        parts: list[str] = []
+        if size:
+            parts.append(say("{size} ± {tolerance:g}", size=size, tolerance=self.size_tolerance_mm))
         parts.append(self.machine.profile.replace("-", " "))
         parts += ["mirrored"] if self.mirrored else []
         if self.key:
-            parts.append(", ".join(dict.fromkeys(self.key.values())))
-        return " · ".join(parts)
+            parts.append(listed(", ", dict.fromkeys(self.key.values())))
+        return listed(" · ", parts)
 
 
 def read_ticket(path: Path) -> Ticket:
@@ -103,7 +108,7 @@ def read_text(path: Path) -> str:
     try:
         return path.read_text(encoding="utf-8")
     except (OSError, UnicodeDecodeError) as problem:
-        raise InputError(str(path), f"can't be read as a ticket: {_reason(problem)}") from problem
+        raise InputError(str(path), say("can't be read as a ticket: {reason}", reason=_reason(problem))) from problem
 
 
 @dataclass(frozen=True, slots=True)
@@ -142,7 +147,9 @@ def parse_ticket(text: str, source: str = "ticket") -> Ticket:
         if not isinstance(value, dict):
             raise InputError(source, "stands outside a table such as [job] or [size]", name)
         if name not in known:
-            raise InputError(source, f"unknown table (known: {', '.join(sorted(known))})", f"[{name}]")
+            raise InputError(
+                source, say("unknown table (known: {listed})", listed=", ".join(sorted(known))), f"[{name}]"
+            )
     said = dict(tables.pop("machine", {}))
     chord = (
         schema.structured({"chord": said.pop("chord")}, source, _Chord, "machine").chord if "chord" in said else None
@@ -205,7 +212,11 @@ def _key(given: Mapping[Operation, list[str]], source: str) -> dict[str, Operati
     for operation in Operation:
         for colour in given.get(operation, ()):
             if colour in key:
-                raise InputError(source, f"{colour} already means {key[colour]}", f"key.{operation.value}")
+                raise InputError(
+                    source,
+                    say("{colour} already means {key}", colour=colour, key=key[colour]),
+                    f"key.{operation.value}",
+                )
             key[colour] = operation
     return key
 
@@ -216,7 +227,11 @@ def _materials(given: Mapping[str, list[str]], source: str) -> dict[str, str]:
     for name, colours in given.items():
         for colour in colours:
             if colour in materials:
-                raise InputError(source, f"{colour} is of {materials[colour]} already", f"materials.{name}")
+                raise InputError(
+                    source,
+                    say("{colour} is of {materials} already", colour=colour, materials=materials[colour]),
+                    f"materials.{name}",
+                )
             materials[colour] = name
     return materials
 

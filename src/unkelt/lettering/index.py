@@ -18,6 +18,7 @@ import platformdirs
 from fontTools.ttLib import TTFont, TTLibError
 
 from unkelt.lettering.faces import WIDTHS, Face
+from unkelt.messages import say
 
 SUFFIXES = frozenset([".ttf", ".otf", ".ttc", ".otc", ".woff", ".woff2"])
 CACHE = "faces-2.json"
@@ -43,7 +44,7 @@ def faces_in(path: Path, *, bundled: bool = False) -> list[Face]:
     try:
         return [face for number in range(_count(path)) for face in _faces(path, number, bundled)]
     except ImportError as problem:
-        raise ValueError(f"needs {problem.name} to be unpacked") from problem
+        raise ValueError(say("needs {name} to be unpacked", name=problem.name)) from problem
     except Exception as problem:  # whatever a damaged table makes the parser trip over
         if isinstance(
             problem,

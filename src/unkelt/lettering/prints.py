@@ -25,6 +25,7 @@ from unkelt.geometry.path import Floats, Ints, Path, concat
 from unkelt.geometry.shape import Complexes, ring_shapes, segment_marks
 from unkelt.lettering.faces import Face, open_face
 from unkelt.lettering.setting import glyph_path
+from unkelt.messages import say
 from unkelt.progress import Progress
 
 FOLDER = "prints-2"
@@ -64,7 +65,7 @@ def prints_of(faces: Sequence[Face], cache: FilePath | None = None, progress: Pr
     tables = []
     for number, face in enumerate(faces):
         if progress and number % 8 == 0:
-            progress(number / len(faces), f"Looking at {face.family}")
+            progress(number / len(faces), say("Looking at {family}", family=face.family))
         tables.append(_cached(face, cache or platformdirs.user_cache_path("unkelt") / FOLDER))
     whole = {name: np.concatenate([table[name] for table in tables]) if tables else np.zeros(0) for name in FIELDS}
     whole["ring_face"] = np.repeat(np.arange(len(tables)), [len(table["area"]) for table in tables])

@@ -12,6 +12,7 @@ import platformdirs
 
 from unkelt.lettering.faces import Face, Shelf
 from unkelt.lettering.index import faces_in, font_files, index, installed_files
+from unkelt.messages import say
 
 ADDED = "UNKELT_FACES"
 """The environment variable that names more files and folders, parted as in PATH."""
@@ -33,7 +34,9 @@ def standard_shelf(added: tuple[Path, ...] = ()) -> Shelf:
     places = _places(added)
     found = index(_files(places))
     _KNOWN[added] = _stamps(places)
-    missing = [f"{place}: there is no such file or folder" for place in places[:-1] if not place.exists()]
+    missing = [
+        say("{place}: there is no such file or folder", place=place) for place in places[:-1] if not place.exists()
+    ]
     return Shelf((*bundled_faces(), *found.faces), (*missing, *found.damaged))
 
 

@@ -20,6 +20,7 @@ from scipy.interpolate import BSpline, PPoly
 from unkelt.errors import InputError
 from unkelt.geometry.nesting import ring_nesting
 from unkelt.geometry.path import EMPTY, Path, PathBuilder, concat
+from unkelt.messages import say
 from unkelt.proof.imported import Body, Held, Imported
 
 MM = {1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 8: 25.4e-6, 9: 0.0254, 10: 914.4, 13: 1e-3, 14: 100.0}
@@ -89,14 +90,14 @@ def import_dxf(path: FilePath) -> Imported:
     try:
         data = path.read_bytes()
     except OSError as problem:
-        raise InputError(str(path), f"can't be read: {problem.strerror}") from problem
+        raise InputError(str(path), say("can't be read: {strerror}", strerror=problem.strerror)) from problem
     if data.startswith(b"AutoCAD Binary DXF"):
         raise InputError(str(path), "is binary DXF, which the independent reader doesn't read; save it as text")
     try:
         return _Reader(_taken_apart(data), str(path)).imported()
     except (ValueError, IndexError, StopIteration, RecursionError, ArithmeticError) as problem:
         raise InputError(
-            str(path), f"the independent reader can't read it: {problem or type(problem).__name__}"
+            str(path), say("the independent reader can't read it: {value}", value=problem or type(problem).__name__)
         ) from problem
 
 

@@ -7,6 +7,7 @@ from pathlib import Path as FilePath
 
 from unkelt.errors import InputError
 from unkelt.geometry.path import PathBuilder
+from unkelt.messages import say
 from unkelt.proof.imported import Body, Imported
 
 MM_PER_STEP = 0.025
@@ -18,7 +19,7 @@ def import_hpgl(path: FilePath) -> Imported:
     try:
         text = path.read_text(encoding="ascii")
     except OSError as problem:
-        raise InputError(str(path), f"can't be read: {problem.strerror}") from problem
+        raise InputError(str(path), say("can't be read: {strerror}", strerror=problem.strerror)) from problem
     except UnicodeDecodeError as problem:
         raise InputError(str(path), "is no HPGL") from problem
     lines: dict[int, list[list[tuple[int, int]]]] = {}

@@ -19,6 +19,7 @@ from pypdf.generic import ContentStream
 
 from unkelt.errors import InputError
 from unkelt.geometry.path import PathBuilder
+from unkelt.messages import say
 from unkelt.proof.imported import Body, Imported
 from unkelt.sheet.model import Reads
 from unkelt.units import MM_PER_UNIT
@@ -37,7 +38,9 @@ def import_pdf(path: FilePath) -> Imported:
         operations = ContentStream(page.get_contents(), reader).operations
         box = [float(value) for value in page.mediabox]
     except (OSError, PyPdfError, ValueError, IndexError, KeyError, TypeError, AttributeError) as problem:
-        raise InputError(str(path), f"the independent reader can't read it: {problem}") from problem
+        raise InputError(
+            str(path), say("the independent reader can't read it: {problem}", problem=problem)
+        ) from problem
     unit = float(page.get("/UserUnit", 1.0)) * MM
     walker = _Walker(Transform(unit, 0, 0, -unit, -box[0] * unit, box[3] * unit), _alphas(page), _images(page))
     for operands, operator in operations:

@@ -18,6 +18,7 @@ import svgelements
 
 from unkelt.errors import InputError
 from unkelt.geometry.path import Path, PathBuilder
+from unkelt.messages import say
 from unkelt.proof.imported import Body, Held, Imported
 from unkelt.sheet.model import LAYER, READS, Reads
 from unkelt.units import MM_PER_UNIT
@@ -46,9 +47,11 @@ def import_svg(path: FilePath) -> Imported:
     except FileNotFoundError as problem:
         raise InputError(str(path), "there is no such file") from problem
     except OSError as problem:
-        raise InputError(str(path), f"can't be read: {problem.strerror}") from problem
+        raise InputError(str(path), say("can't be read: {strerror}", strerror=problem.strerror)) from problem
     except (ParseError, ValueError, TypeError, IndexError, RecursionError, AttributeError, KeyError) as problem:
-        raise InputError(str(path), f"the independent reader can't read it: {problem}") from problem
+        raise InputError(
+            str(path), say("the independent reader can't read it: {problem}", problem=problem)
+        ) from problem
     if not isinstance(document, svgelements.SVG):
         raise InputError(str(path), "is not SVG")
     bodies: list[Body] = []

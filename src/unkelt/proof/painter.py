@@ -15,6 +15,8 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 
+from unkelt.messages import say
+
 LONGEST_S = 120.0
 """A drawing that takes longer is given up."""
 
@@ -50,9 +52,9 @@ def _paint(order: Order) -> bytes:
             [sys.executable, "-I", str(Path(__file__))], input=said.encode(), capture_output=True, timeout=LONGEST_S, check=False
         )  # fmt: skip
     except subprocess.TimeoutExpired as problem:
-        raise CannotPaint(f"it takes more than {LONGEST_S:.0f} s to paint") from problem
+        raise CannotPaint(say("it takes more than {longest_s:.0f} s to paint", longest_s=LONGEST_S)) from problem
     except OSError as problem:
-        raise CannotPaint(f"the renderer can't be started: {problem.strerror}") from problem
+        raise CannotPaint(say("the renderer can't be started: {strerror}", strerror=problem.strerror)) from problem
     if done.returncode:
         lines = done.stderr.decode("utf-8", "replace").strip().splitlines()
         raise CannotPaint(lines[-1] if lines else "the renderer ended without a word")

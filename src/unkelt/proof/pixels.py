@@ -18,6 +18,7 @@ from scipy import ndimage
 
 from unkelt.account.changes import Change
 from unkelt.geometry.measure import Box
+from unkelt.messages import say
 
 Pixels = NDArray[np.uint8]
 """(rows, columns, 3) red, green, blue on white paper."""
@@ -61,7 +62,14 @@ class Difference:
         """For people: "3.2 mm² are white and were #d22f27, at 120, 45 mm"."""
         x, y = (self.box[0] + self.box[2]) / 2, (self.box[1] + self.box[3]) / 2
         now, then = (PLAIN.get(colour, colour) for colour in (self.written, self.received))
-        return f"{self.area_mm2:.1f} mm² are {now} and were {then}, at {x:.0f}, {y:.0f} mm"
+        return say(
+            "{area_mm2:.1f} mm² are {now} and were {then}, at {x:.0f}, {y:.0f} mm",
+            area_mm2=self.area_mm2,
+            now=now,
+            then=then,
+            x=x,
+            y=y,
+        )
 
 
 @dataclass(frozen=True)

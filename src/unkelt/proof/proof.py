@@ -12,6 +12,7 @@ from unkelt.geometry.region import clusters, parts, regions
 from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Shelf
+from unkelt.messages import say
 from unkelt.proof.dry_run import cut_twice_mm
 from unkelt.proof.imported import Body, Imported, as_sheet
 from unkelt.proof.importer import import_file
@@ -95,7 +96,7 @@ def judge(path: str, found: Imported, ticket: Ticket, device: Device = STAND_IN)
 
 def in_words(finding: Finding) -> str:
     """A finding that holds, in a line."""
-    return f"{finding.code}: {finding.headline}"
+    return say("{code}: {headline}", code=finding.code, headline=finding.headline)
 
 
 def judged_by_survey(found: Imported, ticket: Ticket) -> tuple[Finding, ...]:
@@ -116,12 +117,19 @@ def _ignored(found: Imported) -> list[str]:
     if found.text_left == 1:
         said.append(("text.live", "one live text is ignored and arrives blank"))
     elif found.text_left:
-        said.append(("text.live", f"{found.text_left} live texts are ignored and arrive blank"))
+        said.append(
+            ("text.live", say("{text_left} live texts are ignored and arrive blank", text_left=found.text_left))
+        )
     if found.pictures:
         said.append(
-            ("content.picture", "a raster picture" if found.pictures == 1 else f"{found.pictures} raster pictures")
+            (
+                "content.picture",
+                "a raster picture"
+                if found.pictures == 1
+                else say("{pictures} raster pictures", pictures=found.pictures),
+            )
         )
-    return [f"{code}: {words}" for code, words in said]
+    return [say("{code}: {words}", code=code, words=words) for code, words in said]
 
 
 def _cut_twice(cut: Sequence[Outline], ticket: Ticket) -> float:

@@ -16,6 +16,7 @@ from fontTools.misc.transform import Transform
 
 from unkelt.errors import InputError
 from unkelt.job.schema import Count, Number, Switch, Text, Written, loads, one_of, structured
+from unkelt.messages import say
 from unkelt.proof.imported import Imported
 from unkelt.proof.importer import import_file
 from unkelt.proof.names import FOLDER, STAND_INS
@@ -78,7 +79,7 @@ def _parsed(path: FilePath) -> ElementTree.ElementTree[Any]:
     try:
         return ElementTree.parse(path)
     except (OSError, ElementTree.ParseError) as problem:
-        raise InputError(str(path), f"the stand-in can't read it: {problem}") from problem
+        raise InputError(str(path), say("the stand-in can't read it: {problem}", problem=problem)) from problem
 
 
 def _user_unit_mm(path: FilePath, found: Imported) -> float:

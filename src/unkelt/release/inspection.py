@@ -20,6 +20,7 @@ from reportlab.platypus import Paragraph, SimpleDocTemplate, Spacer, Table, Tabl
 
 from unkelt.job.budget import since_received
 from unkelt.lettering.shelves import bundled_faces
+from unkelt.messages import say
 from unkelt.proof.proof import Proof
 from unkelt.release.picture import Dimensioned, picture_svg
 from unkelt.release.record import Record
@@ -79,9 +80,9 @@ def content(record: Record) -> Content:
             for stage in done
             if stage.outcome is not None
         ],
-        left=[(finding.code, f"{finding.headline}: {finding.detail}") for finding in record.after],
+        left=[(finding.code, say("{headline}: {detail}", headline=finding.headline, detail=finding.detail)) for finding in record.after],
         faces=[
-            (used.name, "; ".join(part for part in (used.licence.words or used.licence.description[:160], f"embedding: {used.licence.embedding}") if part))
+            (used.name, "; ".join(part for part in (used.licence.words or used.licence.description[:160], say("embedding: {embedding}", embedding=used.licence.embedding)) if part))
             if used.licence
             else (used.name, "its licence can't be read")
             for used in record.faces()
@@ -157,7 +158,7 @@ def inspection_pdf(record: Record, preview: bytes) -> bytes:
     high = min(64 * mm, width * page_h / page_w)
     story = [
         Table([[text(record.title, title), text(said.verdict, state)]], [0.7 * width, 0.3 * width], style=[("LEFTPADDING", (0, 0), (-1, -1), 0), ("VALIGN", (0, 0), (-1, -1), "MIDDLE")]),
-        text(f"{record.workshop.ticket.in_one_line()} · from {record.source} · revision {record.revision} · {said.date}", muted),
+        text(say("{in_one_line} · from {source} · revision {revision} · {date}", in_one_line=record.workshop.ticket.in_one_line(), source=record.source, revision=record.revision, date=said.date), muted),
         Spacer(1, 4 * mm),
         Dimensioned(record.sheet, preview, high * page_w / page_h, high, PLAIN),
     ]  # fmt: skip
@@ -165,7 +166,7 @@ def inspection_pdf(record: Record, preview: bytes) -> bytes:
         story += [
             text("Released over what holds", head),
             *[text(hold, body) for hold in record.holds],
-            text(f"Reason: {record.reason}", body),
+            text(say("Reason: {reason}", reason=record.reason), body),
         ]
     rows = [["", "before", "after"], *[list(row) for row in (*said.questions, *said.figures)]]
     story += [text("Before and after", head), table(rows, [0.5, 0.25, 0.25])]
@@ -190,7 +191,9 @@ def inspection_pdf(record: Record, preview: bytes) -> bytes:
         ),
     ]
     file, margins = io.BytesIO(), dict.fromkeys(("leftMargin", "rightMargin", "topMargin", "bottomMargin"), 14 * mm)
-    SimpleDocTemplate(file, pagesize=pagesizes.A4, title=f"Inspection sheet: {record.title}", **margins).build(story)
+    SimpleDocTemplate(
+        file, pagesize=pagesizes.A4, title=say("Inspection sheet: {title}", title=record.title), **margins
+    ).build(story)
     return file.getvalue()
 
 

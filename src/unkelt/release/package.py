@@ -19,6 +19,7 @@ from unkelt.errors import InputError, UnkeltError
 from unkelt.formats.formats import WRITERS, write_sheet
 from unkelt.job.ticket import Ticket
 from unkelt.judge import Case, findings_of, held_by, pictures_of
+from unkelt.messages import say
 from unkelt.proof.importer import import_file
 from unkelt.proof.pictures import compare_format
 from unkelt.proof.proof import Proof, prove
@@ -37,8 +38,15 @@ class Held(UnkeltError):
 
     def __init__(self, source: str, holds: Sequence[str]) -> None:
         self.holds = tuple(holds)
-        more = f" (and {len(holds) - 1} more)" if len(holds) > 1 else ""
-        super().__init__(f"{source}: is not released, since it is on hold: {holds[0]}{more}")
+        more = say(" (and {count} more)", count=len(holds) - 1) if len(holds) > 1 else ""
+        super().__init__(
+            say(
+                "{source}: is not released, since it is on hold: {holds}{more}",
+                source=source,
+                holds=holds[0],
+                more=more,
+            )
+        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,7 +100,7 @@ def release(
         to.mkdir(parents=True, exist_ok=True)
         part = Path(tempfile.mkdtemp(dir=to, prefix=".release-", suffix=".part"))
     except OSError as problem:
-        raise InputError(str(to), f"can't be written: {problem.strerror}") from problem
+        raise InputError(str(to), say("can't be written: {strerror}", strerror=problem.strerror)) from problem
     try:
         proofs, pictures, left_out = _write_files(part, case, record, formats, progress)
         alone = operations_of(sheet, workshop.ticket) if by_operation else {}
@@ -110,7 +118,7 @@ def release(
         record = _with_papers(part, case, record, data, ticket_text)
         _appear(part, folder, zipped=zipped)
     except OSError as problem:
-        raise InputError(str(to), f"can't be written: {problem.strerror or problem}") from problem
+        raise InputError(str(to), say("can't be written: {value}", value=problem.strerror or problem)) from problem
     finally:
         shutil.rmtree(part, ignore_errors=True)
     return Package(folder, record, tuple(left_out))
@@ -168,10 +176,12 @@ def _write_files(
     as_svg = WRITERS[".svg"](sheet, ticket)
     painted = pictures_of(case, as_svg)
     for index, ending in enumerate(formats):
-        progress(0.2 + 0.5 * index / len(formats), f"Writing and reading back {ending}")
+        progress(0.2 + 0.5 * index / len(formats), say("Writing and reading back {ending}", ending=ending))
         path = part / f"{slug(record.title)}{ending}"
         if ending not in WRITERS:
-            raise InputError(ending, f"is none of the endings that can be written ({', '.join(WRITERS)})")
+            raise InputError(
+                ending, say("is none of the endings that can be written ({listed})", listed=", ".join(WRITERS))
+            )
         try:
             data = WRITERS[ending](sheet, ticket)
             _put(path, data)
@@ -182,7 +192,7 @@ def _write_files(
                 pictures += held_by(compare_format(path, as_svg, sheet, ticket))
         except InputError as problem:
             path.unlink(missing_ok=True)
-            left_out.append(f"{ending}: {problem}")
+            left_out.append(say("{ending}: {problem}", ending=ending, problem=problem))
     return proofs, [*held_by(painted), *pictures], left_out
 
 
@@ -217,7 +227,7 @@ def _write_alone(
                 reasons += [] if ending == ".svg" else held_by(compare_format(path, as_svg, sheet, ticket))
             except InputError as problem:
                 path.unlink(missing_ok=True)
-                left_out.append(f"{name} as {ending}: {problem}")
+                left_out.append(say("{name} as {ending}: {problem}", name=name, ending=ending, problem=problem))
     return left_out, reasons
 
 
@@ -245,7 +255,9 @@ def _named(to: Path, record: Record, pattern: str) -> tuple[Path, Record]:
         try:
             name = pattern.format(**fields)
         except (KeyError, IndexError, ValueError) as problem:
-            raise InputError(pattern, f"is no pattern of names; it may hold {', '.join(fields)}") from problem
+            raise InputError(
+                pattern, say("is no pattern of names; it may hold {listed}", listed=", ".join(fields))
+            ) from problem
         name = name if "{revision" in pattern or revision == 1 else f"{name}-r{revision}"
         if not (to / slug(name)).exists():
             return to / slug(name), replace(record, revision=revision)

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from unkelt.geometry.measure import Box
 from unkelt.job.ticket import Ticket
+from unkelt.messages import say
 from unkelt.session.reading import MM, Unit
 
 
@@ -34,6 +35,13 @@ def dimensions(box: Box | None, ticket: Ticket, unit: Unit = MM) -> list[Dimensi
         if wanted is not None and not fits:
             middle = (low + high) / 2
             lines.append(
-                Dimension(axis, middle - wanted / 2, middle + wanted / 2, f"ticket {unit.say(wanted)}", True, False)
+                Dimension(
+                    axis,
+                    middle - wanted / 2,
+                    middle + wanted / 2,
+                    say("ticket {say}", say=unit.say(wanted)),
+                    True,
+                    False,
+                )
             )
     return lines

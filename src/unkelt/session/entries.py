@@ -14,6 +14,7 @@ from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import regions
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.setting import set_lettering
+from unkelt.messages import say_count
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Item, Lettering, Outline, Sheet
 from unkelt.steps.step import On
@@ -101,7 +102,7 @@ def _entry(item: Item, workshop: Workshop, measured: tuple[float, float], *, cou
             item.id, item.label or f"“{item.text}”", "live text", "–", _size(box), "–", box, False, path=picture
         )
     assert isinstance(item, Outline)
-    what = _pieces(item, workshop) if counted else f"{len(item.path)} subpath{'s' if len(item.path) != 1 else ''}"
+    what = _pieces(item, workshop) if counted else say_count("{count} subpath", "{count} subpaths", len(item.path))
     operation = workshop.ticket.operation(item.look)
     box = bounds(item.path)
     whole = (
@@ -126,8 +127,12 @@ def _entry(item: Item, workshop: Workshop, measured: tuple[float, float], *, cou
 
 def _pieces(item: Outline, workshop: Workshop) -> str:
     count = figures([item], workshop.ticket.tolerance)
-    holes = f", {count.counters} counter{'s' if count.counters > 1 else ''}" if count.counters else ""
-    return f"{count.pieces} piece{'s' if count.pieces != 1 else ''}{holes}" if count.pieces else "line"
+    holes = say_count(", {count} counter", ", {count} counters", count.counters) if count.counters else ""
+    return (
+        say_count("{count} piece{holes}", "{count} pieces{holes}", count.pieces, holes=holes)
+        if count.pieces
+        else "line"
+    )
 
 
 def _size(box: Box | None) -> str:

@@ -23,6 +23,7 @@ import tomlkit
 from unkelt.errors import InputError, UnkeltError
 from unkelt.formats.files import read_bytes, write_whole
 from unkelt.lettering.faces import Shelf
+from unkelt.messages import say
 from unkelt.session.job import Job
 from unkelt.session.working_file import ENDING, open_working, save_working
 
@@ -207,7 +208,7 @@ class Keeper:
         try:
             self.folder.mkdir(parents=True, exist_ok=True, mode=0o700)
         except OSError as problem:
-            raise InputError(str(self.folder), f"can't be made: {problem.strerror}") from problem
+            raise InputError(str(self.folder), say("can't be made: {strerror}", strerror=problem.strerror)) from problem
 
     def _file(self, name: str, ending: str) -> Path:
         return self.folder / f"{name}{ending}"
@@ -218,7 +219,9 @@ class Keeper:
         try:
             lock = os.open(self._file(name, ".lock"), os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o600)
         except OSError as problem:
-            raise InputError(str(self.folder), f"can't be written: {problem.strerror}") from problem
+            raise InputError(
+                str(self.folder), say("can't be written: {strerror}", strerror=problem.strerror)
+            ) from problem
         try:
             fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError:

@@ -9,6 +9,7 @@ import re
 from pathlib import Path
 
 from unkelt import __version__
+from unkelt.messages import say
 
 LOG = logging.getLogger("unkelt")
 LARGEST, KEPT = 256_000, 2
@@ -44,7 +45,13 @@ def begin_log(path: Path) -> None:
 def details(path: Path | None, more: str = "") -> str:
     """What to send with a report: versions, and the last lines of the log."""
     lines = [
-        f"Unkelt {__version__}, Python {platform.python_version()}, {platform.system()} {platform.machine()}",
+        say(
+            "Unkelt {version}, Python {python_version}, {system} {machine}",
+            version=__version__,
+            python_version=platform.python_version(),
+            system=platform.system(),
+            machine=platform.machine(),
+        ),
         *([more] if more else []),
     ]
     if path is not None and path.is_file():

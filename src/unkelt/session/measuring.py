@@ -14,6 +14,7 @@ from unkelt.geometry.flatten import flatten
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.region import region
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.session.reading import MM, Unit
 from unkelt.sheet.model import Outline, Sheet
 
@@ -65,7 +66,12 @@ def between(a: Place, b: Place, unit: Unit = MM) -> list[str]:
     angle = math.degrees(math.atan2(-dy, dx)) % 360 + 0.0
     return [
         unit.say(math.hypot(dx, dy), 1),
-        f"{unit.say(abs(dx), 1, bare=True)} across · {unit.say(abs(dy), 1, bare=True)} down · {angle:.1f}°",
+        say(
+            "{say} across · {say_2} down · {angle:.1f}°",
+            say=unit.say(abs(dx), 1, bare=True),
+            say_2=unit.say(abs(dy), 1, bare=True),
+            angle=angle,
+        ),
     ]
 
 
@@ -98,7 +104,7 @@ def around(sheet: Sheet, workshop: Workshop, place: Place, unit: Unit = MM) -> l
     nearest = float(distances(np.zeros((1, 2)), start, start + along)[0])
     what = "material" if inside else "gap"
     lines = [f"{what} {unit.say(shortest, 1)}"] if math.isfinite(shortest) else []
-    return [*lines, f"nearest edge {unit.say(nearest, 1)}"]
+    return [*lines, say("nearest edge {say}", say=unit.say(nearest, 1))]
 
 
 def _near(sheet: Sheet, x: float, y: float, reach_mm: float) -> list[Outline]:

@@ -18,6 +18,7 @@ from unkelt.lettering.letters import forms
 from unkelt.lettering.licence import licence_of
 from unkelt.lettering.nearest import alone, by_nearness, in_face
 from unkelt.lettering.setting import glyph_path, set_lettering
+from unkelt.messages import listed, say
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import FaceQuery, Lettering, Run, Sheet
 
@@ -77,12 +78,12 @@ class Offers:
         path = concat([glyph.path() for glyph in setting.glyphs if glyph.glyph])
         box = bounds(path) or (0.0, 0.0, 1.0, 1.0)
         width = box[2] - box[0]
-        words = f"{width:.1f} mm wide"
+        words: list[str] = [say("{width:.1f} mm wide", width=width)]
         if self._now_mm:
-            words += f", {100 * (width / self._now_mm - 1):+.0f} %".replace("-", "−")
+            words.append(f"{100 * (width / self._now_mm - 1):+.0f} %".replace("-", "−"))
         if self.lettering is None:
-            words = ""
-        return Specimen(path, box, words, setting.missing_letters)
+            words = []
+        return Specimen(path, box, listed(", ", words), setting.missing_letters)
 
     def about(self, face: Face) -> str:
         """What the face says of its own use, for whoever wants to know before choosing it."""
@@ -90,7 +91,12 @@ class Offers:
         if licence is None:
             return f"{face.name}: {face.path.name}"
         parts = [licence.description[:240] or "It says nothing of its licence.", licence.address]
-        return f"{face.name}\n{' '.join(filter(None, parts))}\nEmbedding: {licence.embedding}"
+        return say(
+            "{name}\n{listed}\nEmbedding: {embedding}",
+            name=face.name,
+            listed=" ".join(filter(None, parts)),
+            embedding=licence.embedding,
+        )
 
     def letters(self) -> list[Choice]:
         """The letters of the text, each with the number by which `set-letters` knows it."""

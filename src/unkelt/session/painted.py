@@ -10,6 +10,7 @@ import numpy as np
 
 from unkelt.geometry.measure import Box
 from unkelt.judge import Case, pictures_of
+from unkelt.messages import say, sentence
 from unkelt.proof.pixels import Difference, Pictures, Pixels
 
 AROUND = 1.2
@@ -52,14 +53,16 @@ def painted(case: Case) -> Painted:
     places = sorted((_place(each, found) for each in found.differences), key=lambda place: not place.lost)
     lost = sum(place.lost for place in places)
     if found.skipped:
-        summary = ("The pictures could not be laid beside each other", f"{found.skipped}.")
+        summary = ("The pictures could not be laid beside each other", sentence(found.skipped))
     elif lost:
         summary = ("What was received is not what goes out", *(place.words for place in places[:4] if place.lost))
     elif places:
         where = (
-            "In one place the pictures differ" if len(places) == 1 else f"In {len(places)} places the pictures differ"
+            "In one place the pictures differ"
+            if len(places) == 1
+            else say("In {count} places the pictures differ", count=len(places))
         )
-        summary = ("Painted by another program, nothing is lost", f"{where}, as the steps said.")
+        summary = ("Painted by another program, nothing is lost", say("{where}, as the steps said.", where=where))
     else:
         summary = ("Painted by another program, both are the same",)
     pictures = (np.ascontiguousarray(found.received), np.ascontiguousarray(found.written))
@@ -72,6 +75,10 @@ def _place(difference: Difference, found: Pictures) -> Place:
     rows, columns = found.written.shape[:2]
     half = max((0.5 + AROUND) * max(x1 - x0, y1 - y0), LEAST_SHARE * max(rows, columns))
     x, y = (x0 + x1) / 2, (y0 + y1) / 2
-    why = f"Explained: {difference.explained}" if difference.explained else "Nothing explains this"
+    why = (
+        say("Explained: {explained}", explained=difference.explained)
+        if difference.explained
+        else "Nothing explains this"
+    )
     frame, around = (x0, y0, x1 - x0, y1 - y0), (x - half, y - half, 2 * half, 2 * half)
     return Place(frame, around, difference.words(), why, not difference.explained)

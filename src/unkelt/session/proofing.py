@@ -18,6 +18,7 @@ from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.language import grouped
+from unkelt.messages import say, say_count
 from unkelt.proof.dry_run import Mishaps, mishaps
 from unkelt.proof.elsewhere import begin_reading
 from unkelt.proof.imported import Body, Imported, as_sheet
@@ -124,10 +125,16 @@ def differences(meant: Sheet, found: Imported, workshop: Workshop) -> list[str]:
     outlines = _written(meant)
     read = as_sheet(found)
     now, then = figures(outlines, tolerance), figures(read.outlines(), tolerance)
-    said = []
+    said: list[str] = []
     texts = len(meant.letterings())
     if texts:
-        said.append(f"{texts} live text{'s' if texts > 1 else ''} did not arrive: importing ignores text")
+        said.append(
+            say_count(
+                "{count} live text did not arrive: importing ignores text",
+                "{count} live texts did not arrive: importing ignores text",
+                texts,
+            )
+        )
     for name, before, after in (
         ("bodies", now.outlines, then.outlines),
         ("pieces", now.pieces, then.pieces),
@@ -135,13 +142,21 @@ def differences(meant: Sheet, found: Imported, workshop: Workshop) -> list[str]:
         ("nodes", now.nodes, then.nodes),
     ):
         if before != after:
-            said.append(f"{before} {name} were meant, {after} arrived")
+            said.append(say("{before} {name} were meant, {after} arrived", before=before, name=name, after=after))
     sizes = [_size(join_boxes([b for o in listed if (b := bounds(o.path))])) for listed in (outlines, read.outlines())]
     if any(abs(a - b) > 0.01 for a, b in zip(*sizes, strict=True)):
         (w0, h0), (w1, h1) = sizes
-        said.append(f"{w0:.2f} × {h0:.2f} mm were meant, {w1:.2f} × {h1:.2f} mm arrived")
+        said.append(
+            say("{w0:.2f} × {h0:.2f} mm were meant, {w1:.2f} × {h1:.2f} mm arrived", w0=w0, h0=h0, w1=w1, h1=h1)
+        )
     if abs(now.area_mm2 - then.area_mm2) > 1e-4 * max(now.area_mm2, 1.0) and now.outlines == then.outlines:
-        said.append(f"{now.area_mm2:.1f} mm² of material were meant, {then.area_mm2:.1f} mm² arrived")
+        said.append(
+            say(
+                "{area_mm2:.1f} mm² of material were meant, {area_mm2_2:.1f} mm² arrived",
+                area_mm2=now.area_mm2,
+                area_mm2_2=then.area_mm2,
+            )
+        )
     return said
 
 
@@ -155,21 +170,30 @@ def _size(box: Box | None) -> tuple[float, float]:
 
 def run_words(look: Look, ticket: Ticket) -> list[str]:
     """What would go wrong in the dry run, in sentences; none where nothing would."""
-    found, said = look.mishaps, []
+    found, said = look.mishaps, list[str]()
     twice = sum(float(np.linalg.norm(np.diff(line, axis=0), axis=1).sum()) for line in found.twice)
     if twice > ticket.tolerance.joint_mm:
-        said.append(f"{twice:.0f} mm would be cut twice: drawn thick")
+        said.append(say("{twice:.0f} mm would be cut twice: drawn thick", twice=twice))
     if found.through:
         said.append("It cuts through material of other bodies: drawn thick")
     if found.falling:
         count = len(found.falling)
         said.append(
-            f"{count} {'piece lies' if count == 1 else 'pieces lie'} in a counter and would fall out with it: hatched"
+            say_count(
+                "{count} piece lies in a counter and would fall out with it: hatched",
+                "{count} pieces lie in a counter and would fall out with it: hatched",
+                count,
+            )
         )
     if look.run.pinched:
         count = len(look.run.pinched)
         said.append(
-            f"{count} {'line is' if count == 1 else 'lines are'} too narrow for a kerf of {ticket.machine.kerf_mm:g} mm: ringed"
+            say_count(
+                "{count} line is too narrow for a kerf of {kerf_mm:g} mm: ringed",
+                "{count} lines are too narrow for a kerf of {kerf_mm:g} mm: ringed",
+                count,
+                kerf_mm=ticket.machine.kerf_mm,
+            )
         )
     return said
 
@@ -178,9 +202,13 @@ def head_words(ticket: Ticket) -> str:
     """How the head runs beside or ahead of the lines, where it does."""
     machine = ticket.machine
     if machine.blade_offset_mm:
-        return f"The blade trails {machine.blade_offset_mm:g} mm behind the head."
+        return say("The blade trails {blade_offset_mm:g} mm behind the head.", blade_offset_mm=machine.blade_offset_mm)
     if machine.kerf_mm:
-        return f"The kerf is {machine.kerf_mm:g} mm: the head runs {machine.kerf_mm / 2:g} mm outside parts and inside counters."
+        return say(
+            "The kerf is {kerf_mm:g} mm: the head runs {kerf_mm_2:g} mm outside parts and inside counters.",
+            kerf_mm=machine.kerf_mm,
+            kerf_mm_2=machine.kerf_mm / 2,
+        )
     return ""
 
 
@@ -212,4 +240,8 @@ def _run_rows(runs: Sequence[DryRun | None], nodes: tuple[int, int]) -> list[tup
 
 def clock(seconds: float) -> str:
     """“1:07 min” or “12.4 s”."""
-    return f"{int(seconds // 60)}:{int(seconds % 60):02d} min" if seconds >= 60 else f"{seconds:.1f} s"
+    return (
+        say("{seconds}:{seconds_2:02d} min", seconds=int(seconds // 60), seconds_2=int(seconds % 60))
+        if seconds >= 60
+        else f"{seconds:.1f} s"
+    )

@@ -7,7 +7,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from unkelt.geometry.cache import TopicOfObjects
-from unkelt.language import grouped, number_of
+from unkelt.language import grouped
+from unkelt.messages import listed, say, say_count
 from unkelt.proof.proof import Proof
 from unkelt.recipe import Stage
 from unkelt.session.job import Job
@@ -33,7 +34,7 @@ def verdict(job: Job, findings: Sequence[Finding] | None, proof: Proof | None) -
         return Verdict("open", "Looking…")
     holds = sum(finding.level is Level.HOLD for finding in findings)
     if holds:
-        return Verdict("hold", f"On hold · {holds} to mend")
+        return Verdict("hold", say("On hold · {holds} to mend", holds=holds))
     if proof is not None and job.saved:
         if proof.verdict == "clean":
             return Verdict("clean", "Clean · read back and proven")
@@ -49,7 +50,11 @@ def summary(findings: Sequence[Finding]) -> str:
     if not findings:
         return "Nothing found"
     holds = sum(finding.level is Level.HOLD for finding in findings)
-    return f"{len(findings)} found · {holds} on hold" if holds else f"{len(findings)} found · none holds"
+    return (
+        say("{count} found · {holds} on hold", count=len(findings), holds=holds)
+        if holds
+        else say("{count} found · none holds", count=len(findings))
+    )
 
 
 def stage_caption(stage: Stage) -> str:
@@ -68,22 +73,27 @@ _CAPTIONS: TopicOfObjects[str] = TopicOfObjects("captions of jobs", 100)
 
 def _caption(sheet: Sheet) -> str:
     texts, outlines = len(sheet.letterings()), len(sheet.outlines())
-    parts = [number_of(texts, "text")] if texts else []
-    parts += [number_of(outlines, "outline")] if outlines or not texts else []
-    return ", ".join(parts)
+    parts = [say_count("{count} text", "{count} texts", texts)] if texts else []
+    parts += [say_count("{count} outline", "{count} outlines", outlines)] if outlines or not texts else []
+    return listed(", ", parts)
 
 
 def totals(sums: Figures) -> str:
-    nodes = f"{grouped(sums.nodes)} node{'' if sums.nodes == 1 else 's'}"
-    subpaths = f"{grouped(sums.subpaths)} subpath{'' if sums.subpaths == 1 else 's'}"
-    return f"{nodes} · {subpaths} · {sums.cut_length_mm / 1000:.2f} m to cut"
+    nodes = say_count("{nodes} node", "{nodes} nodes", sums.nodes, nodes=grouped(sums.nodes))
+    subpaths = say_count("{subpaths} subpath", "{subpaths} subpaths", sums.subpaths, subpaths=grouped(sums.subpaths))
+    return say(
+        "{nodes} · {subpaths} · {cut_length_mm:.2f} m to cut",
+        nodes=nodes,
+        subpaths=subpaths,
+        cut_length_mm=sums.cut_length_mm / 1000,
+    )
 
 
 def saved_words(job: Job) -> str:
     if job.saved and job.saved_path:
-        return f"saved as {job.saved_path.name}"
+        return say("saved as {name}", name=job.saved_path.name)
     if job.released and job.released_as:
-        return f"released as {job.released_as[0].name}"
+        return say("released as {name}", name=job.released_as[0].name)
     return "not saved" if job.stages else "as received"
 
 
@@ -91,10 +101,10 @@ def explained(finding: Finding) -> str:
     """What a finding means, why a safe step could not cure it, and whether it waits for a person to choose."""
     said = [finding.message]
     if finding.refusal:
-        said.append(f"Tried and refused: {finding.refusal}.")
+        said.append(say("Tried and refused: {refusal}.", refusal=finding.refusal))
     if finding.choice:
         said.append("Nothing is done here until you choose.")
-    return "\n\n".join(said)
+    return listed("\n\n", said)
 
 
 def proof_rows(proof: Proof, moved_mm: float | None = None) -> list[tuple[str, str]]:
@@ -110,7 +120,7 @@ def proof_rows(proof: Proof, moved_mm: float | None = None) -> list[tuple[str, s
         ("nodes", grouped(proof.nodes)),
         ("cut length, m", f"{proof.cut_length_mm / 1000:.2f}"),
         ("cut twice, mm", f"{proof.cut_twice_mm:.1f}"),
-        ("time, about", f"{proof.seconds:.0f} s"),
+        ("time, about", say("{seconds:.0f} s", seconds=proof.seconds)),
         *moved,
     ]
 
@@ -121,7 +131,7 @@ def shown_default(parameter: Parameter) -> str:
         case "length", None:
             return "automatic"
         case "length", value:
-            return f"{value:g} mm"
+            return say("{value:g} mm", value=value)
         case "text", _:
             return parameter.what
         case _, value:
@@ -173,5 +183,10 @@ def left_words(kept: Kept) -> tuple[str, str]:
     """What a job that was left open is called, and what there is to know of it."""
     return (
         kept.path.name,
-        f"{number_of(kept.steps, 'step')}, the last kept {kept.when:%Y-%m-%d %H:%M} · {kept.path.parent}",
+        say(
+            "{steps}, the last kept {when:%Y-%m-%d %H:%M} · {parent}",
+            steps=say_count("{count} step", "{count} steps", kept.steps),
+            when=kept.when,
+            parent=kept.path.parent,
+        ),
     )

@@ -7,6 +7,7 @@ from pathlib import Path
 from unkelt.errors import InputError
 from unkelt.formats.files import write_whole
 from unkelt.job.ticket import Ticket, read_ticket
+from unkelt.messages import say
 
 
 class Shop:
@@ -29,7 +30,7 @@ class Shop:
         try:
             self.folder.mkdir(parents=True, exist_ok=True)
         except OSError as problem:
-            raise InputError(str(self.folder), f"can't be made: {problem.strerror}") from problem
+            raise InputError(str(self.folder), say("can't be made: {strerror}", strerror=problem.strerror)) from problem
         write_whole(path, ticket.source.encode())
 
     def _path(self, name: str) -> Path:

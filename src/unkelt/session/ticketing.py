@@ -9,6 +9,7 @@ import tomlkit
 from unkelt.errors import InputError
 from unkelt.job.machine import STANDARD_PROFILE, profiles
 from unkelt.job.ticket import Ticket, parse_ticket
+from unkelt.messages import say
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,14 +28,14 @@ FIELDS = (
     Field("job", "name", "job", "Kittiwake transom"),
     Field("size", "width", "width", "900 mm"),
     Field("size", "height", "height", "3 1/2 in"),
-    Field("size", "tolerance", "give or take", "0.5 mm"),
+    Field("size", "tolerance", "give or take", say("{value:g} mm", value=0.5)),
     Field("size", "of", "measured on", choices=(("ink", "the ink"), ("cut", "the cut lines"), ("visible", "all that shows"))),
     Field("machine", "profile", "machine", choices=tuple((name, name.replace("-", " ")) for name in sorted(profiles(), key=lambda n: n != STANDARD_PROFILE))),
     Field("machine", "bed", "bed", "600 mm, 5 m"),
-    Field("machine", "chord", "chord tolerance", "0.02 mm"),
-    Field("machine", "hairline", "hairline", "0.26 mm"),
+    Field("machine", "chord", "chord tolerance", say("{value:g} mm", value=0.02)),
+    Field("machine", "hairline", "hairline", say("{value:g} mm", value=0.26)),
     Field("machine", "smallest_stroke", "smallest stroke", "1 mm"),
-    Field("machine", "smallest_gap", "smallest gap", "0.5 mm"),
+    Field("machine", "smallest_gap", "smallest gap", say("{value:g} mm", value=0.5)),
     Field("job", "mirrored", "cut from behind", choices=(("", "not said"), ("true", "yes, mirrored"), ("false", "no"))),
 )  # fmt: skip
 

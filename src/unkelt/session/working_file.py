@@ -35,6 +35,7 @@ from unkelt.job.schema import Numbers, Text, loads, structured
 from unkelt.job.ticket import Ticket, parse_ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Shelf
+from unkelt.messages import say
 from unkelt.recipe import applied, dump_recipe, parse_recipe, run
 from unkelt.session.job import Job
 from unkelt.session.snapping import Axis, GuideLine
@@ -86,11 +87,15 @@ def open_working(path: Path, shelf: Shelf) -> tuple[Job, str]:
             if name in members
         }
     except UnicodeDecodeError as problem:
-        raise InputError(str(path), f"is damaged: {problem}") from problem
+        raise InputError(str(path), say("is damaged: {problem}", problem=problem)) from problem
     accepted = _toml(texts, "accepted.toml", path, _Accepted).accepted
     guides = _toml(texts, "guides.toml", path, _Guides).lines()
-    ticket = parse_ticket(texts["ticket.toml"], f"{path}: ticket.toml") if "ticket.toml" in texts else Ticket()
-    recipe = parse_recipe(texts.get("recipe.toml", ""), f"{path}: recipe.toml")
+    ticket = (
+        parse_ticket(texts["ticket.toml"], say("{path}: ticket.toml", path=path))
+        if "ticket.toml" in texts
+        else Ticket()
+    )
+    recipe = parse_recipe(texts.get("recipe.toml", ""), say("{path}: recipe.toml", path=path))
     workshop = Workshop(ticket, shelf)
     name = PurePosixPath(original).name
     with tempfile.TemporaryDirectory() as folder:
@@ -109,7 +114,11 @@ def open_working(path: Path, shelf: Shelf) -> tuple[Job, str]:
         return job, ""
     missing = next((stage.skipped for stage in stages if stage.skipped), "another result")
     as_saved = parse_svg(members["current.svg"], name)
-    words = f"{path.name}: its recipe can't be followed here ({missing}); the outlines are taken as they were saved."
+    words = say(
+        "{name}: its recipe can't be followed here ({missing}); the outlines are taken as they were saved.",
+        name=path.name,
+        missing=missing,
+    )
     return replace(job, original=as_saved, stages=(), saved_stages=()), words
 
 
@@ -140,7 +149,9 @@ def _members(path: Path) -> dict[str, bytes]:
     try:
         with zipfile.ZipFile(io.BytesIO(read_bytes(path))) as container:
             if any(info.file_size > LARGEST for info in container.infolist()):
-                raise InputError(str(path), f"unpacks to more than {LARGEST >> 20} MiB, which no job does")
+                raise InputError(
+                    str(path), say("unpacks to more than {largest} MiB, which no job does", largest=LARGEST >> 20)
+                )
             return {
                 info.filename: container.read(info)
                 for info in container.infolist()
@@ -157,4 +168,4 @@ def _members(path: Path) -> dict[str, bytes]:
         OSError,
         ValueError,
     ) as problem:
-        raise InputError(str(path), f"is no working file, or damaged: {problem}") from problem
+        raise InputError(str(path), say("is no working file, or damaged: {problem}", problem=problem)) from problem

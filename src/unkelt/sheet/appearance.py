@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
+from unkelt.messages import say
+
 
 class Operation(StrEnum):
     """What the machine does along or within an outline."""
@@ -36,7 +38,11 @@ class Paint:
     @property
     def name(self) -> str:
         """The paint for people: "#d22f27", or "#d22f27 at 25 %" where it is translucent."""
-        return self.colour if self.opaque else f"{self.colour} at {100 * self.opacity:.3g} %"
+        return (
+            self.colour
+            if self.opaque
+            else say("{colour} at {opacity:.3g} %", colour=self.colour, opacity=100 * self.opacity)
+        )
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from unkelt.messages import say
 from unkelt.sheet.appearance import Appearance, Operation, Paint
 
 Pen = tuple[float, str, str, float, tuple[float, ...], float, tuple[float, float, float, float] | None, bool]
@@ -32,7 +33,7 @@ def material_of(paint: Paint, named: Mapping[str, str]) -> str:
     one.
     """
     name = named.get(paint.colour, paint.colour)
-    return name if paint.opaque else f"{name} at {100 * paint.opacity:.3g} %"
+    return name if paint.opaque else say("{name} at {opacity:.3g} %", name=name, opacity=100 * paint.opacity)
 
 
 def materials_of(look: Appearance, named: Mapping[str, str]) -> tuple[str, ...]:

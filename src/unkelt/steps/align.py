@@ -14,6 +14,7 @@ from unkelt.geometry.measure import Box
 from unkelt.geometry.region import region
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.setting import set_lettering
+from unkelt.messages import say
 from unkelt.sheet.change import leaves, transformed
 from unkelt.sheet.model import Group, Item, Lettering, Outline, Sheet
 from unkelt.steps.evidence import Evidence, Worked
@@ -97,7 +98,7 @@ def _field(sheet: Sheet, item: str, workshop: Workshop) -> Box:
     shape = shapely.unary_union(_regions(sheet, item, workshop))
     rings = [ring for part in shapely.get_parts(shape) if part.geom_type == "Polygon" for ring in part.interiors]
     if not rings:
-        raise StepRefused("align", f"“{item}” has no opening")
+        raise StepRefused("align", say("“{item}” has no opening", item=item))
     x0, y0, x1, y1 = max((shapely.Polygon(ring) for ring in rings), key=lambda hole: hole.area).bounds
     return float(x0), float(y0), float(x1), float(y1)
 
@@ -129,7 +130,7 @@ def _point(sheet: Sheet, item: str, how: str, axis: int, workshop: Workshop) -> 
     if how == "mass":
         middle = shapely.unary_union(_regions(sheet, item, workshop)).centroid
         if middle.is_empty:
-            raise StepRefused("align", f"“{item}” encloses nothing that could have a centre of mass")
+            raise StepRefused("align", say("“{item}” encloses nothing that could have a centre of mass", item=item))
         return float(middle.x if axis == 0 else middle.y)
     for name in sorted(leaves(sheet, [item])):
         found = sheet.find(name)
@@ -139,7 +140,7 @@ def _point(sheet: Sheet, item: str, how: str, axis: int, workshop: Workshop) -> 
                 return float(found.placement.transformPoint((glyphs[0].x, glyphs[0].y))[1])
         if isinstance(found, Outline) and found.origin is not None:
             return _baseline(sheet, item, found.origin, workshop)
-    raise StepRefused("align", f"“{item}” is no lettering, so that it has no baseline")
+    raise StepRefused("align", say("“{item}” is no lettering, so that it has no baseline", item=item))
 
 
 def _baseline(sheet: Sheet, item: str, origin: Lettering, workshop: Workshop) -> float:
@@ -148,7 +149,7 @@ def _baseline(sheet: Sheet, item: str, origin: Lettering, workshop: Workshop) ->
     now = ink_box(sheet, (item,), workshop)
     glyphs = set_lettering(origin, workshop.shelf).glyphs
     if ink is None or now is None or not glyphs or ink[3] - ink[1] <= 0:
-        raise StepRefused("align", f"the face of “{item}” is not here to say where its baseline is")
+        raise StepRefused("align", say("the face of “{item}” is not here to say where its baseline is", item=item))
     line = float(origin.placement.transformPoint((glyphs[0].x, glyphs[0].y))[1])
     return now[1] + (line - ink[1]) * (now[3] - now[1]) / (ink[3] - ink[1])
 

@@ -8,6 +8,7 @@ from unkelt.geometry.boolean.touching import touching
 from unkelt.geometry.boolean.weld import weld
 from unkelt.geometry.path import Path, concat
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Outline, Sheet
@@ -27,7 +28,9 @@ def chosen_outlines(name: str, sheet: Sheet, items: tuple[str, ...]) -> list[Out
     left_open = [outline for outline in found if not outline.path.closed.all()]
     if items and left_open:
         called = left_open[0].label or left_open[0].letters or left_open[0].id
-        raise StepRefused(name, f"“{called}” has an open subpath; join or close its ends first, or leave it out")
+        raise StepRefused(
+            name, say("“{called}” has an open subpath; join or close its ends first, or leave it out", called=called)
+        )
     closed = [outline for outline in found if outline.path.closed.all()]
     if not closed:
         raise StepRefused(name, "there is no closed outline to work on")

@@ -16,6 +16,7 @@ from unkelt.geometry.offset.offset import offset_path
 from unkelt.geometry.path import Path, PathBuilder, concat, polygon
 from unkelt.geometry.reduce.reduce import reduce_nodes
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.steps.around import as_one, chosen_outlines, cut_line, engraving
 from unkelt.steps.evidence import Evidence, Renoded
@@ -73,7 +74,10 @@ def backing(
         except GeometryRefused as problem:
             raise StepRefused("backing", str(problem)) from problem
         if not len(path):
-            raise StepRefused("backing", f"nothing of these outlines is {2 * distance * (number + 1):g} mm wide")
+            raise StepRefused(
+                "backing",
+                say("nothing of these outlines is {distance:g} mm wide", distance=2 * distance * (number + 1)),
+            )
         path = _without_small_holes(path, holes) if way > 0 else path
         fewer = reduce_nodes(path, tolerance.chord_mm / 2)
         path, worst = fewer.path, max(worst, proof.max_deviation_mm + fewer.bound_mm)

@@ -16,6 +16,7 @@ from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import apart_mm2, counters, pieces, region, regions
 from unkelt.job.workshop import Workshop
 from unkelt.language import grouped
+from unkelt.messages import say
 from unkelt.sheet.appearance import has_visible_stroke
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Group, Item, Outline, Sheet
@@ -36,7 +37,11 @@ class Bound(Evidence):
     pieces: int
 
     def caption(self) -> str:
-        return f"{grouped(self.outlines_before)} → {grouped(self.outlines_after)} outlines"
+        return say(
+            "{outlines_before} → {outlines_after} outlines",
+            outlines_before=grouped(self.outlines_before),
+            outlines_after=grouped(self.outlines_after),
+        )
 
 
 @step("bind", "Bind into one compound path", on=On.OUTLINES, cures=("compound.loose",), safe=True)
@@ -114,7 +119,9 @@ def _refuse_strokes(body: Sequence[Outline], workshop: Workshop) -> None:
     for outline in body:
         if has_visible_stroke(outline.look, hairline, keyed):
             name = outline.label or outline.letters or outline.id
-            raise StepRefused("bind", f"“{name}” still has a visible stroke; make the stroke an outline first")
+            raise StepRefused(
+                "bind", say("“{name}” still has a visible stroke; make the stroke an outline first", name=name)
+            )
 
 
 def _as_one(

@@ -10,6 +10,7 @@ from unkelt.errors import StepRefused
 from unkelt.geometry.edit.spikes import blunted, spikes
 from unkelt.geometry.region import region
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import On, Outcome, step, targets
@@ -53,7 +54,9 @@ def blunt_spikes(
         gone = before.difference(after).area
         most = len(found) * width * length  # a spike is no wider than where it is cut
         if after.difference(before).area > tolerance.sliver_mm2 or gone > most:
-            raise StepRefused("blunt-spikes", f"“{outline.id}”: more would go than the spikes; try a smaller width")
+            raise StepRefused(
+                "blunt-spikes", say("“{id}”: more would go than the spikes; try a smaller width", id=outline.id)
+            )
         changes[outline.id] = (replace(outline, path=path),)
         count, longest, lost = count + len(found), max(longest, length), lost + gone
     if not changes:

@@ -16,7 +16,7 @@ from unkelt.errors import NothingToDo
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.path import Path, closed_by_line, concat
 from unkelt.job.workshop import Workshop
-from unkelt.language import number_of
+from unkelt.messages import say, say_count
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import On, Outcome, step, targets
@@ -31,7 +31,7 @@ class Joined(Evidence):
     widest_gap_mm: float
 
     def caption(self) -> str:
-        return number_of(self.subpaths_closed, "subpath", "closed")
+        return say_count("{count} subpath closed", "{count} subpaths closed", self.subpaths_closed)
 
 
 @step(
@@ -59,7 +59,7 @@ def join_ends(
     chosen: list[Outline] = targets("join-ends", sheet, items, Outline)
     found = chains(chosen, reach)
     if not found:
-        raise NothingToDo("join-ends", f"there are no open ends within {reach:g} mm of each other")
+        raise NothingToDo("join-ends", say("there are no open ends within {reach:g} mm of each other", reach=reach))
     taken: dict[int, set[int]] = {}
     replaced: dict[tuple[int, int], Path] = {}
     for chain in found:

@@ -11,6 +11,7 @@ from fontTools.misc.transform import Identity, Transform
 from unkelt.account.changes import Reason
 from unkelt.errors import StepRefused
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.change import leaves, transformed
 from unkelt.sheet.model import Group, Item, Outline, Reads, Sheet
 from unkelt.steps.evidence import Evidence
@@ -101,7 +102,9 @@ def grid(
     columns = columns or max(1, math.floor((bed[0] - box[0] + gap) / width))
     rows = rows or max(1, math.floor((bed[1] - box[1] + gap) / height))
     if not 2 <= columns * rows <= MOST or gap < 0:
-        raise StepRefused("grid", f"there must be from 2 to {MOST:,} in all, and the gap can't be negative")
+        raise StepRefused(
+            "grid", say("there must be from 2 to {most:,} in all, and the gap can't be negative", most=MOST)
+        )
     after = sheet
     for number in range(1, columns * rows):
         row, column = divmod(number, columns)

@@ -9,6 +9,7 @@ from unkelt.account.declare import going
 from unkelt.anatomy.guides import guides
 from unkelt.errors import NothingToDo, StaleTarget, StepRefused
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.model import Group, Outline, Sheet
 from unkelt.steps.evidence import Dropped, Evidence
 from unkelt.steps.step import On, Outcome, step, targets
@@ -69,7 +70,7 @@ def drop_item(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outco
     on_sheet = {item.id: item for item in sheet.walk()}
     for item_id in items:
         if item_id not in on_sheet:
-            raise StaleTarget("drop-item", f"“{item_id}” is no longer on the sheet")
+            raise StaleTarget("drop-item", say("“{item_id}” is no longer on the sheet", item_id=item_id))
     after = sheet.replaced(dict.fromkeys(items, ()))
     left = {item.id for item in after.walk()}
     gone = [item for item in on_sheet.values() if item.id not in left and not isinstance(item, Group)]

@@ -11,6 +11,7 @@ from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import lengths
 from unkelt.geometry.path import concat
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import On, Outcome, step, targets
@@ -58,7 +59,9 @@ def drop_shared_edge(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -
         path = concat(parts)
         changes[item_id] = (replace(outline, path=path),) if len(path) else ()
     if abs(gone - shared) > 4 * within * max(1, len(edges)) + 0.01 * shared:
-        raise StepRefused("drop-shared-edge", f"{shared:.2f} mm are shared, but {gone:.2f} mm would go")
+        raise StepRefused(
+            "drop-shared-edge", say("{shared:.2f} mm are shared, but {gone:.2f} mm would go", shared=shared, gone=gone)
+        )
     evidence = Unshared(
         edges=len(edges),
         shared_mm=round(shared, 3),
@@ -77,5 +80,6 @@ def _roles(edge: SharedEdge) -> tuple[Outline, int, Outline, int]:
     if edge.first.look.fill is None:
         return edge.first, edge.first_index, edge.again, edge.index
     raise StepRefused(
-        "drop-shared-edge", f"“{edge.first.id}” and “{edge.again.id}” are both filled, and a fill has to stay closed"
+        "drop-shared-edge",
+        say("“{id}” and “{id_2}” are both filled, and a fill has to stay closed", id=edge.first.id, id_2=edge.again.id),
     )

@@ -13,6 +13,7 @@ from unkelt.geometry.edit.edit import nodes_named
 from unkelt.geometry.edit.fillet import corners, ease
 from unkelt.geometry.measure import signed_areas
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence
@@ -54,7 +55,9 @@ def ease_corners(
             try:
                 named = nodes_named(outline.path, nodes)
             except ValueError as problem:
-                raise StepRefused("ease-corners", f"“{outline.id}”: {problem}") from problem
+                raise StepRefused(
+                    "ease-corners", say("“{name}”: {problem}", name=outline.id, problem=problem)
+                ) from problem
             chosen = corners(outline.path, 179.0) & np.isin(np.arange(len(chosen)), named)
         if not chosen.any():
             continue
@@ -65,14 +68,18 @@ def ease_corners(
         new = replace(outline, path=made.path)
         before, after = (figures([each], tolerance) for each in (outline, new))
         if (before.pieces, before.counters) != (after.pieces, after.counters):
-            raise StepRefused("ease-corners", f"“{outline.id}”: arcs this large would part it or close a counter")
+            raise StepRefused(
+                "ease-corners", say("“{id}”: arcs this large would part it or close a counter", id=outline.id)
+            )
         changes[outline.id] = (new,)
         eased, cut = eased + made.eased, max(cut, made.cut_mm)
         area += abs(float(signed_areas(made.path).sum())) - abs(float(signed_areas(outline.path).sum()))
     if not changes:
         raise StepRefused(
             "ease-corners",
-            f"none of {left} corners has room for an arc of {radius:g} mm" if left else "there is no such corner here",
+            say("none of {left} corners has room for an arc of {radius:g} mm", left=left, radius=radius)
+            if left
+            else "there is no such corner here",
         )
     evidence = Eased(
         corners=eased,

@@ -12,6 +12,7 @@ from unkelt.geometry.distance import line_distance
 from unkelt.geometry.edit.edit import EDITS, edited, handle_places, node_places
 from unkelt.geometry.flatten import lines
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.steps.evidence import Renoded
@@ -41,7 +42,9 @@ def _nodes(held: InHand) -> Handles:
     done = [edit for edit in str(held["edits"]).split(";") if edit.strip()]
     for edit in done:
         path = edited(path, edit)
-    places = [Handle(name, x, y, f"node {name}", node=True) for name, x, y in node_places(path)][:MOST_NODES]
+    places = [Handle(name, x, y, say("node {name}", name=name), node=True) for name, x, y in node_places(path)][
+        :MOST_NODES
+    ]
     node = picked or (_edited_node(done[-1]) if done else "")
     stems = [(place.x, place.y) for place in places if place.name == node]
     if stems:
@@ -101,7 +104,11 @@ def edit_nodes(
     workshop: Workshop,
     *,
     edits: Annotated[
-        str, f"what is done, one after the other, as “move 1:4 12.5 30.2; take-out 1:7”: {', '.join(EDITS)}"
+        str,
+        say(
+            "what is done, one after the other, as “move 1:4 12.5 30.2; take-out 1:7”: {listed}",
+            listed=", ".join(EDITS),
+        ),
     ] = "",
 ) -> Outcome:
     """Changes single nodes of one outline. They are moved with their handles, added, made smooth or a corner, or taken
@@ -123,7 +130,10 @@ def edit_nodes(
         try:
             path = edited(path, edit)
         except ValueError as problem:
-            raise StepRefused("edit-nodes", f"edit {number}, “{edit.strip()}”: {problem}") from problem
+            raise StepRefused(
+                "edit-nodes",
+                say("edit {number}, “{text}”: {problem}", number=number, text=edit.strip(), problem=problem),
+            ) from problem
     new = replace(outline, path=path)
     tolerance = workshop.ticket.tolerance
     chord = tolerance.chord_mm / 10

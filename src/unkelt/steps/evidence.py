@@ -15,7 +15,8 @@ import shapely
 
 from unkelt.geometry.matching import Matched, match_counters
 from unkelt.geometry.region import parts, regions
-from unkelt.language import grouped, number_of
+from unkelt.language import grouped
+from unkelt.messages import listed, say, say_count
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.tolerance import Tolerance
 
@@ -48,10 +49,12 @@ class Counted:
     def words(self) -> str:
         """ "7 of 8 counters kept, 1 closed\""""
         if not self.before:
-            return number_of(self.new, "new counter") if self.new else "no counters"
-        closed = f", {self.closed} closed" if self.closed else ""
-        new = f", {self.new} new" if self.new else ""
-        return f"{self.kept} of {self.before} counters kept{closed}{new}"
+            return say_count("{count} new counter", "{count} new counters", self.new) if self.new else "no counters"
+        closed = say(", {closed} closed", closed=self.closed) if self.closed else ""
+        new = say(", {new} new", new=self.new) if self.new else ""
+        return say(
+            "{kept} of {before} counters kept{closed}{new}", kept=self.kept, before=self.before, closed=closed, new=new
+        )
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -68,25 +71,27 @@ class Evidence:
     def rows(self) -> list[tuple[str, str]]:
         """Each figure by its name, with its unit; what has a before and an after in one row."""
         figures = self.figures()
-        said = []
+        said: list[tuple[str, str]] = []
         for name, value in figures.items():
             base, unit = next(((name.removesuffix(end), unit) for end, unit in UNITS if name.endswith(end)), (name, ""))
             if base.endswith("_before") and (after := name.replace("_before", "_after")) in figures:
                 was, now = _figure(name, value), _figure(name, figures[after])
-                words = f"{now} as before" if was == now else f"from {was} to {now}"
+                words: str = (
+                    say("{now} as before", now=now) if was == now else say("from {was} to {now}", was=was, now=now)
+                )
                 base = base.removesuffix("_before")
             elif base.endswith("_after") and name.replace("_after", "_before") in figures:
                 continue
             else:
                 words = _figure(name, value)
-            said.append((base.replace("_", " "), f"{words}{unit}"))
+            said.append((base.replace("_", " "), listed("", (words, unit))))
         return said
 
     def proof_lines(self) -> tuple[str, ...]:
         """What is proven: a headline and details."""
         lines = [*self.headline(), *([self.counters.words()] if self.counters else []), *self.details()]
         if (bound := self.bound()) is not None:
-            lines.append(bound if lines else f"Certified: {bound}")
+            lines.append(bound if lines else say("Certified: {bound}", bound=bound))
         return tuple(lines)
 
     def headline(self) -> Sequence[str]:
@@ -101,7 +106,11 @@ class Evidence:
         """How far any line moved, in words; None where the step is about something else."""
         if self.max_deviation_mm is None:
             return None
-        return f"no line moves more than {small(self.max_deviation_mm)}" if self.max_deviation_mm else "no line moves"
+        return (
+            say("no line moves more than {small}", small=small(self.max_deviation_mm))
+            if self.max_deviation_mm
+            else "no line moves"
+        )
 
     def figures(self) -> dict[str, Figure]:
         """All figures by name: what the command line's JSON holds."""
@@ -123,7 +132,11 @@ class Renoded(Evidence):
     nodes_after: int
 
     def caption(self) -> str:
-        return f"{grouped(self.nodes_before)} → {grouped(self.nodes_after)} nodes"
+        return say(
+            "{nodes_before} → {nodes_after} nodes",
+            nodes_before=grouped(self.nodes_before),
+            nodes_after=grouped(self.nodes_after),
+        )
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -136,7 +149,9 @@ class ByTwoEngines(Evidence):
     def headline(self) -> Sequence[str]:
         apart = abs(self.area_mm2 - self.area_second_engine_mm2)
         share = apart / self.area_second_engine_mm2 * 100 if self.area_second_engine_mm2 else 0.0
-        return "Proven by a second engine", f"area within {max(math.ceil(share * 1e4), 1) / 1e4:.4f} %"
+        return "Proven by a second engine", say(
+            "area within {most:.4f} %", most=max(math.ceil(share * 10000.0), 1) / 10000.0
+        )
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -146,7 +161,7 @@ class Dropped(Evidence):
     subpaths_dropped: int
 
     def caption(self) -> str:
-        return number_of(self.subpaths_dropped, "subpath", "dropped")
+        return say_count("{count} subpath dropped", "{count} subpaths dropped", self.subpaths_dropped)
 
 
 @dataclass(frozen=True, kw_only=True)

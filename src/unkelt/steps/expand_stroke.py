@@ -12,6 +12,7 @@ from unkelt.geometry.offset.offset import OffsetProof, stroke_path
 from unkelt.geometry.path import EMPTY, Path
 from unkelt.geometry.region import region
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance, has_visible_stroke
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.pens import pen_of
@@ -52,7 +53,9 @@ def expand_stroke(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> O
         try:
             new, proof = _expanded(outline, sheet, tolerance)
         except GeometryRefused as problem:
-            raise StepRefused("expand-stroke", f"“{outline.id}”: {problem}") from problem
+            raise StepRefused(
+                "expand-stroke", say("“{name}”: {problem}", name=outline.id, problem=problem)
+            ) from problem
         changes[outline.id] = new
         proofs.append(proof)
     made = [item.path for new in changes.values() for item in new if isinstance(item, Outline)]

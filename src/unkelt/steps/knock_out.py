@@ -18,6 +18,7 @@ from unkelt.geometry.offset.offset import offset_path
 from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import region
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.model import Group, Item, Outline, Sheet
 from unkelt.steps.around import as_one, chosen_outlines
 from unkelt.steps.evidence import ByTwoEngines
@@ -60,7 +61,7 @@ def knock_out(
     ]
     path = whole.select([index for index in range(len(whole)) if index not in small])
     if not len(path):
-        raise StepRefused("knock-out", f"nothing of “{base.id}” would be left")
+        raise StepRefused("knock-out", say("nothing of “{id}” would be left", id=base.id))
     if path == base.path or proof.area_mm2 == float(signed_areas(base.path).sum()):
         raise StepRefused("knock-out", "it doesn't touch the outline that it is to be cut from")
     changes: dict[str, tuple[Item, ...]] = {
@@ -101,7 +102,10 @@ def _named(sheet: Sheet, items: tuple[str, ...], out_of: str) -> tuple[Outline, 
     base = sheet.find(out_of)
     if not isinstance(base, Outline):
         raise StepRefused(
-            "knock-out", f"“{out_of}” is no outline of this sheet" if out_of else "no outline is named to cut from"
+            "knock-out",
+            say("“{out_of}” is no outline of this sheet", out_of=out_of)
+            if out_of
+            else "no outline is named to cut from",
         )
     tools = [outline for outline in chosen_outlines("knock-out", sheet, items) if outline.id != out_of]
     if not items or not tools:

@@ -22,6 +22,7 @@ from unkelt.geometry.measure import bounds, lengths
 from unkelt.geometry.path import EMPTY, Path, concat
 from unkelt.geometry.region import pieces, region
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.around import as_one, chosen_outlines
@@ -90,7 +91,12 @@ def let_in(
     if free and not loose:
         whose = ", ".join(f"“{name}”" for name in names)
         raise StepRefused(
-            "let-in", f"{len(free)} of its pieces, in {whose}, have no bridge to the frame and would fall out"
+            "let-in",
+            say(
+                "{count} of its pieces, in {whose}, have no bridge to the frame and would fall out",
+                count=len(free),
+                whose=whose,
+            ),
         )
     changes |= {outline.id: () for outline in chosen if outline.id not in changes}
     ticket = workshop.ticket
@@ -111,7 +117,7 @@ def _frame(sheet: Sheet, names: str) -> list[Outline]:
     found: list[Outline] = []
     for name in filter(None, (part.strip() for part in names.split(","))):
         if sheet.find(name) is None:
-            raise StaleTarget("let-in", f"“{name}” is no longer on the sheet")
+            raise StaleTarget("let-in", say("“{name}” is no longer on the sheet", name=name))
         inside = leaves(sheet, [name])
         found += [item for item in sheet.outlines() if item.id in inside and len(item.path) and item not in found]
     if not found:
@@ -204,7 +210,9 @@ def _into_lines(
     field = _field([part.path for part in parts], letters, gaps_mm, chord)
     beyond = [piece for piece in shapely.get_parts(letters) if piece.intersection(field).area < piece.area / 2]
     if beyond:
-        raise StepRefused("let-in", f"{len(beyond)} of its pieces reach beyond the field between the frame's lines")
+        raise StepRefused(
+            "let-in", say("{count} of its pieces reach beyond the field between the frame's lines", count=len(beyond))
+        )
     changes: dict[str, tuple[Item, ...]] = {}
     touched = 0.0
     for part in parts:
@@ -249,5 +257,8 @@ def _field(paths: list[Path], letters: shapely.Geometry, gaps_mm: float, chord: 
     faces = shapely.get_parts(shapely.polygonize([shapely.union_all([*drawn, *bridges])]))
     field = shapely.union_all([face for face in faces if face.intersection(letters).area > 0.02 * face.area])
     if field.is_empty:
-        raise StepRefused("let-in", f"the frame's lines enclose nothing, even with gaps of {gaps_mm:g} mm bridged")
+        raise StepRefused(
+            "let-in",
+            say("the frame's lines enclose nothing, even with gaps of {gaps_mm:g} mm bridged", gaps_mm=gaps_mm),
+        )
     return field

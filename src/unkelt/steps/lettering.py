@@ -18,6 +18,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.lettering.letters import HeightOf, scaled, size_for, spelled_out
 from unkelt.lettering.parts import line_starts
 from unkelt.lettering.setting import Glyph, Setting, capital_share, set_lettering
+from unkelt.messages import say
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import FaceQuery, Item, Lettering, Run, Sheet
 from unkelt.steps.evidence import Evidence
@@ -40,7 +41,11 @@ class SetAgain(Evidence):
     letters_that_collide: int | None = None
 
     def details(self) -> Sequence[str]:
-        return "Set with the face's own shaping", f"ink {self.width_before_mm:.2f} → {self.width_after_mm:.2f} mm wide"
+        return "Set with the face's own shaping", say(
+            "ink {width_before_mm:.2f} → {width_after_mm:.2f} mm wide",
+            width_before_mm=self.width_before_mm,
+            width_after_mm=self.width_after_mm,
+        )
 
 
 def _first_words(chosen: Sequence[str]) -> dict[str, str]:
@@ -152,7 +157,10 @@ def set_face(
         size = size_for(text, height, of, workshop.shelf)
         if size is None:
             face = workshop.shelf.match(text.runs[0].face)
-            raise StepRefused("set-face", f"{face.name} has none of the {of}" if face else describe(text.runs[0].face))
+            raise StepRefused(
+                "set-face",
+                say("{name} has none of the {of}", name=face.name, of=of) if face else describe(text.runs[0].face),
+            )
         return scaled(text, size / text.runs[0].size_mm) if abs(size / text.runs[0].size_mm - 1) > 1e-9 else text
 
     return set_again("set-face", sheet, items, workshop, changed)
@@ -201,7 +209,7 @@ def _with_lines(lettering: Lettering, pitch_mm: float) -> Lettering:
     whole = spelled_out(lettering)
     starts = line_starts(whole)
     if len(starts) < 2:
-        raise StepRefused("set-spacing", f"“{lettering.text}” has one line")
+        raise StepRefused("set-spacing", say("“{text}” has one line", text=lettering.text))
     runs: list[Run] = []
     place, line, first, own = 0, -1, 0.0, 0.0
     for run in whole.runs:
@@ -221,7 +229,7 @@ def _fitted(lettering: Lettering, width_mm: float, by: Fit, workshop: Workshop) 
         raise StepRefused("set-spacing", "only a single straight line can be fitted to a width")
     setting = set_lettering(lettering, workshop.shelf)
     if not setting.glyphs:
-        raise StepRefused("set-spacing", f"“{lettering.text}” can't be set")
+        raise StepRefused("set-spacing", say("“{text}” can't be set", text=lettering.text))
     natural = sum(glyph.advance for glyph in setting.glyphs)
     lengths = (natural, 1.25 * natural)
     tries = [replace(lettering, length_mm=length, stretch_glyphs=by == "letters") for length in lengths]
@@ -232,7 +240,7 @@ def _fitted(lettering: Lettering, width_mm: float, by: Fit, workshop: Workshop) 
     if length <= 0 or (
         by == "spacing" and any(second.x <= first.x for first, second in _neighbours(tries[0], length, workshop))
     ):
-        raise StepRefused("set-spacing", f"letters would stand on each other at {width_mm:g} mm")
+        raise StepRefused("set-spacing", say("letters would stand on each other at {width_mm:g} mm", width_mm=width_mm))
     return replace(tries[0], length_mm=length)
 
 
@@ -257,10 +265,11 @@ def _added(
         raise StepRefused("set-text", describe(query) if family else "no face is named for the new line")
     if capitals_mm <= 0 or not share:
         raise StepRefused(
-            "set-text", "the height must be greater than zero" if share else f"{face.name} has no capitals"
+            "set-text",
+            "the height must be greater than zero" if share else say("{name} has no capitals", name=face.name),
         )
     if not re.fullmatch("#[0-9a-f]{6}", colour.lower()):
-        raise StepRefused("set-text", f"“{colour}” is no colour such as #0b5d4c")
+        raise StepRefused("set-text", say("“{colour}” is no colour such as #0b5d4c", colour=colour))
     width, height = sheet.page_mm
     x, y = (width / 2 if at[0] is None else at[0]), (height / 2 if at[1] is None else at[1])
     run = Run("", query, capitals_mm / share, Appearance(fill=colour.lower()), at=(x, y))
@@ -268,7 +277,9 @@ def _added(
     lettering = Lettering(sheet.fresh_id("lettering"), runs, anchor="middle" if at[0] is None else "start")
     setting = set_lettering(lettering, workshop.shelf)
     if setting.missing_letters:
-        raise StepRefused("set-text", f"the face has no “{setting.missing_letters}”")
+        raise StepRefused(
+            "set-text", say("the face has no “{missing_letters}”", missing_letters=setting.missing_letters)
+        )
     evidence = SetAgain(
         texts=1,
         width_before_mm=0.0,
@@ -294,11 +305,15 @@ def set_again(
             continue
         setting = set_lettering(new, workshop.shelf)
         if setting.missing_faces:
-            raise StepRefused(name, f"{describe(setting.missing_faces[0].face)}; set its face first")
+            raise StepRefused(
+                name, say("{describe}; set its face first", describe=describe(setting.missing_faces[0].face))
+            )
         if setting.missing_letters:
-            raise StepRefused(name, f"the face has no “{setting.missing_letters}”")
+            raise StepRefused(name, say("the face has no “{missing_letters}”", missing_letters=setting.missing_letters))
         if setting.off_guide:
-            raise StepRefused(name, f"{setting.off_guide} letters would find no room on their guide")
+            raise StepRefused(
+                name, say("{off_guide} letters would find no room on their guide", off_guide=setting.off_guide)
+            )
         before += _width(set_lettering(lettering, workshop.shelf), lettering)
         after += _width(setting, new)
         changes[lettering.id] = (new,)

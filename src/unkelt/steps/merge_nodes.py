@@ -8,6 +8,7 @@ from unkelt.errors import NothingToDo
 from unkelt.geometry.measure import Box
 from unkelt.geometry.reduce.merge import merge_micro, merged
 from unkelt.job.workshop import Workshop
+from unkelt.messages import listed, say
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Renoded
 from unkelt.steps.step import On, Outcome, step, targets
@@ -43,9 +44,13 @@ def merge_nodes(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Out
         changes[outline.id] = (replace(outline, path=made.path),)
         before, after = before + outline.path.node_count, after + made.path.node_count
         moved = max(moved, made.moved_mm)
-    places = ", ".join(f"{box[0]:.1f}, {box[1]:.1f} mm" for box in left[:3])
+    places = listed(", ", (say("{box:.1f}, {box_2:.1f} mm", box=box[0], box_2=box[1]) for box in left[:3]))
     if not changes:
-        reason = f"a line would move too far at {places}" if left else f"no nodes lie closer than {shorter:g} mm"
+        reason = (
+            say("a line would move too far at {places}", places=places)
+            if left
+            else say("no nodes lie closer than {shorter:g} mm", shorter=shorter)
+        )
         raise NothingToDo("merge-nodes", reason)
     evidence = Merged(
         nodes_before=before,

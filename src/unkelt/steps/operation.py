@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from unkelt.account.changes import Reason
 from unkelt.errors import NothingToDo, StepRefused
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Item, Outline, Sheet
@@ -47,7 +48,7 @@ def set_operation(
     wanted = Operation(operation)
     colour = next((colour for colour, meaning in ticket.key.items() if meaning is wanted), None)
     if colour is None and (ticket.key or wanted in (Operation.SCORE, Operation.LEAVE)):
-        raise StepRefused("set-operation", f"the ticket's key has no colour for {operation}")
+        raise StepRefused("set-operation", say("the ticket's key has no colour for {operation}", operation=operation))
     changes: dict[str, tuple[Item, ...]] = {}
     chosen = leaves(sheet, items) if items else set()
     for outline in targets("set-operation", sheet, tuple(chosen) or items, Outline):
@@ -55,7 +56,7 @@ def set_operation(
         if look != outline.look:
             changes[outline.id] = (replace(outline, look=look),)
     if not changes:
-        raise NothingToDo("set-operation", f"these are for {operation} already")
+        raise NothingToDo("set-operation", say("these are for {operation} already", operation=operation))
     return Outcome(sheet.replaced(changes), tuple(changes), Recoloured(outlines=len(changes), max_deviation_mm=0.0))
 
 

@@ -9,6 +9,7 @@ from unkelt.geometry.nesting import ring_nesting
 from unkelt.geometry.orient import orient_rings as orient_path
 from unkelt.geometry.region import apart_mm2, region
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import On, Outcome, step, targets
@@ -39,12 +40,15 @@ def orient_rings(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Ou
         try:
             path = orient_path(outline.path, chord)
         except GeometryRefused as problem:
-            raise StepRefused("orient-rings", f"“{outline.id}”: {problem}") from problem
+            raise StepRefused("orient-rings", say("“{name}”: {problem}", name=outline.id, problem=problem)) from problem
         before = region(outline.path, outline.look.even_odd, chord)
         if any(apart_mm2(before, region(path, rule, chord)) > tolerance.sliver_mm2 for rule in (False, True)):
             raise StepRefused(
                 "orient-rings",
-                f"“{outline.id}” is filled where rings lie in rings; weld it first, or its counters would open",
+                say(
+                    "“{id}” is filled where rings lie in rings; weld it first, or its counters would open",
+                    id=outline.id,
+                ),
             )
         turned += sum(
             bool((a != b).any())

@@ -12,6 +12,7 @@ from unkelt.geometry.path import Path
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import version_of
 from unkelt.lettering.setting import Setting, set_lettering
+from unkelt.messages import say
 from unkelt.sheet.model import Group, Item, Lettering, Outline, Run, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import On, Outcome, step, targets
@@ -29,10 +30,10 @@ class Outlined(Evidence):
     face: str
 
     def caption(self) -> str:
-        return f"{self.outlines_after} outlines · {self.face}"
+        return say("{outlines_after} outlines · {face}", outlines_after=self.outlines_after, face=self.face)
 
     def headline(self) -> Sequence[str]:
-        return (f"Curves as designed: {self.face}",)
+        return (say("Curves as designed: {face}", face=self.face),)
 
 
 @step("outline-text", "Turn into outlines", on=On.TEXT, cures=("text.live:ready", "size.frame"), safe=True)
@@ -92,13 +93,17 @@ def _set(lettering: Lettering, workshop: Workshop) -> Setting:
     setting = set_lettering(lettering, workshop.shelf)
     why = ""
     if lettering.beyond:
-        why = f"“{lettering.text}” uses {', '.join(lettering.beyond)}, not understood yet"
+        why = say("“{text}” uses {listed}, not understood yet", text=lettering.text, listed=", ".join(lettering.beyond))
     elif setting.missing_faces:
-        why = f"{describe(setting.missing_faces[0].face)}; nothing is put in its place"
+        why = say("{describe}; nothing is put in its place", describe=describe(setting.missing_faces[0].face))
     elif setting.missing_letters:
-        why = f"the face has no “{setting.missing_letters}”"
+        why = say("the face has no “{missing_letters}”", missing_letters=setting.missing_letters)
     elif setting.off_guide:
-        why = f"{setting.off_guide} letters of “{lettering.text}” find no room on their guide"
+        why = say(
+            "{off_guide} letters of “{text}” find no room on their guide",
+            off_guide=setting.off_guide,
+            text=lettering.text,
+        )
     if why:
         raise StepRefused("outline-text", why)
     return setting

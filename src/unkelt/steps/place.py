@@ -18,6 +18,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.setting import set_lettering
 from unkelt.lettering.shelves import bundled_faces
+from unkelt.messages import say
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.change import leaves, transformed
 from unkelt.sheet.model import FaceQuery, Item, Lettering, Outline, Picture, Reads, Run, Sheet
@@ -183,7 +184,7 @@ def check_items(name: str, sheet: Sheet, items: tuple[str, ...]) -> None:
     on_sheet = {item.id for item in sheet.walk()}
     for item_id in items:
         if item_id not in on_sheet:
-            raise StaleTarget(name, f"“{item_id}” is no longer on the sheet")
+            raise StaleTarget(name, say("“{item_id}” is no longer on the sheet", item_id=item_id))
 
 
 def _box(name: str, sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Box:

@@ -23,6 +23,7 @@ from unkelt.lettering.letters import Adjustment, adjusted, forms
 from unkelt.lettering.matches import Letterform, Match, ordered, spaced, words
 from unkelt.lettering.prints import kept_prints
 from unkelt.lettering.setting import Glyph, set_lettering
+from unkelt.messages import say
 from unkelt.progress import Progress
 from unkelt.sheet.model import Each, FaceQuery, Item, Lettering, Outline, Run, Sheet
 from unkelt.steps.evidence import Evidence
@@ -52,10 +53,12 @@ class Recovered(Evidence):
         return f"“{self.words}” · {self.face}"
 
     def headline(self) -> Sequence[str]:
-        return f"{self.face}, {self.sure_percent:.0f} % sure", f"reads “{self.words}”"
+        return say("{face}, {sure_percent:.0f} % sure", face=self.face, sure_percent=self.sure_percent), say(
+            "reads “{words}”", words=self.words
+        )
 
     def proof_lines(self) -> tuple[str, ...]:
-        return (*super().proof_lines(), *([f"as likely: {self.as_well}"] if self.as_well else []))
+        return (*super().proof_lines(), *([say("as likely: {as_well}", as_well=self.as_well)] if self.as_well else []))
 
 
 def _look_at_faces(workshop: Workshop, progress: Progress | None) -> None:
@@ -91,14 +94,18 @@ def recover_text(
     if family.strip():
         matches = [match for match in matches if match.face.family.casefold() == family.strip().casefold()]
     if not matches:
-        whose = f" of {family.strip()}" if family.strip() else " of any face on the shelf"
-        raise StepRefused("recover-text", f"these are no letters{whose}")
+        whose = say(" of {text}", text=family.strip()) if family.strip() else " of any face on the shelf"
+        raise StepRefused("recover-text", say("these are no letters{whose}", whose=whose))
     match = matches[0]
     if match.unclear and not text.strip():
         raise StepRefused(
             "recover-text",
-            f"these are letters of {match.face.name}, {100 * match.sure:.0f} % sure, and read “{words(match)}”, "
-            "but not all could be made out; say the words in “text” to have them set",
+            say(
+                "these are letters of {name}, {sure:.0f} % sure, and read “{words}”, but not all could be made out; say the words in “text” to have them set",
+                name=match.face.name,
+                sure=100 * match.sure,
+                words=words(match),
+            ),
         )
     lead = chosen[int(origin[match.rings[0], 0])] if match.rings else chosen[0]
     said = text.strip() or words(match)

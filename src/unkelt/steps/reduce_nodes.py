@@ -10,6 +10,7 @@ from unkelt.geometry.reduce.merge import without_crowding
 from unkelt.geometry.reduce.reduce import reduce_many
 from unkelt.job.budget import RESERVE, Budget
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Renoded
 from unkelt.steps.step import On, Outcome, step, targets
@@ -61,6 +62,6 @@ def reduce_nodes(
             after += path.node_count
             bound = max(bound, moved)
     if not changes:
-        raise NothingToDo("reduce-nodes", f"no node can go within {max(by_tolerance):g} mm")
+        raise NothingToDo("reduce-nodes", say("no node can go within {most:g} mm", most=max(by_tolerance)))
     evidence = Reduced(nodes_before=before, nodes_after=after, max_deviation_mm=round(bound, 5))
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)

@@ -13,6 +13,7 @@ from unkelt.geometry.measure import Box
 from unkelt.job.extent import measured_box
 from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.change import leaves, transformed
 from unkelt.sheet.model import Sheet
 from unkelt.steps.evidence import Evidence
@@ -32,12 +33,16 @@ class Resized(Evidence):
     height_after_mm: float | None = None
 
     def caption(self) -> str:
-        return f"{self.width_before_mm:.2f} → {self.width_after_mm:.2f} mm"
+        return say(
+            "{width_before_mm:.2f} → {width_after_mm:.2f} mm",
+            width_before_mm=self.width_before_mm,
+            width_after_mm=self.width_after_mm,
+        )
 
     def proof_lines(self) -> tuple[str, ...]:
         return (
             *super().proof_lines(),
-            f"Scaled by {self.factor:.5f}",
+            say("Scaled by {factor:.5f}", factor=self.factor),
             "proportions kept, measured again on the curves",
         )
 
@@ -75,7 +80,7 @@ def resize(
         width, height = ticket.width_mm, ticket.height_mm
     only = leaves(sheet, items) if items else None
     if items and not only:
-        raise StaleTarget("resize", f"“{items[0]}” is no longer on the sheet")
+        raise StaleTarget("resize", say("“{items}” is no longer on the sheet", items=items[0]))
     box = measured_box(sheet, ticket, only)
     if longest is not None and box is not None:
         wide = box[2] - box[0] >= box[3] - box[1]
@@ -97,7 +102,15 @@ def resize(
     result = (new[2] - new[0], new[3] - new[1])
     for value, asked, word in zip(result, wanted, ("wide", "high"), strict=True):
         if asked is not None and abs(value - asked) > ticket.size_tolerance_mm:
-            raise StepRefused("resize", f"with proportions kept it would be {value:.2f} mm {word}, not {asked:.2f}")
+            raise StepRefused(
+                "resize",
+                say(
+                    "with proportions kept it would be {value:.2f} mm {word}, not {asked:.2f}",
+                    value=value,
+                    word=word,
+                    asked=asked,
+                ),
+            )
     evidence = Resized(
         factor=round(factor, 9),
         width_before_mm=round(size[0], 4),

@@ -14,8 +14,8 @@ from unkelt.geometry.orient import orient_rings
 from unkelt.geometry.path import concat
 from unkelt.geometry.region import apart_mm2, region
 from unkelt.job.workshop import Workshop
-from unkelt.language import number_of
 from unkelt.lettering.recognise import are_letters
+from unkelt.messages import say, say_count
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import On, Outcome, step, targets
@@ -28,7 +28,13 @@ class Restored(Evidence):
     counters_restored: int
 
     def headline(self) -> Sequence[str]:
-        return (f"{number_of(self.counters_restored, 'counter')} put back, proven by a second engine",)
+        return (
+            say_count(
+                "{count} counter put back, proven by a second engine",
+                "{count} counters put back, proven by a second engine",
+                self.counters_restored,
+            ),
+        )
 
 
 @step(
@@ -59,10 +65,14 @@ def restore_counters(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -
         try:
             path = orient_rings(concat([body.path, *[counter.path for counter in apart.counters]]), chord)
         except GeometryRefused as problem:
-            raise StepRefused("restore-counters", f"“{body.id}”: {problem}") from problem
+            raise StepRefused(
+                "restore-counters", say("“{name}”: {problem}", name=body.id, problem=problem)
+            ) from problem
         wanted = solid.difference(holes)
         if any(apart_mm2(region(path, rule, chord), wanted) > tolerance.sliver_mm2 for rule in (False, True)):
-            raise StepRefused("restore-counters", f"“{body.id}” would not be filled as it should; weld it first")
+            raise StepRefused(
+                "restore-counters", say("“{id}” would not be filled as it should; weld it first", id=body.id)
+            )
         letters = "".join([body.letters, *[counter.letters for counter in apart.counters]])
         changes |= {counter.id: () for counter in apart.counters}
         changes[body.id] = (replace(body, path=path, look=replace(body.look, even_odd=False), letters=letters),)

@@ -11,6 +11,7 @@ from unkelt.errors import StepRefused
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.letters import Adjustment, adjusted, glyph_boxes, substitutions
 from unkelt.lettering.setting import set_lettering
+from unkelt.messages import say
 from unkelt.sheet.model import Lettering, Sheet
 from unkelt.steps.grip import Grip, Handle, Handles, InHand, written_mm
 from unkelt.steps.lettering import saying, set_again
@@ -68,7 +69,9 @@ def set_letters(
             face = workshop.shelf.match(run)
             known = {*substitutions(face), "liga", "clig", "calt", "kern"} if face else set()
             if face and (unknown := [tag for tag, _ in change.features if tag not in known]):
-                raise StepRefused("set-letters", f"{face.name} has no feature “{unknown[0]}”")
+                raise StepRefused(
+                    "set-letters", say("{name} has no feature “{unknown}”", name=face.name, unknown=unknown[0])
+                )
 
     def changed(lettering: Lettering) -> Lettering:
         count = sum(len(run.text) for run in lettering.runs)
@@ -83,7 +86,7 @@ def set_letters(
             was, now = ([g.glyph for g in set_lettering(text, workshop.shelf).glyphs] for text in (before, after))
             swapped += sum(a != b for a, b in zip(was, now, strict=False)) + abs(len(was) - len(now))
     if change.features and not swapped and change == Adjustment(features=change.features):
-        raise StepRefused("set-letters", f"“{features}” changes nothing in these letters")
+        raise StepRefused("set-letters", say("“{features}” changes nothing in these letters", features=features))
     return saying(outcome, letters_swapped=swapped)
 
 
@@ -92,7 +95,7 @@ def _features(text: str) -> tuple[tuple[str, int], ...]:
     for part in filter(None, re.split(r"[,\s]+", text)):
         match = re.fullmatch(r"([a-z0-9]{4})(?:=(\d+))?", part, re.IGNORECASE)
         if not match:
-            raise StepRefused("set-letters", f"“{part}” is no feature such as “ss01” or “swsh=2”")
+            raise StepRefused("set-letters", say("“{part}” is no feature such as “ss01” or “swsh=2”", part=part))
         found.append((match[1], int(match[2] or 1)))
     return tuple(found)
 
@@ -105,9 +108,13 @@ def _places(text: str, count: int) -> list[int]:
     for part in text.split(","):
         match = re.fullmatch(r"\s*(\d+)\s*(?:[-–]\s*(\d+)\s*)?", part)
         if not match:
-            raise StepRefused("set-letters", f"“{part.strip()}” is no letter's number, such as “3” or “2-4”")
+            raise StepRefused(
+                "set-letters", say("“{text}” is no letter's number, such as “3” or “2-4”", text=part.strip())
+            )
         first, last = int(match[1]), int(match[2] or match[1])
         if not 1 <= first <= last <= count:
-            raise StepRefused("set-letters", f"the text has the letters 1 to {count}, not {part.strip()}")
+            raise StepRefused(
+                "set-letters", say("the text has the letters 1 to {count}, not {text}", count=count, text=part.strip())
+            )
         places += range(first - 1, last)
     return places

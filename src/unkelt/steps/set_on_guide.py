@@ -15,6 +15,7 @@ from unkelt.geometry.region import region
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.guides import Position, Stand, Tops, circle, in_column, off_guide, on_circle, on_path
 from unkelt.lettering.setting import capital_share, set_lettering
+from unkelt.messages import say
 from unkelt.sheet.model import Lettering, Outline, Sheet
 from unkelt.steps.grip import Grip, Handle, Handles, InHand, written_mm
 from unkelt.steps.lettering import saying, set_again
@@ -86,7 +87,9 @@ def set_on_guide(
     guide = sheet.find(path) if shape == "path" else None
     upright = letters == "upright"
     if shape == "path" and not (isinstance(guide, Outline) and len(guide.path)):
-        raise StepRefused("set-on-guide", f"“{path}” is no outline of this sheet" if path else "no outline is named")
+        raise StepRefused(
+            "set-on-guide", say("“{path}” is no outline of this sheet", path=path) if path else "no outline is named"
+        )
 
     def change(lettering: Lettering) -> Lettering:
         if shape == "path":

@@ -9,6 +9,7 @@ from typing import Annotated
 from unkelt.errors import NothingToDo, StepRefused
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.parts import SAME_MM, By, in_lines, joined, letter_paths, parted, shifted_mm
+from unkelt.messages import say
 from unkelt.sheet.model import Item, Lettering, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import On, Outcome, step, targets
@@ -60,12 +61,13 @@ def split_text(
         moved = shifted_mm(lettering, parts, workshop.shelf)
         if moved > SAME_MM:
             raise StepRefused(
-                "split-text", f"letters of “{lettering.text}” would change their shape or place when they stand alone"
+                "split-text",
+                say("letters of “{text}” would change their shape or place when they stand alone", text=lettering.text),
             )
         farthest, count = max(farthest, moved), count + len(parts)
         changes[lettering.id] = tuple(parts)
     if not changes:
-        raise NothingToDo("split-text", f"there is only one of the {by}")
+        raise NothingToDo("split-text", say("there is only one of the {by}", by=by))
     evidence = Split(texts_before=len(changes), texts_after=count, max_deviation_mm=round(farthest, 9))
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
 
@@ -83,9 +85,14 @@ def join_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outco
     for part in parts:
         alike = ("guide", "vertical", "upright", "direction", "stretch_glyphs", "length_mm")
         if any(getattr(part, key) != getattr(lead, key) for key in alike):
-            raise StepRefused("join-text", f"“{lead.text}” and “{part.text}” don't run the same way")
+            raise StepRefused(
+                "join-text", say("“{text}” and “{text_2}” don't run the same way", text=lead.text, text_2=part.text)
+            )
         if any(abs(a - b) > 1e-9 for a, b in zip(part.placement[:4], lead.placement[:4], strict=True)):
-            raise StepRefused("join-text", f"“{lead.text}” and “{part.text}” stand at different angles or scales")
+            raise StepRefused(
+                "join-text",
+                say("“{text}” and “{text_2}” stand at different angles or scales", text=lead.text, text_2=part.text),
+            )
     lines = in_lines([_into(part, lead) for part in parts], workshop.shelf)
     whole = joined(lines, workshop.shelf)
     if whole is None:

@@ -11,6 +11,7 @@ from fontTools.misc.transform import Transform
 from unkelt.account.changes import Moves
 from unkelt.errors import StepRefused
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.change import transformed
 from unkelt.sheet.model import Scale, Sheet
 from unkelt.steps.resize import Resized
@@ -46,7 +47,9 @@ def state_units(
     source = sheet.source
     factor = unit_factor(units, source.kind)
     if factor is None:
-        raise StepRefused("state-units", f"a {source.kind} file has drawing units: choose mm, in or another length")
+        raise StepRefused(
+            "state-units", say("a {kind} file has drawing units: choose mm, in or another length", kind=source.kind)
+        )
     matrix = Transform(factor, 0, 0, factor, 0, 0)
     changed = transformed(sheet, matrix, strokes=True)
     page = (sheet.page_mm[0] * factor, sheet.page_mm[1] * factor)

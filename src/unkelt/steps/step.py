@@ -19,6 +19,7 @@ from unkelt.account.changes import STILL, Change, Moves, Reason
 from unkelt.errors import LengthError, NothingToDo, StaleTarget, StepRefused
 from unkelt.geometry.measure import Box
 from unkelt.job.workshop import Workshop
+from unkelt.messages import listed, say
 from unkelt.progress import Progress
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Group, Lettering, Outline, Sheet
@@ -84,12 +85,15 @@ class Parameter:
                 return given
             case "text" if isinstance(given, str):
                 return given
-        raise ValueError(f"must be {self.wanted}, not {given!r}")
+        raise ValueError(say("must be {wanted}, not {given!r}", wanted=self.wanted, given=given))
 
     @property
     def wanted(self) -> str:
         """What may be given, in words."""
-        words = {"length": 'a length such as "0.2 mm"', "choice": f"one of {', '.join(self.choices)}"}
+        words = {
+            "length": 'a length such as "0.2 mm"',
+            "choice": say("one of {listed}", listed=", ".join(self.choices)),
+        }
         return words.get(self.kind) or _WANTED[self.kind]
 
 
@@ -141,7 +145,7 @@ class Step:
     @property
     def promise(self) -> str:
         """What it does and guarantees: its docstring."""
-        return inspect.cleandoc(self.function.__doc__ or "")
+        return listed("\n\n", inspect.cleandoc(self.function.__doc__ or "").split("\n\n"))
 
     def run(self, sheet: Sheet, items: tuple[str, ...], workshop: Workshop, options: Mapping[str, Any]) -> Outcome:
         """Runs it. Raises StepRefused; the sheet given is never changed."""
@@ -149,11 +153,14 @@ class Step:
         values = {}
         for name, given in options.items():
             if name not in known:
-                raise StepRefused(self.name, f"has no option “{name}” (it has: {', '.join(known) or 'none'})")
+                raise StepRefused(
+                    self.name,
+                    say("has no option “{name}” (it has: {value})", name=name, value=", ".join(known) or say("none")),
+                )
             try:
                 values[name] = known[name].value(given)
             except (ValueError, LengthError) as problem:
-                raise StepRefused(self.name, f"{name}: {problem}") from problem
+                raise StepRefused(self.name, say("{name}: {problem}", name=name, problem=problem)) from problem
         return self.function(sheet, items, workshop, **values)
 
 
@@ -226,12 +233,14 @@ def targets(name: str, sheet: Sheet, items: Iterable[str], kind: type[Outline] |
     for item_id in list(wanted):
         item = on_sheet.get(item_id)
         if item is None:
-            raise StaleTarget(name, f"“{item_id}” is no longer on the sheet")
+            raise StaleTarget(name, say("“{item_id}” is no longer on the sheet", item_id=item_id))
         if isinstance(item, Group):
             wanted |= dict.fromkeys(leaves(sheet, [item_id]))
         elif not isinstance(item, kind):
-            raise StepRefused(name, f"“{item_id}” is no {kind.__name__.lower()}")
+            raise StepRefused(name, say("“{item_id}” is no {kind}", item_id=item_id, kind=kind.__name__.lower()))
     found = [item for item in on_sheet.values() if isinstance(item, kind) and (not wanted or item.id in wanted)]
     if not found:
-        raise (StepRefused if wanted else NothingToDo)(name, f"there is no {kind.__name__.lower()} to work on")
+        raise (StepRefused if wanted else NothingToDo)(
+            name, say("there is no {kind} to work on", kind=kind.__name__.lower())
+        )
     return found

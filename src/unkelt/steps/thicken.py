@@ -18,6 +18,7 @@ from unkelt.geometry.offset.offset import OffsetProof, offset_path
 from unkelt.geometry.region import box_of, counters, pieces, region
 from unkelt.geometry.trace.rails import Join
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import ByTwoEngines, Renoded, small
 from unkelt.steps.step import On, Outcome, step, targets
@@ -35,11 +36,18 @@ class Thickened(Renoded, ByTwoEngines):
     largest_amount_mm: float | None = None
 
     def bound(self) -> str | None:
-        return f"every edge moved by {self.amount_per_side_mm:.3g} mm, to within {small(self.max_deviation_mm or 0.0)}"
+        return say(
+            "every edge moved by {amount_per_side_mm:.3g} mm, to within {small}",
+            amount_per_side_mm=self.amount_per_side_mm,
+            small=small(self.max_deviation_mm or 0.0),
+        )
 
     def proof_lines(self) -> tuple[str, ...]:
         room = self.largest_amount_mm
-        return (*super().proof_lines(), *([f"up to {room:.3g} mm closes no counter"] if room is not None else []))
+        return (
+            *super().proof_lines(),
+            *([say("up to {room:.3g} mm closes no counter", room=room)] if room is not None else []),
+        )
 
 
 @step("thicken", "Make bolder or thinner", on=On.OUTLINES, cures=("fine.stroke", "fine.gap"), redraws=Reason.RESHAPED)
@@ -72,11 +80,13 @@ def thicken(
     room = math.inf
     for outline in chosen:
         if not outline.path.closed.all():
-            raise StepRefused("thicken", f"“{outline.id}” has an open subpath, which has no inside; close it first")
+            raise StepRefused(
+                "thicken", say("“{id}” has an open subpath, which has no inside; close it first", id=outline.id)
+            )
         try:
             path, proof = offset_path(outline.path, amount, tolerance, _JOINS[corners], limit, outline.look.even_odd)
         except GeometryRefused as problem:
-            raise StepRefused("thicken", f"“{outline.id}”: {problem}") from problem
+            raise StepRefused("thicken", say("“{name}”: {problem}", name=outline.id, problem=problem)) from problem
         was = region(outline.path, outline.look.even_odd, tolerance.chord_mm / 10)
         now = region(path, False, tolerance.chord_mm / 10)
         if amount < 0:
@@ -104,7 +114,9 @@ def _guard_pieces(outline: Outline, was: shapely.Geometry, now: shapely.Geometry
     left = set(shapely.STRtree(shapely.get_parts(now)).query(before, predicate="intersects")[0].tolist())
     lost = [piece for number, piece in enumerate(before) if number not in left]
     if lost:
-        raise StepRefused("thicken", f"“{outline.id}”: {len(lost)} of its pieces would vanish", _boxes(lost))
+        raise StepRefused(
+            "thicken", say("“{id}”: {count} of its pieces would vanish", id=outline.id, count=len(lost)), _boxes(lost)
+        )
 
 
 def _guard_counters(

@@ -9,6 +9,7 @@ from unkelt.geometry.nesting import ring_nesting
 from unkelt.geometry.path import Path
 from unkelt.job.workshop import Workshop
 from unkelt.language import grouped
+from unkelt.messages import say
 from unkelt.sheet.model import Group, Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import On, Outcome, step, targets
@@ -23,7 +24,11 @@ class Unbound(Evidence):
     counters_after: int
 
     def caption(self) -> str:
-        return f"{grouped(self.outlines_before)} → {grouped(self.outlines_after)} outlines"
+        return say(
+            "{outlines_before} → {outlines_after} outlines",
+            outlines_before=grouped(self.outlines_before),
+            outlines_after=grouped(self.outlines_after),
+        )
 
 
 @step("unbind", "Take apart to pieces", on=On.OUTLINES)
@@ -66,7 +71,7 @@ def _pieces(outline: Outline, chord_mm: float) -> list[Path]:
     found = ring_nesting(path, chord_mm)
     owners, nesting = found.owners, found.nesting
     if nesting is None:
-        raise StepRefused("unbind", f"the rings of “{outline.id}” cross; weld it first")
+        raise StepRefused("unbind", say("the rings of “{id}” cross; weld it first", id=outline.id))
     groups: dict[int, list[int]] = {}
     depths = nesting.depths()
     for ring, owner in enumerate(owners):

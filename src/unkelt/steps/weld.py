@@ -27,6 +27,7 @@ from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import clusters, counters, region
 from unkelt.job.workshop import Workshop
 from unkelt.language import grouped
+from unkelt.messages import say
 from unkelt.sheet.appearance import has_visible_stroke
 from unkelt.sheet.materials import Family, is_thick
 from unkelt.sheet.model import Item, Outline, Reads, Sheet
@@ -47,7 +48,11 @@ class WeldedTogether(Renoded, ByTwoEngines):
     outlines_after: int
 
     def caption(self) -> str:
-        return f"{grouped(self.outlines_before)} → {grouped(self.outlines_after)} outlines"
+        return say(
+            "{outlines_before} → {outlines_after} outlines",
+            outlines_before=grouped(self.outlines_before),
+            outlines_after=grouped(self.outlines_after),
+        )
 
 
 @step(
@@ -167,7 +172,8 @@ def _refuse_open(outlines: Sequence[Outline], tolerance: Tolerance) -> None:
             area = region(left, outline.look.even_odd, tolerance.chord_mm * PROOF_CHORD).area
             if area > tolerance.sliver_mm2:
                 raise StepRefused(
-                    "weld", f"{_name(outline)} has an open subpath that is filled; join or close its ends first"
+                    "weld",
+                    say("{name} has an open subpath that is filled; join or close its ends first", name=_name(outline)),
                 )
 
 

@@ -9,6 +9,7 @@ from unkelt.anatomy.counters import counters_apart
 from unkelt.geometry.measure import bounds, join_boxes
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.recognise import are_letters
+from unkelt.messages import say
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
@@ -29,17 +30,19 @@ def compound_counter_apart(sheet: Sheet, workshop: Workshop) -> Iterator[Finding
             box=join_boxes(list(marks)),
             value=float(count),
             unit="counters",
-            headline="A counter is a shape of its own" if count == 1 else f"{count} counters are shapes of their own",
+            headline="A counter is a shape of its own"
+            if count == 1
+            else say("{count} counters are shapes of their own", count=count),
             detail="a weld would fill it" if count == 1 else "a weld would fill them",
             message="What should be a hole is solid: it is engraved full or drops in as a loose part, and a weld would swallow it.",
             case="sure",
             marks=marks,
         )
         if not apart.sure:
-            shapes = "A shape lies" if count == 1 else f"{count} shapes lie"
+            shapes = "A shape lies" if count == 1 else say("{count} shapes lie", count=count)
             finding = replace(
                 finding,
-                headline=f"{shapes} inside another: hole or solid?",
+                headline=say("{shapes} inside another: hole or solid?", shapes=shapes),
                 detail="it can be read in both ways",
                 message="The tool cuts its edge either way. Put it back as a hole if it is a counter or a window. Weld it with "
                 "“swallow” if all of it is one solid shape. Accept it if it is a part of its own that lies on top.",

@@ -8,6 +8,7 @@ from unkelt.anatomy.words import Word, words
 from unkelt.geometry.measure import bounds, join_boxes
 from unkelt.job.workshop import Workshop
 from unkelt.language import grouped
+from unkelt.messages import say
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
@@ -27,7 +28,7 @@ def compound_loose(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             box=join_boxes(list(marks)),
             value=float(len(outlines)),
             unit="outlines",
-            headline=f"{grouped(len(outlines))} outlines, not one compound path",
+            headline=say("{count} outlines, not one compound path", count=grouped(len(outlines))),
             detail="importing may scatter them",
             message="Importing takes every outline for a part of its own and may move, sort or nest them apart.",
             marks=marks,

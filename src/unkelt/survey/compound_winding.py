@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.nesting import ring_nesting
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say, say_count
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
@@ -30,8 +31,12 @@ def compound_winding(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             box=bounds(outline.path),
             value=float(wrong),
             unit="rings",
-            headline=f"{wrong} ring{'s depend' if wrong > 1 else ' depends'} on the fill rule",
-            detail=f"it is drawn by the {drawn} rule",
-            message=f"It is drawn by the {drawn} rule; software that fills by the {other} rule makes holes solid, or solids holes.",
+            headline=say_count("{count} ring depends on the fill rule", "{count} rings depend on the fill rule", wrong),
+            detail=say("it is drawn by the {drawn} rule", drawn=drawn),
+            message=say(
+                "It is drawn by the {drawn} rule; software that fills by the {other} rule makes holes solid, or solids holes.",
+                drawn=drawn,
+                other=other,
+            ),
             case="even-odd" if outline.look.even_odd else "nonzero",
         )

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say, sentence
 from unkelt.sheet.model import Outline, Picture, Remark, Sheet
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
@@ -53,7 +54,7 @@ def content(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             box=join_boxes(boxes),
             value=float(count),
             unit="outlines",
-            headline="A hidden outline" if count == 1 else f"{count} hidden outlines",
+            headline="A hidden outline" if count == 1 else say("{count} hidden outlines", count=count),
             detail="some importing shows and cuts it",
             message="It is in the file without being shown: not displayed, without paint, or fully transparent. Some "
             "importing brings it in all the same.",
@@ -74,7 +75,7 @@ def _from_remark(sheet: Sheet, code: str, words: str, items: tuple[str, ...], *,
         unit=None,
         headline=headline,
         detail=detail,
-        message=f"{words[0].upper()}{words[1:]}.",
+        message=sentence(words),
     )
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from unkelt.geometry.measure import Box
+from unkelt.messages import say
 
 
 class Question(StrEnum):
@@ -84,7 +85,12 @@ class Finding:
 def with_accepted(findings: Iterable[Finding], reasons: Mapping[str, str]) -> tuple[Finding, ...]:
     """The findings, those accepted by their key no more than notes, which say why."""
     return tuple(
-        replace(finding, level=Level.NOTE, detail=f"accepted: {reasons[finding.key]}", accepted=reasons[finding.key])
+        replace(
+            finding,
+            level=Level.NOTE,
+            detail=say("accepted: {reasons}", reasons=reasons[finding.key]),
+            accepted=reasons[finding.key],
+        )
         if finding.key in reasons
         else finding
         for finding in findings

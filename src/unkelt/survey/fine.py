@@ -12,6 +12,7 @@ from unkelt.geometry.offset.thickness import Thin, suspects, thin_parts
 from unkelt.geometry.path import Ints
 from unkelt.geometry.region import clusters
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.areas import filled_area
@@ -76,9 +77,9 @@ def _finding(code: str, items: tuple[str, ...], thin: list[Thin], limit_mm: floa
     least = min(thin, key=lambda each: each.width_mm)
     marks = tuple(each.box for each in thin)
     what, plural, result = (
-        ("A part is", f"{len(thin)} parts are", "the material lifts, burns away or breaks there")
+        ("A part is", say("{count} parts are", count=len(thin)), "the material lifts, burns away or breaks there")
         if code == "fine.stroke"
-        else ("A slit is", f"{len(thin)} slits are", "it closes up, or can't be weeded")
+        else ("A slit is", say("{count} slits are", count=len(thin)), "it closes up, or can't be weeded")
     )
     return Finding(
         code=code,
@@ -87,9 +88,16 @@ def _finding(code: str, items: tuple[str, ...], thin: list[Thin], limit_mm: floa
         box=join_boxes(list(marks)),
         value=least.width_mm,
         unit="mm",
-        headline=f"{what if len(thin) == 1 else plural} too narrow",
-        detail=f"{least.width_mm:.2f} mm where the ticket asks for {limit_mm:g}",
-        message=f"{least.width_mm:.2f} mm wide, and {limit_mm:g} mm is the least for this material: {result}.",
+        headline=say("{value} too narrow", value=what if len(thin) == 1 else plural),
+        detail=say(
+            "{width_mm:.2f} mm where the ticket asks for {limit_mm:g}", width_mm=least.width_mm, limit_mm=limit_mm
+        ),
+        message=say(
+            "{width_mm:.2f} mm wide, and {limit_mm:g} mm is the least for this material: {result}.",
+            width_mm=least.width_mm,
+            limit_mm=limit_mm,
+            result=result,
+        ),
         marks=marks,
         focus=least.box,
     )

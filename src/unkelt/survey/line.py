@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from unkelt.geometry.measure import bounds, join_boxes
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.appearance import Operation, has_visible_stroke
 from unkelt.sheet.key import nearest_colour
 from unkelt.sheet.model import Outline, Sheet
@@ -39,22 +40,22 @@ def line(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
         near = nearest_colour(colour, ticket.key)
         if near:
             yield _finding(
-                "line.colour-near", Level.WARN, outlines, f"{colour} is almost {near}",
-                f"the key has {near} for {ticket.key[near].value}",
+                "line.colour-near", Level.WARN, outlines, say("{colour} is almost {near}", colour=colour, near=near),
+                say("the key has {near} for {value}", near=near, value=ticket.key[near].value),
                 "A machine tells colours apart exactly: to it this is another colour, without an operation.",
             )  # fmt: skip
         else:
             yield _finding(
-                "line.colour-unknown", Level.HOLD, outlines, f"{colour} is not in the ticket's key",
-                f"the key knows {', '.join(ticket.key)}",
+                "line.colour-unknown", Level.HOLD, outlines, say("{colour} is not in the ticket's key", colour=colour),
+                say("the key knows {listed}", listed=', '.join(ticket.key)),
                 "The machine has no operation for this colour, and leaves these lines out or stops at them.",
                 choice=True,
             )  # fmt: skip
     if wide:
         widest = max(outline.look.stroke_width_mm for outline in wide)
         yield _finding(
-            "line.width", Level.HOLD, wide, f"A cut line {widest:.2f} mm wide",
-            f"a hairline is {ticket.machine.hairline_mm:.2f} mm",
+            "line.width", Level.HOLD, wide, say("A cut line {widest:.2f} mm wide", widest=widest),
+            say("a hairline is {hairline_mm:.2f} mm", hairline_mm=ticket.machine.hairline_mm),
             "Many machines cut hairlines only: a wider line is engraved, or cut on both its sides.",
             widest,
         )  # fmt: skip

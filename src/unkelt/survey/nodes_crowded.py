@@ -9,6 +9,7 @@ import numpy as np
 from unkelt.geometry.measure import join_boxes
 from unkelt.geometry.reduce.merge import merge_micro, micro_segments
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
@@ -35,8 +36,14 @@ def nodes_crowded(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             unit="segments",
             headline="A segment of almost no length"
             if len(micro) == 1
-            else f"{len(micro)} segments of almost no length",
-            detail=f"the shortest is {float(np.linalg.norm(micro[:, 3] - micro[:, 0], axis=1).min()) * 1000:.1f} µm",
-            message=f"Shorter than {shortest:g} mm, which no machine resolves: the head stutters there, and marks the edge.",
+            else say("{count} segments of almost no length", count=len(micro)),
+            detail=say(
+                "the shortest is {length:.1f} µm",
+                length=float(np.linalg.norm(micro[:, 3] - micro[:, 0], axis=1).min()) * 1000,
+            ),
+            message=say(
+                "Shorter than {shortest:g} mm, which no machine resolves: the head stutters there, and marks the edge.",
+                shortest=shortest,
+            ),
             marks=marks[:200],
         )

@@ -17,6 +17,7 @@ from unkelt.geometry.reduce.reduce import reduce_many
 from unkelt.job.budget import RESERVE, Budget
 from unkelt.job.workshop import Workshop
 from unkelt.language import grouped
+from unkelt.messages import say
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.check import check
@@ -71,10 +72,17 @@ def nodes_excess(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             box=join_boxes(list(marks)),
             value=float(now),
             unit="nodes",
-            headline=f"{grouped(now)} nodes; {about}{grouped(needed)} are enough",
-            detail=f"at {tolerance.chord_mm:g} mm; about {seconds:.1f} s saved",
-            message=f"The machine slows at every node: {about}{now - needed} of them, about {seconds:.1f} s, make no "
-            f"difference of more than {tolerance.chord_mm:g} mm.",
+            headline=say(
+                "{now} nodes; {about}{needed} are enough", now=grouped(now), about=about, needed=grouped(needed)
+            ),
+            detail=say("at {chord_mm:g} mm; about {seconds:.1f} s saved", chord_mm=tolerance.chord_mm, seconds=seconds),
+            message=say(
+                "The machine slows at every node: {about}{now} of them, about {seconds:.1f} s, make no difference of more than {chord_mm:g} mm.",
+                about=about,
+                now=now - needed,
+                seconds=seconds,
+                chord_mm=tolerance.chord_mm,
+            ),
             marks=marks,
             focus=_nodes_of(found[0][0]),
         )

@@ -10,6 +10,7 @@ from unkelt.geometry.edit.spikes import CANDIDATE, TIP_MM, corner_angles, spikes
 from unkelt.geometry.measure import Box
 from unkelt.geometry.path import concat
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Sheet
 from unkelt.survey.areas import filled_area
@@ -40,8 +41,13 @@ def nodes_spike(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             box=(sharpest.x, sharpest.y, sharpest.x, sharpest.y),
             value=sharpest.angle,
             unit="°",
-            headline="A corner runs out to a spike" if len(found) == 1 else f"{len(found)} corners run out to spikes",
-            detail=f"the sharpest has {sharpest.angle:.1f}°",
-            message=f"A corner of {sharpest.angle:.1f}° comes to a point that no material holds: it lifts or burns away.",
+            headline="A corner runs out to a spike"
+            if len(found) == 1
+            else say("{count} corners run out to spikes", count=len(found)),
+            detail=say("the sharpest has {angle:.1f}°", angle=sharpest.angle),
+            message=say(
+                "A corner of {angle:.1f}° comes to a point that no material holds: it lifts or burns away.",
+                angle=sharpest.angle,
+            ),
             marks=tuple(marks),
         )

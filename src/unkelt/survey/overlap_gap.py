@@ -8,6 +8,7 @@ from unkelt.anatomy.joints import missed_joints
 from unkelt.anatomy.words import Word, words
 from unkelt.geometry.measure import join_boxes
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
@@ -37,11 +38,13 @@ def overlap_gap(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             box=join_boxes(list(marks)),
             value=widest.gap_mm,
             unit="mm",
-            headline="A joint missed" if len(found) == 1 else f"{len(found)} joints missed",
-            detail="they touch without overlapping" if touching else f"{widest.gap_mm:.2f} mm apart",
+            headline="A joint missed" if len(found) == 1 else say("{count} joints missed", count=len(found)),
+            detail="they touch without overlapping" if touching else say("{gap_mm:.2f} mm apart", gap_mm=widest.gap_mm),
             message="Two pieces meet in a point only: nothing holds them together there."
             if touching
-            else f"Two pieces stand {widest.gap_mm:.2f} mm apart where they seem meant to join: what is left between "
-            "tears or burns away, and nothing holds them together.",
+            else say(
+                "Two pieces stand {gap_mm:.2f} mm apart where they seem meant to join: what is left between tears or burns away, and nothing holds them together.",
+                gap_mm=widest.gap_mm,
+            ),
             marks=marks,
         )

@@ -16,6 +16,7 @@ from unkelt.geometry.region import clusters, connected
 from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.recognise import are_letters
+from unkelt.messages import say, say_count
 from unkelt.sheet.appearance import Operation, has_visible_stroke
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.areas import box_of, filled_area
@@ -104,7 +105,7 @@ def _overlaps(
     named += [copy for copy, first in again.items() if first in set(named)]
     operation = workshop.ticket.operation(outlines[0].look)
     does = TWICE.get(operation, "cuts across the letters") if operation else "cuts across the letters"
-    figure = f"{area:.{1 if area >= 0.1 else 4}f} mm²"
+    figure = say("{area} mm²", area=f"{area:.{1 if area >= 0.1 else 4}f}")
     yield Finding(
         code="overlap.items",
         level=Level.HOLD,
@@ -115,9 +116,13 @@ def _overlaps(
         value=area,
         unit="mm²",
         case="areas",
-        headline=f"Outlines overlap at {len(joints)} {'joint' if len(joints) == 1 else 'joints'}",
-        detail=f"{figure} lie under two outlines",
-        message=f"The tool follows every outline, so it {does} where they join: {figure} lie under two.",
+        headline=say_count("Outlines overlap at {count} joint", "Outlines overlap at {count} joints", len(joints)),
+        detail=say("{figure} lie under two outlines", figure=figure),
+        message=say(
+            "The tool follows every outline, so it {does} where they join: {figure} lie under two.",
+            does=does,
+            figure=figure,
+        ),
         marks=tuple(box_of(joint) for joint in joints),
     )
 
@@ -145,7 +150,7 @@ def _lines_that_cross(
             box=join_boxes(list(marks)),
             value=float(count),
             unit="places",
-            headline=f"Lines cross at {count} {'place' if count == 1 else 'places'}",
+            headline=say_count("Lines cross at {count} place", "Lines cross at {count} places", count),
             detail="the tool cuts through the joint" if one_word else "which of them gives way?",
             message="The tool follows every line to its end, so it cuts across what another line bounds."
             + ("" if one_word else " Weld the shapes, let one into the other, or take a line out."),

@@ -16,6 +16,7 @@ from unkelt.geometry.nesting import cross_by_rounding, ring_nesting
 from unkelt.geometry.path import Path
 from unkelt.geometry.region import region, unlike
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say, say_count
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.areas import box_of
@@ -56,7 +57,7 @@ def _filled(outline: Outline, workshop: Workshop) -> Iterator[Finding]:
         unit="mm²",
         case="area",
         headline="An outline crosses itself",
-        detail=f"{twice.area:.1f} mm² depend on the fill rule" if marks else "its lines cross",
+        detail=say("{area:.1f} mm² depend on the fill rule", area=twice.area) if marks else "its lines cross",
         message="The tool follows every line, so it cuts through the shape where it crosses itself, and what is solid there "
         "depends on the fill rule.",
         marks=marks,
@@ -83,7 +84,9 @@ def _line(outline: Outline, workshop: Workshop) -> Iterator[Finding]:
         box=join_boxes(places),
         value=float(len(places)),
         unit="places",
-        headline=f"A cut line crosses itself at {len(places)} {'place' if len(places) == 1 else 'places'}",
+        headline=say_count(
+            "A cut line crosses itself at {count} place", "A cut line crosses itself at {count} places", len(places)
+        ),
         detail="are its inner lines meant?",
         message="The tool follows every line, so it cuts through the shape where the line crosses itself. Weld it, if what it "
         "encloses is one shape.",

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from unkelt.anatomy.repeats import repeats_by_material
 from unkelt.geometry.measure import bounds, join_boxes
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
@@ -18,7 +19,7 @@ def path_duplicate(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     for repeat in repeats_by_material(sheet.outlines(), workshop.ticket):
         marks = [box for part in repeat.again if (box := bounds(part))]
         count = len(marks)
-        again = "is there twice" if count == 1 else f"has {count} subpaths twice"
+        again = "is there twice" if count == 1 else say("has {count} subpaths twice", count=count)
         yield Finding(
             code="path.duplicate",
             level=Level.HOLD,
@@ -26,9 +27,12 @@ def path_duplicate(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             box=join_boxes(marks),
             value=repeat.apart_mm,
             unit="mm",
-            headline=f"{_name(sheet, repeat.again_id)} {again}",
-            detail=f"a copy, {repeat.apart_mm:.3f} mm apart",
-            message=f"The tool runs the same line again, {repeat.apart_mm:.3f} mm apart, and may tear the edge.",
+            headline=say("{name} {again}", name=_name(sheet, repeat.again_id), again=again),
+            detail=say("a copy, {apart_mm:.3f} mm apart", apart_mm=repeat.apart_mm),
+            message=say(
+                "The tool runs the same line again, {apart_mm:.3f} mm apart, and may tear the edge.",
+                apart_mm=repeat.apart_mm,
+            ),
             marks=tuple(marks),
         )
 

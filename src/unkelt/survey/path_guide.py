@@ -8,6 +8,7 @@ from dataclasses import replace
 from unkelt.anatomy.guides import guides
 from unkelt.geometry.measure import bounds, lengths
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
@@ -25,7 +26,7 @@ def path_guide(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             )  # fmt: skip
         elif left.sure:
             yield _finding(
-                guide, length, Level.HOLD, "A guide was left in the file", f"{length:.0f} mm of line under the letters",
+                guide, length, Level.HOLD, "A guide was left in the file", say("{length:.0f} mm of line under the letters", length=length),
                 "Text was set on this line. The tool would cut along it, through the feet of the letters.",
                 "sure",
             )  # fmt: skip
@@ -33,7 +34,7 @@ def path_guide(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             yield replace(
                 _finding(
                     guide, length, Level.HOLD, "A guide, or a line that is meant?",
-                    f"{length:.0f} mm of line under the letters",
+                    say("{length:.0f} mm of line under the letters", length=length),
                     "Letters stand on this line. If text was only set on it, drop it: the tool would cut through their feet. If "
                     "it is meant, accept it.",
                     "doubtful",

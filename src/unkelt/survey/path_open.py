@@ -13,6 +13,7 @@ from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import Box, bounds, join_boxes, subpath_bounds
 from unkelt.geometry.path import Path
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.appearance import Operation, has_visible_stroke
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.check import check
@@ -74,11 +75,13 @@ def _single(outline: Outline, indices: list[int], workshop: Workshop) -> Finding
         box=join_boxes(marks),
         value=widest,
         unit="mm",
-        headline="An open subpath" if len(indices) == 1 else f"{len(indices)} open subpaths",
-        detail="its ends meet without being closed" if meeting else f"ends {widest:.2f} mm apart",
+        headline="An open subpath" if len(indices) == 1 else say("{count} open subpaths", count=len(indices)),
+        detail="its ends meet without being closed" if meeting else say("ends {widest:.2f} mm apart", widest=widest),
         message="Its ends meet, but it is not closed: importing may leave it unfilled, or take it for a line."
         if meeting
-        else f"The tool lifts {widest:.2f} mm short of where it began, and the part stays attached there.",
+        else say(
+            "The tool lifts {widest:.2f} mm short of where it began, and the part stays attached there.", widest=widest
+        ),
         case="near" if joinable else "apart",
         marks=tuple(marks),
     )
@@ -91,7 +94,7 @@ def _fragments(chain: Chain, outlines: Sequence[Outline], workshop: Workshop) ->
     widest, count = chain.widest_mm, len(parts)
     meeting = widest <= workshop.ticket.tolerance.engine_noise_mm
     shape = "one closed shape" if chain.closes else "one line"
-    where = f" of {', '.join(f'“{name}”' for name in ids)}" if len(ids) > 1 else ""
+    where = say(" of {listed}", listed=", ".join(f"“{name}”" for name in ids)) if len(ids) > 1 else ""
     return Finding(
         code="path.open",
         level=Level.WARN if meeting else Level.HOLD,
@@ -99,9 +102,16 @@ def _fragments(chain: Chain, outlines: Sequence[Outline], workshop: Workshop) ->
         box=join_boxes([box for part in parts if (box := bounds(part))]),
         value=widest,
         unit="mm",
-        headline=f"{count} open subpaths make {shape}",
-        detail="their ends meet without being joined" if meeting else f"ends up to {widest:.2f} mm apart",
-        message=f"{count} open subpaths{where} make {shape}, but aren't joined: the tool lifts at each of their ends.",
+        headline=say("{count} open subpaths make {shape}", count=count, shape=shape),
+        detail="their ends meet without being joined"
+        if meeting
+        else say("ends up to {widest:.2f} mm apart", widest=widest),
+        message=say(
+            "{count} open subpaths{where} make {shape}, but aren't joined: the tool lifts at each of their ends.",
+            count=count,
+            where=where,
+            shape=shape,
+        ),
         case="parts",
         marks=tuple(_between_ends(part) for part in parts),
     )

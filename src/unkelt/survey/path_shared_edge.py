@@ -9,6 +9,7 @@ import shapely
 from unkelt.anatomy.shared_edges import SharedEdge, shared_edges
 from unkelt.geometry.measure import join_boxes
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.model import Sheet
 from unkelt.survey.areas import box_of
 from unkelt.survey.check import check
@@ -32,7 +33,10 @@ def path_shared_edge(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             value=length,
             unit="mm",
             headline="Two paths share an edge" if len(items) == 2 else "A path shares an edge with itself",
-            detail=f"{length:.1f} mm of one line are there twice",
-            message=f"{length:.1f} mm are cut twice: the second pass burns the edge, or tears the film that is already free.",
+            detail=say("{length:.1f} mm of one line are there twice", length=length),
+            message=say(
+                "{length:.1f} mm are cut twice: the second pass burns the edge, or tears the film that is already free.",
+                length=length,
+            ),
             marks=marks,
         )

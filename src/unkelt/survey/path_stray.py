@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from unkelt.anatomy.scraps import doubtful, scraps
 from unkelt.geometry.measure import join_boxes
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
@@ -29,8 +30,8 @@ def path_stray(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             box=join_boxes(list(marks)),
             value=float(len(found)),
             unit="subpaths",
-            headline="A stray scrap" if len(found) == 1 else f"{len(found)} stray scraps",
-            detail=f"none larger than {found.largest_mm:.2f} mm",
+            headline="A stray scrap" if len(found) == 1 else say("{count} stray scraps", count=len(found)),
+            detail=say("none larger than {largest_mm:.2f} mm", largest_mm=found.largest_mm),
             message="Smaller both ways than the tool's own line: a scrap that would be burnt or cut as a mark, or a dot that is meant. Only you can tell."
             if choice
             else "The tool goes there, dips and comes back, and leaves a mark: nothing is to be seen of it on a screen.",

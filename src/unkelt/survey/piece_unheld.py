@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from unkelt.anatomy.pieces import pieces_of
 from unkelt.geometry.measure import join_boxes
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.model import Sheet
 from unkelt.survey.areas import box_of
 from unkelt.survey.check import check
@@ -29,7 +30,9 @@ def piece_unheld(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             box=join_boxes(list(marks)),
             value=float(count),
             unit="pieces",
-            headline="A piece that nothing holds" if count == 1 else f"{count} pieces that nothing holds",
+            headline="A piece that nothing holds"
+            if count == 1
+            else say("{count} pieces that nothing holds", count=count),
             detail=_where(count, backed),
             message="Cut out of a sheet it falls out of the opening that it lies in: let it into the frame, or move it."
             if count == 1
@@ -47,8 +50,8 @@ def piece_unheld(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             box=sheet.drawn_box(),
             value=float(found.count),
             unit="pieces",
-            headline=f"{found.count} pieces, and the ticket says {wanted}",
-            detail=f"{found.count - wanted} too many",
+            headline=say("{count} pieces, and the ticket says {wanted}", count=found.count, wanted=wanted),
+            detail=say("{count} too many", count=found.count - wanted),
             message="More pieces come off the machine than the ticket asks for: some of them are not held by the others.",
             case="many",
             choice=True,

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.setting import set_lettering
+from unkelt.messages import headline, say
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Item, Lettering, Outline, Reads, Sheet
 from unkelt.survey.check import check
@@ -27,17 +28,17 @@ def place_mirror(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     unknown = [name for name, way in reads.items() if way is Reads.UNKNOWN]
     if wrong:
         said = "not mirrored, as the ticket asks" if wanted else "mirrored, which the ticket doesn't want"
-        some = "" if len(wrong) == len(reads) else f"{len(wrong)} of {len(reads)} items: "
+        many = say("{count} of {total} items: {said}", count=len(wrong), total=len(reads), said=say(said))
         yield _finding(
-            sheet, workshop, wrong, Level.HOLD, f"{some}{said}" if some else f"{said[0].upper()}{said[1:]}",
+            sheet, workshop, wrong, Level.HOLD, headline(say(said)) if len(wrong) == len(reads) else many,
             "it would read the wrong way round once it is in place",
             "Film that is cut from behind reads backwards on the machine. This would read backwards in its place.",
         )  # fmt: skip
     if unknown:
         yield _finding(
             sheet, workshop, unknown, Level.WARN, "It can't be told which way round it reads",
-            f"the ticket wants it {'mirrored' if wanted else 'not mirrored'}",
-            f"A {sheet.source.kind} file doesn't say whether its outlines were mirrored. Look at the letters before it is cut.",
+            say("the ticket wants it {value}", value="mirrored" if wanted else "not mirrored"),
+            say("A {kind} file doesn't say whether its outlines were mirrored. Look at the letters before it is cut.", kind=sheet.source.kind),
         )  # fmt: skip
 
 

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.setting import set_lettering
+from unkelt.messages import say
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
@@ -29,8 +30,15 @@ def size_frame(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             box=ink,
             value=ink_size[0],
             unit="mm",
-            headline=f"Ink is {ink_size[0]:.1f} × {ink_size[1]:.1f} mm",
-            detail=f"the frame shows {frame_size[0]:.1f} × {frame_size[1]:.1f} mm",
-            message=f"The frame of the text, {frame_size[0]:.1f} × {frame_size[1]:.1f} mm, has room for letters that "
-            "aren't there; the size that counts is that of the ink.",
+            headline=say("Ink is {ink_size:.1f} × {ink_size_2:.1f} mm", ink_size=ink_size[0], ink_size_2=ink_size[1]),
+            detail=say(
+                "the frame shows {frame_size:.1f} × {frame_size_2:.1f} mm",
+                frame_size=frame_size[0],
+                frame_size_2=frame_size[1],
+            ),
+            message=say(
+                "The frame of the text, {frame_size:.1f} × {frame_size_2:.1f} mm, has room for letters that aren't there; the size that counts is that of the ink.",
+                frame_size=frame_size[0],
+                frame_size_2=frame_size[1],
+            ),
         )

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from unkelt.job.extent import measured_box
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
@@ -30,8 +31,19 @@ def size_off_ticket(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
                 box=box,
                 value=actual,
                 unit="mm",
-                headline=f"{ticket.size_of.capitalize()} is {actual:.2f} mm {word}",
-                detail=f"ticket wants {wanted:.2f} ± {ticket.size_tolerance_mm:.2f} mm",
-                message=f"The ticket wants {wanted:.2f} ± {ticket.size_tolerance_mm:.2f} mm: it would be cut "
-                f"{abs(actual - wanted):.2f} mm too {'large' if actual > wanted else 'small'}.",
+                headline=say(
+                    "{what} is {actual:.2f} mm {word}", what=ticket.size_of.capitalize(), actual=actual, word=word
+                ),
+                detail=say(
+                    "ticket wants {wanted:.2f} ± {size_tolerance_mm:.2f} mm",
+                    wanted=wanted,
+                    size_tolerance_mm=ticket.size_tolerance_mm,
+                ),
+                message=say(
+                    "The ticket wants {wanted:.2f} ± {size_tolerance_mm:.2f} mm: it would be cut {actual:.2f} mm too {value}.",
+                    wanted=wanted,
+                    size_tolerance_mm=ticket.size_tolerance_mm,
+                    actual=abs(actual - wanted),
+                    value=say("large") if actual > wanted else say("small"),
+                ),
             )

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from unkelt.job.extent import measured_box
 from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
+from unkelt.messages import listed, say
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
@@ -26,12 +27,13 @@ def size_units(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     width = box[2] - box[0] if box else sheet.page_mm[0]
     fitting = _fitting(sheet, ticket)
     if not size_is_certain(sheet, ticket):
-        choices = ", ".join(f"{width * 96 / n:.1f} mm at {n}" for n in PER_INCH)
+        choices = listed(", ", (say("{width:.1f} mm at {n}", width=width * 96 / n, n=n) for n in PER_INCH))
         if sheet.source.kind != "SVG":
-            choices = ", ".join(
-                f"{width * f:.1f} mm as {name}" for name, f in (("mm", 1.0), ("in", 25.4), ("cm", 10.0))
-            )
-        evidence = scale.evidence or (f"at {fitting} units to the inch it has the ticket's size" if fitting else "")
+            units = (("mm", 1.0), ("in", 25.4), ("cm", 10.0))
+            choices = listed(", ", (say("{width:.1f} mm as {name}", width=width * f, name=name) for name, f in units))
+        evidence = scale.evidence or (
+            say("at {fitting} units to the inch it has the ticket's size", fitting=fitting) if fitting else ""
+        )
         yield Finding(
             code="size.units",
             level=Level.HOLD,
@@ -40,9 +42,11 @@ def size_units(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             value=width,
             unit="mm",
             headline="The physical size is not certain",
-            detail=f"units as written: {sheet.source.units}",
-            message=f"The file doesn't say how large its units are; the drawing is {choices}"
-            f"{' units to the inch' if sheet.source.kind == 'SVG' else ''}{f'; {evidence}' if evidence else ''}.",
+            detail=say("units as written: {units}", units=sheet.source.units),
+            message=say(
+                "The file doesn't say how large its units are; the drawing is {choices}.",
+                choices=listed("; ", filter(None, (choices, evidence))),
+            ),
         )
     if abs(scale.uneven - 1) > UNEVEN:
         yield Finding(
@@ -53,8 +57,11 @@ def size_units(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             value=scale.uneven,
             unit="ratio",
             headline="The scale is uneven",
-            detail=f"height to width {scale.uneven:.4f}",
-            message=f"Width and height of the page scale differently, by {scale.uneven:.4f}: round shapes come out oval.",
+            detail=say("height to width {uneven:.4f}", uneven=scale.uneven),
+            message=say(
+                "Width and height of the page scale differently, by {uneven:.4f}: round shapes come out oval.",
+                uneven=scale.uneven,
+            ),
         )
 
 

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from unkelt.geometry.measure import bounds
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.appearance import has_visible_stroke
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import check
@@ -35,10 +36,17 @@ def stroke_visible(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             box=bounds(outline.path),
             value=width,
             unit="mm",
-            headline=f"A stroke {width:.2f} mm wide" + (" in dashes" if look.dashes_mm else ""),
+            headline=say(
+                "A stroke {width:.2f} mm wide in dashes" if look.dashes_mm else "A stroke {width:.2f} mm wide",
+                width=width,
+            ),
             detail="its thickness is not part of the outline",
-            message=f"The machine follows the middle of the line: {what}, {width / (2 if look.fill else 1):.2f} mm, "
-            f"is not cut, and it keeps its width when the drawing is scaled.{skewed}",
+            message=say(
+                "The machine follows the middle of the line: {what}, {width:.2f} mm, is not cut, and it keeps its width when the drawing is scaled.{skewed}",
+                what=what,
+                width=width / (2 if look.fill else 1),
+                skewed=skewed,
+            ),
             case="line" if a_line else "",
             choice=a_line,
         )

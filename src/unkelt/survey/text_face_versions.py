@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import version_of
 from unkelt.lettering.setting import set_lettering
+from unkelt.messages import listed, say
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
@@ -23,7 +24,13 @@ def text_face_versions(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             others = workshop.shelf.rivals(taken) if taken else []
             if taken is None or not others:
                 continue
-            places = "; ".join(f"version {version_of(each) or 'unknown'} in {each.path}" for each in others)
+            places = listed(
+                "; ",
+                (
+                    say("version {version} in {path}", version=version_of(each) or "unknown", path=each.path)
+                    for each in others
+                ),
+            )
             yield Finding(
                 code="text.face-versions",
                 level=Level.NOTE,
@@ -31,8 +38,12 @@ def text_face_versions(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
                 box=set_lettering(lettering, workshop.shelf).ink(lettering.placement) or lettering.place,
                 value=float(len(others) + 1),
                 unit="versions",
-                headline=f"{taken.name} is here in {len(others) + 1} versions",
-                detail=f"version {version_of(taken) or 'unknown'} is taken",
-                message=f"The word is set in version {version_of(taken) or 'unknown'}, {taken.path}. The other: {places}. Letters "
-                "of two versions may differ; make sure that this is the one that was drawn with.",
+                headline=say("{name} is here in {count} versions", name=taken.name, count=len(others) + 1),
+                detail=say("version {value} is taken", value=version_of(taken) or say("unknown")),
+                message=say(
+                    "The word is set in version {value}, {path}. The other: {places}. Letters of two versions may differ; make sure that this is the one that was drawn with.",
+                    value=version_of(taken) or say("unknown"),
+                    path=taken.path,
+                    places=places,
+                ),
             )

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.licence import licence_of
 from unkelt.lettering.setting import set_lettering
+from unkelt.messages import say
 from unkelt.sheet.model import Lettering, Sheet
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
@@ -28,9 +29,12 @@ def text_licence(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
                 box=set_lettering(lettering, workshop.shelf).ink(lettering.placement) or lettering.place,
                 value=None,
                 unit=None,
-                headline=f"{face.name} may be for personal use only",
-                detail=f"its licence says “{licence.words}”",
-                message=f"Its own licence text says “{licence.words}”. Nothing on the sheet is wrong; ask before it is sold.",
+                headline=say("{name} may be for personal use only", name=face.name),
+                detail=say("its licence says “{words}”", words=licence.words),
+                message=say(
+                    "Its own licence text says “{words}”. Nothing on the sheet is wrong; ask before it is sold.",
+                    words=licence.words,
+                ),
             )
 
 

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.setting import set_lettering
+from unkelt.messages import say
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
@@ -18,11 +19,11 @@ def text_live(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
         setting = set_lettering(lettering, workshop.shelf)
         message = "A machine has no faces: this word would arrive blank, or set in another face."
         if setting.off_guide:
-            message += f" {setting.off_guide} of its letters find no room on their guide."
+            message += say(" {off_guide} of its letters find no room on their guide.", off_guide=setting.off_guide)
         lacking = bool(setting.missing_faces or setting.missing_letters)
         ready = setting.complete and not lettering.beyond
         if lettering.beyond:
-            message += f" It uses {', '.join(lettering.beyond)}, which can't be set here yet."
+            message += say(" It uses {listed}, which can't be set here yet.", listed=", ".join(lettering.beyond))
         yield Finding(
             code="text.live",
             level=Level.HOLD,
@@ -30,7 +31,7 @@ def text_live(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             box=setting.ink(lettering.placement) or lettering.place,
             value=float(len(lettering.text)),
             unit="characters",
-            headline=f"“{lettering.text.strip()}” is live text",
+            headline=say("“{text}” is live text", text=lettering.text.strip()),
             detail="would arrive blank or in another face",
             message=message,
             case="ready" if ready else "lacking" if lacking else "beyond",

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.setting import set_lettering
+from unkelt.messages import say
 from unkelt.sheet.model import FaceQuery, Sheet
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
@@ -21,7 +22,10 @@ def text_missing(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             stand_in = workshop.shelf.stands_in(query)
             message = "The word can't be turned into outlines without it, and nothing is put in its place."
             if stand_in:
-                message += f" The file names {stand_in} as a stand-in, which is here; it would look different."
+                message += say(
+                    " The file names {stand_in} as a stand-in, which is here; it would look different.",
+                    stand_in=stand_in,
+                )
             yield Finding(
                 code="text.font-missing",
                 level=Level.HOLD,
@@ -41,7 +45,7 @@ def text_missing(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
                 box=box,
                 value=float(len(setting.missing_letters)),
                 unit="characters",
-                headline=f"The face has no “{setting.missing_letters}”",
+                headline=say("The face has no “{missing_letters}”", missing_letters=setting.missing_letters),
                 detail="would come out as empty boxes",
                 message="These characters would come out as empty boxes.",
             )
@@ -53,4 +57,4 @@ def describe(query: FaceQuery) -> str:
         return "The text names no face"
     style = [str(query.weight)] if query.weight != 400 else []
     style += ["italic"] if query.italic else []
-    return f"{' '.join([query.families[0], *style])} is not here"
+    return say("{listed} is not here", listed=" ".join([query.families[0], *style]))

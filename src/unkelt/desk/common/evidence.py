@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QVBoxLayout, QWidget
 from unkelt.desk.common.parts import drop, label, named, relabel, restyle
 from unkelt.desk.common.theme import px
 from unkelt.language import tr
+from unkelt.messages import sentence
 from unkelt.session.preview import Preview
 
 
@@ -74,7 +75,7 @@ class ProofBox(QFrame):
 
     def show_preview(self, preview: Preview) -> None:
         if preview.refusal:
-            self.say("hold", [tr("Not done, nothing changes"), f"{preview.refusal[0].upper()}{preview.refusal[1:]}."])
+            self.say("hold", [tr("Not done, nothing changes"), sentence(preview.refusal)])
         else:
             self.say("clean", list(preview.proof))
 

@@ -19,6 +19,7 @@ from unkelt.desk.intake.watch import Watcher
 from unkelt.errors import UnkeltError
 from unkelt.job.workshop import Workshop
 from unkelt.language import tr
+from unkelt.messages import sentence
 from unkelt.session.job import Job
 from unkelt.session.shop import Shop
 from unkelt.session.ticketing import Field, filled_in
@@ -106,7 +107,7 @@ class Intaking(QObject):
         try:
             ticket = filled_in(job.ticket, field, text)
         except UnkeltError as problem:
-            self.view.form.refuse(f"{problem}.")
+            self.view.form.refuse(sentence(str(problem)))
             return
         self.view.form.refuse("")
         if ticket != job.ticket or ticket.source != job.ticket.source:
@@ -116,7 +117,7 @@ class Intaking(QObject):
         try:
             self.state.on_desk.use_ticket(self.shop.ticket(name))
         except UnkeltError as problem:
-            self.view.form.refuse(f"{problem}.")
+            self.view.form.refuse(sentence(str(problem)))
 
     def _keep_for_shop(self) -> None:
         job = self.state.job
@@ -130,7 +131,7 @@ class Intaking(QObject):
         try:
             self.shop.keep(name, job.ticket)
         except UnkeltError as problem:
-            self.view.form.refuse(f"{problem}.")
+            self.view.form.refuse(sentence(str(problem)))
             return
         self.view.form.show_ticket(job.ticket, self.shop.names())
 

@@ -23,6 +23,7 @@ from unkelt.desk.common.theme import PAD, px
 from unkelt.desk.intake.ticket_form import TicketForm
 from unkelt.desk.intake.tray import Tray
 from unkelt.language import said, tr, tr_count
+from unkelt.messages import sentence
 from unkelt.recipe import Call
 
 FACTS_PX = 400
@@ -167,7 +168,7 @@ class IntakeView(QWidget):
         if not found.remarks:
             layout.addWidget(label(tr("Nothing: all of it was understood."), 10, role="muted"))
         for words in found.remarks[:60]:
-            layout.addWidget(label(f"{words[0].upper()}{words[1:]}.", 10, wrap=True))
+            layout.addWidget(label(sentence(words), 10, wrap=True))
         if len(found.remarks) > 60:
             layout.addWidget(
                 label(

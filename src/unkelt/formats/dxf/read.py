@@ -25,6 +25,7 @@ from unkelt.formats.limits import FARTHEST
 from unkelt.geometry.measure import bounds, join_boxes
 from unkelt.geometry.nesting import ring_nestings
 from unkelt.geometry.path import concat
+from unkelt.messages import say, say_count
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.change import transformed
 from unkelt.sheet.model import FaceQuery, Group, Item, Lettering, Outline, Reads, Remark, Run, Scale, Sheet, Source
@@ -114,13 +115,16 @@ class _Reader:
         for entity in self._entities():
             count += entity.is_virtual
             if count > MOST_COPIES:
-                raise InputError(self.name, f"makes more than {MOST_COPIES:,} entities by inserting its blocks")
+                raise InputError(
+                    self.name,
+                    say("makes more than {most_copies:,} entities by inserting its blocks", most_copies=MOST_COPIES),
+                )
             try:
                 item = self._item(entity)
                 if not _reach(item) * self.unit_mm <= FARTHEST:
                     raise ValueError("beyond all drawing")
             except (ezdxf.DXFError, ValueError, ArithmeticError, AttributeError, LookupError, TypeError):
-                self.remark(f"a {entity.dxftype()} entity is damaged and was left out")
+                self.remark(say("a {dxftype} entity is damaged and was left out", dxftype=entity.dxftype()))
                 continue
             if item is not None:
                 layer = str(entity.dxf.get("layer", "0"))
@@ -129,7 +133,14 @@ class _Reader:
                     grouped.setdefault((name, layer), []).append(item)
         bound = _bound(list(grouped.values()), ARC_ERROR_MM / self.unit_mm)
         for kind, number in self.missed.items():
-            self.remark(f"{number} {kind} {'entity is' if number == 1 else 'entities are'} not supported and left out")
+            self.remark(
+                say_count(
+                    "{count} {kind} entity is not supported and left out",
+                    "{count} {kind} entities are not supported and left out",
+                    number,
+                    kind=kind,
+                )
+            )
         groups = []
         for name, items in layers.items():
             left = tuple(kept for item in items if (kept := bound.get(item.id, item)) is not None)
@@ -157,7 +168,9 @@ class _Reader:
             TypeError,
             RecursionError,
         ) as problem:
-            self.remark(f"a block is damaged, and what comes after it was left out ({type(problem).__name__})")
+            self.remark(
+                say("a block is damaged, and what comes after it was left out ({name})", name=type(problem).__name__)
+            )
 
     def _laid_out(self, items: tuple[Item, ...]) -> Sheet:
         """From drawing units, y up, to a page around the drawing, y down."""
@@ -169,7 +182,7 @@ class _Reader:
         box = join_boxes(boxes) or (0.0, 0.0, 0.0, 0.0)
         k = self.unit_mm
         if max(map(abs, box)) * k > FARTHEST:
-            raise InputError(self.name, f"has coordinates beyond {FARTHEST:g} mm")
+            raise InputError(self.name, say("has coordinates beyond {farthest:g} mm", farthest=FARTHEST))
         matrix = Transform(k, 0, 0, -k, MARGIN_MM - box[0] * k, MARGIN_MM + box[3] * k)
         moved = transformed(raw, matrix, strokes=False).mapped(_as_it_reads)
         page = ((box[2] - box[0]) * k + 2 * MARGIN_MM, (box[3] - box[1]) * k + 2 * MARGIN_MM)

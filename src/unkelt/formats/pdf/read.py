@@ -24,6 +24,7 @@ from unkelt.formats.pdf.shown import Shown, has_patterns, shown_by
 from unkelt.formats.words import readable
 from unkelt.geometry.measure import Box, bounds
 from unkelt.geometry.path import Path, PathBuilder, closed_by_line, concat, polygon
+from unkelt.messages import say, say_count
 from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance
 from unkelt.sheet.change import transformed
 from unkelt.sheet.model import FaceQuery, Group, Item, Lettering, Outline, Picture, Reads, Remark, Run, Sheet, Source
@@ -57,11 +58,19 @@ def read_pdf(path: FilePath, page: int = 1) -> Sheet:
     try:
         count = len(document)
         if not 1 <= page <= count:
-            raise InputError(str(path), f"has {count} {'page' if count == 1 else 'pages'}; there is no page {page}")
+            raise InputError(
+                str(path),
+                say_count(
+                    "has {count} page; there is no page {page}",
+                    "has {count} pages; there is no page {page}",
+                    count,
+                    page=page,
+                ),
+            )
         try:
             opened = document[page - 1]
         except pypdfium2.PdfiumError as problem:
-            raise InputError(str(path), f"page {page} is damaged") from problem
+            raise InputError(str(path), say("page {page} is damaged", page=page)) from problem
         reader = _Reader(opened, str(path), lambda: shown_by(data, page - 1))
         sheet = reader.sheet(has_patterns(data, page - 1))
         units = {float(value) for value in re.findall(rb"/UserUnit\s+([0-9.]+)", data)}
@@ -72,7 +81,7 @@ def read_pdf(path: FilePath, page: int = 1) -> Sheet:
             sheet = replace(sheet, source=replace(sheet.source, remarks=(note, *sheet.source.remarks)))
         source = replace(sheet.source, pages=count, page=page)
         if count > 1:
-            note = Remark(f"this is page {page} of {count}; the others were not read")
+            note = Remark(say("this is page {page} of {count}; the others were not read", page=page, count=count))
             source = replace(source, remarks=(note, *source.remarks))
         return replace(sheet, source=source)
     finally:
@@ -121,7 +130,10 @@ class _Reader:
         grey = tuple(o.id for o in Sheet((0.0, 0.0), items).outlines() if PATTERN_GREY in (o.look.fill, o.look.stroke))
         for name in grey:
             self.remark(
-                f"“{name}” may be painted with a pattern: importing reads no more than one colour, here grey",
+                say(
+                    "“{name}” may be painted with a pattern: importing reads no more than one colour, here grey",
+                    name=name,
+                ),
                 "content.effect",
                 (name,),
             )
@@ -146,9 +158,13 @@ class _Reader:
 
     def _remark_left_out(self, one: str, several: str, count: int) -> None:
         if count == 1:
-            words = f"{one} lies over the page and was left out: importing drops it"
+            words = say("{one} lies over the page and was left out: importing drops it", one=one)
         else:
-            words = f"{count} {several} lie over the page and were left out: importing drops them"
+            words = say(
+                "{count} {several} lie over the page and were left out: importing drops them",
+                count=count,
+                several=several,
+            )
         self.remark(words, "content.effect")
 
     def _page_objects(self) -> Iterator[Any]:
@@ -157,7 +173,7 @@ class _Reader:
 
     def _items(self, objects: Iterator[Any], matrix: Transform, frame: Box, depth: int) -> tuple[Item, ...]:
         if depth > DEEPEST:
-            raise InputError(self.name, f"forms are nested more than {DEEPEST} deep")
+            raise InputError(self.name, say("forms are nested more than {deepest} deep", deepest=DEEPEST))
         items: list[Item] = []
         for raw in objects:
             kind = pdfium.FPDFPageObj_GetType(raw)
@@ -217,7 +233,9 @@ class _Reader:
         r, g, b, a = (ctypes.c_uint() for _ in range(4))
         if not get(raw, r, g, b, a):
             self.remark(
-                f"“{name}” is painted with a pattern: importing reads no more than one colour, here black",
+                say(
+                    "“{name}” is painted with a pattern: importing reads no more than one colour, here black", name=name
+                ),
                 "content.effect",
                 (name,),
             )
@@ -253,7 +271,9 @@ class _Reader:
             ):
                 if box[0] >= frame[0] or box[2] <= frame[2]:
                     self.remark(
-                        f"“{name}” is partly hidden by a clip: importing shows all of it", "content.effect", (name,)
+                        say("“{name}” is partly hidden by a clip: importing shows all of it", name=name),
+                        "content.effect",
+                        (name,),
                     )
                 return
 
@@ -289,7 +309,9 @@ class _Reader:
         name = f"text-{self.count}"
         mode = pdfium.FPDFTextObj_GetTextRenderMode(raw)
         if mode >= pdfium.FPDF_TEXTRENDERMODE_FILL_CLIP:
-            self.remark(f"“{name}” also clips what follows: importing shows all of it", "content.effect", (name,))
+            self.remark(
+                say("“{name}” also clips what follows: importing shows all of it", name=name), "content.effect", (name,)
+            )
             mode -= pdfium.FPDF_TEXTRENDERMODE_FILL_CLIP
         fill: tuple[str | None, float] = (None, 1.0)
         line = fill
@@ -438,7 +460,7 @@ def _scaled(sheet: Sheet, unit: float) -> Sheet:
     itself.
     """
     changed = transformed(sheet, Transform(unit, 0, 0, unit, 0, 0), strokes=True)
-    note = Remark(f"the page's user unit is {unit:g} points, and was applied")
+    note = Remark(say("the page's user unit is {unit:g} points, and was applied", unit=unit))
     source = replace(sheet.source, remarks=(note, *sheet.source.remarks))
     return replace(changed, page_mm=(sheet.page_mm[0] * unit, sheet.page_mm[1] * unit), source=source)
 

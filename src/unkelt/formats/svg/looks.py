@@ -14,6 +14,7 @@ from unkelt.formats.svg.place import Place, share
 from unkelt.formats.svg.style import Style, plain_colour
 from unkelt.formats.svg.text import HREF
 from unkelt.formats.svg.values import length, local_name, numbers
+from unkelt.messages import say
 from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance
 from unkelt.sheet.model import Remark
 
@@ -86,7 +87,12 @@ class Looks:
             target = self._by_id().get(reference.removeprefix("#"))
             if target is None:
                 self._remark(
-                    f"the {name} of {where(element)} refers to “{reference[:80]}”, which leads nowhere",
+                    say(
+                        "the {name} of {where} refers to “{reference}”, which leads nowhere",
+                        name=name,
+                        where=where(element),
+                        reference=reference[:80],
+                    ),
                     "content.reference",
                     items,
                 )
@@ -97,7 +103,13 @@ class Looks:
                 )
                 text = fallback or self._first_colour(target)
                 self._remark(
-                    f"the {name} of {where(element)} is a {kind}: importing reads no more than one colour, here {text}",
+                    say(
+                        "the {name} of {where} is a {kind}: importing reads no more than one colour, here {text}",
+                        name=name,
+                        where=where(element),
+                        kind=kind,
+                        text=text,
+                    ),
                     "content.effect",
                     items,
                 )
@@ -107,7 +119,12 @@ class Looks:
             return plain_colour(text, style["color"])
         except ValueError:
             self._remark(
-                f"the {name} of {where(element)}, “{text[:40]}”, is no plain colour; taken as black",
+                say(
+                    "the {name} of {where}, “{text}”, is no plain colour; taken as black",
+                    name=name,
+                    where=where(element),
+                    text=text[:40],
+                ),
                 "content.effect",
                 items,
             )
@@ -133,7 +150,11 @@ class Looks:
 def where(element: etree._Element) -> str:
     """An element for people: its id, or what it is and the line it stands in."""
     own = element.get("id")
-    return f"“{own}”" if own else f"{local_name(element)} in line {element.sourceline}"
+    return (
+        f"“{own}”"
+        if own
+        else say("{local_name} in line {sourceline}", local_name=local_name(element), sourceline=element.sourceline)
+    )
 
 
 def _stroke_below(order: str) -> bool:

@@ -11,6 +11,7 @@ from fontTools.misc.transform import Transform
 from unkelt.errors import InputError, LengthError
 from unkelt.formats.limits import FARTHEST
 from unkelt.formats.svg.values import length, numbers
+from unkelt.messages import say
 from unkelt.units import MM_PER_UNIT
 
 PX = MM_PER_UNIT["px"]
@@ -50,7 +51,9 @@ def read_page(attributes: Mapping[Any, Any], source: str) -> Page:
     box = view_box(attributes)
     if attributes.get("viewBox") is not None and box is None:
         raise InputError(
-            source, f"“{attributes['viewBox']}” is not a viewBox of four numbers with a size", "svg viewBox"
+            source,
+            say("“{attributes}” is not a viewBox of four numbers with a size", attributes=attributes["viewBox"]),
+            "svg viewBox",
         )
     sizes: list[float] = []
     written: list[str] = []
@@ -65,7 +68,7 @@ def read_page(attributes: Mapping[Any, Any], source: str) -> Page:
         except LengthError as problem:
             raise InputError(source, str(problem), f"svg {name}") from problem
         if value <= 0 or value > FARTHEST:
-            raise InputError(source, f"“{text}” is no size for a page", f"svg {name}")
+            raise InputError(source, say("“{text}” is no size for a page", text=text), f"svg {name}")
         sizes.append(value)
         written.append(unit or "none")
     size = (sizes[0], sizes[1])
@@ -85,7 +88,7 @@ def _paper(size: tuple[float, float]) -> tuple[int | None, str]:
         scaled = sorted(value * 96 / per_inch for value in size)
         for name, paper in PAPERS_MM.items():
             if all(abs(a - b) <= 0.5 for a, b in zip(scaled, paper, strict=True)):
-                return per_inch, f"at {per_inch} units to the inch the page is {name}"
+                return per_inch, say("at {per_inch} units to the inch the page is {name}", per_inch=per_inch, name=name)
     return None, ""
 
 

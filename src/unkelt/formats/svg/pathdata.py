@@ -17,6 +17,7 @@ import numpy as np
 from unkelt.formats.limits import FARTHEST
 from unkelt.geometry.arcs import arc_to_cubics
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Path, PathBuilder
+from unkelt.messages import say
 
 ARGUMENTS = {"M": 2, "L": 2, "H": 1, "V": 1, "C": 6, "S": 4, "Q": 4, "T": 2, "A": 7, "Z": 0}
 _LETTERS = {letter: (letter.upper(), letter.islower()) for upper in ARGUMENTS for letter in (upper, upper.lower())}
@@ -59,7 +60,10 @@ def parse_path_data(text: str, arc_error: float = 1e-3) -> PathData:
         problem = steps.problem
     if not path.within(FARTHEST):
         bad = np.flatnonzero(~(np.abs(path.points).max(axis=(1, 2)) <= FARTHEST))[0]
-        return PathData(path.select(path.stops <= bad), f"a coordinate is beyond {FARTHEST:g} in segment {bad + 1}")
+        return PathData(
+            path.select(path.stops <= bad),
+            say("a coordinate is beyond {farthest:g} in segment {bad}", farthest=FARTHEST, bad=bad + 1),
+        )
     return PathData(path, problem)
 
 
@@ -102,10 +106,12 @@ class _StrictSteps:
         while position < len(text):
             letter = text[position]
             if letter not in _COUNT:
-                self.problem = f"“{letter}” at character {position + 1} is not a path command"
+                self.problem = say(
+                    "“{letter}” at character {position} is not a path command", letter=letter, position=position + 1
+                )
                 return
             if first and letter not in "Mm":
-                self.problem = f"the path begins with “{letter}”, not with a move"
+                self.problem = say("the path begins with “{letter}”, not with a move", letter=letter)
                 return
             first = False
             position = _skip(_SPACE, text, position + 1)
@@ -118,7 +124,9 @@ class _StrictSteps:
             if whole:
                 yield letter, values[:whole]
             if whole != len(values) or not values or dangling:
-                self.problem = f"“{letter}” has too few numbers at character {position + 1}"
+                self.problem = say(
+                    "“{letter}” has too few numbers at character {position}", letter=letter, position=position + 1
+                )
                 return
 
     def _numbers(self, position: int, arc: bool) -> tuple[list[float], int, bool]:

@@ -30,6 +30,7 @@ from unkelt.formats.svg.text import HREF, TextContext, read_text
 from unkelt.formats.svg.values import attributes_of, length, local_name, parse_transform
 from unkelt.geometry.measure import Box, bounds
 from unkelt.geometry.path import Path, polygon
+from unkelt.messages import say
 from unkelt.sheet.model import (
     LAYER,
     READS,
@@ -109,13 +110,19 @@ def parse_svg(data: bytes, name: str = "svg") -> Sheet:
     except etree.XMLSyntaxError as problem:
         line, column = problem.position
         reason = re.sub(r"(, use XML_PARSE_HUGE option)?, line \d+, column \d+", "", problem.msg or "")
-        raise InputError(name, f"is not well-formed XML ({reason})", f"line {line}, column {column}") from problem
+        raise InputError(
+            name,
+            say("is not well-formed XML ({reason})", reason=reason),
+            say("line {line}, column {column}", line=line, column=column),
+        ) from problem
     except ValueError as problem:
-        raise InputError(name, f"is not XML: {problem}") from problem
+        raise InputError(name, say("is not XML: {problem}", problem=problem)) from problem
     if root is None:
         raise InputError(name, "is not well-formed XML")
     if local_name(root) != "svg":
-        raise InputError(name, f"is not SVG: its outermost element is “{local_name(root) or root.tag}”")
+        raise InputError(
+            name, say("is not SVG: its outermost element is “{value}”", value=local_name(root) or root.tag)
+        )
     reader = _Reader(root, name)
     if undeclared:
         reader.remark("a namespace prefix is not declared; stricter software refuses the file")
@@ -127,9 +134,14 @@ def _unpacked(data: bytes, name: str) -> bytes:
     try:
         plain = engine.decompress(data, UNPACKED_LIMIT)
     except zlib.error as problem:
-        raise InputError(name, f"is damaged: it can't be unpacked ({problem})") from problem
+        raise InputError(name, say("is damaged: it can't be unpacked ({problem})", problem=problem)) from problem
     if engine.unconsumed_tail:
-        raise InputError(name, f"unpacks to more than {UNPACKED_LIMIT >> 20} MiB, which no drawing does")
+        raise InputError(
+            name,
+            say(
+                "unpacks to more than {unpacked_limit} MiB, which no drawing does", unpacked_limit=UNPACKED_LIMIT >> 20
+            ),
+        )
     if not engine.eof:
         raise InputError(name, "is damaged: its compressed data ends early")
     return plain
@@ -179,7 +191,7 @@ class _Reader:
 
     def _items(self, elements: Iterable[etree._Element], place: Place) -> tuple[Item, ...]:
         if place.depth > DEEPEST:
-            raise InputError(self.name, f"groups are nested more than {DEEPEST} deep")
+            raise InputError(self.name, say("groups are nested more than {deepest} deep", deepest=DEEPEST))
         items: list[Item] = []
         for element in elements:
             tag = local_name(element)
@@ -190,11 +202,13 @@ class _Reader:
                 continue
             self.copies += bool(place.following)
             if self.copies > MOST_COPIES:
-                raise InputError(self.name, f"makes more than {MOST_COPIES:,} copies of its items")
+                raise InputError(
+                    self.name, say("makes more than {most_copies:,} copies of its items", most_copies=MOST_COPIES)
+                )
             try:
                 item = self._item(element, tag, place)
             except LengthError as problem:
-                self.remark(f"{where(element)} was left out: {problem}")
+                self.remark(say("{where} was left out: {problem}", where=where(element), problem=problem))
                 continue
             if item is not None:
                 items.append(item)
@@ -207,7 +221,7 @@ class _Reader:
         if place is None:
             own = parse_transform(transform) if transform else Identity
             if own is None:
-                self.remark(f"{where(element)} was left out: its transform can't be read")
+                self.remark(say("{where} was left out: its transform can't be read", where=where(element)))
                 return None
             place = above.within(own, self.cascade.style(said, above.style))
             self.places[(id(above), said, transform)] = place
@@ -244,8 +258,10 @@ class _Reader:
         first, second = shapely.STRtree(boxes).query(boxes, predicate="intersects")
         if (first != second).any():
             self.remark(
-                f"the group “{name}” is translucent as a whole: its parts are taken as translucent one by one, which shows "
-                "where they overlap",
+                say(
+                    "the group “{name}” is translucent as a whole: its parts are taken as translucent one by one, which shows where they overlap",
+                    name=name,
+                ),
                 "content.effect",
                 (name,),
             )
@@ -265,7 +281,11 @@ class _Reader:
             for low, high, first, last in zip(drawn[:2], drawn[2:], edge[:2], edge[2:], strict=True)
         )
         if not inside and element.get("overflow", "hidden") not in ("visible", "auto"):
-            self.remark(f"{where(element)} is cut off at its edge, which was not applied", "content.effect", (name,))
+            self.remark(
+                say("{where} is cut off at its edge, which was not applied", where=where(element)),
+                "content.effect",
+                (name,),
+            )
         return items
 
     def _viewport(self, element: etree._Element, place: Place, given: dict[str, str]) -> tuple[Place, Box] | None:
@@ -281,7 +301,7 @@ class _Reader:
         x, y = (0.0, 0.0) if symbol else (get("x", 0, "0"), get("y", 1, "0"))
         width, height = get("width", 0, "100%"), get("height", 1, "100%")
         if width <= 0 or height <= 0:
-            self.remark(f"{where(element)} has no size and draws nothing")
+            self.remark(say("{where} has no size and draws nothing", where=where(element)))
             return None
         matrix = place.matrix.transform(Transform(1, 0, 0, 1, x, y))
         edge = bounds(polygon((0, 0), (width, 0), (width, height), (0, height)).transformed(matrix))
@@ -298,14 +318,23 @@ class _Reader:
         if target is None:
             outside = bool(reference) and not reference.startswith("#")
             self.remark(
-                f"{where(element)} refers to “{reference[:80]}”, which leads {'outside the file' if outside else 'nowhere'}",
+                say(
+                    "{where} refers to “{reference}”, which leads {value}",
+                    where=where(element),
+                    reference=reference[:80],
+                    value=say("outside the file") if outside else say("nowhere"),
+                ),
                 "content.reference",
                 (name,),
                 outside=outside,
             )
             return None
         if target in place.following or target in element.iterancestors():
-            self.remark(f"{where(element)} refers back to itself, and draws nothing", "content.reference", (name,))
+            self.remark(
+                say("{where} refers back to itself, and draws nothing", where=where(element)),
+                "content.reference",
+                (name,),
+            )
             return None
         x, y = (length(element.get(axis, "0"), 16 * PX)[0] / PX for axis in ("x", "y"))
         inner = replace(
@@ -330,7 +359,7 @@ class _Reader:
         if tag == "image":
             return self._picture(element, place)
         if tag != "path" and tag not in SHAPES:
-            self.remark(f"“{tag}” is not understood and was left out")
+            self.remark(say("“{tag}” is not understood and was left out", tag=tag))
             return None
         path = self._path(element, tag, place, attributes)
         if path is None or not len(path):
@@ -339,7 +368,10 @@ class _Reader:
         look = self.looks.of(element, place.style, place, (name,))
         if look.pen:
             self.remark(
-                f"the stroke of {where(element)} is skewed or unevenly scaled: importing takes one width for all of it",
+                say(
+                    "the stroke of {where} is skewed or unevenly scaled: importing takes one width for all of it",
+                    where=where(element),
+                ),
                 None,
                 (name,),
             )
@@ -349,7 +381,11 @@ class _Reader:
         for effect in dict.fromkeys(effects):
             what = EFFECTS.get(effect, f"a {effect}")
             self.remark(
-                f"“{item.id}” has {what}: importing drops it, so that what it hid or added is not as shown",
+                say(
+                    "“{id}” has {what}: importing drops it, so that what it hid or added is not as shown",
+                    id=item.id,
+                    what=what,
+                ),
                 "content.effect",
                 (item.id,),
             )
@@ -365,7 +401,7 @@ class _Reader:
         )
         text = read_text(element, name, place.matrix, place.style, context)
         if text is None:
-            self.remark(f"{where(element)} is a text without letters", "text.empty")
+            self.remark(say("{where} is a text without letters", where=where(element)), "text.empty")
         return text
 
     def _path_by_id(self, item_id: str) -> Path | None:
@@ -382,17 +418,29 @@ class _Reader:
         if tag == "path":
             data = parse_path_data(attributes.get("d", ""), arc_error)
             if data.problem:
-                self.remark(f"the path data of {where(element)} stops early: {data.problem}")
+                self.remark(
+                    say("the path data of {where} stops early: {problem}", where=where(element), problem=data.problem)
+                )
             path, left = without_repeated_points(data.path)
             if left:
-                self.remark(f"{left} lone points of {where(element)} lie on others of it and were left out")
+                self.remark(
+                    say(
+                        "{left} lone points of {where} lie on others of it and were left out",
+                        left=left,
+                        where=where(element),
+                    )
+                )
             path = path.transformed(place.matrix)
             # The handles' reach is quicker told than the curve's, and enough.
-            found = path if place.tame or path.within(FARTHEST) else f"it lies beyond {FARTHEST:g} mm"
+            found: Path | str = (
+                path
+                if place.tame or path.within(FARTHEST)
+                else say("it lies beyond {farthest:g} mm", farthest=FARTHEST)
+            )
         else:
             found = shape_path(tag, attributes, arc_error, place.viewport, place.matrix)
         if isinstance(found, str):
-            self.remark(f"{where(element)} was left out: {found}")
+            self.remark(say("{where} was left out: {found}", where=where(element), found=found))
             return None
         return found
 
@@ -406,7 +454,9 @@ class _Reader:
         name = self._id(element, "picture", place)
         if reference and not reference.startswith("data:"):
             self.remark(
-                f"the picture “{name}” lies outside the file, at “{reference[:80]}”",
+                say(
+                    "the picture “{name}” lies outside the file, at “{reference}”", name=name, reference=reference[:80]
+                ),
                 "content.reference",
                 (name,),
                 outside=True,
@@ -424,7 +474,7 @@ class _Reader:
             self.used.add(own)
             return own
         if own and not place.following:
-            self.remark(f"the id “{own}” is used more than once")
+            self.remark(say("the id “{own}” is used more than once", own=own))
         number = self.counters.get(stem, 0) + 1
         while (name := f"{stem}-{number}") in self.by_id or name in self.used:
             number += 1

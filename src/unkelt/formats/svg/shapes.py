@@ -12,6 +12,7 @@ from unkelt.formats.limits import FARTHEST
 from unkelt.formats.svg.values import length, numbers, plain_number
 from unkelt.geometry.arcs import arc_to_cubics
 from unkelt.geometry.path import EMPTY, Path, PathBuilder, lines, polygon
+from unkelt.messages import say
 from unkelt.units import MM_PER_UNIT
 
 SHAPES = frozenset(["rect", "circle", "ellipse", "line", "polyline", "polygon"])
@@ -39,7 +40,11 @@ def shape_path(
                     [a, b, a, b, c, b, c, b, c, b, c, b, c, d, c, d, c, d, c, d, a, d, a, d, a, d, a, d, a, b, a, b]
                 )
     path = _shape(tag, attributes, arc_error, viewport, matrix)
-    return path if isinstance(path, str) or path.within(FARTHEST) else f"it lies beyond {FARTHEST:g} mm"
+    return (
+        path
+        if isinstance(path, str) or path.within(FARTHEST)
+        else say("it lies beyond {farthest:g} mm", farthest=FARTHEST)
+    )
 
 
 def _shape(

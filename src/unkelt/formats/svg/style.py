@@ -15,6 +15,7 @@ from lxml import etree
 from tinycss2.color4 import parse_color
 
 from unkelt.formats.svg.values import attributes_of
+from unkelt.messages import say
 from unkelt.sheet.model import Remark
 
 INITIAL: Mapping[str, str] = MappingProxyType(
@@ -125,7 +126,7 @@ class Cascade:
                 selectors = cssselect2.compile_selector_list(rule.prelude)
             except cssselect2.SelectorError:
                 selector = tinycss2.serialize(rule.prelude).strip()
-                self.skipped.append(Remark(f"a style rule for “{selector}” can't be understood"))
+                self.skipped.append(Remark(say("a style rule for “{selector}” can't be understood", selector=selector)))
                 return
             normal, important = _declarations(tinycss2.parse_blocks_contents(rule.content))
             yield selectors, ((False, normal), (True, important))

@@ -18,6 +18,7 @@ from unkelt.errors import LengthError
 from unkelt.formats.svg.style import Style, font_weight
 from unkelt.formats.svg.values import length, local_name, numbers
 from unkelt.geometry.path import Path
+from unkelt.messages import say
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Each, FaceQuery, Guide, Lettering, Run
 from unkelt.units import MM_PER_UNIT
@@ -125,7 +126,7 @@ class _Runs:
                         self.beyond.append(tag)
                     self.element(child, own)
             elif tag not in ("", "title", "desc"):
-                self.context.remark(f"“{tag}” inside a text was left out")
+                self.context.remark(say("“{tag}” inside a text was left out", tag=tag))
             self._add(child.tail, style, look, size)
         self._depth -= 1
 
@@ -134,7 +135,7 @@ class _Runs:
         try:
             return length(text, em * PX / self.scale, whole)[0] * self.scale / PX
         except LengthError as problem:
-            self.context.remark(f"a length in a text was left out: {problem}")
+            self.context.remark(say("a length in a text was left out: {problem}", problem=problem))
             return 0.0
 
     def _position(self, element: etree._Element, em: float) -> None:
@@ -186,7 +187,9 @@ class _Runs:
         reference = next((element.get(name, "") for name in HREF if element.get(name)), "")
         path = self.context.path_of(reference.removeprefix("#")) if reference.startswith("#") else None
         if path is None:
-            self.context.remark(f"the path “{reference}” that a text follows is not in the file")
+            self.context.remark(
+                say("the path “{reference}” that a text follows is not in the file", reference=reference)
+            )
             self.beyond.append("a guide that is not in the file")
             return
         offset = element.get("startOffset", "0").strip()

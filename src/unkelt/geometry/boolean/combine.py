@@ -22,6 +22,7 @@ from unkelt.geometry.boolean.weld import WeldProof, agreed, operand_regions, sid
 from unkelt.geometry.nesting import Ringed, ring_nestings
 from unkelt.geometry.orient import rings_oriented
 from unkelt.geometry.path import EMPTY, Path, concat, concat_groups
+from unkelt.messages import say
 from unkelt.tolerance import Tolerance
 
 Operation = Literal["difference", "intersection", "exclusion"]
@@ -77,7 +78,7 @@ def _by_engine(
     try:
         answer = pathops.op(*engines, _ENGINE[operation], fix_winding=False)
     except pathops.PathOpsError as problem:
-        raise GeometryRefused(f"the engine gave up ({problem})") from problem
+        raise GeometryRefused(say("the engine gave up ({problem})", problem=problem)) from problem
     made = from_engine([answer], [concat(groups)], [frame])
     whole = cleaned(made, [concat([each.path for each in found])], tolerance)
     return rings_oriented(ring_nestings(whole, chord), chord)[0]

@@ -24,6 +24,7 @@ from unkelt.geometry.nesting import Ringed, ring_nestings
 from unkelt.geometry.orient import rings_oriented, run_by_nesting
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Ints, Path, closed_by_line, concat
 from unkelt.geometry.reduce.merge import merge_micro
+from unkelt.messages import say
 from unkelt.tolerance import Tolerance
 
 ENGINE_EXTENT = 512.0
@@ -124,7 +125,7 @@ def simplified(paths: Sequence[Path], frames: Sequence[Frame], even_odd: bool = 
         try:
             engine.simplify(fix_winding=False, keep_starting_points=False)
         except pathops.PathOpsError as problem:
-            raise GeometryRefused(f"the weld engine gave up ({problem})") from problem
+            raise GeometryRefused(say("the weld engine gave up ({problem})", problem=problem)) from problem
     return from_engine(answers, paths, frames)
 
 

@@ -17,6 +17,7 @@ from unkelt.geometry import region as regions
 from unkelt.geometry.distance import departure, line_distances
 from unkelt.geometry.nesting import Ringed
 from unkelt.geometry.path import Bools, Floats, Geometries, Ints
+from unkelt.messages import say
 from unkelt.tolerance import Tolerance
 
 PROOF_CHORD = 0.1
@@ -129,7 +130,9 @@ def _refuse_other_shape(
     theirs, chord = second.areas[index], tolerance.chord_mm * PROOF_CHORD
     slack = (ours.length + theirs.length) * chord + tolerance.sliver_mm2
     if abs(ours.area - theirs.area) > slack:
-        raise GeometryRefused(f"two engines disagree on the area: {ours.area:.3f} and {theirs.area:.3f} mm²")
+        raise GeometryRefused(
+            say("two engines disagree on the area: {area:.3f} and {area_2:.3f} mm²", area=ours.area, area_2=theirs.area)
+        )
     if result.nesting is None and regions.apart_mm2(ours, regions.areas([(result, True)])[0]) > slack:
         raise GeometryRefused("what would be hole and what solid depends on the fill rule")
     one, other, at = counted, second.counted, index
@@ -142,14 +145,19 @@ def _refuse_other_shape(
         at = 0
     if not one.alike(other, at):
         raise GeometryRefused(
-            f"two engines disagree: {one.pieces[at]} and {other.pieces[at]} pieces, "
-            f"{one.counters[at]} and {other.counters[at]} counters"
+            say(
+                "two engines disagree: {pieces} and {pieces_2} pieces, {counters} and {counters_2} counters",
+                pieces=one.pieces[at],
+                pieces_2=other.pieces[at],
+                counters=one.counters[at],
+                counters_2=other.counters[at],
+            )
         )
 
 
 def _refuse_moved(deviation_mm: float, tolerance: Tolerance) -> None:
     if deviation_mm > tolerance.chord_mm:
-        raise GeometryRefused(f"the outline would move by {deviation_mm:.4f} mm")
+        raise GeometryRefused(say("the outline would move by {deviation_mm:.4f} mm", deviation_mm=deviation_mm))
 
 
 def _differ_by_less_than(a: shapely.Geometry, b: shapely.Geometry, width_mm: float) -> bool:
@@ -184,7 +192,9 @@ class Guarded:
     def refuse(self) -> None:
         """Raises GeometryRefused where the first cluster's union would hide something."""
         if self.filled[0]:
-            raise GeometryRefused(f"{self.filled[0]} of {self.counters[0]} counters would be filled")
+            raise GeometryRefused(
+                say("{filled} of {counters} counters would be filled", filled=self.filled[0], counters=self.counters[0])
+            )
         if self.swallowed[0]:
             raise GeometryRefused(
                 "one outline lies wholly inside another and would vanish; it may be a counter that was split off"

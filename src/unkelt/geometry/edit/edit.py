@@ -16,6 +16,7 @@ from unkelt.geometry.flatten import flatten
 from unkelt.geometry.measure import end_tangents, halve, part, unit
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Ints, Path, concat
 from unkelt.geometry.reduce.fit import fit_segments
+from unkelt.messages import say
 
 SMOOTH_COS = 0.9998
 """Handles that leave a node this nearly straight on are moved together."""
@@ -77,12 +78,12 @@ def nodes_named(path: Path, text: str) -> Ints:
 def _named(path: Path, text: str) -> tuple[int, int]:
     match = re.fullmatch(r"(\d+):(\d+)", text)
     if not match:
-        raise ValueError(f"“{text}” is no node, such as “1:4”")
+        raise ValueError(say("“{text}” is no node, such as “1:4”", text=text))
     subpath, node = int(match[1]) - 1, int(match[2]) - 1
     if not 0 <= subpath < len(path):
-        raise ValueError(f"there is no subpath {subpath + 1}")
+        raise ValueError(say("there is no subpath {subpath}", subpath=subpath + 1))
     if not 0 <= node < int(path.counts[subpath]) + (not path.closed[subpath]):
-        raise ValueError(f"subpath {subpath + 1} has no node {node + 1}")
+        raise ValueError(say("subpath {subpath} has no node {node}", subpath=subpath + 1, node=node + 1))
     return subpath, node
 
 
@@ -119,7 +120,7 @@ def edited(path: Path, edit: str) -> Path:
     """The path after one edit, as “move 1:4 12.5 30.2”: the words of `EDITS`, places in mm. Raises ValueError."""
     words = edit.split()
     if not words or words[0] not in EDITS:
-        raise ValueError(f"“{edit.strip()}” is no edit; there are: {', '.join(EDITS)}")
+        raise ValueError(say("“{text}” is no edit; there are: {listed}", text=edit.strip(), listed=", ".join(EDITS)))
     return EDITS[words[0]](path, words[1:])
 
 
@@ -136,7 +137,7 @@ def _node_and_place(path: Path, words: list[str]) -> tuple[int, int, Floats]:
     try:
         place = np.array([float(words[1]), float(words[2])])
     except ValueError:
-        raise ValueError(f"“{words[1]} {words[2]}” is no place in mm") from None
+        raise ValueError(say("“{words} {words_2}” is no place in mm", words=words[1], words_2=words[2])) from None
     if not np.isfinite(place).all() or np.abs(place).max() > 1e7:
         raise ValueError("the place lies beyond all drawing")
     return subpath, node, place
@@ -236,7 +237,7 @@ def _add(path: Path, words: list[str]) -> Path:
     try:
         share = float(words[1]) if len(words) == 2 else 0.5
     except ValueError:
-        raise ValueError(f"“{words[1]}” is no share between 0 and 1") from None
+        raise ValueError(say("“{words}” is no share between 0 and 1", words=words[1])) from None
     if not 0 < share < 1:
         raise ValueError("the share must lie between 0 and 1")
 
@@ -323,7 +324,7 @@ def _start(path: Path, words: list[str]) -> Path:
 def _reverse(path: Path, words: list[str]) -> Path:
     """A subpath, by its number, run the other way."""
     if len(words) != 1 or not words[0].isdigit() or not 1 <= int(words[0]) <= len(path):
-        raise ValueError(f"it takes a subpath from 1 to {len(path)}")
+        raise ValueError(say("it takes a subpath from 1 to {count}", count=len(path)))
     return path.reversed(np.arange(len(path)) == int(words[0]) - 1)
 
 
@@ -351,7 +352,7 @@ def _join(path: Path, words: list[str]) -> Path:
     ends = []
     for subpath, node in ((a, a_node), (b, b_node)):
         if path.closed[subpath] or node not in (0, int(path.counts[subpath])):
-            raise ValueError(f"“{subpath + 1}:{node + 1}” is no end of an open subpath")
+            raise ValueError(say("“{subpath}:{node}” is no end of an open subpath", subpath=subpath + 1, node=node + 1))
         ends.append(node == 0)
     if a == b:
         if a_node == b_node:

@@ -11,6 +11,7 @@ from unkelt.errors import GeometryRefused
 from unkelt.geometry.along import Along
 from unkelt.geometry.measure import segment_lengths
 from unkelt.geometry.path import Path, concat
+from unkelt.messages import say
 
 MOST_DASHES = 200_000
 """More than this on one outline is a mistake of units."""
@@ -29,7 +30,7 @@ def dashed(path: Path, dashes_mm: Sequence[float], offset_mm: float) -> Path:
     if period <= 0 or not len(path):
         return path
     if float(segment_lengths(path).sum()) / period * len(pattern) > MOST_DASHES:
-        raise GeometryRefused(f"it would make more than {MOST_DASHES:,} dashes")
+        raise GeometryRefused(say("it would make more than {most_dashes:,} dashes", most_dashes=MOST_DASHES))
     return concat(dash for subpath in path.subpaths() for dash in _dashes(subpath, pattern, offset_mm % period))
 
 

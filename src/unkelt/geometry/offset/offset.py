@@ -43,6 +43,7 @@ from unkelt.geometry.trace.rails import (
     turn_counts,
 )
 from unkelt.geometry.trace.trace import trace
+from unkelt.messages import say
 from unkelt.tolerance import Tolerance
 
 CHORD_SHARE = 0.1
@@ -354,18 +355,24 @@ def _traced(
     wanted = len(regions.pieces(significant, sliver)), len(regions.counters(significant, sliver))
     if (pieces, counters) != wanted:
         raise GeometryRefused(
-            f"the offset has {pieces} pieces and {counters} counters where the second engine has {wanted[0]} and {wanted[1]}"
+            say(
+                "the offset has {pieces} pieces and {counters} counters where the second engine has {wanted} and {wanted_2}",
+                pieces=pieces,
+                counters=counters,
+                wanted=wanted[0],
+                wanted_2=wanted[1],
+            )
         )
     apart = line_distance(ours, significant)
     if apart > 1.5 * near + tolerance.chord_mm:
-        raise GeometryRefused(f"the offset lies {apart:.4f} mm from the second engine's")
+        raise GeometryRefused(say("the offset lies {apart:.4f} mm from the second engine's", apart=apart))
     deviation = _deviation(traced.path, traced.true, tree, distance) + chord if whole else 0.0
     if not whole:
         sampled, _, owner = Rails(rails).sampled(chord / 4)
         deviation = _deviation(traced.path, traced.true, shapely.STRtree(edges(sampled, owner)), 0.0) + chord
     deviation = max(deviation, traced.fitted_bound_mm)
     if deviation > tolerance.chord_mm:
-        raise GeometryRefused(f"the offset would be out by {deviation:.4f} mm")
+        raise GeometryRefused(say("the offset would be out by {deviation:.4f} mm", deviation=deviation))
     area = float(signed_areas(result).sum())
     return result, OffsetProof(area, float(significant.area), pieces, counters, deviation, traced.fitted_rings)
 
