@@ -310,12 +310,12 @@ def test_a_recipe_survives_toml():
     [
         ("[[step", "not valid TOML"),
         ("[step]\nname = 'weld'", "[[step]] tables"),
-        ("[[step]]\nname = 'melt'", "step 1: there is no step 'melt'"),
-        ("[[step]]\nname = 'weld'\nitems = 'p1'", "list of ids"),
+        ("[[step]]\nname = 'melt'", "step 1: there is no step “melt”"),
+        ("[[step]]\nname = 'weld'\nitems = 'p1'", "items: must be a list of names"),
         ("[[step]]\nname = 'weld'\nwith = {by = 'colour'}", "by: must be one of"),
         ("[[step]]\nname = 'weld'\nwith = {glue = 1}", "no option “glue”"),
         ("[[step]]\nname = 'resize'\nwith = {width = 90}", "has no unit"),
-        ("[[step]]\nname = 'weld'\nforce = true", "unknown field “force”"),
+        ("[[step]]\nname = 'weld'\nforce = true", "step 1.force: unknown field"),
     ],
 )
 def test_a_faulty_recipe_names_the_step(text, words):
