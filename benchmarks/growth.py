@@ -29,6 +29,10 @@ NOWHERE: Box = (0.0, 0.0, 0.0, 0.0)
 Work = tuple[str, int, Callable[[list[Path], Path], object], str, Callable[[shapely.Geometry], object]]
 
 
+def _from_middle(geometry: shapely.Geometry) -> object:
+    return shapely.distance(geometry, shapely.Point(100, 100))
+
+
 def rows() -> list[Row]:
     made: list[Row] = []
     works: list[Work] = [
@@ -36,8 +40,8 @@ def rows() -> list[Row]:
         ("length", 1_000_000, lambda _, whole: lengths(whole), "GEOS length", shapely.length),
         ("area", 1_000_000, lambda _, whole: signed_areas(whole), "GEOS length", shapely.length),
         ("flatten to 0.01 mm", 1_000_000, lambda _, whole: flatten(whole, 0.01), "", shapely.length),
-        ("nearest place", 100_000, lambda _, whole: nearest(whole, 100.0, 100.0), "GEOS distance", lambda g: shapely.distance(g, shapely.Point(100, 100))),
-        ("reduce nodes", 100_000, lambda paths, _: _reduce(paths), "GEOS simplify", lambda g: shapely.simplify(g, 0.02)),
+        ("nearest place", 100_000, lambda _, whole: nearest(whole, 100.0, 100.0), "GEOS distance", _from_middle),
+        ("reduce nodes", 100_000, lambda paths, _: _reduce(paths), "GEOS simplify", lambda g: g.simplify(0.02)),
         ("offset 1 mm", 10_000, lambda paths, _: _offset(paths), "GEOS buffer", lambda g: shapely.buffer(g, 1.0)),
     ]  # fmt: skip
     for name, most, ours, raw, theirs in works:
@@ -99,9 +103,14 @@ def _crossings() -> list[Row]:
         other = Path(points + np.array([30.0, 5.0]), one.degrees, one.starts, one.closed)
         raw = [lines(path, 0.001) for path in (one, other)]
         found.append(
-            Row("meetings to 1e-9 mm", f"{arcs} on {arcs} segments", best(lambda a=one, b=other: meetings(a, b), 2), "GEOS, polylines",
-                best(lambda raw=raw: shapely.intersection(*raw), 2))
-        )  # fmt: skip
+            Row(
+                "meetings to 1e-9 mm",
+                f"{arcs} on {arcs} segments",
+                best(lambda a=one, b=other: meetings(a, b), 2),
+                "GEOS, polylines",
+                best(lambda raw=raw: shapely.intersection(*raw), 2),
+            )
+        )
     return found
 
 

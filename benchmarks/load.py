@@ -47,7 +47,8 @@ def made(kind: str, count: int) -> str:
             path = Curves(points, np.full(40, CUBIC, np.uint8), np.zeros(1, np.intp), np.array([True]))
             items.append(f'<path d="{format_path_data(path, 3)}"/>')
     page = cell * side
-    return f'<svg xmlns="http://www.w3.org/2000/svg" width="{page}mm" height="{page}mm" viewBox="0 0 {page} {page}">{"".join(items)}</svg>'
+    size = f'width="{page}mm" height="{page}mm" viewBox="0 0 {page} {page}"'
+    return f'<svg xmlns="http://www.w3.org/2000/svg" {size}>{"".join(items)}</svg>'
 
 
 def raw(path: Path) -> float:

@@ -168,12 +168,16 @@ def spoken(tree: ast.AST) -> Iterator[str]:
             yield text
 
 
+KEY = re.compile(
+    r"[<>_\\]|=\"|;$|^[#./@-]|^https?:|^\w+[.:/]\w|^[\w-]+\.\w+$|^[a-z]+-[a-z-]+$"
+    r"|^[A-Za-z]+[A-Z]\w*$|^[^ ]*[{}]|^(Ctrl|Shift|Alt)\+|^%\("
+)
+"""A key, a path, a colour, markup or a format."""
+
+
 def has_words(text: str) -> bool:
-    """Whether people would read it: not a key, a path, a colour, markup or a format."""
-    return bool(re.search(r"[A-Za-zäöü]{2}", text)) and not re.search(
-        r"[<>_\\]|=\"|;$|^[#./@-]|^https?:|^\w+[.:/]\w|^[\w-]+\.\w+$|^[a-z]+-[a-z-]+$|^[A-Za-z]+[A-Z]\w*$|^[^ ]*[{}]|^(Ctrl|Shift|Alt)\+|^%\(",
-        text,
-    )
+    """Whether people would read it."""
+    return bool(re.search(r"[A-Za-zäöü]{2}", text)) and not KEY.search(text)
 
 
 if __name__ == "__main__":

@@ -94,9 +94,12 @@ def main(folder: Path) -> None:
     lines = [
         "# Agreement with W3C's SVG tests",
         "",
-        "Made by `docs/make_conformance.py`: each of W3C's SVG 1.1 test files drawn by an independent renderer (resvg), as it",
-        "is and as our reading of it, both without text. *Agrees* means that no more than 0.05 % of the pixels differ by more",
-        "than antialiasing does. *Effect reported* means that the file uses something that importing drops (a clip, a mask, a",
+        "Made by `docs/make_conformance.py`: each of W3C's SVG 1.1 test files drawn by an independent renderer "
+        "(resvg), as it",
+        "is and as our reading of it, both without text. *Agrees* means that no more than 0.05 % of the pixels "
+        "differ by more",
+        "than antialiasing does. *Effect reported* means that the file uses something that importing drops (a clip, "
+        "a mask, a",
         "filter, a gradient …), which is a finding of ours and is not drawn.",
         "",
         "| chapter | files | agree | effect reported | differ | not compared |",

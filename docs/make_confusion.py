@@ -21,11 +21,11 @@ WORDS = [
 ]  # fmt: skip
 HEAD = """# What is found of what was planted
 
-Made by `docs/make_confusion.py`: each defect planted by itself in {words} clean words of {faces} faces and {drawings} open-licence drawings
-from a published icon set (`tests/corpus/drawings/`; a guide only in words). *Found* counts the sheets in
-which the defect was reported, *in place* those in which a mark lay within 0.1 mm of it, *cured* those in which "Mend what is
-safe" left nothing to find (or, where the step is a person's choice, changed nothing). What else was reported, and shouldn't
-have been, stands in the last column.
+Made by `docs/make_confusion.py`: each defect planted by itself in {words} clean words of {faces} faces and {drawings}
+open-licence drawings from a published icon set (`tests/corpus/drawings/`; a guide only in words). *Found* counts the
+sheets in which the defect was reported, *in place* those in which a mark lay within 0.1 mm of it, *cured* those in
+which "Mend what is safe" left nothing to find (or, where the step is a person's choice, changed nothing). What else
+was reported, and shouldn't have been, stands in the last column.
 
 | planted | found | in place | cured | else |
 | --- | --- | --- | --- | --- |

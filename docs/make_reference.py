@@ -22,8 +22,8 @@ def steps_page() -> str:
         "# Steps",
         "",
         "Made by `docs/make_reference.py` from the steps' own declarations. In a recipe, lengths are texts with a unit",
-        '("0.2 mm"), and an option that is left out has its default. *Safe* steps are taken by "Mend what is safe" and by',
-        "`unkelt mend`.",
+        '("0.2 mm"), and an option that is left out has its default. *Safe* steps are taken by "Mend what is safe" and',
+        "by `unkelt mend`.",
         "",
     ]
     for step in STEPS.values():
@@ -53,17 +53,25 @@ def findings_page() -> str:
         for code in check.codes:
             cures = ", ".join(f"`{s.name}`" for s in STEPS.values() if code in s.codes) or "a person's choice"
             lines.append(f"| {question_of(code).value} | `{code}` | {check.what} | {cures} |")
-    lost = "What was received is not what would go out: painted then, gone or other now, and declared by no step. By the account of the job, and by the pictures of both files."
+    lost = (
+        "What was received is not what would go out: painted then, gone or other now, and declared by no step. "
+        "By the account of the job, and by the pictures of both files."
+    )
     lines.append(f"| {question_of('ink.lost').value} | `ink.lost` | {lost} | undo |")
     return "\n".join([*lines, ""])
 
 
 APART = {
-    "text.font-missing": "The face that text is to be set in isn't on this machine. Nothing is put in its place, since another face has other widths and shapes.",
+    "text.font-missing": (
+        "The face that text is to be set in isn't on this machine. Nothing is put in its place, since "
+        "another face has other widths and shapes."
+    ),
     "text.glyph-missing": "The face has no such character, so that it would arrive as a box or not at all.",
     "text.empty": "A text object without ink: nothing to cut, but it takes room and may trouble importing.",
     "content.picture": "A picture made of pixels has no line to follow.",
-    "content.hidden": "Something that isn't to be seen: some importing software brings it in all the same, and the machine cuts it.",
+    "content.hidden": (
+        "Something that isn't to be seen: some importing software brings it in all the same, and the machine cuts it."
+    ),
     "content.effect": "A clip, mask, filter, gradient, pattern or marker: importing drops or misreads it.",
     "content.reference": "A reference that leads nowhere, or to another file that isn't sent along.",
     "fine.stroke": "Thinner than the ticket says the material holds: it lifts as it is weeded, or burns away.",
@@ -71,8 +79,12 @@ APART = {
     "place.off-page": "Something lies outside the page, where importing may cut it off or leave it behind.",
     "place.page-loose": "The page is far larger than what is on it; the size that importing shows may be the page's.",
     "place.bed": "Larger than the bed of the machine that the ticket names.",
-    "line.colour-unknown": "The ticket's key has no meaning for this colour, so that nobody can say what the line is for.",
-    "line.colour-near": "Two colours that hardly differ: importing may take them for one, or for two operations where one was meant.",
+    "line.colour-unknown": (
+        "The ticket's key has no meaning for this colour, so that nobody can say what the line is for."
+    ),
+    "line.colour-near": (
+        "Two colours that hardly differ: importing may take them for one, or for two operations where one was meant."
+    ),
     "line.width": "A cut line thicker than a hairline: some machines engrave it as an area instead of cutting it.",
     "line.mixed": "Fill and stroke are both painted, so that the operation is ambiguous.",
 }

@@ -91,7 +91,8 @@ def main() -> None:
     faults = [f"{done.task.name}: {done.problem}" for done in found if done.answer is None]
     several = [row for row in rows if row.paints > 1]
     print(
-        f"{len(found)} files in {time.monotonic() - start:.0f} s, {len(several)} of several paints; {len(faults)} faults",
+        f"{len(found)} files in {time.monotonic() - start:.0f} s, {len(several)} of several paints; {len(faults)} "
+        f"faults",
         *faults[:9],
         sep="\n  ",
     )
@@ -117,7 +118,8 @@ def main() -> None:
         "declared where pictures differ:", dict(Counter(words for row in rows for words in row.declared).most_common())
     )
     print(
-        f"seconds a file: mean {sum(row.seconds for row in rows) / max(1, len(rows)):.2f}, most {max((row.seconds for row in rows), default=0):.1f}"
+        f"seconds a file: mean {sum(row.seconds for row in rows) / max(1, len(rows)):.2f}, most "
+        f"{max((row.seconds for row in rows), default=0):.1f}"
     )
     silent = [row for row in rows if row.silent]
     print("changed, and no step declares it:", len(silent))

@@ -26,7 +26,8 @@ JUDGES = {
     "src/unkelt/geometry/orient.py": [LYING, "tests/survey/test_lines_and_places.py"],
     "src/unkelt/recipe.py:_balance": [LYING, "tests/account/test_silent_damage.py"],
 }  # fmt: skip
-"""What judges, and the tests that would notice that a refusal is gone: those of lying engines first, since they are quick."""
+"""What judges, and the tests that would notice that a refusal is gone: those of lying engines first, since they are
+quick."""
 
 
 @dataclass(frozen=True)

@@ -138,7 +138,8 @@ def _looked_for(case: Case) -> tuple[Finding, ...]:
             unit=left[0].unit,
             headline=say("{material} is not what was received", material=left[0].material),
             detail=left[0].words(done=True),
-            message="It was painted when it was received, and no step says that it changed this. Undo, and see which step did.",
+            message="It was painted when it was received, and no step says that it changed this. Undo, and see which "
+            "step did.",
             marks=marks,
         ),
     )

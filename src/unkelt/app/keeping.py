@@ -38,7 +38,8 @@ class Keeping:
             ]
         return [
             tr(
-                "{name} is open in another window too: what is done here isn't kept in case of a crash, and whoever saves last wins."
+                "{name} is open in another window too: what is done here isn't kept in case of a crash, and whoever "
+                "saves last wins."
             ).format(name=job.path.name)
         ]
 

@@ -91,10 +91,18 @@ class Row:
         """The row that `as_json` told, without its picture. Raises KeyError or TypeError for anything else."""
         size = said["size_mm"]
         return cls(
-            said["source"], said["output"], said["problem"], dict(said["before"]), dict(said["after"]), said["holds"],
-            tuple(said["steps"]), tuple(said["refused"]), (said["nodes"][0], said["nodes"][1]),
-            (size[0], size[1]) if size else None, said["seconds"],
-        )  # fmt: skip
+            said["source"],
+            said["output"],
+            said["problem"],
+            dict(said["before"]),
+            dict(said["after"]),
+            said["holds"],
+            tuple(said["steps"]),
+            tuple(said["refused"]),
+            (said["nodes"][0], said["nodes"][1]),
+            (size[0], size[1]) if size else None,
+            said["seconds"],
+        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -174,9 +182,15 @@ def checked(path: Path) -> Checked:
     report = checked_file(str(path), sheet, findings, workshop, beside.path)
     codes = counted(findings)
     row = Row(
-        str(path), before=codes, after=codes, holds=holding(findings), nodes=(report["sheet"]["nodes"],) * 2,
-        size_mm=_size(report["sheet"]["ink_mm"]), seconds=round(time.perf_counter() - start, 3), picture=_picture(sheet),
-    )  # fmt: skip
+        str(path),
+        before=codes,
+        after=codes,
+        holds=holding(findings),
+        nodes=(report["sheet"]["nodes"],) * 2,
+        size_mm=_size(report["sheet"]["ink_mm"]),
+        seconds=round(time.perf_counter() - start, 3),
+        picture=_picture(sheet),
+    )
     came = intake(sheet, workshop.ticket, workshop.shelf)
     facts = [("read", "", note) for note in came.remarks]
     facts += [("read", "", say("ticket: {name}, which lies beside it", name=beside.path.name))] if beside.path else []

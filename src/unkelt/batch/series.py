@@ -187,7 +187,8 @@ def check_columns(recipe: Recipe, lines: Sequence[Line]) -> None:
         raise InputError(
             "the recipe",
             say(
-                "uses no column of the list ({listed}), so that every package would be the same; write “{{{first}}}” where its words belong",
+                "uses no column of the list ({listed}), so that every package would be the same; write “{{{first}}}” "
+                "where its words belong",
                 listed=", ".join(columns),
                 first=first,
             ),

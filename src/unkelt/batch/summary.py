@@ -76,10 +76,22 @@ def as_csv(rows: Sequence[Row]) -> str:
     )
     for row in rows:
         width, height = row.size_mm or ("", "")
-        table.writerow([
-            row.state, row.source, row.output or "", row.holds, " ".join(row.before), " ".join(row.after),
-            " ".join(row.steps), *row.nodes, width, height, row.seconds, row.problem or "; ".join(row.refused),
-        ])  # fmt: skip
+        table.writerow(
+            [
+                row.state,
+                row.source,
+                row.output or "",
+                row.holds,
+                " ".join(row.before),
+                " ".join(row.after),
+                " ".join(row.steps),
+                *row.nodes,
+                width,
+                height,
+                row.seconds,
+                row.problem or "; ".join(row.refused),
+            ]
+        )
     return file.getvalue()
 
 
@@ -89,9 +101,11 @@ def as_html(rows: Sequence[Row], title: str) -> str:
     order = {state: number for number, state in enumerate(reversed(STATES))}
     shown = sorted(rows, key=lambda row: (order[row.state], row.source))
     pictures = {row.source: base64.b64encode(row.picture).decode() for row in rows if row.picture}
-    return Environment(autoescape=True).from_string(source).render(
-        title=title, rows=shown, line=in_one_line(rows), pictures=pictures
-    )  # fmt: skip
+    return (
+        Environment(autoescape=True)
+        .from_string(source)
+        .render(title=title, rows=shown, line=in_one_line(rows), pictures=pictures)
+    )
 
 
 def write_summary(rows: Sequence[Row], folder: Path, title: str) -> None:

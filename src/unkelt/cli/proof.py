@@ -34,13 +34,17 @@ def run(asked: Asked) -> int:
 def _say(proof: Proof) -> None:
     print(f"{proof.path}: {proof.verdict}")
     counts = (
-        (proof.bodies, "body", "bodies"), (proof.pieces, "piece", "pieces"), (proof.counters, "counter", "counters"),
-        (proof.subpaths, "subpath", "subpaths"), (proof.nodes, "node", "nodes"),
-    )  # fmt: skip
+        (proof.bodies, "body", "bodies"),
+        (proof.pieces, "piece", "pieces"),
+        (proof.counters, "counter", "counters"),
+        (proof.subpaths, "subpath", "subpaths"),
+        (proof.nodes, "node", "nodes"),
+    )
     words = ", ".join(f"{count} {one if count == 1 else several}" for count, one, several in counts)
     print(f"  {proof.size_mm[0]:.2f} × {proof.size_mm[1]:.2f} mm, {words}")
     print(
-        f"  {proof.cut_length_mm / 1000:.2f} m to cut, {proof.cut_twice_mm:.1f} mm of it twice, about {proof.seconds:.0f} s"
+        f"  {proof.cut_length_mm / 1000:.2f} m to cut, {proof.cut_twice_mm:.1f} mm of it twice, about "
+        f"{proof.seconds:.0f} s"
     )
     for reason in proof.reasons:
         print(f"  hold  {reason}")

@@ -42,9 +42,16 @@ KITTIWAKE_TICKET = ticket_text(
 BERTH_TICKET = ticket_text("Berth tag 12", "laser", ("600 mm", "400 mm"), width="60 mm", of="cut", chord="0.02 mm")
 
 DEMO_FILES = (
-    "sea-thrift.svg", "kittiwake.svg", "berth-12.svg", "port-arc.svg", "fascia.svg", "tags.svg", "parcel.svg", "porthole.svg",
+    "sea-thrift.svg",
+    "kittiwake.svg",
+    "berth-12.svg",
+    "port-arc.svg",
+    "fascia.svg",
+    "tags.svg",
+    "parcel.svg",
+    "porthole.svg",
     "snapshot.svg",
-)  # fmt: skip
+)
 COMPOSED = tuple(f"{name}.svg" for name in NAMES)
 """Jobs that come with the recipe that makes them."""
 

@@ -69,7 +69,7 @@ def workbench_files() -> dict[str, tuple[bytes, str]]:
         "parcel": (PARCEL, ""),
         "porthole": (write_svg(_porthole()), ticket_text("Porthole cover", "plasma", ("1500 mm", "3 m"))),
         "snapshot": (SNAPSHOT, ""),
-    }  # fmt: skip
+    }
 
 
 def _letters(text: str, family: str, size_mm: float, x: float, y: float) -> list[Path]:
@@ -99,8 +99,17 @@ def _fascia() -> Sheet:
         Outline("bracket", thin, STEEL),
         Outline("washer", nested, replace(STEEL, even_odd=True)),
         ringed,
-        Outline("slot", concat([polygon((240, 270), (300, 270), (300, 310), (240, 310)), polygon((260, 285), (280, 285), (280, 286), (260, 286)).reversed()]), STEEL),
-    )  # fmt: skip
+        Outline(
+            "slot",
+            concat(
+                [
+                    polygon((240, 270), (300, 270), (300, 310), (240, 310)),
+                    polygon((260, 285), (280, 285), (280, 286), (260, 286)).reversed(),
+                ]
+            ),
+            STEEL,
+        ),
+    )
     return Sheet((620.0, 340.0), items)
 
 

@@ -9,6 +9,7 @@ from types import TracebackType
 from PySide6.QtCore import QTimer
 
 from unkelt.desk.common.bars import MessageBar
+from unkelt.messages import say
 from unkelt.session.log import LOG
 
 
@@ -21,8 +22,12 @@ def tell_faults(message: MessageBar) -> None:
             return
         LOG.error("a fault in the window", exc_info=(kind, fault, trace))
         traceback.print_exception(kind, fault, trace)
-        sentence = f"A fault in the program: {kind.__name__}: {fault}. What you did last may not have been done; your job is kept."
+        words = say(
+            "A fault in the program: {kind}: {fault}. What you did last may not have been done; your job is kept.",
+            kind=kind.__name__,
+            fault=fault,
+        )
         # Not at once: the fault may have come up while something was being painted.
-        QTimer.singleShot(0, message, lambda: message.say(sentence))
+        QTimer.singleShot(0, message, lambda: message.say(words))
 
     sys.excepthook = tell

@@ -32,10 +32,16 @@ class Helping:
         """Everything that can be done, to be found by a few letters."""
         there = self.window.state.job is not None
         commands = [
-            Command(entry.words, entry.menu, keys_of(self.window.actions_by_id[entry.id]), self.window.actions_by_id[entry.id].isEnabled(), self.window.actions_by_id[entry.id].trigger)
+            Command(
+                entry.words,
+                entry.menu,
+                keys_of(self.window.actions_by_id[entry.id]),
+                self.window.actions_by_id[entry.id].isEnabled(),
+                self.window.actions_by_id[entry.id].trigger,
+            )
             for entry in ACTIONS
             if entry.id != "show_commands"
-        ]  # fmt: skip
+        ]
         commands += [
             Command(step.title, tr("step {name}").format(name=name), "", there, partial(self._compose_with, name))
             for name, step in STEPS.items()

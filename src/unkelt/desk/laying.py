@@ -1,4 +1,5 @@
-"""What lies across the sheet to draw by: the grid, guide lines, and whether what is dragged is caught by what lies near."""
+"""What lies across the sheet to draw by: the grid, guide lines, and whether what is dragged is caught by what lies
+near."""
 
 from __future__ import annotations
 

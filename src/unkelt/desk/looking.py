@@ -1,5 +1,5 @@
-"""How one looks at the sheet: through which lens, in which unit, at an earlier state or beside the original; and what is
-measured there.
+"""How one looks at the sheet: through which lens, in which unit, at an earlier state or beside the original; and what
+is measured there.
 """
 
 from __future__ import annotations

@@ -75,7 +75,8 @@ class StartView(QWidget):
         layout.addWidget(
             label(
                 tr(
-                    "Drop a lettering file anywhere in this window (SVG, PDF or DXF), or open one. It is looked over at once, "
+                    "Drop a lettering file anywhere in this window (SVG, PDF or DXF), or open one. It is looked over "
+                    "at once, "
                     "what stands in the way is shown, and each repair proves itself. The original is never changed."
                 ),
                 10.5,
@@ -133,8 +134,10 @@ class StartView(QWidget):
         layout.addWidget(
             label(
                 tr(
-                    "A dozen jobs of Hollin Quay, an invented boatyard that letters boats: transom names in script, a port name on "
-                    "an arc, berth tags to cut and engrave, a steel fascia. Between them they have every fault that is looked for."
+                    "A dozen jobs of Hollin Quay, an invented boatyard that letters boats: transom names in script, "
+                    "a port name on "
+                    "an arc, berth tags to cut and engrave, a steel fascia. Between them they have every fault that "
+                    "is looked for."
                 ),
                 10,
                 role="muted",

@@ -38,7 +38,8 @@ class Desk(QMainWindow):
         self.settings_path = settings_path
         self.settings = read_settings(settings_path) if settings_path else Settings()
         self.bench, self.behind, self.archive = Bench(self), Bench(self, threads=1, later=LATER), Bench(self, threads=1)
-        """For what is waited for, what nobody waits for, and what is kept of it all, which never waits for the others."""
+        """For what is waited for, what nobody waits for, and what is kept of it all, which never waits for the
+        others."""
         self.state = Desktop(
             keeper, self.bench, self.behind, self.archive, make_ready, lambda begin: after_this_turn(self, begin)
         )

@@ -1,4 +1,5 @@
-"""How near one looks: closer, farther, the whole sheet, and true size, once somebody held a ruler against the screen."""
+"""How near one looks: closer, farther, the whole sheet, and true size, once somebody held a ruler against the
+screen."""
 
 from __future__ import annotations
 

@@ -19,9 +19,17 @@ def pieces_for(angle: float, radius: float, error: float) -> int:
 
 
 def arc_to_cubics(
-    x1: float, y1: float, rx: float, ry: float, rotation_deg: float, large: bool, sweep: bool, x2: float, y2: float,
+    x1: float,
+    y1: float,
+    rx: float,
+    ry: float,
+    rotation_deg: float,
+    large: bool,
+    sweep: bool,
+    x2: float,
+    y2: float,
     error: float,
-) -> list[tuple[float, float, float, float, float, float]]:  # fmt: skip
+) -> list[tuple[float, float, float, float, float, float]]:
     """The cubics of an SVG arc, each as (x1, y1, x2, y2, x, y), within `error` of the true ellipse.
 
     Equal ends give none; a radius of zero, or beyond all drawing, gives a straight cubic; radii too small are scaled up

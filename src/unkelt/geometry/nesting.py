@@ -264,7 +264,8 @@ def _boxes_meet(shapes: Geometries, firsts: list[int], leave: Bools) -> tuple[In
                 by_size.setdefault(b - a, []).append(a)
     for size, starts in by_size.items():
         one, other = np.triu_indices(size, 1)
-        pairs.append(tuple((np.array(starts)[:, None] + each).ravel() for each in (one, other)))  # type: ignore[arg-type]
+        begins = np.array(starts)[:, None]
+        pairs.append(((begins + one).ravel(), (begins + other).ravel()))
     if not pairs:
         return np.zeros(0, np.intp), np.zeros(0, np.intp)
     first, second = (np.concatenate(each) for each in zip(*pairs, strict=True))

@@ -1,6 +1,7 @@
 """TOML files that people fill in: each is a dataclass, whose fields say what they hold and how it is written.
 
-A field is annotated with one of the kinds below, such as `Length`; what can't be what it says is refused with its place.
+A field is annotated with one of the kinds below, such as `Length`; what can't be what it says is refused with its
+place.
 """
 
 from __future__ import annotations

@@ -27,6 +27,8 @@ from unkelt.proof.imported import Body
 from unkelt.sheet.appearance import Appearance, Operation
 
 Kind = Literal["travel", "pierce", "cut", "score", "engrave", "lead"]
+_KINDS: dict[Operation | None, Kind] = {Operation.SCORE: "score", Operation.ENGRAVE: "engrave"}
+"""Whatever else is done with a line, it is cut."""
 
 CORNER = math.radians(150)
 """The head stops where the line leaves less than this angle."""
@@ -207,8 +209,7 @@ def _lines(bodies: Sequence[Body], ticket: Ticket, chord: float) -> list[_Line]:
     for number, body in enumerate(bodies):
         operation = ticket.operation(Appearance(fill=body.fill, stroke=body.stroke))
         if operation is not Operation.LEAVE and len(body.path):
-            kind: Kind = {Operation.SCORE: "score", Operation.ENGRAVE: "engrave"}.get(operation, "cut")  # type: ignore[arg-type, assignment]
-            kinds += [kind] * len(body.path)
+            kinds += [_KINDS.get(operation, "cut")] * len(body.path)
             owners += [number] * len(body.path)
             worked.append(body.path)
     whole = concat(worked)
@@ -228,8 +229,17 @@ def _lines(bodies: Sequence[Body], ticket: Ticket, chord: float) -> list[_Line]:
         closed = bool(whole.closed[index])
         rings.setdefault(owners[index], []).append(index)
         found.append(
-            _Line(points, np.unique(near), tuple(np.diff(places).tolist()), b - a + (not closed), closed, owners[index], kinds[index], False)
-        )  # fmt: skip
+            _Line(
+                points,
+                np.unique(near),
+                tuple(np.diff(places).tolist()),
+                b - a + (not closed),
+                closed,
+                owners[index],
+                kinds[index],
+                False,
+            )
+        )
     for mine in rings.values():
         if len(mine) > 1:
             for index, depth in zip(mine, _depths([found[index] for index in mine]), strict=True):

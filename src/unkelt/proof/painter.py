@@ -49,8 +49,12 @@ def _paint(order: Order) -> bytes:
     said = json.dumps({"svg": order.svg, "columns": order.columns, "faces": list(order.faces)})
     try:
         done = subprocess.run(
-            [sys.executable, "-I", str(Path(__file__))], input=said.encode(), capture_output=True, timeout=LONGEST_S, check=False
-        )  # fmt: skip
+            [sys.executable, "-I", str(Path(__file__))],
+            input=said.encode(),
+            capture_output=True,
+            timeout=LONGEST_S,
+            check=False,
+        )
     except subprocess.TimeoutExpired as problem:
         raise CannotPaint(say("it takes more than {longest_s:.0f} s to paint", longest_s=LONGEST_S)) from problem
     except OSError as problem:

@@ -71,7 +71,11 @@ def content(record: Record) -> Content:
         verdict="released over a hold" if record.holds else "clean",
         date=f"{record.made:%Y-%m-%d %H:%M}",
         questions=[
-            (question.value, _counted(record.counts(record.before, question)), _counted(record.counts(record.after, question)))
+            (
+                question.value,
+                _counted(record.counts(record.before, question)),
+                _counted(record.counts(record.after, question)),
+            )
             for question in Question
         ],
         figures=rows,
@@ -80,18 +84,37 @@ def content(record: Record) -> Content:
             for stage in done
             if stage.outcome is not None
         ],
-        left=[(finding.code, say("{headline}: {detail}", headline=finding.headline, detail=finding.detail)) for finding in record.after],
+        left=[
+            (finding.code, say("{headline}: {detail}", headline=finding.headline, detail=finding.detail))
+            for finding in record.after
+        ],
         faces=[
-            (used.name, "; ".join(part for part in (used.licence.words or used.licence.description[:160], say("embedding: {embedding}", embedding=used.licence.embedding)) if part))
+            (
+                used.name,
+                "; ".join(
+                    part
+                    for part in (
+                        used.licence.words or used.licence.description[:160],
+                        say("embedding: {embedding}", embedding=used.licence.embedding),
+                    )
+                    if part
+                ),
+            )
             if used.licence
             else (used.name, "its licence can't be read")
             for used in record.faces()
         ],
         files=[
-            (name, f"{_count(proofs[name].bodies, 'body', 'bodies')}, {_count(proofs[name].pieces, 'piece', 'pieces')}" if name in proofs else "", total)
+            (
+                name,
+                f"{_count(proofs[name].bodies, 'body', 'bodies')}, {_count(proofs[name].pieces, 'piece', 'pieces')}"
+                if name in proofs
+                else "",
+                total,
+            )
             for name, total in record.sums.items()
         ],
-    )  # fmt: skip
+    )
 
 
 def inspection_html(record: Record) -> bytes:
@@ -157,11 +180,24 @@ def inspection_pdf(record: Record, preview: bytes) -> bytes:
     page_w, page_h = record.sheet.page_mm
     high = min(64 * mm, width * page_h / page_w)
     story = [
-        Table([[text(record.title, title), text(said.verdict, state)]], [0.7 * width, 0.3 * width], style=[("LEFTPADDING", (0, 0), (-1, -1), 0), ("VALIGN", (0, 0), (-1, -1), "MIDDLE")]),
-        text(say("{in_one_line} · from {source} · revision {revision} · {date}", in_one_line=record.workshop.ticket.in_one_line(), source=record.source, revision=record.revision, date=said.date), muted),
+        Table(
+            [[text(record.title, title), text(said.verdict, state)]],
+            [0.7 * width, 0.3 * width],
+            style=[("LEFTPADDING", (0, 0), (-1, -1), 0), ("VALIGN", (0, 0), (-1, -1), "MIDDLE")],
+        ),
+        text(
+            say(
+                "{in_one_line} · from {source} · revision {revision} · {date}",
+                in_one_line=record.workshop.ticket.in_one_line(),
+                source=record.source,
+                revision=record.revision,
+                date=said.date,
+            ),
+            muted,
+        ),
         Spacer(1, 4 * mm),
         Dimensioned(record.sheet, preview, high * page_w / page_h, high, PLAIN),
-    ]  # fmt: skip
+    ]
     if record.holds:
         story += [
             text("Released over what holds", head),

@@ -94,8 +94,18 @@ def release(
     progress(0.1, "Looking it over")
     before, after = survey(original, workshop), findings_of(case)
     record = Record(
-        case.source.name, workshop, original, sheet, case.stages, before, after, (), now or datetime.datetime.now(), 1, reason.strip()
-    )  # fmt: skip
+        case.source.name,
+        workshop,
+        original,
+        sheet,
+        case.stages,
+        before,
+        after,
+        (),
+        now or datetime.datetime.now(),
+        1,
+        reason.strip(),
+    )
     try:
         to.mkdir(parents=True, exist_ok=True)
         part = Path(tempfile.mkdtemp(dir=to, prefix=".release-", suffix=".part"))
@@ -142,8 +152,8 @@ def _appear(part: Path, folder: Path, *, zipped: bool) -> None:
 
 
 def _with_papers(part: Path, case: Case, record: Record, data: bytes, ticket_text: bytes) -> Record:
-    """Writes what goes with the files: the original, recipe and ticket, a picture, the inspection sheet and the sums, which
-    the record has from then on.
+    """Writes what goes with the files: the original, recipe and ticket, a picture, the inspection sheet and the sums,
+    which the record has from then on.
     """
     if data:
         _put(part / "original" / case.source.name, data)

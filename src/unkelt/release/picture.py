@@ -66,7 +66,8 @@ def picture_svg(sheet: Sheet) -> str:
         f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{view}" role="img" aria-label="the sheet with dimensions">'
     ]
     words.append(
-        f'<rect width="{width:.3f}" height="{height:.3f}" fill="#ffffff" stroke="#c9c4b8" stroke-width="{margin / 60:.4f}"/>'
+        f'<rect width="{width:.3f}" height="{height:.3f}" fill="#ffffff" stroke="#c9c4b8" '
+        f'stroke-width="{margin / 60:.4f}"/>'
     )
     for outline in _shown(sheet):
         look = outline.look
@@ -86,9 +87,11 @@ def picture_svg(sheet: Sheet) -> str:
 
 def _dimension(start: float, stop: float, at: float, margin: float, words: str) -> list[str]:
     tick, line = margin * 0.12, f'stroke="#0b5d4c" stroke-width="{margin / 45:.4f}"'
+    ends = "".join(f"M{end:.3f} {at - tick:.3f}v{2 * tick:.3f}" for end in (start, stop))
     return [
-        f'<path d="M{start:.3f} {at:.3f}H{stop:.3f}M{start:.3f} {at - tick:.3f}v{2 * tick:.3f}M{stop:.3f} {at - tick:.3f}v{2 * tick:.3f}" fill="none" {line}/>',
-        f'<text x="{(start + stop) / 2:.3f}" y="{at + margin * 0.32:.3f}" text-anchor="middle" font-family="sans-serif" font-size="{margin * 0.26:.3f}" fill="#20262b">{words}</text>',
+        f'<path d="M{start:.3f} {at:.3f}H{stop:.3f}{ends}" fill="none" {line}/>',
+        f'<text x="{(start + stop) / 2:.3f}" y="{at + margin * 0.32:.3f}" text-anchor="middle" '
+        f'font-family="sans-serif" font-size="{margin * 0.26:.3f}" fill="#20262b">{words}</text>',
     ]
 
 

@@ -29,15 +29,27 @@ FIELDS = (
     Field("size", "width", "width", "900 mm"),
     Field("size", "height", "height", "3 1/2 in"),
     Field("size", "tolerance", "give or take", say("{value:g} mm", value=0.5)),
-    Field("size", "of", "measured on", choices=(("ink", "the ink"), ("cut", "the cut lines"), ("visible", "all that shows"))),
-    Field("machine", "profile", "machine", choices=tuple((name, name.replace("-", " ")) for name in sorted(profiles(), key=lambda n: n != STANDARD_PROFILE))),
+    Field(
+        "size",
+        "of",
+        "measured on",
+        choices=(("ink", "the ink"), ("cut", "the cut lines"), ("visible", "all that shows")),
+    ),
+    Field(
+        "machine",
+        "profile",
+        "machine",
+        choices=tuple(
+            (name, name.replace("-", " ")) for name in sorted(profiles(), key=lambda n: n != STANDARD_PROFILE)
+        ),
+    ),
     Field("machine", "bed", "bed", "600 mm, 5 m"),
     Field("machine", "chord", "chord tolerance", say("{value:g} mm", value=0.02)),
     Field("machine", "hairline", "hairline", say("{value:g} mm", value=0.26)),
     Field("machine", "smallest_stroke", "smallest stroke", "1 mm"),
     Field("machine", "smallest_gap", "smallest gap", say("{value:g} mm", value=0.5)),
     Field("job", "mirrored", "cut from behind", choices=(("", "not said"), ("true", "yes, mirrored"), ("false", "no"))),
-)  # fmt: skip
+)
 
 
 def written(ticket: Ticket) -> dict[tuple[str, str], str]:

@@ -105,11 +105,16 @@ def open_working(path: Path, shelf: Shelf) -> tuple[Job, str]:
     sheet = replace(sheet, source=replace(sheet.source, name=name))
     stages = tuple(run(recipe, sheet, workshop))
     job = Job(
-        path.with_name(name), sheet, workshop, stages,
-        accepted=accepted, received=members[original], guides=guides,
+        path.with_name(name),
+        sheet,
+        workshop,
+        stages,
+        accepted=accepted,
+        received=members[original],
+        guides=guides,
         saved_stages=stages,
         saved_path=path,
-    )  # fmt: skip
+    )
     if write_svg(job.sheet) == members["current.svg"]:
         return job, ""
     missing = next((stage.skipped for stage in stages if stage.skipped), "another result")

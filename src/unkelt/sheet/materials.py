@@ -49,9 +49,15 @@ def family_of(look: Appearance, named: Mapping[str, str], operation: Operation |
     pen: Pen | None = None
     if thick:
         pen = (
-            round(look.stroke_width_mm, 6), look.line_join, look.line_cap, look.mitre_limit, look.dashes_mm, look.dash_offset_mm,
-            look.pen, look.stroke_below,
-        )  # fmt: skip
+            round(look.stroke_width_mm, 6),
+            look.line_join,
+            look.line_cap,
+            look.mitre_limit,
+            look.dashes_mm,
+            look.dash_offset_mm,
+            look.pen,
+            look.stroke_below,
+        )
     return Family(
         material_of(fill, named) if fill else None, material_of(line, named) if line else None, operation, pen
     )

@@ -191,8 +191,8 @@ Item = Outline | Lettering | Picture | Group
 
 @dataclass(frozen=True, slots=True)
 class Remark:
-    """Something that reading left out, changed or could only guess. `code` is the finding it belongs to, if any; `outside`
-    says that what it is about lies outside the file.
+    """Something that reading left out, changed or could only guess. `code` is the finding it belongs to, if any;
+    `outside` says that what it is about lies outside the file.
     """
 
     words: str

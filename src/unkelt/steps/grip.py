@@ -62,7 +62,8 @@ class InHand:
 @dataclass(frozen=True, slots=True)
 class Grip:
     """`handles` says what there is to take hold of; `dragged` the options, as a person would write them, with which a
-    handle lies at a place of the sheet, where the other handles that are given move along. `nodes` are edited one by one.
+    handle lies at a place of the sheet, where the other handles that are given move along. `nodes` are edited one by
+    one.
     """
 
     handles: Callable[[InHand], Handles]

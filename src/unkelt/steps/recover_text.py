@@ -101,7 +101,8 @@ def recover_text(
         raise StepRefused(
             "recover-text",
             say(
-                "these are letters of {name}, {sure:.0f} % sure, and read “{words}”, but not all could be made out; say the words in “text” to have them set",
+                "these are letters of {name}, {sure:.0f} % sure, and read “{words}”, but not all could be made out; "
+                "say the words in “text” to have them set",
                 name=match.face.name,
                 sure=100 * match.sure,
                 words=words(match),

@@ -98,7 +98,8 @@ class Parameter:
 
 
 class On(Flag):
-    """What has to be chosen for a step to be offered by hand. Where texts and outlines are chosen, it must work on both."""
+    """What has to be chosen for a step to be offered by hand. Where texts and outlines are chosen, it must work on
+    both."""
 
     NOTHING = 0
     TEXT = auto()
@@ -111,16 +112,16 @@ class On(Flag):
 class Step:
     """A step as declared: all that survey, recipe, window, command line and manual know of it.
 
-    `cures` are the findings that it would cure: “path.open” in every case, “path.open:near” in that case alone. `on` says
-    what has to be chosen for it to be offered by hand. `safe` ones are taken by "Mend what is safe", for the findings that
-    they are the first cure of.
+    `cures` are the findings that it would cure: “path.open” in every case, “path.open:near” in that case alone. `on`
+    says what has to be chosen for it to be offered by hand. `safe` ones are taken by "Mend what is safe", for the
+    findings that they are the first cure of.
 
     `redraws` says why the items that it works on may look otherwise afterwards; a step without it declares each change
     itself. Nothing else on the sheet may change either way. `by_length` says that lengths decide what it does, so that
     it waits until the physical size is certain. `keeps_lines` is off where its `max_deviation_mm` is about lines that
-    it takes out or joins on purpose, which is no movement of what stays. `grip` is what of it can be dragged on the table,
-    `hints` what its fields hold at first, by the words of the texts that are chosen. `prepare` is called before it is tried
-    in a window, told of progress, where it has to look at much first.
+    it takes out or joins on purpose, which is no movement of what stays. `grip` is what of it can be dragged on the
+    table, `hints` what its fields hold at first, by the words of the texts that are chosen. `prepare` is called before
+    it is tried in a window, told of progress, where it has to look at much first.
     """
 
     name: str

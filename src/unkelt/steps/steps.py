@@ -105,6 +105,6 @@ STEPS: dict[str, Step] = {
         ungroup,
     )
 }
-"""All steps by name. Of several that cure a finding the earlier is the likelier, and by hand they are offered in this order,
-the safe ones last.
+"""All steps by name. Of several that cure a finding the earlier is the likelier, and by hand they are offered in this
+order, the safe ones last.
 """

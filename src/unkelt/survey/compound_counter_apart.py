@@ -34,7 +34,8 @@ def compound_counter_apart(sheet: Sheet, workshop: Workshop) -> Iterator[Finding
             if count == 1
             else say("{count} counters are shapes of their own", count=count),
             detail="a weld would fill it" if count == 1 else "a weld would fill them",
-            message="What should be a hole is solid: it is engraved full or drops in as a loose part, and a weld would swallow it.",
+            message="What should be a hole is solid: it is engraved full or drops in as a loose part, and a weld "
+            "would swallow it.",
             case="sure",
             marks=marks,
         )
@@ -44,7 +45,8 @@ def compound_counter_apart(sheet: Sheet, workshop: Workshop) -> Iterator[Finding
                 finding,
                 headline=say("{shapes} inside another: hole or solid?", shapes=shapes),
                 detail="it can be read in both ways",
-                message="The tool cuts its edge either way. Put it back as a hole if it is a counter or a window. Weld it with "
+                message="The tool cuts its edge either way. Put it back as a hole if it is a counter or a window. "
+                "Weld it with "
                 "“swallow” if all of it is one solid shape. Accept it if it is a part of its own that lies on top.",
                 case="doubtful",
                 choice=True,

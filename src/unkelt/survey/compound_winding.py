@@ -34,7 +34,8 @@ def compound_winding(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             headline=say_count("{count} ring depends on the fill rule", "{count} rings depend on the fill rule", wrong),
             detail=say("it is drawn by the {drawn} rule", drawn=drawn),
             message=say(
-                "It is drawn by the {drawn} rule; software that fills by the {other} rule makes holes solid, or solids holes.",
+                "It is drawn by the {drawn} rule; software that fills by the {other} rule makes holes solid, or "
+                "solids holes.",
                 drawn=drawn,
                 other=other,
             ),

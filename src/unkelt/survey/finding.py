@@ -52,8 +52,8 @@ class Finding:
     `box` is where it lies on the sheet, `marks` the single places where there are several, `focus` the most telling one
     where that isn't the first. `value` is measured in `unit`. `case` tells apart what one code may find, where the cure
     is another: steps name the code, or code and case, that they cure. `choice` is on where it can be read in several
-    ways, so that no cure is taken unasked. `refusal` says why a cure that was tried was refused, `accepted` why a person
-    takes it as it is.
+    ways, so that no cure is taken unasked. `refusal` says why a cure that was tried was refused, `accepted` why a
+    person takes it as it is.
     """
 
     code: str

@@ -40,32 +40,44 @@ def line(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
         near = nearest_colour(colour, ticket.key)
         if near:
             yield _finding(
-                "line.colour-near", Level.WARN, outlines, say("{colour} is almost {near}", colour=colour, near=near),
+                "line.colour-near",
+                Level.WARN,
+                outlines,
+                say("{colour} is almost {near}", colour=colour, near=near),
                 say("the key has {near} for {value}", near=near, value=ticket.key[near].value),
                 "A machine tells colours apart exactly: to it this is another colour, without an operation.",
-            )  # fmt: skip
+            )
         else:
             yield _finding(
-                "line.colour-unknown", Level.HOLD, outlines, say("{colour} is not in the ticket's key", colour=colour),
-                say("the key knows {listed}", listed=', '.join(ticket.key)),
+                "line.colour-unknown",
+                Level.HOLD,
+                outlines,
+                say("{colour} is not in the ticket's key", colour=colour),
+                say("the key knows {listed}", listed=", ".join(ticket.key)),
                 "The machine has no operation for this colour, and leaves these lines out or stops at them.",
                 choice=True,
-            )  # fmt: skip
+            )
     if wide:
         widest = max(outline.look.stroke_width_mm for outline in wide)
         yield _finding(
-            "line.width", Level.HOLD, wide, say("A cut line {widest:.2f} mm wide", widest=widest),
+            "line.width",
+            Level.HOLD,
+            wide,
+            say("A cut line {widest:.2f} mm wide", widest=widest),
             say("a hairline is {hairline_mm:.2f} mm", hairline_mm=ticket.machine.hairline_mm),
             "Many machines cut hairlines only: a wider line is engraved, or cut on both its sides.",
             widest,
-        )  # fmt: skip
+        )
     if mixed:
         yield _finding(
-            "line.mixed", Level.WARN, mixed, "Both fill and stroke are painted",
+            "line.mixed",
+            Level.WARN,
+            mixed,
+            "Both fill and stroke are painted",
             "which of them says what is to be done?",
             "Software takes the one or the other for the operation, so that a cut line may be engraved.",
             choice=True,
-        )  # fmt: skip
+        )
 
 
 def _finding(
@@ -82,6 +94,15 @@ def _finding(
     ids = tuple(outline.id for outline in outlines)
     unit = "outlines" if value is None else "mm"
     return Finding(
-        code, level, ids, join_boxes(list(marks)), float(len(ids)) if value is None else value, unit, headline, detail,
-        message, marks=marks, choice=choice,
-    )  # fmt: skip
+        code,
+        level,
+        ids,
+        join_boxes(list(marks)),
+        float(len(ids)) if value is None else value,
+        unit,
+        headline,
+        detail,
+        message,
+        marks=marks,
+        choice=choice,
+    )

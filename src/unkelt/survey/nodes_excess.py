@@ -77,7 +77,8 @@ def nodes_excess(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             ),
             detail=say("at {chord_mm:g} mm; about {seconds:.1f} s saved", chord_mm=tolerance.chord_mm, seconds=seconds),
             message=say(
-                "The machine slows at every node: {about}{now} of them, about {seconds:.1f} s, make no difference of more than {chord_mm:g} mm.",
+                "The machine slows at every node: {about}{now} of them, about {seconds:.1f} s, make no difference of "
+                "more than {chord_mm:g} mm.",
                 about=about,
                 now=now - needed,
                 seconds=seconds,

@@ -43,7 +43,8 @@ def overlap_gap(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             message="Two pieces meet in a point only: nothing holds them together there."
             if touching
             else say(
-                "Two pieces stand {gap_mm:.2f} mm apart where they seem meant to join: what is left between tears or burns away, and nothing holds them together.",
+                "Two pieces stand {gap_mm:.2f} mm apart where they seem meant to join: what is left between tears or "
+                "burns away, and nothing holds them together.",
                 gap_mm=widest.gap_mm,
             ),
             marks=marks,

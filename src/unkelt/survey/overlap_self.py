@@ -58,7 +58,8 @@ def _filled(outline: Outline, workshop: Workshop) -> Iterator[Finding]:
         case="area",
         headline="An outline crosses itself",
         detail=say("{area:.1f} mm² depend on the fill rule", area=twice.area) if marks else "its lines cross",
-        message="The tool follows every line, so it cuts through the shape where it crosses itself, and what is solid there "
+        message="The tool follows every line, so it cuts through the shape where it crosses itself, and what is "
+        "solid there "
         "depends on the fill rule.",
         marks=marks,
     )
@@ -88,7 +89,8 @@ def _line(outline: Outline, workshop: Workshop) -> Iterator[Finding]:
             "A cut line crosses itself at {count} place", "A cut line crosses itself at {count} places", len(places)
         ),
         detail="are its inner lines meant?",
-        message="The tool follows every line, so it cuts through the shape where the line crosses itself. Weld it, if what it "
+        message="The tool follows every line, so it cuts through the shape where the line crosses itself. Weld it, "
+        "if what it "
         "encloses is one shape.",
         case="line" if path.closed.any() else "open",
         marks=tuple(places),

@@ -21,26 +21,39 @@ def path_guide(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
         guide, length = left.outline, float(lengths(left.outline.path).sum())
         if left.cut:
             yield _finding(
-                guide, length, Level.NOTE, "Text was set on a line that is cut", "the ticket's key says so",
-                "The ticket's key calls this colour cut, so the line stays.", "cut",
-            )  # fmt: skip
+                guide,
+                length,
+                Level.NOTE,
+                "Text was set on a line that is cut",
+                "the ticket's key says so",
+                "The ticket's key calls this colour cut, so the line stays.",
+                "cut",
+            )
         elif left.sure:
             yield _finding(
-                guide, length, Level.HOLD, "A guide was left in the file", say("{length:.0f} mm of line under the letters", length=length),
+                guide,
+                length,
+                Level.HOLD,
+                "A guide was left in the file",
+                say("{length:.0f} mm of line under the letters", length=length),
                 "Text was set on this line. The tool would cut along it, through the feet of the letters.",
                 "sure",
-            )  # fmt: skip
+            )
         else:
             yield replace(
                 _finding(
-                    guide, length, Level.HOLD, "A guide, or a line that is meant?",
+                    guide,
+                    length,
+                    Level.HOLD,
+                    "A guide, or a line that is meant?",
                     say("{length:.0f} mm of line under the letters", length=length),
-                    "Letters stand on this line. If text was only set on it, drop it: the tool would cut through their feet. If "
+                    "Letters stand on this line. If text was only set on it, drop it: the tool would cut through "
+                    "their feet. If "
                     "it is meant, accept it.",
                     "doubtful",
                 ),
                 choice=True,
-            )  # fmt: skip
+            )
 
 
 def _finding(

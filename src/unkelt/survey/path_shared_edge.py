@@ -35,7 +35,8 @@ def path_shared_edge(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             headline="Two paths share an edge" if len(items) == 2 else "A path shares an edge with itself",
             detail=say("{length:.1f} mm of one line are there twice", length=length),
             message=say(
-                "{length:.1f} mm are cut twice: the second pass burns the edge, or tears the film that is already free.",
+                "{length:.1f} mm are cut twice: the second pass burns the edge, or tears the film that is already "
+                "free.",
                 length=length,
             ),
             marks=marks,

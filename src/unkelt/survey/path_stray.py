@@ -32,9 +32,11 @@ def path_stray(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             unit="subpaths",
             headline="A stray scrap" if len(found) == 1 else say("{count} stray scraps", count=len(found)),
             detail=say("none larger than {largest_mm:.2f} mm", largest_mm=found.largest_mm),
-            message="Smaller both ways than the tool's own line: a scrap that would be burnt or cut as a mark, or a dot that is meant. Only you can tell."
+            message="Smaller both ways than the tool's own line: a scrap that would be burnt or cut as a mark, or a "
+            "dot that is meant. Only you can tell."
             if choice
-            else "The tool goes there, dips and comes back, and leaves a mark: nothing is to be seen of it on a screen.",
+            else "The tool goes there, dips and comes back, and leaves a mark: nothing is to be seen of it on a "
+            "screen.",
             marks=marks,
             choice=choice,
         )

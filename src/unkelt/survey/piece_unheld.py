@@ -36,7 +36,8 @@ def piece_unheld(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             detail=_where(count, backed),
             message="Cut out of a sheet it falls out of the opening that it lies in: let it into the frame, or move it."
             if count == 1
-            else "Cut out of a sheet they fall out of the opening that they lie in: let them into the frame, or move them.",
+            else "Cut out of a sheet they fall out of the opening that they lie in: let them into the frame, or move "
+            "them.",
             case="loose",
             marks=marks,
             choice=True,
@@ -52,7 +53,8 @@ def piece_unheld(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             unit="pieces",
             headline=say("{count} pieces, and the ticket says {wanted}", count=found.count, wanted=wanted),
             detail=say("{count} too many", count=found.count - wanted),
-            message="More pieces come off the machine than the ticket asks for: some of them are not held by the others.",
+            message="More pieces come off the machine than the ticket asks for: some of them are not held by the "
+            "others.",
             case="many",
             choice=True,
         )

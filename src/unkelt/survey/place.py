@@ -27,21 +27,51 @@ def place(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     over = max(-x0, -y0, x1 - page_width, y1 - page_height)
     if over > workshop.ticket.tolerance.chord_mm:
         yield Finding(
-            "place.off-page", Level.HOLD, ids, box, over, "mm", say("{over:.1f} mm lie outside the page", over=over),
+            "place.off-page",
+            Level.HOLD,
+            ids,
+            box,
+            over,
+            "mm",
+            say("{over:.1f} mm lie outside the page", over=over),
             say("the page is {page_width:.0f} × {page_height:.0f} mm", page_width=page_width, page_height=page_height),
             "Software that cuts off at the page leaves this part out; other software moves everything to fit.",
-        )  # fmt: skip
+        )
     elif width * height > 0 and page_width * page_height > LOOSE * width * height:
         yield Finding(
-            "place.page-loose", Level.NOTE, ids, box, page_width, "mm", "The page is much larger than the drawing",
-            say("{page_width:.0f} × {page_height:.0f} mm for {width:.0f} × {height:.0f}", page_width=page_width, page_height=page_height, width=width, height=height),
+            "place.page-loose",
+            Level.NOTE,
+            ids,
+            box,
+            page_width,
+            "mm",
+            "The page is much larger than the drawing",
+            say(
+                "{page_width:.0f} × {page_height:.0f} mm for {width:.0f} × {height:.0f}",
+                page_width=page_width,
+                page_height=page_height,
+                width=width,
+                height=height,
+            ),
             "Nothing is wrong with it; a page fitted to the drawing is placed on the material without looking for it.",
-        )  # fmt: skip
+        )
     bed = workshop.ticket.machine.bed_mm
     if bed and not any(width <= a and height <= b for a, b in (bed, bed[::-1])):
         yield Finding(
-            "place.bed", Level.HOLD, ids, box, width, "mm", "Larger than the machine's bed",
-            say("{width:.0f} × {height:.0f} mm on {bed:.0f} × {bed_2:.0f}", width=width, height=height, bed=bed[0], bed_2=bed[1]),
+            "place.bed",
+            Level.HOLD,
+            ids,
+            box,
+            width,
+            "mm",
+            "Larger than the machine's bed",
+            say(
+                "{width:.0f} × {height:.0f} mm on {bed:.0f} × {bed_2:.0f}",
+                width=width,
+                height=height,
+                bed=bed[0],
+                bed_2=bed[1],
+            ),
             "It does not fit on the bed either way round, so that a part would not be cut.",
             choice=True,
-        )  # fmt: skip
+        )

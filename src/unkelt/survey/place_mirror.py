@@ -30,16 +30,27 @@ def place_mirror(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
         said = "not mirrored, as the ticket asks" if wanted else "mirrored, which the ticket doesn't want"
         many = say("{count} of {total} items: {said}", count=len(wrong), total=len(reads), said=say(said))
         yield _finding(
-            sheet, workshop, wrong, Level.HOLD, headline(say(said)) if len(wrong) == len(reads) else many,
+            sheet,
+            workshop,
+            wrong,
+            Level.HOLD,
+            headline(say(said)) if len(wrong) == len(reads) else many,
             "it would read the wrong way round once it is in place",
             "Film that is cut from behind reads backwards on the machine. This would read backwards in its place.",
-        )  # fmt: skip
+        )
     if unknown:
         yield _finding(
-            sheet, workshop, unknown, Level.WARN, "It can't be told which way round it reads",
+            sheet,
+            workshop,
+            unknown,
+            Level.WARN,
+            "It can't be told which way round it reads",
             say("the ticket wants it {value}", value="mirrored" if wanted else "not mirrored"),
-            say("A {kind} file doesn't say whether its outlines were mirrored. Look at the letters before it is cut.", kind=sheet.source.kind),
-        )  # fmt: skip
+            say(
+                "A {kind} file doesn't say whether its outlines were mirrored. Look at the letters before it is cut.",
+                kind=sheet.source.kind,
+            ),
+        )
 
 
 def _finding(
@@ -48,9 +59,18 @@ def _finding(
     found = [sheet.find(name) for name in items]
     marks = tuple(box for item in found if item is not None and (box := _box(item, workshop)))
     return Finding(
-        "place.mirror", level, tuple(items), join_boxes(list(marks)), float(len(items)), "items", headline, detail, message,
-        marks=marks, choice=level is Level.WARN,
-    )  # fmt: skip
+        "place.mirror",
+        level,
+        tuple(items),
+        join_boxes(list(marks)),
+        float(len(items)),
+        "items",
+        headline,
+        detail,
+        message,
+        marks=marks,
+        choice=level is Level.WARN,
+    )
 
 
 def _reads(item: Item, workshop: Workshop) -> Reads | None:

@@ -37,7 +37,8 @@ def size_frame(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
                 frame_size_2=frame_size[1],
             ),
             message=say(
-                "The frame of the text, {frame_size:.1f} × {frame_size_2:.1f} mm, has room for letters that aren't there; the size that counts is that of the ink.",
+                "The frame of the text, {frame_size:.1f} × {frame_size_2:.1f} mm, has room for letters that aren't "
+                "there; the size that counts is that of the ink.",
                 frame_size=frame_size[0],
                 frame_size_2=frame_size[1],
             ),

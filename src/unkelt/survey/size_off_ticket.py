@@ -40,7 +40,8 @@ def size_off_ticket(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
                     size_tolerance_mm=ticket.size_tolerance_mm,
                 ),
                 message=say(
-                    "The ticket wants {wanted:.2f} ± {size_tolerance_mm:.2f} mm: it would be cut {actual:.2f} mm too {value}.",
+                    "The ticket wants {wanted:.2f} ± {size_tolerance_mm:.2f} mm: it would be cut {actual:.2f} mm too "
+                    "{value}.",
                     wanted=wanted,
                     size_tolerance_mm=ticket.size_tolerance_mm,
                     actual=abs(actual - wanted),

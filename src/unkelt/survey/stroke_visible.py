@@ -42,7 +42,8 @@ def stroke_visible(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             ),
             detail="its thickness is not part of the outline",
             message=say(
-                "The machine follows the middle of the line: {what}, {width:.2f} mm, is not cut, and it keeps its width when the drawing is scaled.{skewed}",
+                "The machine follows the middle of the line: {what}, {width:.2f} mm, is not cut, and it keeps its "
+                "width when the drawing is scaled.{skewed}",
                 what=what,
                 width=width / (2 if look.fill else 1),
                 skewed=skewed,

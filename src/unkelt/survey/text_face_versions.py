@@ -41,7 +41,8 @@ def text_face_versions(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
                 headline=say("{name} is here in {count} versions", name=taken.name, count=len(others) + 1),
                 detail=say("version {value} is taken", value=version_of(taken) or say("unknown")),
                 message=say(
-                    "The word is set in version {value}, {path}. The other: {places}. Letters of two versions may differ; make sure that this is the one that was drawn with.",
+                    "The word is set in version {value}, {path}. The other: {places}. Letters of two versions may "
+                    "differ; make sure that this is the one that was drawn with.",
                     value=version_of(taken) or say("unknown"),
                     path=taken.path,
                     places=places,

@@ -328,7 +328,8 @@ def _dress(painter: QPainter, shape: _Shape, lens: Lens, palette: Palette) -> No
         painter.setBrush(colour(palette.art_fill, 70))
         painter.setPen(_pen(palette.art_line, 1.0))
         return
-    line = {Operation.SCORE: palette.score, Operation.ENGRAVE: palette.engrave}.get(shape.operation, palette.art_line)  # type: ignore[arg-type]
+    known: dict[Operation | None, str] = {Operation.SCORE: palette.score, Operation.ENGRAVE: palette.engrave}
+    line = known.get(shape.operation, palette.art_line)
     filled = look.fill is not None
     painter.setBrush(colour(palette.art_fill, 150) if filled else Qt.BrushStyle.NoBrush)
     style = Qt.PenStyle.DashLine if shape.live or shape.operation is Operation.SCORE else Qt.PenStyle.SolidLine

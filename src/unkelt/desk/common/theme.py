@@ -92,7 +92,8 @@ DARK = Palette(
 
 
 class Look(QObject):
-    """The look of the whole window: one palette, which may change while it is shown. Whoever paints asks for it then."""
+    """The look of the whole window: one palette, which may change while it is shown. Whoever paints asks for it
+    then."""
 
     changed = Signal()
 

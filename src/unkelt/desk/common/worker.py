@@ -9,6 +9,7 @@ from typing import Any
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
 
 from unkelt.errors import UnkeltError
+from unkelt.messages import say
 from unkelt.progress import Progress
 from unkelt.session.log import LOG
 
@@ -31,9 +32,9 @@ def after_this_turn(owner: QObject, begin: Callable[[], object]) -> None:
 class _Work(QObject):
     """One piece of work. Its signals carry itself, so that the bench can tell whose answer comes."""
 
-    progressed = Signal(object, float, str)
+    progressed = Signal(object, float, object)
     finished = Signal(object, object)
-    failed = Signal(object, str)
+    failed = Signal(object, object)
     ended = Signal(object)
 
     def __init__(
@@ -61,7 +62,14 @@ class _Work(QObject):
         except Exception as problem:
             LOG.exception("a fault while working for %s", self.purpose)
             traceback.print_exc()
-            self.failed.emit(self, f"A fault in the program, nothing was changed: {type(problem).__name__}: {problem}")
+            self.failed.emit(
+                self,
+                say(
+                    "A fault in the program, nothing was changed: {kind}: {fault}",
+                    kind=type(problem).__name__,
+                    fault=problem,
+                ),
+            )
         else:
             self.finished.emit(self, answer)
         self.ended.emit(self)
@@ -93,8 +101,8 @@ class Bench(QObject):
     that is turned to is laid out in one turn and drawn in the next.
     """
 
-    busy = Signal(bool, str)
-    progressed = Signal(float, str)
+    busy = Signal(bool, object)
+    progressed = Signal(float, object)
 
     def __init__(self, parent: QObject, threads: int = 2, later: int = 0) -> None:
         super().__init__(parent)

@@ -37,7 +37,8 @@ class NodeBar(QWidget):
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setSpacing(6)
         words = tr(
-            "Pick a node on the table and drag it or its handles; Shift picks more or frames them, Alt drags without snapping:"
+            "Pick a node on the table and drag it or its handles; Shift picks more or frames them, Alt drags without "
+            "snapping:"
         )
         grid.addWidget(label(words, 9.5, role="muted", wrap=True), 0, 0, 1, 2)
         for index, (word, title, tip) in enumerate(EDITS):

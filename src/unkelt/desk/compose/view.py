@@ -88,7 +88,8 @@ class ComposeView(QWidget):
         self.back = QPushButton(tr("Back to the lettering"))
         self.back.setToolTip(
             tr(
-                "Shows the text as it was before it became outlines; what is changed there is followed by all later steps"
+                "Shows the text as it was before it became outlines; what is changed there is followed by all later "
+                "steps"
             )
         )
         self.back.setFont(font(10))

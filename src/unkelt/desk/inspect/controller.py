@@ -101,7 +101,8 @@ class Inspecting(QSplitter):
             self.panel.show_nothing(
                 tr("There is nothing on this sheet"),
                 tr(
-                    "The file was read to its end and draws nothing: the view Intake says what was left out of it, if anything."
+                    "The file was read to its end and draws nothing: the view Intake says what was left out of it, "
+                    "if anything."
                 ),
             )
         elif not findings and self.state.proof is not None and job.saved:
@@ -110,7 +111,8 @@ class Inspecting(QSplitter):
             self.panel.show_nothing(
                 tr("Nothing found"),
                 tr(
-                    "Save the result (Ctrl+S): the saved file is then read back by another reader, as importing software "
+                    "Save the result (Ctrl+S): the saved file is then read back by another reader, as importing "
+                    "software "
                     "would, and judged."
                 ),
             )

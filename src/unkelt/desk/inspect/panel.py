@@ -209,7 +209,8 @@ class FindingPanel(QWidget):
         self._say(
             tr("Read back: clean") if clean else tr("Read back: on hold"),
             tr(
-                "The saved file was read by another reader, as importing software does: text ignored, one body a compound path."
+                "The saved file was read by another reader, as importing software does: text ignored, one body a "
+                "compound path."
             ),
         )
         for widget in (self.loupes, self.choice, self.options, self.footer):

@@ -110,7 +110,8 @@ class ReleaseView(QWidget):
         for box in (self.straight, self.by_operation, self.by_group, self.by_material, self.zipped):
             column.addWidget(box)
         words = tr(
-            "With them go the inspection sheet to sign (PDF and HTML), recipe, ticket, a picture, check sums, and the original "
+            "With them go the inspection sheet to sign (PDF and HTML), recipe, ticket, a picture, check sums, and "
+            "the original "
             "as it was received. Each file is read back before it is called released."
         )
         column.addWidget(label(words, 9.5, role="muted", wrap=True))

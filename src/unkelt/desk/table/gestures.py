@@ -1,4 +1,5 @@
-"""What a press on a table begins: one class for each gesture. A gesture that is cancelled leaves all as it was before it."""
+"""What a press on a table begins: one class for each gesture. A gesture that is cancelled leaves all as it was before
+it."""
 
 from __future__ import annotations
 

@@ -25,8 +25,8 @@ GUIDE_REACH = 3.0
 class Hand(QObject):
     """Reads presses and moves as gestures, and shows by the cursor what a press would take hold of. Places are in mm.
 
-    `handles` can be dragged, of which the nodes named in `picked` are picked; `guides` lie across the sheet. While it is
-    `measuring`, places are asked about instead of things taken. While it is `holding_sheet`, a drag moves the sheet,
+    `handles` can be dragged, of which the nodes named in `picked` are picked; `guides` lie across the sheet. While it
+    is `measuring`, places are asked about instead of things taken. While it is `holding_sheet`, a drag moves the sheet,
     whatever lies there.
     """
 

@@ -21,8 +21,8 @@ FRAME_PX = 5.0
 
 
 class Marked:
-    """`chosen` is the number of the finding that is chosen; `boxes` frame what is chosen in the ledger, `tried` what a step
-    would do.
+    """`chosen` is the number of the finding that is chosen; `boxes` frame what is chosen in the ledger, `tried` what a
+    step would do.
     """
 
     def __init__(self) -> None:

@@ -16,7 +16,8 @@ REACH_PX = 5
 
 
 class Sight(QObject):
-    """`view` is the viewport; `everything` what the whole sheet takes, to which it is fitted until somebody looks elsewhere."""
+    """`view` is the viewport; `everything` what the whole sheet takes, to which it is fitted until somebody looks
+    elsewhere."""
 
     changed = Signal()
 

@@ -43,8 +43,8 @@ from unkelt.survey.finding import Finding
 class LightTable(Coloured, QWidget):
     """Shows one drawing. Wheel or +/- zooms, dragging pans, a click on a mark chooses its finding.
 
-    `sight` is from where it is looked at, `hand` what is taken hold of on it, `marked` what is marked, `running` its dry
-    run, `comparison` what it is compared with.
+    `sight` is from where it is looked at, `hand` what is taken hold of on it, `marked` what is marked, `running` its
+    dry run, `comparison` what it is compared with.
     """
 
     pointed = Signal(float, float)
@@ -154,8 +154,8 @@ class LightTable(Coloured, QWidget):
             self.sight.fit()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Space takes hold of the sheet, so that a drag moves it whatever lies there; Escape ends a gesture as if it had
-        not begun.
+        """Space takes hold of the sheet, so that a drag moves it whatever lies there; Escape ends a gesture as if it
+        had not begun.
         """
         if event.key() == Qt.Key.Key_Space:
             if not event.isAutoRepeat():
@@ -241,7 +241,8 @@ class LightTable(Coloured, QWidget):
 
 
 def _ground(drawing: Drawing, lens: Lens, colours: Palette) -> Callable[[float, float], tuple[Palette, str]]:
-    """The colours to be read at a place in mm, and what is there: a sheet on light paper is light in a dark window too."""
+    """The colours to be read at a place in mm, and what is there: a sheet on light paper is light in a dark window
+    too."""
 
     def at(x: float, y: float) -> tuple[Palette, str]:
         width, height = drawing.sheet.page_mm

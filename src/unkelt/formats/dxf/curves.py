@@ -52,9 +52,11 @@ def _arcs(center: Vec3, r: float, start: float, sweep: float, error: Error, *, c
     builder.move_to(*at)
     for half in (1, 2):
         angle = start + sweep * half / 2
-        end = (x + r * math.cos(angle), y + r * math.sin(angle)) if not (closed and half == 2) else (
-            x + r * math.cos(start), y + r * math.sin(start)
-        )  # fmt: skip
+        end = (
+            (x + r * math.cos(angle), y + r * math.sin(angle))
+            if not (closed and half == 2)
+            else (x + r * math.cos(start), y + r * math.sin(start))
+        )
         for cubic in arc_to_cubics(*at, r, r, 0, sweep / 2 > math.pi, True, *end, error):
             builder.cubic_to(*cubic)
         at = end

@@ -32,8 +32,19 @@ from unkelt.sheet.model import FaceQuery, Group, Item, Lettering, Outline, Reads
 
 # $INSUNITS, group code 70, in mm (the DXF reference; inches by definition 25.4).
 MM = {
-    1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 8: 25.4e-6, 9: 0.0254, 10: 914.4, 13: 1e-3, 14: 100.0, 15: 1e4, 16: 1e5,
-}  # fmt: skip
+    1: 25.4,
+    2: 304.8,
+    4: 1.0,
+    5: 10.0,
+    6: 1000.0,
+    8: 25.4e-6,
+    9: 0.0254,
+    10: 914.4,
+    13: 1e-3,
+    14: 100.0,
+    15: 1e4,
+    16: 1e5,
+}
 NAMES = {1: "in", 2: "ft", 4: "mm", 5: "cm", 6: "m", 8: "µin", 9: "mil", 10: "yd", 13: "µm", 14: "dm"}
 ARC_ERROR_MM = 0.002
 MARGIN_MM = 5.0

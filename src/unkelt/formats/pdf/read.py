@@ -50,10 +50,12 @@ def read_pdf(path: FilePath, page: int = 1) -> Sheet:
     except pypdfium2.PdfiumError as problem:
         said = str(problem).lower()
         reason = (
-            "is protected by a password; save it without one" if "password" in said
-            else "is protected in a way that is not supported" if "security" in said
+            "is protected by a password; save it without one"
+            if "password" in said
+            else "is protected in a way that is not supported"
+            if "security" in said
             else "is not a PDF, or is damaged"
-        )  # fmt: skip
+        )
         raise InputError(str(path), reason) from problem
     try:
         count = len(document)

@@ -23,6 +23,8 @@ from pypdf.generic import ContentStream
 
 from unkelt.geometry.path import Path, PathBuilder
 
+Place = tuple[float, float]
+
 DEEPEST = 60
 
 MOST_BYTES = 4_000_000
@@ -255,20 +257,20 @@ class _Pen(BasePen):  # type: ignore[misc]
     def _at(self, *points: tuple[float, float]) -> list[float]:
         return [value * self.scale for point in points for value in point]
 
-    def _moveTo(self, pt: tuple[float, float]) -> None:  # noqa: N802 - fontTools' own names
+    def _moveTo(self, pt: Place) -> None:
         self.builder.move_to(*self._at(pt))
 
-    def _lineTo(self, pt: tuple[float, float]) -> None:  # noqa: N802
+    def _lineTo(self, pt: Place) -> None:
         self.builder.line_to(*self._at(pt))
 
-    def _curveToOne(self, pt1: tuple[float, float], pt2: tuple[float, float], pt3: tuple[float, float]) -> None:  # noqa: N802
+    def _curveToOne(self, pt1: Place, pt2: Place, pt3: Place) -> None:
         self.builder.cubic_to(*self._at(pt1, pt2, pt3))
 
-    def _qCurveToOne(self, pt1: tuple[float, float], pt2: tuple[float, float]) -> None:  # noqa: N802
+    def _qCurveToOne(self, pt1: tuple[float, float], pt2: tuple[float, float]) -> None:
         self.builder.quad_to(*self._at(pt1, pt2))
 
-    def _closePath(self) -> None:  # noqa: N802
+    def _closePath(self) -> None:
         self.builder.close()
 
-    def _endPath(self) -> None:  # noqa: N802
+    def _endPath(self) -> None:
         self.builder.end()

@@ -59,9 +59,30 @@ ARC_ERROR_MM = 0.002
 """How far the cubics of an arc may stray from it: a tenth of the standard chord tolerance."""
 
 NOT_DRAWN = frozenset(
-    ["title", "desc", "metadata", "defs", "namedview", "style", "symbol", "marker", "view", "cursor", "color-profile",
-     "clipPath", "mask", "filter", "linearGradient", "radialGradient", "pattern", "solidColor", "hatch", "font", "font-face"]
-)  # fmt: skip
+    [
+        "title",
+        "desc",
+        "metadata",
+        "defs",
+        "namedview",
+        "style",
+        "symbol",
+        "marker",
+        "view",
+        "cursor",
+        "color-profile",
+        "clipPath",
+        "mask",
+        "filter",
+        "linearGradient",
+        "radialGradient",
+        "pattern",
+        "solidColor",
+        "hatch",
+        "font",
+        "font-face",
+    ]
+)
 """Elements that draw nothing where they stand."""
 
 INERT = {
@@ -259,7 +280,8 @@ class _Reader:
         if (first != second).any():
             self.remark(
                 say(
-                    "the group “{name}” is translucent as a whole: its parts are taken as translucent one by one, which shows where they overlap",
+                    "the group “{name}” is translucent as a whole: its parts are taken as translucent one by one, "
+                    "which shows where they overlap",
                     name=name,
                 ),
                 "content.effect",

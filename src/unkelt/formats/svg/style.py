@@ -84,9 +84,16 @@ Said = tuple[tuple[tuple[str, str], ...], tuple[int, ...]]
 _Rule = tuple[bool, dict[str, str]]
 
 _FONT_SIZES = {
-    "xx-small": "9px", "x-small": "10px", "small": "13px", "medium": "16px", "large": "18px", "x-large": "24px",
-    "xx-large": "32px", "smaller": "0.8333em", "larger": "1.2em",
-}  # fmt: skip
+    "xx-small": "9px",
+    "x-small": "10px",
+    "small": "13px",
+    "medium": "16px",
+    "large": "18px",
+    "x-large": "24px",
+    "xx-large": "32px",
+    "smaller": "0.8333em",
+    "larger": "1.2em",
+}
 _WEIGHTS = {"normal": "400", "bold": "700"}
 
 

@@ -211,9 +211,13 @@ class _Runs:
             for name in ("letter-spacing", "word-spacing")
         )
         shift = {"sub": -0.2, "super": 0.4}.get(style["baseline-shift"])
-        baseline = size * shift if shift is not None else self._mm(
-            "0" if style["baseline-shift"] == "baseline" else style["baseline-shift"], size, size * PX / self.scale
-        )  # fmt: skip
+        baseline = (
+            size * shift
+            if shift is not None
+            else self._mm(
+                "0" if style["baseline-shift"] == "baseline" else style["baseline-shift"], size, size * PX / self.scale
+            )
+        )
         aligned = style["alignment-baseline"]
         line = style["dominant-baseline"] if aligned in ("auto", "baseline", "alphabetic") else aligned
         line = "" if line in ("auto", "baseline", "alphabetic") else line

@@ -162,8 +162,14 @@ def _write_text(parent: etree._Element, item: Lettering) -> None:
         share, offset = item.guide.offset_share, item.guide.offset_mm
         within.set(f"{{{XLINK}}}href", f"#{item.id}-guide")
         offsets = f"{_number(share * 100)}%" if share else _number(offset) if offset else ""
-        _set(within, {"startOffset": offsets, "side": "right" if item.guide.right_side else "",
-                      "spacing": "exact" if item.guide.exact else ""})  # fmt: skip
+        _set(
+            within,
+            {
+                "startOffset": offsets,
+                "side": "right" if item.guide.right_side else "",
+                "spacing": "exact" if item.guide.exact else "",
+            },
+        )
     for run in item.runs:
         _write_run(etree.SubElement(within, f"{{{SVG}}}tspan"), run)
 

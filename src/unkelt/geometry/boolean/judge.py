@@ -1,5 +1,5 @@
-"""The judge of what is made of outlines: what the first engine answers beside what the second does, for many clusters of
-outlines in one go. A single one is many of which there is one.
+"""The judge of what is made of outlines: what the first engine answers beside what the second does, for many clusters
+of outlines in one go. A single one is many of which there is one.
 
 Both are judged as finely flattened lines, which are handed in: nothing is flattened here.
 """

@@ -18,9 +18,9 @@ MOST_DASHES = 200_000
 
 
 def dashed(path: Path, dashes_mm: Sequence[float], offset_mm: float) -> Path:
-    """The drawn stretches, each an open subpath; the pattern starts anew with every subpath (SVG 1.1, section 11.4). Where
-    one ends at the start of a closed subpath and another begins there, both are one, with a corner and no caps, as
-    renderers draw them (common practice; resvg confirms it in the tests). One that is drawn all along stays closed.
+    """The drawn stretches, each an open subpath; the pattern starts anew with every subpath (SVG 1.1, section 11.4).
+    Where one ends at the start of a closed subpath and another begins there, both are one, with a corner and no caps,
+    as renderers draw them (common practice; resvg confirms it in the tests). One that is drawn all along stays closed.
 
     An odd number of lengths is taken twice. A pattern without length leaves the path as it is. Raises GeometryRefused
     when there would be more than `MOST_DASHES`.

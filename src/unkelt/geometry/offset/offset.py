@@ -356,7 +356,8 @@ def _traced(
     if (pieces, counters) != wanted:
         raise GeometryRefused(
             say(
-                "the offset has {pieces} pieces and {counters} counters where the second engine has {wanted} and {wanted_2}",
+                "the offset has {pieces} pieces and {counters} counters where the second engine has {wanted} and "
+                "{wanted_2}",
                 pieces=pieces,
                 counters=counters,
                 wanted=wanted[0],

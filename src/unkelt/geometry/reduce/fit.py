@@ -201,8 +201,16 @@ def _fit_some(lines: Polylines, spans: Floats, ends: Complex, limits: _Limits, s
         if not on.any():
             break
         alive, runs, samples, t, budget, weights, residual, held, damping = (
-            alive[on], runs.take(on), samples[on], t[on], budget[on], weights[on], residual[on], held.take(on), damping[on]
-        )  # fmt: skip
+            alive[on],
+            runs.take(on),
+            samples[on],
+            t[on],
+            budget[on],
+            weights[on],
+            residual[on],
+            held.take(on),
+            damping[on],
+        )
         if number + 1 >= PLAIN_ROUNDS:
             weights = weights * (0.15 + residual / residual.max(axis=1, keepdims=True))
             weights /= weights.mean(axis=1, keepdims=True)

@@ -44,9 +44,7 @@ def noise_mm(path: Path) -> float:
         points, around, steps = points[2:-2], [each[2:-2] for each in around], steps[:, 2:-2]
     at = np.stack([-steps[0] - steps[1], -steps[1], steps[2], steps[2] + steps[3]])
     with np.errstate(divide="ignore", invalid="ignore"):
-        weights = np.stack([
-            np.prod([at[k] / (at[k] - at[j]) for k in range(4) if k != j], axis=0) for j in range(4)
-        ])  # fmt: skip
+        weights = np.stack([np.prod([at[k] / (at[k] - at[j]) for k in range(4) if k != j], axis=0) for j in range(4)])
         off = points - sum(w[:, None] * p for w, p in zip(weights, around, strict=True))
         way = around[2] - around[1]
         across = np.abs(off[:, 0] * way[:, 1] - off[:, 1] * way[:, 0]) / np.linalg.norm(way, axis=1)

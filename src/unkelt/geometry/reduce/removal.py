@@ -95,8 +95,14 @@ def _fitted(places: list[tuple[Run, int, int]], lines: Polylines, budget_mm: flo
         starts += [_without(curves, ways, node) for node in range(1, ANEW)]
     every = np.tile(np.arange(len(windows)), len(starts))
     found = fit_runs(
-        lines, spans[every], curves[every][:, [0, -1], [0, 3]], ways[every][:, [0, -1]], together(starts), budget_mm, hinged[every]
-    )  # fmt: skip
+        lines,
+        spans[every],
+        curves[every][:, [0, -1], [0, 3]],
+        ways[every][:, [0, -1]],
+        together(starts),
+        budget_mm,
+        hinged[every],
+    )
     new, towards = found.runs.curves(), found.runs.ways
     results: list[list[Cubic] | None] = [None] * len(windows)
     for row in np.flatnonzero(found.good).tolist():

@@ -72,7 +72,7 @@ def arc_segments(rail: Arc, a: float, b: float, start: Floats, end: Floats) -> l
     return [
         (np.stack([nodes[k], nodes[k] + reach * slopes[k], nodes[k + 1] - reach * slopes[k + 1], nodes[k + 1]]), CUBIC)
         for k in range(count)
-    ]  # fmt: skip
+    ]
 
 
 def _straightened(segments: list[Segment], true: list[bool]) -> tuple[list[Segment], list[bool]]:

@@ -359,8 +359,11 @@ class _Tracer:
         """About where points (k, 2) lie on rails (k,)."""
         run = shapely.line_locate_point(self.lines[which], shapely.points(points))
         return np.array(
-            [np.interp(at, self.travelled[rail], self.parameters[rail]) for rail, at in zip(which.tolist(), run.tolist(), strict=True)]
-        )  # fmt: skip
+            [
+                np.interp(at, self.travelled[rail], self.parameters[rail])
+                for rail, at in zip(which.tolist(), run.tolist(), strict=True)
+            ]
+        )
 
     def _exact_parameters(self, which: Ints, points: Floats) -> Floats:
         """The parameters of points (k, 2) that lie on rails (k,)."""
