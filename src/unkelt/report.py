@@ -18,17 +18,20 @@ from unkelt.sheet.model import Group, Sheet
 from unkelt.steps.cures import cures_of
 from unkelt.survey.finding import Finding
 
+Facts = dict[str, Any]
+"""What JSON holds."""
+
 if TYPE_CHECKING:  # what draws an inspection sheet takes a while to import
     from unkelt.release.package import Package
 
 
-def check_report(files: Sequence[dict[str, Any]]) -> dict[str, Any]:
+def check_report(files: Sequence[Facts]) -> Facts:
     return {"schema": "unkelt.check/1", "files": list(files)}
 
 
 def checked_file(
     path: str, sheet: Sheet, findings: Sequence[Finding], workshop: Workshop, ticket: Path | None = None
-) -> dict[str, Any]:
+) -> Facts:
     """`ticket` is the one that lay beside the file, where that was taken."""
     return {
         "path": path,
@@ -53,11 +56,11 @@ def checked_file(
     }
 
 
-def failed_file(path: str, reason: str) -> dict[str, Any]:
+def failed_file(path: str, reason: str) -> Facts:
     return {"path": path, "error": reason, "ticket": None, "sheet": None, "findings": []}
 
 
-def sheet_facts(sheet: Sheet, workshop: Workshop) -> dict[str, Any]:
+def sheet_facts(sheet: Sheet, workshop: Workshop) -> Facts:
     """Counts and extents; the ink of live text counts where its face is to be had."""
     ink = [sheet.drawn_box()]
     ink += [set_lettering(text, workshop.shelf).ink(text.placement) for text in sheet.letterings()]
@@ -79,7 +82,7 @@ def mend_report(
     before: Sequence[Finding],
     after: Sequence[Finding],
     holds: Sequence[str],
-) -> dict[str, Any]:
+) -> Facts:
     """`holds` is what stands against the result, pictures and all."""
     return {
         "schema": "unkelt.mend/1",
@@ -98,7 +101,7 @@ def mend_report(
     }
 
 
-def proof_report(proof: Proof) -> dict[str, Any]:
+def proof_report(proof: Proof) -> Facts:
     return {
         "schema": "unkelt.proof/1",
         "path": proof.path,
@@ -117,7 +120,7 @@ def proof_report(proof: Proof) -> dict[str, Any]:
     }
 
 
-def release_report(source: str, package: Package | None, holds: Sequence[str]) -> dict[str, Any]:
+def release_report(source: str, package: Package | None, holds: Sequence[str]) -> Facts:
     """`folder` is None where nothing was released."""
     return {
         "schema": "unkelt.release/1",

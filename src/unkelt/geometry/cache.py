@@ -97,7 +97,7 @@ _in_use = Cache()
 
 def use(cache: Cache) -> Cache:
     """Hands in the cache that everything keeps its answers in from now on; the one before."""
-    global _in_use  # noqa: PLW0603 - the one place where it is handed in
+    global _in_use
     before, _in_use = _in_use, cache
     return before
 

@@ -7,7 +7,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from importlib.resources import files
-from typing import Any, ClassVar
+from typing import ClassVar
 
 from unkelt.errors import InputError
 from unkelt.job.schema import (
@@ -17,6 +17,7 @@ from unkelt.job.schema import (
     Seconds,
     Speed,
     Switch,
+    Toml,
     TwoLengths,
     loads,
     one_of,
@@ -76,7 +77,7 @@ class Machine:
 STANDARD_PROFILE = "film-knife"
 
 
-def machine_of(table: dict[str, Any], source: str) -> Machine:
+def machine_of(table: Toml, source: str) -> Machine:
     """What `[machine]` says: a profile's figures, and what a shop has measured of its own in their place. Raises
     InputError naming the field.
     """
@@ -89,7 +90,7 @@ def machine_of(table: dict[str, Any], source: str) -> Machine:
 
 
 @lru_cache(maxsize=1)
-def _tables() -> dict[str, dict[str, Any]]:
+def _tables() -> dict[str, Toml]:
     """What each profile says, by its name."""
     folder = files("unkelt") / "job" / "machines"
     entries = sorted(

@@ -23,16 +23,18 @@ from unkelt.messages import say
 from unkelt.units import parse_length
 
 T = TypeVar("T")
+Toml = dict[str, Any]
+"""A table as tomllib gives it."""
 
 
 @dataclass(frozen=True, slots=True)
 class Written:
     """In a field's annotation: what reads its value. It raises ValueError or LengthError, with what must be there."""
 
-    read: Callable[[Any], object]
+    read: Callable[[object], object]
 
 
-def loads(text: str, source: str) -> dict[str, Any]:
+def loads(text: str, source: str) -> Toml:
     """The tables of a TOML text. Raises InputError."""
     try:
         return tomllib.loads(text)
@@ -40,7 +42,7 @@ def loads(text: str, source: str) -> dict[str, Any]:
         raise InputError(source, say("is not valid TOML: {problem}", problem=problem)) from problem
 
 
-def structured(table: dict[str, Any], source: str, kind: type[T], place: str = "") -> T:
+def structured(table: Toml, source: str, kind: type[T], place: str = "") -> T:
     """A table as the dataclass that it fills in; it may leave out fields that have a value without it.
 
     Raises InputError with the field's place, within the `place` of the table, where a value isn't what the field holds
@@ -79,81 +81,81 @@ def _written_name(kind: type, name: str) -> str:
     return getattr(kind, "WRITTEN", {}).get(name, name)
 
 
-def _reader(kind: object) -> Callable[[Any], object] | None:
+def _reader(kind: object) -> Callable[[object], object] | None:
     marks = typing.get_args(kind)[1:] if typing.get_origin(kind) is Annotated else ()
     return next((mark.read for mark in marks if isinstance(mark, Written)), None)
 
 
-def _reading(kind: object) -> Callable[[Any, object], object]:
+def _reading(kind: object) -> Callable[[object, object], object]:
     read = _reader(kind)
     assert read is not None
     return lambda value, _: read(value)
 
 
-def text(value: Any) -> str:
+def text(value: object) -> str:
     if not isinstance(value, str):
         raise ValueError(say("must be text in quotes, not {value!r}", value=value))
     return value
 
 
-def yes_or_no(value: Any) -> bool:
+def yes_or_no(value: object) -> bool:
     if not isinstance(value, bool):
         raise ValueError(say("must be true or false, not {value!r}", value=value))
     return value
 
 
-def count(value: Any) -> int:
+def count(value: object) -> int:
     if not isinstance(value, int) or isinstance(value, bool) or value < 1:
         raise ValueError(say("must be a whole number from 1 on, not {value!r}", value=value))
     return value
 
 
-def number(value: Any) -> float:
+def number(value: object) -> float:
     if not isinstance(value, int | float) or isinstance(value, bool):
         raise ValueError(say("must be a number, not {value!r}", value=value))
     return float(value)
 
 
-def names(value: Any) -> tuple[str, ...]:
+def names(value: object) -> tuple[str, ...]:
     if not isinstance(value, list) or not all(isinstance(each, str) for each in value):
         raise ValueError(say("must be a list of names, not {value!r}", value=value))
     return tuple(value)
 
 
-def numbers(value: Any) -> tuple[float, ...]:
+def numbers(value: object) -> tuple[float, ...]:
     if not isinstance(value, list):
         raise ValueError(say("must be a list of numbers, not {value!r}", value=value))
     return tuple(map(number, value))
 
 
-def table_of_anything(value: Any) -> dict[str, Any]:
+def table_of_anything(value: object) -> Toml:
     if not isinstance(value, dict):
         raise ValueError(say("must be a table, not {value!r}", value=value))
     return value
 
 
-def length(value: Any) -> float:
+def length(value: object) -> float:
     found = parse_length(text(value))
     if found <= 0:
         raise ValueError(say("“{value}” must be greater than zero", value=value))
     return found
 
 
-def length_or_none(value: Any) -> float:
+def length_or_none(value: object) -> float:
     found = parse_length(text(value))
     if found < 0:
         raise ValueError(say("“{value}” must not be less than zero", value=value))
     return found
 
 
-def two_lengths(value: Any) -> tuple[float, float]:
+def two_lengths(value: object) -> tuple[float, float]:
     if not isinstance(value, list) or len(value) != 2:
         raise ValueError(say("must be two lengths, width and height, not {value!r}", value=value))
     return length(value[0]), length(value[1])
 
 
 def one_of(*words: str) -> Callable[[Any], str]:
-    def convert(value: Any) -> str:
+    def convert(value: object) -> str:
         if value not in words:
             raise ValueError(say("must be one of {listed}, not {value!r}", listed=", ".join(words), value=value))
         return str(value)
@@ -161,25 +163,26 @@ def one_of(*words: str) -> Callable[[Any], str]:
     return convert
 
 
-def colours(value: Any) -> list[str]:
-    given = value if isinstance(value, list) else [value]
-    for colour in given:
+def colours(value: object) -> list[str]:
+    found = []
+    for colour in value if isinstance(value, list) else [value]:
         if not isinstance(colour, str) or not re.fullmatch(r"#[0-9a-fA-F]{6}", colour):
             raise ValueError(say('must be colours such as "#0b5d4c", not {colour!r}', colour=colour))
-    return [colour.lower() for colour in given]
+        found.append(colour.lower())
+    return found
 
 
-def speed(value: Any) -> float:
+def speed(value: object) -> float:
     """“300 mm/s” in mm/s."""
     return _per(value, "/s", "a speed such as 300 mm/s")
 
 
-def acceleration(value: Any) -> float:
+def acceleration(value: object) -> float:
     """“3000 mm/s2” in mm/s²."""
     return _per(value, "/s2", "an acceleration such as 3000 mm/s2")
 
 
-def seconds(value: Any) -> float:
+def seconds(value: object) -> float:
     """“0.8 s”, “4 ms” in seconds."""
     match = re.fullmatch(r"\s*(\d+(?:\.\d*)?|\.\d+)\s*(ms|s)\s*", text(value))
     if not match:
@@ -187,7 +190,7 @@ def seconds(value: Any) -> float:
     return float(match[1]) / (1000 if match[2] == "ms" else 1)
 
 
-def _per(value: Any, ending: str, wanted: str) -> float:
+def _per(value: object, ending: str, wanted: str) -> float:
     said = text(value).replace("²", "2").replace(" ", "")
     if not said.endswith(ending):
         raise ValueError(say("must be {wanted}, not {value!r}", wanted=wanted, value=value))
@@ -210,18 +213,18 @@ Seconds = Annotated[float, Written(seconds)]
 Colours = Annotated[list[str], Written(colours)]
 Names = Annotated[tuple[str, ...], Written(names)]
 Numbers = Annotated[tuple[float, ...], Written(numbers)]
-Table = Annotated[dict[str, Any], Written(table_of_anything)]
+Table = Annotated[Toml, Written(table_of_anything)]
 
 
-def _hook(hint: Any) -> Callable[[Any, object], object]:
+def _hook(hint: Any) -> Callable[[object, object], object]:
     return lambda value, _: _CONVERTER.structure(value, hint)
 
 
-def _dataclass_hook(kind: type) -> Callable[[Any, object], object]:
+def _dataclass_hook(kind: type) -> Callable[[object, object], object]:
     written: dict[str, str] = getattr(kind, "WRITTEN", {})
     # cattrs leaves out of annotations what is more than a type, so it is told field by field.
     hints = typing.get_type_hints(kind, include_extras=True)
-    fields: dict[str, Any] = {
+    fields: Toml = {
         field.name: cattrs.override(
             rename=written.get(field.name),
             struct_hook=_hook(hints[field.name]),
@@ -232,7 +235,7 @@ def _dataclass_hook(kind: type) -> Callable[[Any, object], object]:
         kind, _CONVERTER, _cattrs_forbid_extra_keys=True, _cattrs_detailed_validation=True, **fields
     )
 
-    def hook(value: Any, as_kind: object) -> object:
+    def hook(value: object, as_kind: object) -> object:
         if not isinstance(value, dict):
             raise ValueError(say("must be a table, not {value!r}", value=value))
         return structure(value, as_kind)

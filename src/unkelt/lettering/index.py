@@ -20,6 +20,9 @@ from fontTools.ttLib import TTFont, TTLibError
 from unkelt.lettering.faces import WIDTHS, Face
 from unkelt.messages import say
 
+Json = Any
+"""What JSON holds."""
+
 SUFFIXES = frozenset([".ttf", ".otf", ".ttc", ".otc", ".woff", ".woff2"])
 CACHE = "faces-2.json"
 """The name tells the cache's form; another form takes another name."""
@@ -132,7 +135,7 @@ def index(paths: Iterable[Path], cache_folder: Path | None = None) -> Indexed:
     """
     cache = (cache_folder or platformdirs.user_cache_path("unkelt")) / CACHE
     known = _read(cache)
-    entries: dict[str, Any] = {}
+    entries: dict[str, Json] = {}
     fresh = False
     for path in paths:
         try:
@@ -154,17 +157,17 @@ def index(paths: Iterable[Path], cache_folder: Path | None = None) -> Indexed:
     return Indexed(tuple(faces), tuple(entry[3] for entry in entries.values() if entry[3]))
 
 
-def _record(face: Face) -> list[Any]:
+def _record(face: Face) -> list[Json]:
     return [face.index, face.family, face.style, face.weight, face.italic, face.postscript, face.axes, face.width]
 
 
-def _face(path: Path, record: list[Any]) -> Face:
+def _face(path: Path, record: list[Json]) -> Face:
     number, family, style, weight, italic, postscript, axes, width = record
     place = tuple((tag, value) for tag, value in axes)
     return Face(path, number, family, style, weight, italic, postscript, False, place, width)
 
 
-def _read(cache: Path) -> dict[str, Any]:
+def _read(cache: Path) -> dict[str, Json]:
     try:
         known = json.loads(cache.read_text(encoding="utf-8"))
         assert all(len(entry) == 4 and all(len(record) == 8 for record in entry[2]) for entry in known.values())
@@ -173,7 +176,7 @@ def _read(cache: Path) -> dict[str, Any]:
     return dict(known)
 
 
-def _write(cache: Path, entries: dict[str, Any]) -> None:
+def _write(cache: Path, entries: dict[str, Json]) -> None:
     try:
         cache.parent.mkdir(parents=True, exist_ok=True)
         handle, name = tempfile.mkstemp(dir=cache.parent, prefix=CACHE)

@@ -15,6 +15,9 @@ from ezdxf.math import Vec3
 from unkelt.geometry.arcs import arc_to_cubics
 from unkelt.geometry.path import EMPTY, Path, PathBuilder, concat, polygon
 
+Entity = Any
+"""Something of ezdxf, which has no types for what is in a file."""
+
 Error = float
 
 
@@ -24,21 +27,21 @@ def entity_path(entity: DXFEntity, error: Error) -> Path | None:
     return make(entity, error) if make else None
 
 
-def _line(entity: Any, error: Error) -> Path:
+def _line(entity: Entity, error: Error) -> Path:
     (x0, y0, _), (x1, y1, _) = entity.dxf.start, entity.dxf.end
     return polygon((x0, y0), (x1, y1), closed=False)
 
 
-def _point(entity: Any, error: Error) -> Path:
+def _point(entity: Entity, error: Error) -> Path:
     x, y, _ = entity.dxf.location
     return polygon((x, y), closed=False)
 
 
-def _circle(entity: Any, error: Error) -> Path:
+def _circle(entity: Entity, error: Error) -> Path:
     return _in_world(entity, _arcs(entity.dxf.center, entity.dxf.radius, 0.0, math.tau, error, closed=True))
 
 
-def _arc(entity: Any, error: Error) -> Path:
+def _arc(entity: Entity, error: Error) -> Path:
     start, end = math.radians(entity.dxf.start_angle), math.radians(entity.dxf.end_angle)
     sweep = (end - start) % math.tau or math.tau
     return _in_world(entity, _arcs(entity.dxf.center, entity.dxf.radius, start, sweep, error, closed=False))
@@ -65,7 +68,7 @@ def _arcs(center: Vec3, r: float, start: float, sweep: float, error: Error, *, c
     return builder.path()
 
 
-def _ellipse(entity: Any, error: Error) -> Path:
+def _ellipse(entity: Entity, error: Error) -> Path:
     tool = entity.construction_tool()
     major, ratio = tool.major_axis, tool.ratio
     rx = major.magnitude
@@ -106,19 +109,19 @@ def _bulged(points: Iterable[tuple[float, float, float]], closed: bool, error: E
     return builder.path()
 
 
-def _lwpolyline(entity: Any, error: Error) -> Path:
+def _lwpolyline(entity: Entity, error: Error) -> Path:
     points = [(x, y, bulge) for x, y, bulge in entity.get_points("xyb")]
     return _in_world(entity, _bulged(points, bool(entity.closed), error))
 
 
-def _polyline(entity: Any, error: Error) -> Path:
+def _polyline(entity: Entity, error: Error) -> Path:
     if not (entity.is_2d_polyline or entity.is_3d_polyline):
         return _by_library(entity, error)
     points = [(v.dxf.location.x, v.dxf.location.y, v.dxf.bulge) for v in entity.vertices]
     return _in_world(entity, _bulged(points, bool(entity.is_closed), error))
 
 
-def _spline(entity: Any, error: Error) -> Path:
+def _spline(entity: Entity, error: Error) -> Path:
     tool = entity.construction_tool()
     builder = PathBuilder()
     if tool.degree <= 3 and not tool.is_rational:
@@ -140,22 +143,22 @@ def _spline(entity: Any, error: Error) -> Path:
     return builder.path()
 
 
-def _solid(entity: Any, error: Error) -> Path:
+def _solid(entity: Entity, error: Error) -> Path:
     corners = [(v.x, v.y) for v in entity.wcs_vertices()]
     return polygon(*corners) if len(corners) > 2 else EMPTY
 
 
-def _by_library(entity: Any, error: Error) -> Path:
+def _by_library(entity: Entity, error: Error) -> Path:
     """What the library makes of it: quarter arcs and cubics."""
     made = dxf_path.make_path(entity)
     return _from_library(made.sub_paths())
 
 
-def _hatch(entity: Any, error: Error) -> Path:
+def _hatch(entity: Entity, error: Error) -> Path:
     return _from_library(part for made in dxf_path.from_hatch(entity) for part in made.sub_paths())
 
 
-def _from_library(parts: Iterable[Any]) -> Path:
+def _from_library(parts: Iterable[Entity]) -> Path:
     paths = []
     for part in parts:
         builder = PathBuilder()
@@ -185,7 +188,7 @@ def _in_world(entity: DXFGraphic, path: Path) -> Path:
     return Path(from_mirror, path.degrees, path.starts, path.closed)
 
 
-_KINDS: dict[str, Callable[[Any, Error], Path]] = {
+_KINDS: dict[str, Callable[[Entity, Error], Path]] = {
     "LINE": _line,
     "POINT": _point,
     "CIRCLE": _circle,

@@ -30,6 +30,9 @@ from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.change import transformed
 from unkelt.sheet.model import FaceQuery, Group, Item, Lettering, Outline, Reads, Remark, Run, Scale, Sheet, Source
 
+Entity = Any
+"""Something of ezdxf, which has no types for what is in a file."""
+
 # $INSUNITS, group code 70, in mm (the DXF reference; inches by definition 25.4).
 MM = {
     1: 25.4,
@@ -103,7 +106,7 @@ def _bound(grouped: Sequence[list[Outline]], chord: float) -> dict[str, Outline 
 class _Reader:
     """One pass over one document's modelspace."""
 
-    def __init__(self, document: Any, name: str) -> None:
+    def __init__(self, document: Entity, name: str) -> None:
         self.document, self.name = document, name
         self.remarks: list[Remark] = []
         self.missed: Counter[str] = Counter()
@@ -216,7 +219,7 @@ class _Reader:
             self._id(f"{kind.lower()}-{entity.dxf.get('handle') or len(self.used)}"), path, self._look(entity)
         )
 
-    def _look(self, entity: Any) -> Appearance:
+    def _look(self, entity: Entity) -> Appearance:
         layer = self._layer(entity)
         colour = _colour(entity, layer)
         filled = entity.dxftype() in FILLED
@@ -228,11 +231,11 @@ class _Reader:
             visible=not entity.dxf.get("invisible", 0) and (layer is None or (layer.is_on() and not layer.is_frozen())),
         )
 
-    def _layer(self, entity: Any) -> Any:
+    def _layer(self, entity: Entity) -> Entity:
         name = entity.dxf.get("layer", "0")
         return self.document.layers.get(name) if self.document.layers.has_entry(name) else None
 
-    def _text(self, entity: Any, kind: str) -> Lettering | None:
+    def _text(self, entity: Entity, kind: str) -> Lettering | None:
         """TEXT and MTEXT as live text. Their height is that of capitals, so that the size is open until a face is
         known.
 
@@ -292,7 +295,7 @@ def _as_it_reads(item: Item) -> Item:
     return replace(item, reads=Reads.UNKNOWN) if isinstance(item, Outline) else item
 
 
-def _colour(entity: Any, layer: Any) -> str:
+def _colour(entity: Entity, layer: Entity) -> str:
     """The entity's own colour, or its layer's; "white", which is black on paper, is black."""
     for source in (entity, layer):
         if source is None:

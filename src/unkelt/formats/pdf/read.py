@@ -29,6 +29,9 @@ from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance
 from unkelt.sheet.change import transformed
 from unkelt.sheet.model import FaceQuery, Group, Item, Lettering, Outline, Picture, Reads, Remark, Run, Sheet, Source
 
+Raw = Any
+"""Something of PDFium, whose bindings have no types."""
+
 POINT = 25.4 / 72
 DEEPEST = 60
 AWAY = 0.012
@@ -169,11 +172,11 @@ class _Reader:
             )
         self.remark(words, "content.effect")
 
-    def _page_objects(self) -> Iterator[Any]:
+    def _page_objects(self) -> Iterator[Raw]:
         raw = self.page.raw
         return (pdfium.FPDFPage_GetObject(raw, index) for index in range(pdfium.FPDFPage_CountObjects(raw)))
 
-    def _items(self, objects: Iterator[Any], matrix: Transform, frame: Box, depth: int) -> tuple[Item, ...]:
+    def _items(self, objects: Iterator[Raw], matrix: Transform, frame: Box, depth: int) -> tuple[Item, ...]:
         if depth > DEEPEST:
             raise InputError(self.name, say("forms are nested more than {deepest} deep", deepest=DEEPEST))
         items: list[Item] = []
@@ -200,7 +203,7 @@ class _Reader:
                 items.append(item)
         return tuple(items)
 
-    def _outline(self, raw: Any, matrix: Transform, frame: Box) -> Outline | None:
+    def _outline(self, raw: Raw, matrix: Transform, frame: Box) -> Outline | None:
         path = _path(raw).transformed(matrix)
         if not len(path):
             return None
@@ -231,7 +234,7 @@ class _Reader:
         self._remark_clip(raw, path, frame, matrix, name)
         return Outline(name, path, look, reads=Reads.UNKNOWN)  # PDF has no word for it
 
-    def _colour(self, raw: Any, get: Any, name: str) -> tuple[str | None, float]:
+    def _colour(self, raw: Raw, get: Raw, name: str) -> tuple[str | None, float]:
         r, g, b, a = (ctypes.c_uint() for _ in range(4))
         if not get(raw, r, g, b, a):
             self.remark(
@@ -244,7 +247,7 @@ class _Reader:
             return "#000000", 1.0
         return f"#{r.value:02x}{g.value:02x}{b.value:02x}", a.value / 255
 
-    def _dashes(self, raw: Any, scale: float) -> tuple[float, ...]:
+    def _dashes(self, raw: Raw, scale: float) -> tuple[float, ...]:
         count = pdfium.FPDFPageObj_GetDashCount(raw)
         if count <= 0:
             return ()
@@ -252,7 +255,7 @@ class _Reader:
         pdfium.FPDFPageObj_GetDashArray(raw, values, count)
         return tuple(float(value) * scale for value in values)
 
-    def _remark_clip(self, raw: Any, path: Path, frame: Box, matrix: Transform, name: str) -> None:
+    def _remark_clip(self, raw: Raw, path: Path, frame: Box, matrix: Transform, name: str) -> None:
         """A clip that hides a part of an outline; most clips are a page's own and hide nothing."""
         clip = pdfium.FPDFPageObj_GetClipPath(raw)
         box = bounds(path)
@@ -279,7 +282,7 @@ class _Reader:
                     )
                 return
 
-    def _text(self, raw: Any, matrix: Transform) -> Lettering | None:
+    def _text(self, raw: Raw, matrix: Transform) -> Lettering | None:
         size = ctypes.c_float()
         pdfium.FPDFTextObj_GetFontSize(raw, size)
         length = pdfium.FPDFTextObj_GetText(raw, self.text_page.raw, None, 0)
@@ -306,7 +309,7 @@ class _Reader:
         beyond = ("forms of letters that only its own face has",) if drawn is None else ()
         return Lettering(f"text-{self.count}", (run,), "start", placement, drawn=drawn or (), beyond=beyond)
 
-    def _text_look(self, raw: Any, scale: float) -> Appearance:
+    def _text_look(self, raw: Raw, scale: float) -> Appearance:
         """What a text is painted with: filled, stroked, both, or neither (ISO 32000-1, table 106)."""
         name = f"text-{self.count}"
         mode = pdfium.FPDFTextObj_GetTextRenderMode(raw)
@@ -331,7 +334,7 @@ class _Reader:
             stroke_opacity=line[1],
         )
 
-    def _drawn(self, raw: Any, matrix: Transform, font: Any, size: float) -> tuple[tuple[str, Path], ...] | None:
+    def _drawn(self, raw: Raw, matrix: Transform, font: Raw, size: float) -> tuple[tuple[str, Path], ...] | None:
         """The letters of a text with the curves of its embedded face, each where the file puts it.
 
         Empty where the face isn't embedded: then the shelf must have it. None where it is, and a letter's form isn't
@@ -385,7 +388,7 @@ class _Reader:
             letters.append(("".join(char.letter for char in told) or "\ufffd", drawn))
         return tuple(letters)
 
-    def _shown_by(self, raw: Any) -> Shown | None:
+    def _shown_by(self, raw: Raw) -> Shown | None:
         """What the operator of a text object shows, where the operators and PDFium's objects agree in number."""
         if self._shown is None:
             texts = [ctypes.addressof(each.contents) for each in _texts(self._page_objects())]
@@ -393,7 +396,7 @@ class _Reader:
             self._shown = dict(zip(texts, shown, strict=True)) if len(texts) == len(shown) else {}
         return self._shown.get(ctypes.addressof(raw.contents))
 
-    def _letters_of(self, raw: Any) -> list[int]:
+    def _letters_of(self, raw: Raw) -> list[int]:
         """Which characters of the page belong to a text object."""
         if self._letters is None:
             self._letters = {}
@@ -412,11 +415,11 @@ class _Char:
 
     letter: str
     origin: tuple[float, float]
-    matrix: Any
+    matrix: Raw
     box: Box
 
 
-def _char(page: Any, index: int) -> _Char:
+def _char(page: Raw, index: int) -> _Char:
     code = pdfium.FPDFText_GetUnicode(page, index)
     letter = chr(code) if 0 < code < 0x110000 else "\ufffd"  # what no letter is known for is drawn all the same
     x, y, m = ctypes.c_double(), ctypes.c_double(), pdfium.FS_MATRIX()
@@ -446,7 +449,7 @@ def _around(box: Box, matrix: Transform) -> Box:
     return min(xs), min(ys), max(xs), max(ys)
 
 
-def _texts(objects: Iterator[Any], depth: int = 0) -> Iterator[Any]:
+def _texts(objects: Iterator[Raw], depth: int = 0) -> Iterator[Raw]:
     """The text objects in the order in which they are drawn."""
     for raw in objects:
         kind = pdfium.FPDFPageObj_GetType(raw)
@@ -467,7 +470,7 @@ def _scaled(sheet: Sheet, unit: float) -> Sheet:
     return replace(changed, page_mm=(sheet.page_mm[0] * unit, sheet.page_mm[1] * unit), source=source)
 
 
-def _family(font: Any) -> str:
+def _family(font: Raw) -> str:
     """The family that a font of the file calls itself, without the tag of a subset."""
     length = pdfium.FPDFFont_GetFamilyName(font, None, 0)
     buffer = ctypes.create_string_buffer(max(1, length))
@@ -476,14 +479,14 @@ def _family(font: Any) -> str:
     return name.split("+", 1)[1] if name[6:7] == "+" else name
 
 
-def _matrix(raw: Any) -> Transform:
+def _matrix(raw: Raw) -> Transform:
     m = pdfium.FS_MATRIX()
     if not pdfium.FPDFPageObj_GetMatrix(raw, m):
         return Identity
     return Transform(m.a, m.b, m.c, m.d, m.e, m.f)
 
 
-def _path(raw: Any) -> Path:
+def _path(raw: Raw) -> Path:
     builder = PathBuilder()
     pending: list[tuple[float, float]] = []
     for index in range(pdfium.FPDFPath_CountSegments(raw)):
@@ -491,7 +494,7 @@ def _path(raw: Any) -> Path:
     return builder.path()
 
 
-def _draw(builder: PathBuilder, segment: Any, pending: list[tuple[float, float]]) -> None:
+def _draw(builder: PathBuilder, segment: Raw, pending: list[tuple[float, float]]) -> None:
     """One segment of PDFium's; a Bézier comes in three, its handles first."""
     x, y = ctypes.c_float(), ctypes.c_float()
     pdfium.FPDFPathSegment_GetPoint(segment, x, y)

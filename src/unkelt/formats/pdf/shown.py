@@ -23,6 +23,9 @@ from pypdf.generic import ContentStream
 
 from unkelt.geometry.path import Path, PathBuilder
 
+Raw = Any
+"""Something of pypdf or of a font, which have no types."""
+
 Place = tuple[float, float]
 
 DEEPEST = 60
@@ -46,7 +49,7 @@ class Shown:
 
 @dataclass(frozen=True, slots=True)
 class _State:
-    font: Any = None
+    font: Raw = None
     size: float = 0.0
     between: float = 0.0
     stretch: float = 1.0
@@ -62,7 +65,7 @@ class _Show:
     faces: dict[int, _Embedded | None] = field(default_factory=dict)
     left: int = MOST_BYTES
 
-    def run(self, stream: Any, resources: Any, state: _State, depth: int = 0) -> None:
+    def run(self, stream: Raw, resources: Raw, state: _State, depth: int = 0) -> None:
         """Raises whatever the library does, and ValueError where the page is too large or nested too deep."""
         self.left -= len(stream.get_data()) if stream is not None else 0
         if self.left < 0 or depth > DEEPEST:
@@ -90,7 +93,7 @@ class _Show:
             else:
                 state = _changed(state, operator, operands, resources)
 
-    def _face(self, font: Any) -> _Embedded | None:
+    def _face(self, font: Raw) -> _Embedded | None:
         """The face that a font carries, where its codes are numbers of glyphs and it can be read."""
         if id(font) not in self.faces:
             self.faces[id(font)] = None
@@ -128,7 +131,7 @@ def has_patterns(data: bytes, page: int) -> bool:
         return False
 
 
-def _names_patterns(resources: Any, depth: int = 0) -> bool:
+def _names_patterns(resources: Raw, depth: int = 0) -> bool:
     if resources is None or depth > DEEPEST:
         return False
     own = resources.get_object()
@@ -138,7 +141,7 @@ def _names_patterns(resources: Any, depth: int = 0) -> bool:
     )
 
 
-def _changed(state: _State, operator: bytes, operands: list[Any], resources: Any) -> _State:
+def _changed(state: _State, operator: bytes, operands: list[Raw], resources: Raw) -> _State:
     """The text state after an operator (ISO 32000-1, table 105)."""
     if operator == b"Tf":
         return replace(state, font=resources["/Font"][operands[0]].get_object(), size=float(operands[1]))
@@ -156,7 +159,7 @@ def _changed(state: _State, operator: bytes, operands: list[Any], resources: Any
     return state
 
 
-def _codes(piece: Any) -> bytes:
+def _codes(piece: Raw) -> bytes:
     """The bytes of a string operand; none of a number."""
     if isinstance(piece, bytes):
         return piece
@@ -164,7 +167,7 @@ def _codes(piece: Any) -> bytes:
     return original if isinstance(original, bytes) else b""
 
 
-def _shown(pieces: list[Any], state: _State, face: _Embedded | None) -> Shown | None:
+def _shown(pieces: list[Raw], state: _State, face: _Embedded | None) -> Shown | None:
     if face is None:
         return None
     along, glyphs = 0.0, []
@@ -185,7 +188,7 @@ def _shown(pieces: list[Any], state: _State, face: _Embedded | None) -> Shown | 
 class _Embedded:
     """A face that the file carries, asked by the numbers of its glyphs (ISO 32000-1, 9.7.4)."""
 
-    def __init__(self, descendant: Any) -> None:
+    def __init__(self, descendant: Raw) -> None:
         descriptor = descendant["/FontDescriptor"].get_object()
         key = "/FontFile2" if "/FontFile2" in descriptor else "/FontFile3"
         self.glyphs, self.order, self.per_em = _opened(descriptor[key].get_object().get_data())
@@ -216,7 +219,7 @@ class _Embedded:
         return self.widths.get(number, self.usual)
 
 
-def _opened(data: bytes) -> tuple[Any, list[str], float]:
+def _opened(data: bytes) -> tuple[Raw, list[str], float]:
     """The glyphs of a face, their names in order, and its units an em."""
     if data[:4] in (b"\x00\x01\x00\x00", b"OTTO", b"true", b"ttcf"):
         font = TTFont(io.BytesIO(data), fontNumber=0, lazy=True)
@@ -227,7 +230,7 @@ def _opened(data: bytes) -> tuple[Any, list[str], float]:
     return top.CharStrings, list(top.charset), 1.0 / float(getattr(top, "FontMatrix", [0.001])[0] or 0.001)
 
 
-def _widths(listed: Any) -> Iterator[tuple[int, float]]:
+def _widths(listed: Raw) -> Iterator[tuple[int, float]]:
     """ISO 32000-1, 9.7.4.3: `c [w1 w2 …]` or `first last w`."""
     values = [value.get_object() for value in listed]
     while values:
@@ -240,7 +243,7 @@ def _widths(listed: Any) -> Iterator[tuple[int, float]]:
             values = values[3:]
 
 
-def _path(glyphs: Any, name: str, per_em: float) -> Path:
+def _path(glyphs: Raw, name: str, per_em: float) -> Path:
     builder = PathBuilder()
     pen = _Pen(glyphs, builder, 1 / per_em)
     glyphs[name].draw(pen)
@@ -250,7 +253,7 @@ def _path(glyphs: Any, name: str, per_em: float) -> Path:
 class _Pen(BasePen):  # type: ignore[misc]
     """A glyph's curves into ours, in ems."""
 
-    def __init__(self, glyphs: Any, builder: PathBuilder, scale: float) -> None:
+    def __init__(self, glyphs: Raw, builder: PathBuilder, scale: float) -> None:
         super().__init__(glyphs)
         self.builder, self.scale = builder, scale
 

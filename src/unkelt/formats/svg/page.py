@@ -14,6 +14,9 @@ from unkelt.formats.svg.values import length, numbers
 from unkelt.messages import say
 from unkelt.units import MM_PER_UNIT
 
+Attributes = Mapping[Any, Any]
+"""Of an element of lxml, whose names and values may be bytes."""
+
 PX = MM_PER_UNIT["px"]
 PAPERS_MM = {
     "A5": (148, 210),
@@ -46,7 +49,7 @@ class Page:
     uneven: float = 1.0
 
 
-def read_page(attributes: Mapping[Any, Any], source: str) -> Page:
+def read_page(attributes: Attributes, source: str) -> Page:
     """The page of the outermost `svg`. Raises InputError for sizes that are none."""
     box = view_box(attributes)
     if attributes.get("viewBox") is not None and box is None:
@@ -92,7 +95,7 @@ def _paper(size: tuple[float, float]) -> tuple[int | None, str]:
     return None, ""
 
 
-def view_box(attributes: Mapping[Any, Any]) -> tuple[float, float, float, float] | None:
+def view_box(attributes: Attributes) -> tuple[float, float, float, float] | None:
     """The four numbers of a viewBox with a size, or None."""
     values = numbers(str(attributes.get("viewBox", "")))
     if values is None or len(values) != 4 or values[2] <= 0 or values[3] <= 0 or max(map(abs, values)) > FARTHEST:
@@ -100,7 +103,7 @@ def view_box(attributes: Mapping[Any, Any]) -> tuple[float, float, float, float]
     return values[0], values[1], values[2], values[3]
 
 
-def viewport_matrix(attributes: Mapping[Any, Any], size_mm: tuple[float, float]) -> Transform:
+def viewport_matrix(attributes: Attributes, size_mm: tuple[float, float]) -> Transform:
     """User units to mm within a viewport, by viewBox and preserveAspectRatio (SVG 1.1, section 7.8)."""
     box = view_box(attributes)
     if box is None:

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
-from typing import Any
 
 from fontTools.misc.transform import Identity, Transform
 
 from unkelt.formats.limits import FARTHEST
+from unkelt.formats.svg.page import Attributes
 from unkelt.formats.svg.values import length, numbers, plain_number
 from unkelt.geometry.arcs import arc_to_cubics
 from unkelt.geometry.path import EMPTY, Path, PathBuilder, lines, polygon
@@ -20,7 +19,7 @@ SHAPES = frozenset(["rect", "circle", "ellipse", "line", "polyline", "polygon"])
 
 def shape_path(
     tag: str,
-    attributes: Mapping[Any, Any],
+    attributes: Attributes,
     arc_error: float,
     viewport: tuple[float, float] = (100.0, 100.0),
     matrix: Transform = Identity,
@@ -48,7 +47,7 @@ def shape_path(
 
 
 def _shape(
-    tag: str, attributes: Mapping[Any, Any], arc_error: float, viewport: tuple[float, float], matrix: Transform
+    tag: str, attributes: Attributes, arc_error: float, viewport: tuple[float, float], matrix: Transform
 ) -> Path | str:
     px = MM_PER_UNIT["px"]
     carried = matrix.transformPoints

@@ -18,6 +18,9 @@ from unkelt.formats.svg.values import attributes_of
 from unkelt.messages import say
 from unkelt.sheet.model import Remark
 
+Token = Any
+"""Something of tinycss2 or cssselect2, which have no types."""
+
 INITIAL: Mapping[str, str] = MappingProxyType(
     {
         "clip-rule": "nonzero",
@@ -123,11 +126,11 @@ class Cascade:
             wrapper = cssselect2.ElementWrapper.from_xml_root(root)
             self._wrappers = {each.etree_element: each for each in wrapper.iter_subtree()}
 
-    def _rules(self, text: str) -> Iterator[tuple[list[Any], tuple[_Rule, _Rule]]]:
+    def _rules(self, text: str) -> Iterator[tuple[list[Token], tuple[_Rule, _Rule]]]:
         for rule in tinycss2.parse_stylesheet(text, skip_comments=True, skip_whitespace=True):
             yield from self._rule(rule)
 
-    def _rule(self, rule: Any) -> Iterator[tuple[list[Any], tuple[_Rule, _Rule]]]:
+    def _rule(self, rule: Token) -> Iterator[tuple[list[Token], tuple[_Rule, _Rule]]]:
         if rule.type == "qualified-rule":
             try:
                 selectors = cssselect2.compile_selector_list(rule.prelude)
@@ -194,7 +197,7 @@ class Cascade:
         return result
 
 
-def _order(match: tuple[Any, ...]) -> tuple[Any, Any]:
+def _order(match: tuple[Token, ...]) -> tuple[Token, Token]:
     return match[0], match[1]
 
 
@@ -203,7 +206,7 @@ def _meant_for_paper(media: str) -> bool:
     return any(word.strip().lower() in ("", "all", "screen", "print") for word in media.split(","))
 
 
-def _declarations(parsed: list[Any]) -> tuple[dict[str, str], dict[str, str]]:
+def _declarations(parsed: list[Token]) -> tuple[dict[str, str], dict[str, str]]:
     """Normal and important declarations, shorthands taken apart."""
     normal: dict[str, str] = {}
     important: dict[str, str] = {}
