@@ -12,16 +12,16 @@ from pathlib import Path
 
 from benchmarks.surveying import sheet
 from benchmarks.timing import Row
-from unkelt import judge, recipe
+from unkelt import recipe, verdict
 from unkelt.demo import make_demo
 from unkelt.formats.formats import read_sheet
 from unkelt.job.ticket import Ticket, read_ticket
 from unkelt.job.workshop import Workshop
-from unkelt.judge import Case, findings_of
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.shelves import bundled_faces
 from unkelt.recipe import mend
 from unkelt.sheet.model import Sheet
+from unkelt.verdict import Case, findings_of
 
 LARGE = 300
 """Outlines of the large sheet."""
@@ -64,7 +64,7 @@ def _jobs(which: str) -> list[tuple[Sheet, Workshop]]:
 def main(which: str, way: str) -> None:
     if way == "without":
         recipe._balance = lambda *_: None
-        judge.ink_lost = lambda *_: ()
+        verdict.ink_lost = lambda *_: ()
         recipe._redrawn = lambda *_: ()
     jobs = _jobs(which)
     start = time.process_time()

@@ -64,8 +64,8 @@ def one(path: str) -> None:
     from unkelt import api
     from unkelt.job.ticket import Ticket
     from unkelt.job.workshop import standard_workshop
-    from unkelt.judge import Case
     from unkelt.release.package import release
+    from unkelt.verdict import Case
 
     workshop = standard_workshop(Ticket())
     source = Path(path)

@@ -20,7 +20,7 @@ from benchmarks.welding import script
 from unkelt.geometry import region as regions
 from unkelt.geometry.cache import Cache, use
 from unkelt.geometry.flatten import straightened
-from unkelt.geometry.measure import along, derivative, end_tangents, part
+from unkelt.geometry.measure import derivative, end_tangents, part, points_at
 from unkelt.geometry.path import LINE, Floats, Path
 from unkelt.geometry.reduce.reduce import reduce_many
 from unkelt.lettering.faces import Face, open_face
@@ -139,14 +139,14 @@ def _one_reaches(places: Floats, tolerance_mm: float) -> bool:
         else:
             way = derivative(cubic[None], t[None])[0]
             normal = np.stack([-way[:, 1], way[:, 0]], axis=1) / np.maximum(np.hypot(*way.T), 1e-12)[:, None]
-            off = ((along(cubic[None], t[None])[0] - places) * normal).sum(axis=1)
+            off = ((points_at(cubic[None], t[None])[0] - places) * normal).sum(axis=1)
             matrix = np.concatenate([near[:, None] * normal, far[:, None] * normal], axis=1) * root
             step = np.linalg.lstsq(
                 np.concatenate([matrix, 1e-4 * np.eye(4)]), np.append(-off * root[:, 0], np.zeros(4)), rcond=None
             )[0]
             cubic[1:3] += step.reshape(2, 2)
         t = _feet(cubic, places, t)
-        away = np.hypot(*(along(cubic[None], t[None])[0] - places).T)
+        away = np.hypot(*(points_at(cubic[None], t[None])[0] - places).T)
         worst = float(away.max())
         if worst <= tolerance_mm:
             return True
@@ -162,7 +162,7 @@ def _feet(cubic: Floats, places: Floats, t: Floats) -> Floats:
     """Parameters moved towards the places' feet by Newton's steps; the ends stay."""
     bend = 6 * np.diff(cubic, n=2, axis=0)
     for _ in range(3):
-        off = along(cubic[None], t[None])[0] - places
+        off = points_at(cubic[None], t[None])[0] - places
         way = derivative(cubic[None], t[None])[0]
         bent = (1 - t)[:, None] * bend[0] + t[:, None] * bend[1]
         square = (way * way).sum(axis=1)

@@ -12,7 +12,7 @@ from PySide6.QtCore import QEventLoop, QTimer
 from unkelt.demo import make_demo
 from unkelt.desk.app import make_application
 from unkelt.desk.common.loupe import Loupe
-from unkelt.desk.common.theme import DARK, LOOK
+from unkelt.desk.common.theme import DARK, THEME
 from unkelt.desk.table.table import LightTable
 from unkelt.desk.views import View
 from unkelt.desk.window import Desk
@@ -199,7 +199,7 @@ def main() -> None:
         desk.room.looking.compare()
         desk.room.looking.look_original()
         settle(desk)
-        LOOK.take(DARK)
+        THEME.take(DARK)
         shot("inspect-dark")
         desk.bench.wait()
 

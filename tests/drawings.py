@@ -19,11 +19,11 @@ from unkelt.errors import UnkeltError
 from unkelt.formats.svg.read import parse_svg
 from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
-from unkelt.judge import Case, findings_of, held_by, pictures_of
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.shelves import bundled_faces
 from unkelt.recipe import mend
 from unkelt.survey.finding import Level
+from unkelt.verdict import Case, findings_of, held_by, pictures_of
 
 WIDE_MM = 120
 

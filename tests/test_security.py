@@ -16,7 +16,7 @@ from unkelt.cli import main
 from unkelt.demo import make_demo
 from unkelt.formats.svg.write import write_svg
 from unkelt.session.job import open_job
-from unkelt.session.keeping import Keeper
+from unkelt.session.kept_jobs import Keeper
 from unkelt.session.working_file import open_working, save_working
 
 TOP = Path(__file__).parent.parent

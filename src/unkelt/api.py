@@ -23,7 +23,6 @@ from unkelt.app import work
 from unkelt.formats.formats import read_sheet, write_sheet
 from unkelt.job.ticket import Ticket, parse_ticket, read_ticket
 from unkelt.job.workshop import Workshop
-from unkelt.judge import Case
 from unkelt.lettering.shelves import standard_shelf
 from unkelt.progress import Progress
 from unkelt.proof.proof import Proof, prove
@@ -31,6 +30,7 @@ from unkelt.recipe import Recipe, Stage, applied, parse_recipe, read_recipe
 from unkelt.sheet.model import Sheet
 from unkelt.survey.checks import survey as survey_sheet
 from unkelt.survey.finding import Finding
+from unkelt.verdict import Case
 
 
 @dataclass(frozen=True)

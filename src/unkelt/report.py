@@ -9,7 +9,6 @@ from typing import TYPE_CHECKING, Any
 from unkelt.geometry.measure import Box, join_boxes
 from unkelt.job.budget import moved_mm
 from unkelt.job.workshop import Workshop
-from unkelt.judge import Case
 from unkelt.lettering.setting import set_lettering
 from unkelt.messages import listed, sentence
 from unkelt.proof.proof import Proof
@@ -17,6 +16,7 @@ from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Group, Sheet
 from unkelt.steps.cures import cures_of
 from unkelt.survey.finding import Finding
+from unkelt.verdict import Case
 
 Facts = dict[str, Any]
 """What JSON holds."""

@@ -11,13 +11,13 @@ from unkelt.account.changes import STILL, Reason
 from unkelt.errors import UnkeltError
 from unkelt.formats.svg.read import parse_svg
 from unkelt.formats.svg.write import write_svg
-from unkelt.judge import Case, findings_of, held_by, pictures_of
 from unkelt.proof.proof import prove
 from unkelt.recipe import mend
 from unkelt.release.package import Held, release
 from unkelt.steps.steps import STEPS
 from unkelt.survey.checks import survey
 from unkelt.survey.finding import Level
+from unkelt.verdict import Case, findings_of, held_by, pictures_of
 
 
 def mended(on, shop=None):

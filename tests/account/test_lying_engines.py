@@ -14,7 +14,7 @@ from unkelt.account.changes import Reason
 from unkelt.account.declare import going
 from unkelt.errors import GeometryRefused, StepRefused
 from unkelt.formats.svg.write import write_svg
-from unkelt.geometry.boolean import retrace
+from unkelt.geometry.boolean import redrawing
 from unkelt.geometry.boolean.engine import Operand
 from unkelt.geometry.boolean.judge import Second, judged
 from unkelt.geometry.boolean.weld import weld
@@ -27,7 +27,6 @@ from unkelt.geometry.path import concat, polygon
 from unkelt.geometry.reduce import merge, reduce
 from unkelt.geometry.reduce.reduce import reduce_nodes
 from unkelt.geometry.region import region
-from unkelt.judge import Case, against, findings_of, held_by, pictures_of
 from unkelt.recipe import Call, Stage, apply
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Outline
@@ -35,6 +34,7 @@ from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome
 from unkelt.steps.steps import STEPS
 from unkelt.tolerance import STANDARD
+from unkelt.verdict import Case, against, findings_of, held_by, pictures_of
 
 
 def rect(width, height, x=0.0, y=0.0):
@@ -67,7 +67,7 @@ def test_a_weld_engine_that_lies_is_refused(made, words):
 
 def test_an_engine_that_changes_a_line_which_nothing_comes_near_is_asked_again_with_all_curves(monkeypatch):
     monkeypatch.setattr(
-        "unkelt.geometry.boolean.aside.Chorded.restored", lambda _, made, *__, **___: [None] * len(made)
+        "unkelt.geometry.boolean.chords.Chorded.restored", lambda _, made, *__, **___: [None] * len(made)
     )
     path, proof = weld([Operand(circle(20, 30, 30)), Operand(circle(20, 50, 30))], STANDARD)
     assert proof.area_mm2 == pytest.approx(region(path, False, 0.001).area, rel=1e-4)
@@ -81,11 +81,11 @@ def test_a_second_engine_that_lies_is_refused_by_the_winding():
     def wanted(places):
         return shapely.contains_xy(area, *places.T)
 
-    assert len(retrace.retraced(area, meant, wanted, 0.001)) == 1
+    assert len(redrawing.redrawn_along(area, meant, wanted, 0.001)) == 1
     with pytest.raises(GeometryRefused, match="follows no line"):
-        retrace.retraced(region(circle(15, 30, 30), False, 0.001), meant, wanted, 0.001)
+        redrawing.redrawn_along(region(circle(15, 30, 30), False, 0.001), meant, wanted, 0.001)
     with pytest.raises(GeometryRefused, match="fills other places"):
-        retrace.retraced(area, meant, lambda places: ~wanted(places), 0.001)
+        redrawing.redrawn_along(area, meant, lambda places: ~wanted(places), 0.001)
 
 
 @pytest.mark.parametrize(("lie", "words"), [

@@ -11,10 +11,10 @@ from unkelt.formats.formats import read_sheet
 from unkelt.formats.svg.read import parse_svg
 from unkelt.formats.svg.write import write_svg
 from unkelt.job.ticket import Ticket, read_ticket
-from unkelt.judge import Case, findings_of
 from unkelt.proof.proof import prove
 from unkelt.recipe import mend
 from unkelt.survey.checks import survey
+from unkelt.verdict import Case, findings_of
 
 READING = {"text.live", "text.font-missing", "text.glyph-missing", "content.reference", "content.picture", "size.units"}
 """What holds of a file as it was received, and is no longer to be seen in one that is written."""

@@ -24,7 +24,6 @@ from unkelt.geometry.measure import bounds
 from unkelt.geometry.path import concat, polygon
 from unkelt.geometry.region import region
 from unkelt.job.ticket import read_ticket
-from unkelt.judge import Case, findings_of
 from unkelt.lettering.identify import identify
 from unkelt.lettering.matches import words
 from unkelt.recipe import Call, Stage, apply
@@ -34,6 +33,7 @@ from unkelt.sheet.model import Group, Outline, Reads
 from unkelt.steps.cures import cures_of
 from unkelt.survey.checks import survey
 from unkelt.survey.finding import Level
+from unkelt.verdict import Case, findings_of
 
 GREEN, YELLOW, BLACK, RED, BLUE = "#0b5d4c", "#ffcc00", "#000000", "#ff0000", "#0000ff"
 

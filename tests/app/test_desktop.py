@@ -8,7 +8,7 @@ from unkelt.demo import make_demo
 from unkelt.errors import InputError
 from unkelt.formats.formats import read_sheet
 from unkelt.recipe import Call
-from unkelt.session.keeping import Keeper
+from unkelt.session.kept_jobs import Keeper
 
 
 @pytest.fixture(scope="module")

@@ -12,13 +12,13 @@ from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.region import region
 from unkelt.job.ticket import parse_ticket
 from unkelt.job.workshop import Workshop
-from unkelt.judge import Case
 from unkelt.proof.proof import prove
 from unkelt.recipe import Recipe, parse_recipe, run
 from unkelt.release.package import release
 from unkelt.sheet.model import Outline, Reads, Sheet
 from unkelt.survey.checks import survey
 from unkelt.survey.finding import Level
+from unkelt.verdict import Case
 
 OTHER = {
     "film-name": ["Sandpiper"],

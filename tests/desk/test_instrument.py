@@ -26,8 +26,8 @@ from unkelt.desk.common.bars import Card
 from unkelt.desk.common.canvas import LARGE
 from unkelt.desk.common.drawing import Drawing, Lens
 from unkelt.desk.common.loupe import LEAST, Loupe
-from unkelt.desk.common.theme import DARK, LIGHT, LOOK, set_text_size
-from unkelt.desk.help.guide import FOLDER
+from unkelt.desk.common.theme import DARK, LIGHT, THEME, set_text_size
+from unkelt.desk.help.handbook import FOLDER
 from unkelt.desk.table.ruling import RULER
 from unkelt.desk.table.table import LightTable
 from unkelt.desk.views import View
@@ -150,7 +150,7 @@ def test_the_original_is_compared_behind_a_line_in_turn_and_as_a_difference(qtbo
     qtbot.waitUntil(lambda: table.grab().toImage() != first, timeout=5000)
     qtbot.keyClick(desk, Qt.Key.Key_W)  # the difference: b and a strip of a are gone, a strip of a is new
     image = table.grab().toImage()
-    gone, new = count(image, LOOK.palette.hold), count(image, LOOK.palette.accent)
+    gone, new = count(image, THEME.palette.hold), count(image, THEME.palette.accent)
     assert gone / new == pytest.approx((60 * 60 + 20 * 60) / (20 * 60), rel=0.15)
     qtbot.keyClick(desk, Qt.Key.Key_W)
     assert table.grab().toImage() == right
@@ -170,10 +170,10 @@ def test_a_large_sheet_is_drawn_behind_and_comes_out_the_same(qtbot, desk, tmp_p
     drawn(qtbot, desk)
     behind = table.grab().toImage()
     whole = QImage(behind.size(), behind.format())
-    whole.fill(QColor(LOOK.palette.table))
+    whole.fill(QColor(THEME.palette.table))
     painter = QPainter(whole)
     painter.translate(RULER, RULER)
-    drawing.paint(painter, table.view, table.lens, LOOK.palette)
+    drawing.paint(painter, table.view, table.lens, THEME.palette)
     painter.end()
     inside = QRect(RULER + 2, RULER + 2, 400, 400)
     assert unlike(behind.copy(inside), whole.copy(inside)) < 0.001

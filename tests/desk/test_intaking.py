@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QFileDialog, QInputDialog, QLabel, QPushButton
 from tests.desk.hands import found, opened, settle
 from unkelt.desk.views import View
 from unkelt.desk.window import Desk
-from unkelt.session.keeping import Keeper
+from unkelt.session.kept_jobs import Keeper
 from unkelt.session.shop import Shop
 from unkelt.session.ticketing import FIELDS
 
@@ -23,7 +23,7 @@ from pathlib import Path
 from PySide6.QtCore import QTimer
 from unkelt.desk.app import make_application
 from unkelt.desk.window import Desk
-from unkelt.session.keeping import Keeper
+from unkelt.session.kept_jobs import Keeper
 app = make_application()
 desk = Desk(Keeper(Path(sys.argv[2])))
 desk.show()

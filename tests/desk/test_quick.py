@@ -16,8 +16,8 @@ from unkelt.desk.app import make_application
 from unkelt.desk.common import layer, worker
 from unkelt.desk.common.canvas import Canvas, blank
 from unkelt.desk.common.drawing import AT_ONCE, Drawing, Lens
-from unkelt.desk.common.evidence import FigureRows, ProofBox
 from unkelt.desk.common.marks import draw_marks
+from unkelt.desk.common.proof_box import FigureRows, ProofBox
 from unkelt.desk.common.theme import LIGHT
 from unkelt.desk.common.worker import AFTER_MS, Bench, after_this_turn
 from unkelt.desk.compose.ledger import Ledger

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 from tests.desk.hands import drawn, found, opened, settle
 from unkelt.app import stepping
 from unkelt.desk.common.drawing import Lens
-from unkelt.desk.common.theme import DARK, LIGHT, LOOK, tick
+from unkelt.desk.common.theme import DARK, LIGHT, THEME, tick
 from unkelt.desk.views import View
 from unkelt.job.ticket import read_ticket
 from unkelt.proof.proof import prove
@@ -266,7 +266,7 @@ def test_dark_and_back_keeps_the_job_and_what_was_looked_at(qtbot, desk, quay, t
     room, light = desk.room, drawn(qtbot, desk).toImage()
     qtbot.keyClick(desk, Qt.Key.Key_L, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, desk)
-    assert LOOK.palette is DARK
+    assert THEME.palette is DARK
     assert desk.room is room  # no part is made anew
     dark = drawn(qtbot, desk).toImage()
     for x, y in ((640, 40), (150, 600), (1100, 400), (640, 200)):  # rows, docket, panel, table
@@ -282,17 +282,17 @@ def test_dark_and_back_keeps_the_job_and_what_was_looked_at(qtbot, desk, quay, t
     assert read_back.startswith("Read back")
     desk.turn_to(View.PROOF)
     settle(qtbot, desk)
-    LOOK.take(LIGHT)
+    THEME.take(LIGHT)
     settle(qtbot, desk)
     assert desk.view.name == "PROOF"
     desk.turn_to(View.INSPECT)
     assert desk.room.inspecting.panel.headline.text() == read_back
     desk.room.looking.look_original()  # the proof is of another state
     settle(qtbot, desk)
-    LOOK.take(DARK)
+    THEME.take(DARK)
     settle(qtbot, desk)
     assert desk.room.inspecting.panel.headline.text() == desk.state.finding.headline
-    LOOK.take(LIGHT)
+    THEME.take(LIGHT)
     settle(qtbot, desk)
 
 

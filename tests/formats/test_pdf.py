@@ -23,7 +23,6 @@ from unkelt.formats.pdf.read import read_pdf
 from unkelt.formats.svg.read import parse_svg
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.measure import bounds, join_boxes, signed_areas
-from unkelt.judge import Case, pictures_of
 from unkelt.lettering.faces import open_face
 from unkelt.lettering.setting import glyph_path
 from unkelt.lettering.shelves import bundled_faces
@@ -32,6 +31,7 @@ from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import FaceQuery, Group, Lettering, Picture, Run, Sheet
 from unkelt.survey.checks import survey
 from unkelt.survey.finding import Level
+from unkelt.verdict import Case, pictures_of
 
 PT = 25.4 / 72  # ISO 32000: a unit is 1/72 in
 PACIFICO = next(face for face in bundled_faces() if face.family == "Pacifico")

@@ -25,7 +25,7 @@ from unkelt.geometry.path import concat
 from unkelt.job.ticket import parse_ticket
 from unkelt.proof.importer import import_file
 from unkelt.recipe import mend
-from unkelt.release.parts import by_operations
+from unkelt.release.sheets import by_operations
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Outline, Picture
 

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from tests.builders import circle, square
 from unkelt.formats.svg.pathdata import parse_path_data
-from unkelt.geometry.along import Along
+from unkelt.geometry.arc_length import Along
 
 
 @given(st.floats(0, 1))

@@ -11,10 +11,10 @@ from hypothesis import strategies as st
 
 from tests.builders import circle, glyph_paths, moved
 from unkelt.formats.svg.pathdata import parse_path_data
-from unkelt.geometry.boolean.aside import Chorded, aside, neighbours
+from unkelt.geometry.boolean.chords import Chorded, aside, neighbours
 from unkelt.geometry.boolean.combine import combine
 from unkelt.geometry.boolean.engine import Operand
-from unkelt.geometry.boolean.rejoin import rejoined
+from unkelt.geometry.boolean.engine_cuts import without_engine_cuts
 from unkelt.geometry.boolean.stretches import CHORD, GOES_ON
 from unkelt.geometry.boolean.touching import touching
 from unkelt.geometry.boolean.weld import weld
@@ -163,10 +163,10 @@ def test_what_an_engine_cut_is_one_again(degree, cut, again, turn):
         path.closed,
     )
     nodes = np.array([False, False, True, True, True, True])[: len(in_pieces.points)]
-    one = rejoined(in_pieces, nodes, 5e-4)
+    one = without_engine_cuts(in_pieces, nodes, 5e-4)
     assert one.degrees.tolist() == path.degrees.tolist()
     assert np.abs(one.points - path.points).max() < 1e-8
-    kept = rejoined(in_pieces, np.ones(len(nodes), bool), 5e-4)
+    kept = without_engine_cuts(in_pieces, np.ones(len(nodes), bool), 5e-4)
     assert kept == in_pieces
 
 

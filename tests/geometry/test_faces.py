@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from unkelt.formats.svg.pathdata import parse_path_data
 from unkelt.geometry import faces as module
-from unkelt.geometry.faces import winding_numbers, wound_faces
+from unkelt.geometry.cells import winding_numbers, wound_cells
 from unkelt.geometry.region import region
 
 PLACES = st.tuples(st.integers(0, 40), st.integers(0, 40))
@@ -20,7 +20,7 @@ def test_faces_times_their_winding_numbers_are_the_signed_area(corners):
     """The integral of the winding number over the plane is the shoelace sum (Green's theorem)."""
     rings = [np.array([*places, places[0]], float) for places in corners]
     signed = sum(((r[1:, 0] * r[:-1, 1] - r[:-1, 0] * r[1:, 1]).sum()) / 2 for r in rings)  # positive as seen, y down
-    found, winding = wound_faces(rings)
+    found, winding = wound_cells(rings)
     assert float((shapely.area(found) * winding).sum()) == pytest.approx(signed, abs=1e-6)
 
 
@@ -30,7 +30,7 @@ def test_odd_faces_are_what_the_second_engine_makes_valid(places):
     ring = np.array([*places, places[0]], float)
     edges = shapely.linestrings(np.stack([ring[:-1], ring[1:]], axis=1))
     assume(shapely.union_all(edges).length == pytest.approx(shapely.length(edges).sum(), abs=1e-6))
-    found, winding = wound_faces([ring])
+    found, winding = wound_cells([ring])
     area = float(shapely.area(found[winding % 2 == 1]).sum())
     assert area == pytest.approx(shapely.make_valid(shapely.Polygon(ring)).area, abs=1e-6)
 
@@ -53,7 +53,7 @@ def test_edges_that_run_on_each_other_lose_no_face(seed):
     bend = np.linspace(0, np.pi, 60)
     top = np.column_stack([50 + 52 * np.cos(bend), 112 - 32 * np.sin(bend)])
     ring = np.concatenate([base, top[top[:, 0] > 50][::-1] if seed % 2 else top, base[:1]])
-    found, winding = wound_faces([ring])
+    found, winding = wound_cells([ring])
     x, y = (ring - ring[0]).T
     signed = float((x[1:] * y[:-1] - x[:-1] * y[1:]).sum()) / 2
     assert float((shapely.area(found) * winding).sum()) == pytest.approx(signed, abs=1e-5)

@@ -12,9 +12,9 @@ from hypothesis import strategies as st
 
 from tests.builders import circle, glyph_paths, moved
 from unkelt.geometry.boolean import weld_many
-from unkelt.geometry.boolean.aside import drawn_near, neighbours
+from unkelt.geometry.boolean.chords import drawn_near, neighbours
+from unkelt.geometry.boolean.curve_pieces import CurvePieces
 from unkelt.geometry.boolean.engine import Operand
-from unkelt.geometry.boolean.pieces import Pieces
 from unkelt.geometry.boolean.weld_many import weld_clusters
 from unkelt.geometry.flatten import Vertices, flatten, piece_counts
 from unkelt.geometry.measure import part
@@ -32,9 +32,9 @@ def one_segment(points, degree: int = CUBIC) -> Path:
     return Path(np.array([points], float), np.array([degree], np.uint8), np.zeros(1, np.intp), np.zeros(1, bool))
 
 
-def looked_for(piece: Path, source: Path) -> Pieces:
+def looked_for(piece: Path, source: Path) -> CurvePieces:
     owners = (np.zeros(len(path.points), np.intp) for path in (piece, source))
-    return Pieces.of(piece, next(owners), source, next(owners), WITHIN)
+    return CurvePieces.of(piece, next(owners), source, next(owners), WITHIN)
 
 
 @given(

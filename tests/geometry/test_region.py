@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from tests.builders import circle, moved, ring, square
 from unkelt.errors import GeometryRefused
 from unkelt.formats.svg.pathdata import parse_path_data
-from unkelt.geometry.faces import winding_numbers
+from unkelt.geometry.cells import winding_numbers
 from unkelt.geometry.orient import orient_rings
 from unkelt.geometry.path import concat, polygon
 from unkelt.geometry.region import apart_mm2, clusters, counters, pieces, region, together

@@ -14,7 +14,7 @@ from tests.builders import circle, glyph_paths, moved, ring, square
 from unkelt.errors import GeometryRefused
 from unkelt.geometry.boolean import weld as welding
 from unkelt.geometry.boolean.engine import Operand
-from unkelt.geometry.boolean.retrace import fills, retraced
+from unkelt.geometry.boolean.redrawing import fills, redrawn_along
 from unkelt.geometry.boolean.touching import touching
 from unkelt.geometry.boolean.weld import weld
 from unkelt.geometry.measure import signed_areas
@@ -28,7 +28,7 @@ CHORD = 0.002
 def redrawn(*paths: Path) -> Path:
     operands = [Operand(path) for path in paths]
     union = shapely.unary_union([region(path, False, CHORD) for path in paths])
-    return retraced(union, operands, fills(operands), CHORD)
+    return redrawn_along(union, operands, fills(operands), CHORD)
 
 
 def test_two_circles_one_radius_apart_meet_where_they_do():
@@ -79,9 +79,9 @@ def test_circles_against_the_first_engine_or_refused(circles):
 def test_an_answer_that_fills_other_places_is_refused():
     a = Operand(square(10))
     with pytest.raises(GeometryRefused, match="other places"):
-        retraced(region(a.path, False, CHORD), [a], lambda places: np.zeros(len(places), bool), CHORD)
+        redrawn_along(region(a.path, False, CHORD), [a], lambda places: np.zeros(len(places), bool), CHORD)
     with pytest.raises(GeometryRefused, match="follows no line"):
-        retraced(shapely.box(2, 2, 8, 8), [a], fills([a]), CHORD)
+        redrawn_along(shapely.box(2, 2, 8, 8), [a], fills([a]), CHORD)
 
 
 def test_welding_goes_on_where_the_first_engine_gives_up(monkeypatch):

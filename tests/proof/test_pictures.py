@@ -5,10 +5,10 @@ from pathlib import Path
 from tests.builders import outline, sheet, workshop
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.path import polygon
-from unkelt.judge import Case, pictures_of
 from unkelt.recipe import Call, Stage
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome
+from unkelt.verdict import Case, pictures_of
 
 RED = "#ff0000"
 

@@ -19,12 +19,12 @@ from unkelt.errors import InputError
 from unkelt.formats.formats import read_sheet
 from unkelt.formats.svg.write import write_svg
 from unkelt.job.ticket import parse_ticket
-from unkelt.judge import Case
 from unkelt.recipe import mend, read_recipe, run
 from unkelt.release.package import Held, release
-from unkelt.release.parts import by_operations, slug
+from unkelt.release.sheets import by_operations, slug
 from unkelt.sheet.model import Group
 from unkelt.steps.weld import WeldedTogether
+from unkelt.verdict import Case
 
 NAME = "Sea Thrift"
 
@@ -148,7 +148,7 @@ def test_a_release_that_is_killed_leaves_no_half_package(received, tmp_path, ste
     code = f"""
 import os, sys
 from pathlib import Path
-from unkelt.judge import Case
+from unkelt.verdict import Case
 from unkelt.release import package as p
 from tests.builders import workshop
 from tests.release.test_release import mended

@@ -13,7 +13,7 @@ from unkelt.errors import InputError
 from unkelt.formats.svg.write import write_svg
 from unkelt.recipe import Call, Recipe, run
 from unkelt.session.job import open_job
-from unkelt.session.keeping import Keeper
+from unkelt.session.kept_jobs import Keeper
 from unkelt.session.working_file import save_working
 
 STEPPING = """
@@ -22,7 +22,7 @@ from pathlib import Path
 from tests.builders import workshop
 from unkelt.recipe import Call, Recipe, run
 from unkelt.session.job import open_job
-from unkelt.session.keeping import Keeper
+from unkelt.session.kept_jobs import Keeper
 path, folder = map(Path, sys.argv[1:])
 keeper, job = Keeper(folder), open_job(path, workshop())
 keeper.take(path)
@@ -141,7 +141,7 @@ def test_a_job_that_is_closed_while_it_is_written_leaves_nothing_behind(received
         may_go_on.wait(20)
         save_working(job, path)
 
-    monkeypatch.setattr("unkelt.session.keeping.save_working", slowly)
+    monkeypatch.setattr("unkelt.session.kept_jobs.save_working", slowly)
     writer = threading.Thread(target=keeper.keep, args=(job,))
     writer.start()
     assert begun.wait(20)
@@ -167,7 +167,7 @@ def test_of_two_states_kept_at_once_the_later_stays(received, tmp_path, monkeypa
             may_go_on.wait(20)
         save_working(job, path)
 
-    monkeypatch.setattr("unkelt.session.keeping.save_working", slowly)
+    monkeypatch.setattr("unkelt.session.kept_jobs.save_working", slowly)
     writers = [threading.Thread(target=keeper.keep, args=(job,)) for job in (first, second)]
     writers[0].start()
     assert begun.wait(20)

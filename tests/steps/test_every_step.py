@@ -8,7 +8,6 @@ import pytest
 
 from tests.builders import circle, glyph_paths, lettering, moved, outline, ring, sheet, square, workshop
 from unkelt.geometry.path import concat, polygon
-from unkelt.judge import Case
 from unkelt.recipe import Call, Stage, apply
 from unkelt.release.inspection import content
 from unkelt.release.record import Record
@@ -18,6 +17,7 @@ from unkelt.session.sentences import stage_caption
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Group, Outline, Scale, Sheet, Source
 from unkelt.steps.steps import STEPS
+from unkelt.verdict import Case
 
 PLAIN = {"drop-guide", "expand-stroke", "join-ends", "close-subpath", "drop-shared-edge"}
 """Steps on lines of no colour that a key could know."""

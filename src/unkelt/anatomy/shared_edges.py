@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from unkelt.anatomy.guides import guides
+from unkelt.anatomy.left_guides import guides
 from unkelt.anatomy.repeats import without_copies
 from unkelt.geometry.boolean.shared import Stretch, common_line, stretches_near
 from unkelt.geometry.distance import repeated_subpaths

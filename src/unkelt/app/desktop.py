@@ -11,7 +11,7 @@ from unkelt.app.stepping import Stepping
 from unkelt.app.surveying import Later, Surveying
 from unkelt.proof.proof import Proof
 from unkelt.session.job import Job
-from unkelt.session.keeping import Keeper
+from unkelt.session.kept_jobs import Keeper
 from unkelt.session.preview import Preview
 from unkelt.sheet.figures import Figures
 from unkelt.survey.finding import Finding

@@ -14,7 +14,6 @@ from unkelt.app.opening import Prepare
 from unkelt.formats.files import write_whole
 from unkelt.formats.formats import write_sheet
 from unkelt.job.workshop import Workshop
-from unkelt.judge import held_by_pictures
 from unkelt.language import tr
 from unkelt.messages import listed
 from unkelt.progress import Progress
@@ -24,8 +23,9 @@ from unkelt.proof.proof import Proof, prove
 from unkelt.release.package import Held, Package, release
 from unkelt.session.job import Job
 from unkelt.session.painted import Painted, painted
-from unkelt.session.proofing import Look, look
+from unkelt.session.proofing import ReadBack, read_back
 from unkelt.session.working_file import ENDING, save_working
+from unkelt.verdict import held_by_pictures
 
 
 class HandingOver:
@@ -51,13 +51,13 @@ class HandingOver:
         self.is_newest = self.proof is not None
         self.proved.emit()
 
-    def look_as(self, importer: str, tell: Callable[[Look, Workshop], None]) -> None:
+    def look_as(self, importer: str, tell: Callable[[ReadBack, Workshop], None]) -> None:
         """Writes the sheet shown, reads it as a stand-in does, and tells what came of it."""
         job = self._job()
         sheet, original, workshop = job.shown, job.original, job.workshop
 
-        def work(_: Progress) -> Look:
-            found = look(sheet, original, workshop, importer)
+        def work(_: Progress) -> ReadBack:
+            found = read_back(sheet, original, workshop, importer)
             for each in (found.meant, found.read):
                 self._prepare(each, workshop)
             return found

@@ -12,7 +12,7 @@ from unkelt.errors import UnkeltError
 from unkelt.language import tr
 from unkelt.progress import Progress
 from unkelt.session.job import Job
-from unkelt.session.keeping import Keeper
+from unkelt.session.kept_jobs import Keeper
 from unkelt.session.working_file import comes_back_from
 
 

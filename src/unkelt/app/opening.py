@@ -19,8 +19,8 @@ from unkelt.lettering.shelves import shelf_again, standard_shelf
 from unkelt.messages import listed, say
 from unkelt.progress import Progress
 from unkelt.session.job import Job
-from unkelt.session.keeping import Kept
-from unkelt.session.opening import open_any
+from unkelt.session.job_of_file import open_any
+from unkelt.session.kept_jobs import Kept
 from unkelt.sheet.model import Sheet
 
 Prepare = Callable[[Sheet, Workshop], object]

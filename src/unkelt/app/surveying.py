@@ -10,13 +10,13 @@ from psygnal import Signal
 
 from unkelt.app.executor import Executor
 from unkelt.app.jobs import Jobs
-from unkelt.judge import found_on, told
 from unkelt.progress import Progress
 from unkelt.session.entries import ledger, lengthy
 from unkelt.session.job import Job
 from unkelt.sheet.figures import Figures, figures
 from unkelt.sheet.model import Sheet
 from unkelt.survey.finding import Finding
+from unkelt.verdict import found_on, told
 
 KEPT = 40
 """How many surveyed states are remembered, so that undo and looking back show their findings at once."""

@@ -7,10 +7,10 @@ from pathlib import Path
 
 from unkelt.formats.formats import read_sheet, write_sheet
 from unkelt.job.workshop import Workshop
-from unkelt.judge import Case, against, findings_of, held_by_pictures
 from unkelt.progress import Progress
 from unkelt.recipe import Recipe, mend, run
 from unkelt.survey.finding import Finding, Level
+from unkelt.verdict import Case, against, findings_of, held_by_pictures
 
 
 def opened(path: Path, workshop: Workshop, page: int = 1) -> Case:

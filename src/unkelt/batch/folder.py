@@ -18,7 +18,6 @@ from unkelt.formats.formats import READERS
 from unkelt.job.beside import Beside, ticket_beside
 from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
-from unkelt.judge import findings_of
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.shelves import standard_shelf
 from unkelt.messages import say
@@ -28,6 +27,7 @@ from unkelt.report import checked_file, failed_file
 from unkelt.sheet.model import Sheet
 from unkelt.survey.checks import survey
 from unkelt.survey.finding import Finding, Level
+from unkelt.verdict import findings_of
 
 PICTURE_PX = 180
 

@@ -19,14 +19,14 @@ from unkelt.errors import InputError, UnkeltError
 from unkelt.formats.files import read_bytes
 from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
-from unkelt.judge import Case
 from unkelt.lettering.shelves import standard_shelf
 from unkelt.messages import listed, say
 from unkelt.recipe import Call, Recipe
 from unkelt.release.package import Held, release
-from unkelt.release.parts import slug
 from unkelt.release.picture import preview_png
+from unkelt.release.sheets import slug
 from unkelt.sheet.model import Sheet
+from unkelt.verdict import Case
 
 PAGE_MM = (300.0, 200.0)
 """The page that a series begins with where no file is given."""

@@ -10,8 +10,8 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from unkelt import __version__
-from unkelt.proof.names import STAND_INS
-from unkelt.release.names import FORMATS, PATTERN
+from unkelt.proof.standin_names import STAND_INS
+from unkelt.release.file_names import FORMATS, PATTERN
 
 
 def parser() -> argparse.ArgumentParser:

@@ -12,7 +12,7 @@ from unkelt.batch.folder import Checked, Orders, Row, checked, failed, files_in
 from unkelt.batch.pool import Done, spread
 from unkelt.batch.summary import as_csv, as_html, in_one_line
 from unkelt.cli.common import OnFiles, say_findings, say_json
-from unkelt.cli.progress import TerminalLine
+from unkelt.cli.progress_line import TerminalLine
 from unkelt.cli.status import Status
 from unkelt.formats.files import write_whole
 from unkelt.report import check_report

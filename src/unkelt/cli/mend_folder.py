@@ -10,7 +10,7 @@ from unkelt.batch.journal import Journal
 from unkelt.batch.pool import spread
 from unkelt.batch.summary import write_summary
 from unkelt.cli.many import say_rows
-from unkelt.cli.progress import TerminalLine
+from unkelt.cli.progress_line import TerminalLine
 
 
 def mend_folder(

@@ -10,7 +10,7 @@ from unkelt.app.work import mended, opened
 from unkelt.cli.common import OnFiles, endings, say_json
 from unkelt.cli.status import Status
 from unkelt.recipe import read_recipe
-from unkelt.release.names import FORMATS, PATTERN
+from unkelt.release.file_names import FORMATS, PATTERN
 from unkelt.release.package import Held, Package, release
 from unkelt.report import release_report
 

@@ -11,7 +11,7 @@ from unkelt.batch.pool import spread
 from unkelt.batch.summary import write_summary
 from unkelt.cli.common import OnFiles, endings
 from unkelt.cli.many import say_rows
-from unkelt.cli.progress import TerminalLine
+from unkelt.cli.progress_line import TerminalLine
 from unkelt.errors import InputError
 from unkelt.recipe import read_recipe
 

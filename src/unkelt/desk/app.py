@@ -16,7 +16,7 @@ from PySide6.QtWidgets import QApplication, QScrollArea
 from unkelt.desk.common.theme import (
     DARK,
     LIGHT,
-    LOOK,
+    THEME,
     font,
     load_faces,
     set_text_size,
@@ -25,7 +25,7 @@ from unkelt.desk.common.theme import (
 from unkelt.desk.faults import tell_faults
 from unkelt.desk.window import Desk
 from unkelt.language import TRANSLATED, use_decimal
-from unkelt.session.keeping import Keeper
+from unkelt.session.kept_jobs import Keeper
 from unkelt.session.log import begin_log
 from unkelt.session.settings import read_settings
 
@@ -67,7 +67,7 @@ def make_application(text_size: str = "system") -> QApplication:
         set_text_size(system_text_size())
     app.setFont(font())
     dark = QGuiApplication.styleHints().colorScheme() == Qt.ColorScheme.Dark
-    LOOK.take(DARK if dark else LIGHT)
+    THEME.take(DARK if dark else LIGHT)
     _make_enums()
     return app
 
@@ -110,7 +110,7 @@ def start(files: list[Path], ticket: Path | None = None, *, demo: bool = False) 
     settings = user_config_path("unkelt") / "settings.toml"
     chosen = read_settings(settings)
     app = make_application(chosen.text)
-    LOOK.take({"light": LIGHT, "dark": DARK}.get(chosen.theme, LOOK.palette))
+    THEME.take({"light": LIGHT, "dark": DARK}.get(chosen.theme, THEME.palette))
     log = user_state_path("unkelt") / "log.txt"
     begin_log(log)
     desk = Desk(Keeper(user_state_path("unkelt") / "open"), settings)

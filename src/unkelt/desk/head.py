@@ -9,9 +9,9 @@ from PySide6.QtGui import QAction, QResizeEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QToolButton, QWidget
 
 from unkelt.desk.common.bars import Lamps, VerdictPill
-from unkelt.desk.common.parts import label, named
 from unkelt.desk.common.switch import Switch
 from unkelt.desk.common.theme import GAP, PAD, font, px
+from unkelt.desk.common.widgets import label, named
 from unkelt.desk.menus import keys_of
 from unkelt.language import said, tr
 

@@ -12,7 +12,7 @@ from unkelt import __version__
 from unkelt.desk.compose.view import ComposeView
 from unkelt.desk.frame import Frame
 from unkelt.desk.help.command_list import Command, CommandList
-from unkelt.desk.help.guide import Guide
+from unkelt.desk.help.handbook import Handbook
 from unkelt.desk.menus import keys_of, show_keys
 from unkelt.desk.views import View
 from unkelt.language import tr
@@ -26,7 +26,7 @@ class Helping:
 
     def __init__(self, window: Frame, compose: ComposeView) -> None:
         self.window, self.compose = window, compose
-        self._guide: Guide | None = None
+        self._guide: Handbook | None = None
 
     def show_commands(self) -> None:
         """Everything that can be done, to be found by a few letters."""
@@ -57,7 +57,7 @@ class Helping:
     def show_guide(self, at: str = "") -> None:
         """The guide, offline, at its beginning or at what it says of a code; one window of it."""
         if self._guide is None:
-            self._guide = Guide(self.window.itself)
+            self._guide = Handbook(self.window.itself)
         self._guide.show()
         self._guide.activateWindow()
         if isinstance(at, str) and at:  # an action's signal brings whether it is checked

@@ -10,8 +10,8 @@ from unkelt.desk.common.drawing import Drawing, Lens
 from unkelt.desk.frame import Frame
 from unkelt.desk.inspect.controller import Inspecting
 from unkelt.desk.table.comparing import Compare
-from unkelt.desk.table.measure import Measurer
 from unkelt.desk.table.table import LightTable
+from unkelt.desk.table.tape import Measurer
 from unkelt.desk.tables import Tables
 from unkelt.desk.views import View
 from unkelt.job.workshop import Workshop

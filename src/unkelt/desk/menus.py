@@ -8,7 +8,7 @@ from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QDialog, QGridLayout, QMainWindow, QMenu
 
 from unkelt.desk.common.icons import icon
-from unkelt.desk.common.parts import label
+from unkelt.desk.common.widgets import label
 from unkelt.language import said, tr
 from unkelt.session.actions import ACTIONS
 

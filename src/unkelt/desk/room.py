@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QMenu, QStackedWidget, QVBoxLayout, QWidget
 
 from unkelt.desk.common.bars import MessageBar, RecipeStrip
 from unkelt.desk.common.drawing import Drawing, drawing_of
-from unkelt.desk.common.pictures import PictureStrip
+from unkelt.desk.common.specimens import PictureStrip
 from unkelt.desk.common.worker import Bench, after_this_turn
 from unkelt.desk.compose.controller import Composing
 from unkelt.desk.compose.view import ComposeView
@@ -35,7 +35,7 @@ from unkelt.desk.warming import Warming
 from unkelt.desk.zooming import Zooming
 from unkelt.language import tr
 from unkelt.session.availability import enabled
-from unkelt.session.keeping import Kept
+from unkelt.session.kept_jobs import Kept
 from unkelt.session.sentences import Verdict, verdict
 from unkelt.session.shop import Shop
 from unkelt.sheet.model import Sheet

@@ -8,10 +8,10 @@ from pathlib import Path
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from unkelt.desk.common.parts import empty, label, named, scrolling
 from unkelt.desk.common.theme import PAD
+from unkelt.desk.common.widgets import empty, label, named, scrolling
 from unkelt.language import tr
-from unkelt.session.keeping import Kept
+from unkelt.session.kept_jobs import Kept
 from unkelt.session.sentences import left_words
 
 

@@ -14,7 +14,7 @@ from unkelt.app.desktop import Desktop
 from unkelt.desk.common.bars import MessageBar
 from unkelt.desk.common.canvas import finish_drawing
 from unkelt.desk.common.drawing import Lens, make_ready
-from unkelt.desk.common.theme import DARK, LIGHT, LOOK, font, set_text_size, system_text_size
+from unkelt.desk.common.theme import DARK, LIGHT, THEME, font, set_text_size, system_text_size
 from unkelt.desk.common.worker import Bench, after_this_turn
 from unkelt.desk.doings import Doings, doings_in
 from unkelt.desk.intake.watch import Watcher
@@ -23,7 +23,7 @@ from unkelt.desk.room import Room
 from unkelt.desk.views import View
 from unkelt.errors import UnkeltError
 from unkelt.language import tr
-from unkelt.session.keeping import Keeper
+from unkelt.session.kept_jobs import Keeper
 from unkelt.session.settings import Settings, keep_settings, read_settings, text_step
 
 LATER = 3
@@ -50,8 +50,8 @@ class Desk(QMainWindow):
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self.actions_by_id = make_actions(self, self._do)
-        colour_icons(self.actions_by_id, LOOK.palette.text)
-        LOOK.changed.connect(self._show_palette)
+        colour_icons(self.actions_by_id, THEME.palette.text)
+        THEME.changed.connect(self._show_palette)
         for bench in (self.bench, self.behind):
             bench.held = lambda: self.is_furnished and self.room.inspecting.table.canvas.busy
         self._asked: list[str] = []
@@ -148,13 +148,13 @@ class Desk(QMainWindow):
     # its look
 
     def _look_theme(self) -> None:
-        dark = LOOK.palette is LIGHT
-        LOOK.take(DARK if dark else LIGHT)
+        dark = THEME.palette is LIGHT
+        THEME.take(DARK if dark else LIGHT)
         self.remember(theme="dark" if dark else "light")
 
     def _show_palette(self) -> None:
         """What was painted into pictures is painted anew; all else asks for the colours when it is painted."""
-        colour_icons(self.actions_by_id, LOOK.palette.text)
+        colour_icons(self.actions_by_id, THEME.palette.text)
         if self._furnishing is None:
             self.room.show_palette()
 

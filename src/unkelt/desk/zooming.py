@@ -7,8 +7,8 @@ from PySide6.QtCore import QLineF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QLineEdit, QVBoxLayout, QWidget
 
-from unkelt.desk.common.parts import label
 from unkelt.desk.common.theme import font
+from unkelt.desk.common.widgets import label
 from unkelt.desk.frame import Frame
 from unkelt.desk.tables import Tables
 from unkelt.errors import UnkeltError

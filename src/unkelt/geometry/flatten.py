@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from unkelt.geometry.measure import along
-from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Ints, Path, raised, runs
+from unkelt.geometry.measure import points_at
+from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Ints, Path, raised, ranges
 
 
 def piece_counts(path: Path, chord_mm: float) -> Ints:
@@ -46,7 +46,7 @@ def flatten(path: Path, chord_mm: float, counts: Ints | None = None) -> tuple[Fl
         chosen = np.flatnonzero(counts == steps)
         t = np.arange(1, steps) / steps
         at = place[chosen, None] + np.arange(1, steps)
-        vertices[at] = along(raised(path.points[chosen], path.degrees[chosen]), t)
+        vertices[at] = points_at(raised(path.points[chosen], path.degrees[chosen]), t)
     return vertices, owner
 
 
@@ -64,7 +64,7 @@ class Vertices:
         """Of segments that take so many steps each."""
         inner = counts - 1
         segment = np.repeat(np.arange(len(counts)), inner)
-        return cls(segment, runs(np.ones(len(counts), np.intp), inner) / counts[segment])
+        return cls(segment, ranges(np.ones(len(counts), np.intp), inner) / counts[segment])
 
     def flattened(self, path: Path) -> tuple[Floats, Ints]:
         """`flatten` of the path by these."""
@@ -73,7 +73,7 @@ class Vertices:
     def on(self, path: Path) -> Floats:
         """(v, 2) their places, to the last bit those of `flatten`."""
         curves, which = np.unique(self.segment, return_inverse=True)
-        return along(raised(path.points[curves], path.degrees[curves])[which], self.t[:, None])[:, 0]
+        return points_at(raised(path.points[curves], path.degrees[curves])[which], self.t[:, None])[:, 0]
 
 
 def strung(path: Path, inner: Ints, between: Floats) -> tuple[Floats, Ints]:
@@ -81,7 +81,7 @@ def strung(path: Path, inner: Ints, between: Floats) -> tuple[Floats, Ints]:
     the other's.
     """
     vertices, place, owner = _nodes(path, inner)
-    vertices[runs(place + 1, inner)] = between
+    vertices[ranges(place + 1, inner)] = between
     return vertices, owner
 
 

@@ -19,7 +19,7 @@ def evaluate(cubics: Floats, t: Floats) -> Floats:
     return weights @ cubics
 
 
-def along(cubics: Floats, t: Floats) -> Floats:
+def points_at(cubics: Floats, t: Floats) -> Floats:
     """Points of cubics (n, 4, 2) at parameters (n, k), or (k,) the same for all: (n, k, 2). The same to the last bit
     whatever stands beside, which a product of matrices doesn't promise.
     """

@@ -15,7 +15,7 @@ import shapely
 
 from unkelt.geometry.alike import EXACT_PLACES, shape_keys
 from unkelt.geometry.cache import Topic
-from unkelt.geometry.faces import wound_faces
+from unkelt.geometry.cells import wound_cells
 from unkelt.geometry.flatten import flatten
 from unkelt.geometry.path import Bools, Floats, Geometries, Ints, Path, concat
 from unkelt.tolerance import STANDARD
@@ -157,7 +157,7 @@ def _without_micro_loops(ring: Floats) -> Floats:
 
     Where two segments meet in a sharp inner corner, rounding of their nodes lets them cross by less than a sliver.
     """
-    if np.count_nonzero(shapely.area(wound_faces([ring])[0]) > STANDARD.sliver_mm2) != 1:
+    if np.count_nonzero(shapely.area(wound_cells([ring])[0]) > STANDARD.sliver_mm2) != 1:
         return ring  # the next line takes long where there are many crossings
     parts = sorted(shapely.get_parts(shapely.make_valid(shapely.Polygon(ring))), key=lambda part: -part.area)
     x, y = ring.T
@@ -288,7 +288,7 @@ def cross_by_rounding(rings: Geometries) -> bool:
     for ring in vertices_of(rings):
         x, y = ring.T
         signed = abs(float((x[:-1] * y[1:] - x[1:] * y[:-1]).sum())) / 2
-        found, winding = wound_faces([ring])
+        found, winding = wound_cells([ring])
         if abs(signed - float(shapely.area(found[winding % 2 == 1]).sum())) > STANDARD.sliver_mm2:
             return False
     shapes = shapely.make_valid(shapely.polygons(rings))

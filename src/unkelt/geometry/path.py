@@ -120,7 +120,7 @@ class Path:
         array = np.asarray(wanted)
         chosen = np.flatnonzero(array) if array.dtype == bool else array.astype(np.intp)
         counts = self.counts[chosen] if len(chosen) else chosen
-        segments = runs(self.starts[chosen], counts)
+        segments = ranges(self.starts[chosen], counts)
         return Path(self.points[segments], self.degrees[segments], np.cumsum(counts) - counts, self.closed[chosen])
 
     def split(self, counts: Sequence[int] | Ints) -> list[Path]:
@@ -223,7 +223,7 @@ def raised(points: Floats, degrees: NDArray[np.uint8]) -> Floats:
     return result
 
 
-def runs(firsts: Ints, counts: Ints) -> Ints:
+def ranges(firsts: Ints, counts: Ints) -> Ints:
     """Every index of runs that begin there and are so long."""
     return np.repeat(firsts - np.cumsum(counts) + counts, counts) + np.arange(int(counts.sum()))
 

@@ -16,7 +16,7 @@ from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from unkelt.geometry.cache import Topic
-from unkelt.geometry.faces import wound_faces
+from unkelt.geometry.cells import wound_cells
 from unkelt.geometry.measure import Box, subpath_bounds
 from unkelt.geometry.nesting import (
     FEW_RINGS,
@@ -135,7 +135,7 @@ def _region_of_crossing_rings(rings: Geometries, even_odd: bool) -> shapely.Geom
         parts = np.split(rings[order], np.cumsum(sizes)[:-1])
         filled_parts = _filled([(part, nesting, even_odd) for part, nesting in zip(parts, nested, strict=True)])
         return together(shapely.get_parts(np.array(filled_parts, object)))
-    faces, winding = wound_faces(vertices_of(rings))
+    faces, winding = wound_cells(vertices_of(rings))
     inside = faces[winding % 2 == 1 if even_odd else winding != 0]
     return shapely.unary_union(inside) if len(inside) else shapely.MultiPolygon()
 

@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from unkelt.geometry.faces import winding_numbers
+from unkelt.geometry.cells import winding_numbers
 from unkelt.geometry.flatten import flatten
 from unkelt.geometry.measure import derivative, evaluate, segment_bounds, signed_areas
 from unkelt.geometry.path import Floats, Ints, Path

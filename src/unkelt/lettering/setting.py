@@ -19,7 +19,7 @@ import numpy as np
 import uharfbuzz as hb
 from fontTools.misc.transform import Transform
 
-from unkelt.geometry.along import Along
+from unkelt.geometry.arc_length import Along
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.geometry.path import Path, PathBuilder, concat
 from unkelt.lettering.faces import Face, Shelf, open_face

@@ -22,8 +22,8 @@ from unkelt.geometry.flatten import polylines
 from unkelt.geometry.path import Floats, Ints, Path, concat
 from unkelt.job.machine import Machine
 from unkelt.job.ticket import Ticket
-from unkelt.proof.head import Ahead, beside
 from unkelt.proof.imported import Body
+from unkelt.proof.tool_head import Ahead, beside
 from unkelt.sheet.appearance import Appearance, Operation
 
 Kind = Literal["travel", "pierce", "cut", "score", "engrave", "lead"]

@@ -19,7 +19,7 @@ from unkelt.job.schema import Count, Number, Switch, Text, Written, loads, one_o
 from unkelt.messages import say
 from unkelt.proof.imported import Imported
 from unkelt.proof.importer import import_file
-from unkelt.proof.names import FOLDER, STAND_INS
+from unkelt.proof.standin_names import FOLDER, STAND_INS
 from unkelt.units import MM_PER_UNIT
 
 SVG = "{http://www.w3.org/2000/svg}"

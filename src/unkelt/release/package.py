@@ -18,19 +18,19 @@ from pathlib import Path
 from unkelt.errors import InputError, UnkeltError
 from unkelt.formats.formats import WRITERS, write_sheet
 from unkelt.job.ticket import Ticket
-from unkelt.judge import Case, findings_of, held_by, pictures_of
 from unkelt.messages import say
 from unkelt.proof.importer import import_file
 from unkelt.proof.pictures import compare_format
 from unkelt.proof.proof import Proof, prove
 from unkelt.recipe import applied, dump_recipe
+from unkelt.release.file_names import FORMATS, PATTERN
 from unkelt.release.inspection import inspection_html, inspection_pdf
-from unkelt.release.names import FORMATS, PATTERN
-from unkelt.release.parts import by_operations, groups_of, materials_of, operations_of, slug
 from unkelt.release.picture import preview_png
 from unkelt.release.record import Record
+from unkelt.release.sheets import by_operations, groups_of, materials_of, operations_of, slug
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.checks import survey
+from unkelt.verdict import Case, findings_of, held_by, pictures_of
 
 
 class Held(UnkeltError):

@@ -6,13 +6,13 @@ import datetime
 from dataclasses import dataclass, field
 
 from unkelt.job.workshop import Workshop
-from unkelt.judge import against
 from unkelt.lettering.licence import Licence, licence_of
 from unkelt.proof.proof import Proof
 from unkelt.recipe import Stage
 from unkelt.sheet.figures import Figures, figures
 from unkelt.sheet.model import Sheet
 from unkelt.survey.finding import Finding, Level, Question
+from unkelt.verdict import against
 
 
 @dataclass(frozen=True, slots=True)

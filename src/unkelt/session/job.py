@@ -13,11 +13,11 @@ from pathlib import Path
 from unkelt.formats.formats import read_sheet
 from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
-from unkelt.judge import Case, Refusals, refusals_of
 from unkelt.recipe import Call, Recipe, Stage, applied, run
 from unkelt.session.snapping import GuideLine
 from unkelt.sheet.model import Lettering, Outline, Sheet
 from unkelt.steps.step import Outcome
+from unkelt.verdict import Case, Refusals, refusals_of
 
 Stages = tuple[Stage, ...]
 

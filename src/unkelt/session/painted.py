@@ -9,9 +9,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from unkelt.geometry.measure import Box
-from unkelt.judge import Case, pictures_of
 from unkelt.messages import say, sentence
 from unkelt.proof.pixels import Difference, Pictures, Pixels
+from unkelt.verdict import Case, pictures_of
 
 AROUND = 1.2
 """A place is shown with so much of its own size around it, on each side."""

@@ -34,7 +34,7 @@ SCATTER = 0.12
 
 
 @dataclass(frozen=True)
-class Look:
+class ReadBack:
     """What was meant and what was read, as sheets; differences in words; the verdict, and the dry run of what was read.
 
     `before` is the dry run of the file as it was received, None where that can't be read back.
@@ -58,7 +58,7 @@ _RECEIVED: TopicOfObjects[tuple[tuple[Body, ...], DryRun]] = TopicOfObjects("fil
 """A file as it was received stays the same, whatever is looked at."""
 
 
-def look(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str, device: Device = STAND_IN) -> Look:
+def read_back(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str, device: Device = STAND_IN) -> ReadBack:
     """Writes the sheet as SVG, reads it as this importer does and has this device run it. Raises InputError where it
     can't be read at all.
     """
@@ -77,7 +77,7 @@ def look(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str, devic
     bodies = bodies_of(read.outlines())
     run = device.run(bodies, workshop.ticket)
     nodes = sum(body.path.node_count for body in received), sum(body.path.node_count for body in found.bodies)
-    return Look(
+    return ReadBack(
         importer,
         sheet,
         read,
@@ -168,9 +168,9 @@ def _size(box: Box | None) -> tuple[float, float]:
     return (box[2] - box[0], box[3] - box[1]) if box else (0.0, 0.0)
 
 
-def run_words(look: Look, ticket: Ticket) -> list[str]:
+def run_words(found_back: ReadBack, ticket: Ticket) -> list[str]:
     """What would go wrong in the dry run, in sentences; none where nothing would."""
-    found, said = look.mishaps, list[str]()
+    found, said = found_back.mishaps, list[str]()
     twice = sum(float(np.linalg.norm(np.diff(line, axis=0), axis=1).sum()) for line in found.twice)
     if twice > ticket.tolerance.joint_mm:
         said.append(say("{twice:.0f} mm would be cut twice: drawn thick", twice=twice))
@@ -185,8 +185,8 @@ def run_words(look: Look, ticket: Ticket) -> list[str]:
                 count,
             )
         )
-    if look.run.pinched:
-        count = len(look.run.pinched)
+    if found_back.run.pinched:
+        count = len(found_back.run.pinched)
         said.append(
             say_count(
                 "{count} line is too narrow for a kerf of {kerf_mm:g} mm: ringed",

@@ -12,7 +12,7 @@ from unkelt.messages import listed, say, say_count
 from unkelt.proof.proof import Proof
 from unkelt.recipe import Stage
 from unkelt.session.job import Job
-from unkelt.session.keeping import Kept
+from unkelt.session.kept_jobs import Kept
 from unkelt.sheet.figures import Figures
 from unkelt.sheet.model import Sheet
 from unkelt.steps.step import Parameter

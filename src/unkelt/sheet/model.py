@@ -1,4 +1,24 @@
-"""The sheet and its items. Nothing here ever changes: a step makes a new sheet that shares what it left alone."""
+"""The sheet and its items. Nothing here ever changes: a step makes a new sheet that shares what it left alone.
+
+One word for one thing, here and everywhere, in the window too:
+
+    sheet       a drawing on its page; it holds items
+    item        an outline, a lettering, a picture, or a group of items
+    outline     a path with a look
+    path        subpaths; a subpath is segments from node to node, a handle bends one
+    look        how an item is painted (`Appearance`)
+    lettering   text that is still text; it has runs
+    run         letters of a text that have one face, size and look
+    face        the typeface that a run is set in, one weight of one family
+    guide       the path that text is set on; a guide line lies across the sheet to draw by
+    material    what lies in the machine: a colour, unless the ticket says that several are one
+    body        a compound path: what importing shows as one thing
+    piece       what holds together when all is cut
+    counter     a hole in a piece
+    word        outlines that are one lettering
+    finding     what stands in the way of a clean cut; a step cures it, a recipe is steps in order
+    dry run     what the machine would do, without it
+"""
 
 from __future__ import annotations
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from unkelt.account.changes import Reason
 from unkelt.account.declare import going
-from unkelt.anatomy.guides import guides
+from unkelt.anatomy.left_guides import guides
 from unkelt.errors import NothingToDo, StaleTarget, StepRefused
 from unkelt.job.workshop import Workshop
 from unkelt.messages import say

@@ -16,8 +16,8 @@ from unkelt.account.changes import Reason
 from unkelt.errors import NothingToDo, StepRefused
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.letters import HeightOf, scaled, size_for, spelled_out
-from unkelt.lettering.parts import line_starts
 from unkelt.lettering.setting import Glyph, Setting, capital_share, set_lettering
+from unkelt.lettering.taking_apart import line_starts
 from unkelt.messages import say
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import FaceQuery, Item, Lettering, Run, Sheet

@@ -8,8 +8,8 @@ from unkelt.account.changes import Reason
 from unkelt.errors import NothingToDo, StepRefused
 from unkelt.job.workshop import Workshop
 from unkelt.sheet.appearance import Appearance, Operation
-from unkelt.sheet.key import nearest_colour
 from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.sheet.near_colour import nearest_colour
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.operation import Recoloured
 from unkelt.steps.step import On, Outcome, step, targets

@@ -8,7 +8,7 @@ from typing import Annotated
 
 from unkelt.errors import NothingToDo, StepRefused
 from unkelt.job.workshop import Workshop
-from unkelt.lettering.parts import SAME_MM, By, in_lines, joined, letter_paths, parted, shifted_mm
+from unkelt.lettering.taking_apart import SAME_MM, By, in_lines, joined, letter_paths, parted, shifted_mm
 from unkelt.messages import say
 from unkelt.sheet.model import Item, Lettering, Sheet
 from unkelt.steps.evidence import Evidence

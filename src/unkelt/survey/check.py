@@ -10,7 +10,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Sheet
 from unkelt.survey.finding import Finding
 
-Look = Callable[[Sheet, Workshop], Iterator[Finding]]
+LookFor = Callable[[Sheet, Workshop], Iterator[Finding]]
 
 
 @dataclass(frozen=True, slots=True)
@@ -18,7 +18,7 @@ class Check:
     """One check: the codes it may report, and the function that looks."""
 
     codes: tuple[str, ...]
-    look: Look
+    look: LookFor
 
     @property
     def what(self) -> str:
@@ -26,6 +26,6 @@ class Check:
         return " ".join(inspect.cleandoc(self.look.__doc__ or "").split("\n\n")[0].split())
 
 
-def check(*codes: str) -> Callable[[Look], Check]:
+def check(*codes: str) -> Callable[[LookFor], Check]:
     """Declares a check. A check only reads, imports no other check, and yields its findings in sheet order."""
     return lambda look: Check(codes, look)

@@ -8,8 +8,8 @@ from unkelt.geometry.measure import bounds, join_boxes
 from unkelt.job.workshop import Workshop
 from unkelt.messages import say
 from unkelt.sheet.appearance import Operation, has_visible_stroke
-from unkelt.sheet.key import nearest_colour
 from unkelt.sheet.model import Outline, Sheet
+from unkelt.sheet.near_colour import nearest_colour
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 

@@ -8,7 +8,7 @@ import shapely
 
 from unkelt.anatomy.counters import counters_apart
 from unkelt.anatomy.crossings import Crossing, crossings
-from unkelt.anatomy.guides import guides
+from unkelt.anatomy.left_guides import guides
 from unkelt.anatomy.repeats import copies
 from unkelt.anatomy.words import words
 from unkelt.geometry.measure import Box, join_boxes

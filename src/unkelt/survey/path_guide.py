@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import replace
 
-from unkelt.anatomy.guides import guides
+from unkelt.anatomy.left_guides import guides
 from unkelt.geometry.measure import bounds, lengths
 from unkelt.job.workshop import Workshop
 from unkelt.messages import say

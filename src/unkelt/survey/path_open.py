@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 
 from unkelt.anatomy.chains import Chain, chains
-from unkelt.anatomy.guides import guides
+from unkelt.anatomy.left_guides import guides
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import Box, bounds, join_boxes, subpath_bounds
 from unkelt.geometry.path import Path

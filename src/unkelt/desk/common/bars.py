@@ -19,8 +19,8 @@ from PySide6.QtWidgets import (
 )
 
 from unkelt.desk.common.marks import draw_clear, level_colour, mark_path
-from unkelt.desk.common.parts import label
 from unkelt.desk.common.theme import PAD, RADIUS, Coloured, colour, font, px
+from unkelt.desk.common.widgets import label
 from unkelt.desk.common.worker import after_this_turn
 from unkelt.language import said, tr
 from unkelt.session.sentences import Verdict

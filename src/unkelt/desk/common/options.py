@@ -9,9 +9,9 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QWidget
 
-from unkelt.desk.common.parts import empty, label
-from unkelt.desk.common.pictures import FaceList, PictureStrip
+from unkelt.desk.common.specimens import FaceList, PictureStrip
 from unkelt.desk.common.theme import font
+from unkelt.desk.common.widgets import empty, label
 from unkelt.language import said, tr
 from unkelt.lettering.faces import Face
 from unkelt.session.offers import Offers

@@ -91,7 +91,7 @@ DARK = Palette(
 )
 
 
-class Look(QObject):
+class Theme(QObject):
     """The look of the whole window: one palette, which may change while it is shown. Whoever paints asks for it
     then."""
 
@@ -112,7 +112,7 @@ class Look(QObject):
         self.changed.emit()
 
 
-LOOK = Look()
+THEME = Theme()
 """The one there is, as Qt has one style."""
 
 
@@ -121,7 +121,7 @@ class Coloured:
 
     @property
     def colours(self) -> Palette:
-        return LOOK.palette
+        return THEME.palette
 
 
 LARGEST_TEXT = 2.0

@@ -7,9 +7,9 @@ from dataclasses import replace
 
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QVBoxLayout, QWidget
 
-from unkelt.desk.common.evidence import FigureRows, ProofBox
 from unkelt.desk.common.options import OptionForm
-from unkelt.desk.common.parts import label
+from unkelt.desk.common.proof_box import FigureRows, ProofBox
+from unkelt.desk.common.widgets import label
 from unkelt.language import said, tr
 from unkelt.recipe import Call
 from unkelt.session.entries import sentence

@@ -18,9 +18,9 @@ from PySide6.QtGui import QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QLineEdit, QMenu, QTableView, QVBoxLayout, QWidget
 
 from unkelt.desk.common.drawing import painter_path
-from unkelt.desk.common.parts import Index
-from unkelt.desk.common.pictures import draw_path
+from unkelt.desk.common.specimens import draw_path
 from unkelt.desk.common.theme import font, px
+from unkelt.desk.common.widgets import Index
 from unkelt.language import said, tr
 from unkelt.session.entries import Entry
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QGridLayout, QPushButton, QWidget
 
-from unkelt.desk.common.parts import label
 from unkelt.desk.common.theme import font
+from unkelt.desk.common.widgets import label
 from unkelt.language import tr
 
 EDITS = (

@@ -17,10 +17,10 @@ from PySide6.QtWidgets import (
 )
 
 from unkelt.desk.common.drawing import Drawing, Lens
-from unkelt.desk.common.evidence import FigureRows, ProofBox
 from unkelt.desk.common.options import OptionForm
-from unkelt.desk.common.parts import label, named, scrolling
+from unkelt.desk.common.proof_box import FigureRows, ProofBox
 from unkelt.desk.common.theme import PAD, font, px
+from unkelt.desk.common.widgets import label, named, scrolling
 from unkelt.desk.common.worker import after_this_turn
 from unkelt.desk.compose.ledger import Ledger
 from unkelt.desk.compose.nodes import NodeBar

@@ -18,8 +18,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from unkelt.desk.common.parts import Index, label
 from unkelt.desk.common.theme import Coloured, colour, font, px
+from unkelt.desk.common.widgets import Index, label
 from unkelt.language import tr
 
 ROW = 34

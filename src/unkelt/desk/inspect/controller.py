@@ -12,9 +12,9 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QInputDialog, QLabel, QS
 
 from unkelt.app.desktop import Desktop
 from unkelt.desk.common.drawing import Drawing, Lens
-from unkelt.desk.common.parts import named
 from unkelt.desk.common.switch import Switch
 from unkelt.desk.common.theme import font, px
+from unkelt.desk.common.widgets import named
 from unkelt.desk.inspect.docket import Docket
 from unkelt.desk.inspect.panel import FindingPanel
 from unkelt.desk.table.table import LightTable

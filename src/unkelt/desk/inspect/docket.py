@@ -23,8 +23,8 @@ from PySide6.QtWidgets import (
 
 from unkelt.desk.common.bars import ProgressLine
 from unkelt.desk.common.marks import draw_clear, level_colour, mark_path
-from unkelt.desk.common.parts import Index
 from unkelt.desk.common.theme import PAD, RADIUS, Coloured, colour, font, px
+from unkelt.desk.common.widgets import Index
 from unkelt.language import said, tr
 from unkelt.survey.finding import Finding, Level, Question
 

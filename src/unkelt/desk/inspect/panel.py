@@ -18,11 +18,11 @@ from PySide6.QtWidgets import (
 )
 
 from unkelt.desk.common.drawing import Drawing, Lens
-from unkelt.desk.common.evidence import FigureRows, ProofBox
 from unkelt.desk.common.loupe import LEAST, Loupe
 from unkelt.desk.common.options import OptionForm
-from unkelt.desk.common.parts import label, named, scrolling
+from unkelt.desk.common.proof_box import FigureRows, ProofBox
 from unkelt.desk.common.theme import PAD, font, px
+from unkelt.desk.common.widgets import label, named, scrolling
 from unkelt.language import said, tr
 from unkelt.proof.proof import Proof
 from unkelt.recipe import Call

@@ -12,7 +12,7 @@ from unkelt.app.desktop import Desktop
 from unkelt.app.received import intake
 from unkelt.batch.folder import files_in
 from unkelt.desk.common.drawing import Lens, drawing_of
-from unkelt.desk.common.theme import LOOK, Palette
+from unkelt.desk.common.theme import THEME, Palette
 from unkelt.desk.intake.tray import PICTURE, Entry
 from unkelt.desk.intake.view import IntakeView
 from unkelt.desk.intake.watch import Watcher
@@ -84,7 +84,7 @@ class Intaking(QObject):
         """
         if self.state.behind.has("picture"):
             return
-        sheet, workshop, palette = job.sheet, job.workshop, LOOK.palette
+        sheet, workshop, palette = job.sheet, job.workshop, THEME.palette
 
         def done(picture: QImage) -> None:
             self._pictures[job.path] = sheet, picture

@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from PySide6.QtGui import QColor, QPixmap
 from PySide6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QGridLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
-from unkelt.desk.common.parts import label
 from unkelt.desk.common.theme import font
+from unkelt.desk.common.widgets import label
 from unkelt.language import said, tr, tr_count
 from unkelt.session.colours import Colour
 from unkelt.sheet.appearance import Operation

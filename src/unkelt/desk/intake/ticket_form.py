@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QFrame, QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout
 
-from unkelt.desk.common.parts import label, named
 from unkelt.desk.common.theme import PAD, font, px
+from unkelt.desk.common.widgets import label, named
 from unkelt.job.ticket import Ticket
 from unkelt.language import said, tr
 from unkelt.session.ticketing import FIELDS, Field, written

@@ -19,8 +19,8 @@ from PySide6.QtWidgets import (
 )
 
 from unkelt.desk.common.marks import draw_clear, level_colour, mark_path
-from unkelt.desk.common.parts import Index, label, named
 from unkelt.desk.common.theme import LIGHT, PAD, RADIUS, Coloured, colour, font, px
+from unkelt.desk.common.widgets import Index, label, named
 from unkelt.language import tr, tr_count
 from unkelt.survey.finding import Finding, Level, Question
 

@@ -18,8 +18,8 @@ from PySide6.QtWidgets import (
 )
 
 from unkelt.app.received import Intake
-from unkelt.desk.common.parts import drop, label, named, scrolling
 from unkelt.desk.common.theme import PAD, px
+from unkelt.desk.common.widgets import drop, label, named, scrolling
 from unkelt.desk.intake.ticket_form import TicketForm
 from unkelt.desk.intake.tray import Tray
 from unkelt.language import said, tr, tr_count

@@ -6,8 +6,8 @@ from PySide6.QtCore import QRect, QRectF, Qt, Signal
 from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QSplitter, QVBoxLayout, QWidget
 
-from unkelt.desk.common.parts import titled
 from unkelt.desk.common.theme import PAD, Coloured, colour, font, px
+from unkelt.desk.common.widgets import titled
 from unkelt.language import said, tr
 from unkelt.proof.pixels import Pixels
 from unkelt.session.painted import Painted, Place

@@ -15,9 +15,9 @@ from PySide6.QtWidgets import (
 )
 
 from unkelt.desk.common.drawing import Lens, drawing_of
-from unkelt.desk.common.evidence import FigureRows, ProofBox
-from unkelt.desk.common.parts import label, named, scrolling, titled
+from unkelt.desk.common.proof_box import FigureRows, ProofBox
 from unkelt.desk.common.theme import PAD, font, px
+from unkelt.desk.common.widgets import label, named, scrolling, titled
 from unkelt.desk.common.worker import after_this_turn
 from unkelt.desk.proof.pair import PicturePair
 from unkelt.desk.table.table import LightTable
@@ -26,7 +26,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.language import said, tr
 from unkelt.proof.standin import stand_ins
 from unkelt.session.painted import Painted
-from unkelt.session.proofing import Look, clock, head_words, run_words
+from unkelt.session.proofing import ReadBack, clock, head_words, run_words
 from unkelt.session.sentences import proof_rows
 
 TICK_MS = 40
@@ -42,7 +42,7 @@ class ProofView(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.found: Look | None = None
+        self.found: ReadBack | None = None
         self.meant, self.read = LightTable(), LightTable()
         self.meant.lens, self.read.lens = Lens.INK, Lens.BLADE
         self.meant.setAccessibleName(tr("What was meant"))
@@ -169,7 +169,7 @@ class ProofView(QWidget):
         self.pages.setCurrentIndex(1 if outlines else 0)
         self.turn.setText(tr("Show the outlines") if outlines else tr("Show both pictures"))
 
-    def show_look(self, found: Look, workshop: Workshop) -> None:
+    def show_look(self, found: ReadBack, workshop: Workshop) -> None:
         self.found = found
         clean = found.proof.verdict == "clean"
         self.headline.setText(
@@ -189,7 +189,7 @@ class ProofView(QWidget):
         self.mishaps.say("hold", wrong)
         after_this_turn(self, lambda: self._show_tables(found, workshop))
 
-    def _show_tables(self, found: Look, workshop: Workshop) -> None:
+    def _show_tables(self, found: ReadBack, workshop: Workshop) -> None:
         """In a turn of their own: panel and tables together would keep the window from answering for too long."""
         if found is not self.found:
             return

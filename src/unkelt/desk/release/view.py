@@ -19,12 +19,12 @@ from PySide6.QtWidgets import (
 )
 
 from unkelt.desk.common.drawing import Drawing, Lens
-from unkelt.desk.common.evidence import ProofBox
 from unkelt.desk.common.loupe import Loupe
-from unkelt.desk.common.parts import label, named, scrolling
+from unkelt.desk.common.proof_box import ProofBox
 from unkelt.desk.common.theme import PAD, font
+from unkelt.desk.common.widgets import label, named, scrolling
 from unkelt.language import said, tr
-from unkelt.release.names import FORMATS, PATTERN
+from unkelt.release.file_names import FORMATS, PATTERN
 from unkelt.release.package import Package
 from unkelt.session.job import Job
 from unkelt.survey.finding import Finding, Level

@@ -21,7 +21,7 @@ from unkelt.errors import InputError
 from unkelt.formats.files import read_bytes
 from unkelt.formats.pdf.paragraphs import paragraphs
 from unkelt.formats.pdf.shown import Shown, has_patterns, shown_by
-from unkelt.formats.words import readable
+from unkelt.formats.readable import readable
 from unkelt.geometry.measure import Box, bounds
 from unkelt.geometry.path import Path, PathBuilder, closed_by_line, concat, polygon
 from unkelt.messages import say, say_count

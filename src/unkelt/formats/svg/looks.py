@@ -10,7 +10,7 @@ from fontTools.misc.transform import Transform
 from lxml import etree
 
 from unkelt.formats.svg.page import PX
-from unkelt.formats.svg.place import Place, share
+from unkelt.formats.svg.standing import Place, share
 from unkelt.formats.svg.style import Style, plain_colour
 from unkelt.formats.svg.text import HREF
 from unkelt.formats.svg.values import length, local_name, numbers

@@ -23,8 +23,8 @@ from unkelt.formats.limits import FARTHEST
 from unkelt.formats.svg.looks import Looks, where
 from unkelt.formats.svg.page import PX, fit_box, read_page, view_box
 from unkelt.formats.svg.pathdata import parse_path_data, without_repeated_points
-from unkelt.formats.svg.place import EFFECTS, Place, share
 from unkelt.formats.svg.shapes import SHAPES, shape_path
+from unkelt.formats.svg.standing import EFFECTS, Place, share
 from unkelt.formats.svg.style import INITIAL, Cascade, Said
 from unkelt.formats.svg.text import HREF, TextContext, read_text
 from unkelt.formats.svg.values import attributes_of, length, local_name, parse_transform

@@ -12,8 +12,8 @@ from fontTools.misc.transform import Identity, Transform
 from lxml import etree
 
 from unkelt.errors import InputError
+from unkelt.formats.readable import readable
 from unkelt.formats.svg.pathdata import format_path_data
-from unkelt.formats.words import readable
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import LAYER, READS, Group, Item, Lettering, Outline, Picture, Run, Sheet
 

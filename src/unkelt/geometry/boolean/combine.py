@@ -17,7 +17,7 @@ from unkelt.errors import GeometryRefused
 from unkelt.geometry import region as regions
 from unkelt.geometry.boolean.engine import Frame, Operand, cleaned, closed, from_engine, to_engine, wound_once
 from unkelt.geometry.boolean.judge import PROOF_CHORD, Second
-from unkelt.geometry.boolean.retrace import fills
+from unkelt.geometry.boolean.redrawing import fills
 from unkelt.geometry.boolean.weld import WeldProof, agreed, operand_regions, side_by_side
 from unkelt.geometry.nesting import Ringed, ring_nestings
 from unkelt.geometry.orient import rings_oriented

@@ -16,9 +16,9 @@ import pathops
 from scipy.spatial import cKDTree
 
 from unkelt.errors import GeometryRefused
+from unkelt.geometry.boolean.engine_cuts import without_engine_cuts
 from unkelt.geometry.boolean.hulls import Hulls
-from unkelt.geometry.boolean.known import Known
-from unkelt.geometry.boolean.rejoin import rejoined
+from unkelt.geometry.boolean.row_index import RowIndex
 from unkelt.geometry.measure import signed_areas
 from unkelt.geometry.nesting import Ringed, ring_nestings
 from unkelt.geometry.orient import rings_oriented, run_by_nesting
@@ -219,7 +219,7 @@ def _restored(path: Path, counts: Ints, sources: Sequence[Path], frames: Sequenc
     result = path.points / scale + centre
 
     # Each node of a closed source is the end of a segment, and the handles of lines follow their nodes.
-    node: Ints = Known(engine[:, 3:], of_source).find(keys[:, 3:], of_result)
+    node: Ints = RowIndex(engine[:, 3:], of_source).find(keys[:, 3:], of_result)
     astray = np.flatnonzero(node < 0)
     owners = of_source[:, None] * 4 * ENGINE_EXTENT, of_result[astray, None] * 4 * ENGINE_EXTENT
     tree = cKDTree(np.concatenate([engine[:, 3], owners[0]], axis=1))
@@ -233,7 +233,7 @@ def _restored(path: Path, counts: Ints, sources: Sequence[Path], frames: Sequenc
     previous[path.starts] = path.stops - 1
     keys[:, 0] = keys[previous, 3]
     curved, curves = np.flatnonzero(path.degrees != LINE), np.flatnonzero(degrees != LINE)
-    known = Known(np.concatenate([engine[curves], engine[curves, ::-1]]), np.tile(of_source[curves], 2))
+    known = RowIndex(np.concatenate([engine[curves], engine[curves, ::-1]]), np.tile(of_source[curves], 2))
     whole = known.find(keys[curved], of_result[curved])
     result[curved[whole >= 0]] = np.concatenate([source[curves], source[curves, ::-1]])[whole[whole >= 0]]
     line = path.degrees == LINE
@@ -264,12 +264,12 @@ def _without_cuts(path: Path, owner: Ints, sources: Sequence[Path], tolerance: T
     of_source = np.repeat(np.arange(len(sources)), [len(source.points) for source in sources])
     source = concat(sources)
     points = source.points + 0.0
-    keep = Known(points[:, 3:], of_source).find(path.points[:, 3:] + 0.0, of_result) >= 0
-    result = rejoined(path, keep, tolerance.engine_noise_mm)
+    keep = RowIndex(points[:, 3:], of_source).find(path.points[:, 3:] + 0.0, of_result) >= 0
+    result = without_engine_cuts(path, keep, tolerance.engine_noise_mm)
     if result is path:
         return path
     of_result = np.repeat(owner, result.counts)
-    ends = Known(np.concatenate([points[:, ::3], points[:, ::-3]]), np.tile(of_source, 2))
+    ends = RowIndex(np.concatenate([points[:, ::3], points[:, ::-3]]), np.tile(of_source, 2))
     place = ends.find(result.points[:, ::3] + 0.0, of_result)
     like = np.concatenate([source.points, source.points[:, ::-1]])[place]
     same = (place >= 0) & (np.tile(source.degrees, 2)[place] == result.degrees)

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from unkelt.geometry.path import Bools, Floats, Ints, runs
+from unkelt.geometry.path import Bools, Floats, Ints, ranges
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,7 +71,7 @@ class Hulls:
         counts = stops - self.begins[which]
         if counts.max(initial=1) == 1:
             return extremes(along(self.points[self.begins[which]], axis))
-        low, high = extremes(along(self.points[runs(self.begins[which], counts)], np.repeat(axis, counts, axis=0)))
+        low, high = extremes(along(self.points[ranges(self.begins[which], counts)], np.repeat(axis, counts, axis=0)))
         firsts = np.cumsum(counts) - counts
         return np.minimum.reduceat(low, firsts), np.maximum.reduceat(high, firsts)
 
@@ -107,7 +107,7 @@ class Hulls:
         chosen = (one != other) & (group_of[one] == group_of[other])
         one, other = one[chosen], other[chosen]
         counts = np.diff(np.append(firsts, len(path_of)))
-        run, box = runs(firsts[one], counts[one]), np.repeat(other, counts[one])
+        run, box = ranges(firsts[one], counts[one]), np.repeat(other, counts[one])
         inside = ((self.low[run] <= high[box]) & (self.high[run] >= low[box])).all(axis=1)
         return np.unique(run[inside])
 

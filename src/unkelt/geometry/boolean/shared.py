@@ -8,7 +8,7 @@ from collections.abc import Callable
 import numpy as np
 import shapely
 
-from unkelt.geometry.along import Along
+from unkelt.geometry.arc_length import Along
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.path import Bools, Floats, Path, concat
 from unkelt.geometry.region import prepared

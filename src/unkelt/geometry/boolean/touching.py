@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 import shapely
 
-from unkelt.geometry.boolean.aside import drawn_near, neighbours
+from unkelt.geometry.boolean.chords import drawn_near, neighbours
 from unkelt.geometry.boolean.engine import Operand, closed
 from unkelt.geometry.boolean.hulls import Hulls, in_boxes
 from unkelt.geometry.boolean.judge import PROOF_CHORD

@@ -16,11 +16,11 @@ import shapely
 
 from unkelt.errors import GeometryRefused
 from unkelt.geometry import region as regions
-from unkelt.geometry.boolean.aside import Chorded
+from unkelt.geometry.boolean.chords import Chorded
 from unkelt.geometry.boolean.engine import Frame, Operand, cleaned, closed, simplified, wound_once
 from unkelt.geometry.boolean.hulls import Hulls, in_boxes
 from unkelt.geometry.boolean.judge import PROOF_CHORD, Guarded, Judgement, Second, judged
-from unkelt.geometry.boolean.retrace import Wanted, fills, retraced
+from unkelt.geometry.boolean.redrawing import Wanted, fills, redrawn_along
 from unkelt.geometry.measure import signed_areas
 from unkelt.geometry.nesting import Ringed, ring_nesting, ring_nestings
 from unkelt.geometry.orient import rings_oriented
@@ -110,7 +110,7 @@ def agreed(
     sources = ring_nestings([operand.path for operand in operands], chord)
 
     def retrace() -> Ringed:
-        made = retraced(_without_slivers(second.areas[0], tolerance), operands, wanted, chord)
+        made = redrawn_along(_without_slivers(second.areas[0], tolerance), operands, wanted, chord)
         return rings_oriented(ring_nestings([made], chord), chord)[0]
 
     ways: list[Callable[[], Ringed]] = [lambda: _by_chords(first, operands, chord), lambda: first(operands), retrace]

@@ -16,10 +16,10 @@ import shapely
 from unkelt.errors import GeometryRefused
 from unkelt.geometry import region as regions
 from unkelt.geometry.alike import PLACES, shape_keys
-from unkelt.geometry.boolean.aside import drawn_near
+from unkelt.geometry.boolean.chords import drawn_near
+from unkelt.geometry.boolean.curve_pieces import CurvePieces
 from unkelt.geometry.boolean.engine import Operand
 from unkelt.geometry.boolean.judge import PROOF_CHORD, Guarded, Judgement, Second, judged
-from unkelt.geometry.boolean.pieces import Pieces
 from unkelt.geometry.boolean.weld import WeldProof, chorded, side_by_side, unions, weld
 from unkelt.geometry.flatten import Vertices
 from unkelt.geometry.measure import signed_areas, subpath_bounds
@@ -218,7 +218,7 @@ def _drawn_alike(
     """
     chord, whole = tolerance.chord_mm * PROOF_CHORD, concat(made)
     answer = np.repeat(np.arange(len(made)), [len(path.points) for path in made])
-    pieces = Pieces.of(whole, answer, source, owner, tolerance.engine_noise_mm)
+    pieces = CurvePieces.of(whole, answer, source, owner, tolerance.engine_noise_mm)
     off = np.zeros(len(made))
     np.maximum.at(off, answer, pieces.off_mm)
     return ringed(made, *pieces.drawn(whole, source, vertices, chord)), off

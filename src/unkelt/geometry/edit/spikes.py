@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from unkelt.geometry.along import Along
+from unkelt.geometry.arc_length import Along
 from unkelt.geometry.flatten import flatten
 from unkelt.geometry.measure import end_tangents
 from unkelt.geometry.path import LINE, Floats, Path, concat

@@ -8,7 +8,7 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 
 from unkelt.errors import GeometryRefused
-from unkelt.geometry.along import Along
+from unkelt.geometry.arc_length import Along
 from unkelt.geometry.measure import segment_lengths
 from unkelt.geometry.path import Path, concat
 from unkelt.messages import say

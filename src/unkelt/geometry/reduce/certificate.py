@@ -6,10 +6,20 @@ import numpy as np
 
 from unkelt.geometry.measure import quadratic_roots
 from unkelt.geometry.path import Floats, Ints
-from unkelt.geometry.reduce.runs import Complex, Polylines, Runs, foot_on, newton, on_grid, places_at, vertices, within
+from unkelt.geometry.reduce.spans import (
+    Complex,
+    Polylines,
+    Spans,
+    foot_on,
+    newton,
+    on_grid,
+    places_at,
+    vertices,
+    within,
+)
 
 
-def certified(lines: Polylines, spans: Floats, runs: Runs, t: Floats) -> tuple[Floats, Floats]:
+def certified(lines: Polylines, spans: Floats, runs: Spans, t: Floats) -> tuple[Floats, Floats]:
     """Where along the polylines each node belongs (b, m + 1), and a bound for each cubic (b, m)."""
     b, m = runs.after.shape
     arc = spans[:, 1] - spans[:, 0]

@@ -18,10 +18,10 @@ import numpy as np
 
 from unkelt.geometry.path import CUBIC, LINE, Bools, Floats, Ints
 from unkelt.geometry.reduce.certificate import certified
-from unkelt.geometry.reduce.runs import (
+from unkelt.geometry.reduce.spans import (
     Complex,
     Polylines,
-    Runs,
+    Spans,
     as_complex,
     as_pairs,
     newton,
@@ -65,9 +65,9 @@ Fit = tuple[Floats, int, float]
 
 @dataclass(frozen=True, slots=True)
 class Found:
-    """Runs (b of m) in mm, how far along the polyline each node belongs (b, m + 1), a bound for each cubic (b, m)."""
+    """Spans (b of m) in mm, how far along the polyline each node belongs (b, m + 1), a bound for each cubic (b, m)."""
 
-    runs: Runs
+    runs: Spans
     joints: Floats
     bounds: Floats
 
@@ -123,10 +123,10 @@ def as_segments(
     return results
 
 
-def _thirds(spans: Floats, ends: Complex, ways: Complex) -> Runs:
+def _thirds(spans: Floats, ends: Complex, ways: Complex) -> Spans:
     """Single cubics to begin with: handles a third of the way."""
     third = ((spans[:, 1] - spans[:, 0]) / 3)[:, None]
-    return Runs(ends.copy(), ways.copy(), third, third.copy())
+    return Spans(ends.copy(), ways.copy(), third, third.copy())
 
 
 def fit_runs(
@@ -134,7 +134,7 @@ def fit_runs(
     spans: Floats,
     ends: Complex,
     ways: Complex,
-    start: Runs,
+    start: Spans,
     budget_mm: float,
     hinged: Bools | None = None,
 ) -> Found:
@@ -158,7 +158,7 @@ def fit_runs(
     )
 
 
-def _fit_some(lines: Polylines, spans: Floats, ends: Complex, limits: _Limits, start: Runs, budget_mm: float) -> Found:
+def _fit_some(lines: Polylines, spans: Floats, ends: Complex, limits: _Limits, start: Spans, budget_mm: float) -> Found:
     b, m = start.after.shape
     arc = spans[:, 1] - spans[:, 0]
     joints = np.repeat(spans[:, :1], m + 1, axis=1)
@@ -169,7 +169,7 @@ def _fit_some(lines: Polylines, spans: Floats, ends: Complex, limits: _Limits, s
     # In units of each span's length, from its own start, so that one damping suits all.
     where = np.linspace(0, 1, SAMPLES * m + 1)
     samples = (lines.at(spans[:, :1] + on_grid(where * arc[:, None])) - ends[:, :1]) / arc[:, None]
-    runs = Runs(
+    runs = Spans(
         (start.nodes - ends[:, :1]) / arc[:, None],
         start.ways.copy(),
         start.after / arc[:, None],
@@ -181,7 +181,7 @@ def _fit_some(lines: Polylines, spans: Floats, ends: Complex, limits: _Limits, s
     weights, damping = np.ones_like(t), np.full(b, 1e-3)
     budget = budget_mm / arc
     alive, held = np.arange(b), limits
-    accepted: list[tuple[Ints, Runs, Floats]] = []
+    accepted: list[tuple[Ints, Spans, Floats]] = []
     for number, (steps, limit) in enumerate(ROUNDS):
         cost = (weights * residual**2).sum(axis=1)
         for _ in range(steps):
@@ -218,7 +218,7 @@ def _fit_some(lines: Polylines, spans: Floats, ends: Complex, limits: _Limits, s
     if len(rows):
         scale = arc[rows][:, None]
         best = together([each[1] for each in accepted])
-        best = Runs(best.nodes * scale + ends[rows, :1], best.ways, best.after * scale, best.before * scale)
+        best = Spans(best.nodes * scale + ends[rows, :1], best.ways, best.after * scale, best.before * scale)
         best.nodes[:, 0], best.nodes[:, -1] = ends[rows, 0], ends[rows, 1]
         best.ways[:, [0, -1]] = np.where(limits.most[rows] > 0, best.ways[:, [0, -1]], limits.ways[rows])
         joints, bounds = certified(lines, spans[rows], best, np.concatenate([each[2] for each in accepted]))
@@ -228,7 +228,7 @@ def _fit_some(lines: Polylines, spans: Floats, ends: Complex, limits: _Limits, s
     return found
 
 
-def _first_parameters(runs: Runs, where: Floats) -> Floats:
+def _first_parameters(runs: Spans, where: Floats) -> Floats:
     """(b, k) parameters of places this share of the way along runs, by the lengths of their cubics' polygons."""
     curves = runs.curves()
     m = curves.shape[1]
@@ -241,7 +241,7 @@ def _first_parameters(runs: Runs, where: Floats) -> Floats:
     return np.asarray(which + np.clip((where - low) / np.maximum(high - low, 1e-300), 0, 1))
 
 
-def _step(runs: Runs, samples: Complex, t: Floats, weights: Floats, limits: _Limits, damping: Floats) -> Runs:
+def _step(runs: Spans, samples: Complex, t: Floats, weights: Floats, limits: _Limits, damping: Floats) -> Spans:
     """One damped Gauss-Newton step of everything that is free, on the residuals along the curve's normal."""
     b, m = runs.after.shape
     point, slope, _, which, u = places_at(runs.curves(), t)
@@ -288,10 +288,10 @@ def _step(runs: Runs, samples: Complex, t: Floats, weights: Floats, limits: _Lim
         turned_ways = ways[:, 1:-1] * np.exp(-1j * free[..., 2])
         ways[:, 1:-1] = turned_ways / np.abs(turned_ways)
     ways[:, [0, -1]] = limits.kept(ways[:, [0, -1]] * np.exp(-1j * step[:, -2:]))
-    return Runs(nodes, ways, after, before)
+    return Spans(nodes, ways, after, before)
 
 
-def _feet(runs: Runs, samples: Complex, t: Floats) -> tuple[Floats, Floats]:
+def _feet(runs: Spans, samples: Complex, t: Floats) -> tuple[Floats, Floats]:
     """One guarded Newton step of each sample's foot; ends stay at the ends. Also the distance along the normal before
     it.
     """

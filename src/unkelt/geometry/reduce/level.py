@@ -6,7 +6,7 @@ import numpy as np
 
 from unkelt.geometry.measure import quadratic_roots
 from unkelt.geometry.path import CUBIC, LINE, Bools, Path
-from unkelt.geometry.reduce.runs import Complex
+from unkelt.geometry.reduce.spans import Complex
 
 LEVEL_DEG = 0.5
 """A node's direction this near an axis is meant to lie along it."""

@@ -22,7 +22,7 @@ def micro_segments(path: Path, shorter_mm: float) -> Bools:
 def merge_micro(path: Path, shorter_mm: float) -> Path:
     """Each subpath without segments shorter than `shorter_mm`; ends of open subpaths stay where they are.
 
-    A subpath of nothing else stays as it is. Runs of micro segments move a neighbour's end by their whole length:
+    A subpath of nothing else stays as it is. Spans of micro segments move a neighbour's end by their whole length:
     whoever calls measures.
     """
     micro = micro_segments(path, shorter_mm)

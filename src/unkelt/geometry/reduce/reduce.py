@@ -1,6 +1,6 @@
 """Node reduction: fewer segments for the same line, with a certificate for every one of them.
 
-Runs of segments between corners are replaced by single cubics whose ends, and the tangents there, are those of the
+Spans of segments between corners are replaced by single cubics whose ends, and the tangents there, are those of the
 source. The longest run that a cubic can follow is taken each time (H. Imai and M. Iri, 1988, on fewest segments); then
 nodes between are taken out one by one where their neighbours, moved together, can do without
 (geometry/reduce/removal.py). Nothing is accepted without a rigorous two-sided bound on its distance to the source, so a
@@ -31,8 +31,8 @@ from unkelt.geometry.reduce import noise
 from unkelt.geometry.reduce.fit import Fit, as_segments
 from unkelt.geometry.reduce.level import level_nodes, with_level_nodes
 from unkelt.geometry.reduce.noise import noise_within
-from unkelt.geometry.reduce.removal import Cubic, Run, fewer
-from unkelt.geometry.reduce.runs import Polylines, as_complex, as_pairs
+from unkelt.geometry.reduce.removal import Cubic, Span, fewer
+from unkelt.geometry.reduce.spans import Polylines, as_complex, as_pairs
 
 CORNER_DEG = 8.0
 """Designers' kinks are bimodal: below 2° (meant smooth) or above 8° (a corner)."""
@@ -431,7 +431,7 @@ class _Chain:
 
 
 def _search(chains: list[_Chain], lines: Polylines, budget_mm: float) -> None:
-    """Runs all chains side by side, so that their fits can be computed as one batch."""
+    """Spans all chains side by side, so that their fits can be computed as one batch."""
     active = [chain for chain in chains if not chain.done]
     while active:
         trials = [chain.trials() for chain in active]
@@ -449,11 +449,11 @@ def _search(chains: list[_Chain], lines: Polylines, budget_mm: float) -> None:
 def _remove(chains: list[_Chain], lines: Polylines, budget_mm: float) -> None:
     """Takes nodes out of each run of curves between lines and corners."""
     sources: dict[int, Fit] = {}
-    runs: list[Run] = []
-    parts: list[tuple[_Chain, list[Run | Fit]]] = []
+    runs: list[Span] = []
+    parts: list[tuple[_Chain, list[Span | Fit]]] = []
     for chain in chains:
         owner = chain.owner
-        pieces: list[Run | Fit] = []
+        pieces: list[Span | Fit] = []
         for curved, group in itertools.groupby(
             zip(chain.segments, chain.spans, strict=True), lambda each: each[0][1] != LINE
         ):
@@ -464,7 +464,7 @@ def _remove(chains: list[_Chain], lines: Polylines, budget_mm: float) -> None:
             cubics = [_cubic(fit, owner, a, b) for fit, (a, b) in fits]
             sources |= {id(cubic): fit for cubic, (fit, _) in zip(cubics, fits, strict=True)}
             a, b = fits[0][1][0], fits[-1][1][1]
-            run = Run(
+            run = Span(
                 cubics, np.array([owner.out_of[a], owner.into[b]]), (bool(owner.hinged[a]), bool(owner.hinged[b]))
             )
             runs.append(run)
@@ -476,7 +476,7 @@ def _remove(chains: list[_Chain], lines: Polylines, budget_mm: float) -> None:
         chain.segments = [
             fit
             for piece in pieces
-            for fit in ([_fit_of(cubic, sources) for cubic in piece.cubics] if isinstance(piece, Run) else [piece])
+            for fit in ([_fit_of(cubic, sources) for cubic in piece.cubics] if isinstance(piece, Span) else [piece])
         ]
     del kept
 

@@ -15,7 +15,7 @@ import numpy as np
 
 from unkelt.geometry.path import Floats
 from unkelt.geometry.reduce.fit import fit_runs
-from unkelt.geometry.reduce.runs import Complex, Polylines, Runs, together
+from unkelt.geometry.reduce.spans import Complex, Polylines, Spans, together
 
 WINDOWS = (2, 3, 4)
 """So many neighbours are tried with one fewer, in this order."""
@@ -39,7 +39,7 @@ class Cubic:
 
 
 @dataclass(frozen=True, slots=True)
-class Run:
+class Span:
     """Cubics joined smoothly, the directions at its ends (2,) as the source has them, and whether those may turn a
     little.
     """
@@ -49,7 +49,7 @@ class Run:
     hinged: tuple[bool, bool]
 
 
-def fewer(runs: list[Run], lines: Polylines, budget_mm: float) -> None:
+def fewer(runs: list[Span], lines: Polylines, budget_mm: float) -> None:
     """Each run, in place, with as many cubics fewer as can be found; its ends stay, and the directions there but for
     hinges.
     """
@@ -64,7 +64,7 @@ def fewer(runs: list[Run], lines: Polylines, budget_mm: float) -> None:
                     run.cubics[at : at + size] = better
 
 
-def _untried(runs: list[Run], size: int, tried: set[tuple[int, ...]]) -> Iterator[tuple[Run, int]]:
+def _untried(runs: list[Span], size: int, tried: set[tuple[int, ...]]) -> Iterator[tuple[Span, int]]:
     """Windows that don't overlap, by run and first cubic, in order."""
     for run in runs:
         at = 0
@@ -78,7 +78,7 @@ def _untried(runs: list[Run], size: int, tried: set[tuple[int, ...]]) -> Iterato
             at += size
 
 
-def _fitted(places: list[tuple[Run, int, int]], lines: Polylines, budget_mm: float) -> list[list[Cubic] | None]:
+def _fitted(places: list[tuple[Span, int, int]], lines: Polylines, budget_mm: float) -> list[list[Cubic] | None]:
     """Each window with one cubic fewer, where a fit is certified: begun with its nodes spread anew, or, if it is of
     `ANEW` and that is not certified, with each inner node in turn taken out, since where a fit ends depends on where it
     began.
@@ -116,7 +116,7 @@ def _fitted(places: list[tuple[Run, int, int]], lines: Polylines, budget_mm: flo
     return results
 
 
-def _without(curves: Complex, ways: Complex, node: int) -> Runs:
+def _without(curves: Complex, ways: Complex, node: int) -> Spans:
     """One inner node fewer to begin with: the handles beside it grow as far as the cubic does."""
     nodes = np.concatenate([curves[:, :, 0], curves[:, -1:, 3]], axis=1)
     chord = np.maximum(np.abs(np.diff(nodes, axis=1)), 1e-9)
@@ -125,7 +125,7 @@ def _without(curves: Complex, ways: Complex, node: int) -> Runs:
     both = chord[:, node - 1] + chord[:, node]
     out_of[:, node - 1] *= both / chord[:, node - 1]
     into[:, node] *= both / chord[:, node]
-    return Runs(
+    return Spans(
         np.delete(nodes, node, axis=1),
         np.delete(ways, node, axis=1),
         np.delete(out_of, node, axis=1),
@@ -133,7 +133,7 @@ def _without(curves: Complex, ways: Complex, node: int) -> Runs:
     )
 
 
-def _spread(curves: Complex, ways: Complex, shares: Floats) -> Runs:
+def _spread(curves: Complex, ways: Complex, shares: Floats) -> Spans:
     """One cubic fewer to begin with: nodes spread so that all have as much to do, handles by the speed there.
 
     A cubic with its ends' directions given strays by the sixth power of its length (C. de Boor, K. Höllig, M. Sabin,
@@ -154,4 +154,4 @@ def _spread(curves: Complex, ways: Complex, shares: Floats) -> Runs:
     speed = np.abs(slope)
     ways = np.where(speed > 1e-9, slope / np.maximum(speed, 1e-9), ways[rows, which])
     reach = speed / per * work[:, -1:] / (3 * m)
-    return Runs(nodes, ways, reach[:, :-1].copy(), reach[:, 1:].copy())
+    return Spans(nodes, ways, reach[:, :-1].copy(), reach[:, 1:].copy())

@@ -16,8 +16,8 @@ from typing import Any, Literal
 import numpy as np
 
 from unkelt.geometry.flatten import piece_counts
-from unkelt.geometry.measure import along, derivative, end_tangents
-from unkelt.geometry.path import LINE, Floats, Ints, Path, runs
+from unkelt.geometry.measure import derivative, end_tangents, points_at
+from unkelt.geometry.path import LINE, Floats, Ints, Path, ranges
 
 Join = Literal["round", "miter", "bevel"]
 Cap = Literal["butt", "round", "square"]
@@ -90,7 +90,7 @@ class Rails:
         for rows, cubic, distance, t0, t1 in self._beside.of(which, "cubic", "distance", "t0", "t1"):
             t = t0 + s[rows] * (t1 - t0)
             side = normals(derivative(cubic, _inside(t)[:, None])[:, 0])
-            result[rows] = along(cubic, t[:, None])[:, 0] + distance[:, None] * side
+            result[rows] = points_at(cubic, t[:, None])[:, 0] + distance[:, None] * side
         return result
 
     def slope(self, which: Ints, s: Floats) -> Floats:
@@ -154,7 +154,7 @@ def ragged(counts: Ints) -> tuple[Ints, Floats]:
     (k,).
     """
     which = np.repeat(np.arange(len(counts)), counts + 1)
-    return which, runs(np.zeros(len(counts), np.intp), counts + 1) / counts[which]
+    return which, ranges(np.zeros(len(counts), np.intp), counts + 1) / counts[which]
 
 
 def _inside(t: Floats) -> Floats:

@@ -18,7 +18,7 @@ from unkelt.geometry.measure import unit
 from unkelt.geometry.path import Floats, Ints, Path, concat, polygon
 from unkelt.geometry.reduce.fit import fit_segments
 from unkelt.geometry.reduce.reduce import reduce_nodes
-from unkelt.geometry.trace.draft import Curve, Draft, arc_segments, line_segment, stretch_of
+from unkelt.geometry.trace.drawn_ring import Curve, DrawnRing, arc_segments, line_segment, stretch_of
 from unkelt.geometry.trace.rails import JOINT_MM, Arc, Beside, Rail, Rails, Straight, ragged
 
 MICRO_MM = 1e-3
@@ -123,7 +123,7 @@ class _Tracer:
         self.known: dict[tuple[int, int, bytes], Floats | None] = {}
         """Crossings that were worked out."""
 
-    def drafts(self, rings: Sequence[Floats]) -> list[Draft | None]:
+    def drafts(self, rings: Sequence[Floats]) -> list[DrawnRing | None]:
         """The rings drawn, None for those that can't be assigned to rails. What takes long is done for all of them at
         once.
         """
@@ -399,11 +399,11 @@ class _Tracer:
             spans.append((span[0], span[1]) if fits else None)
         return spans
 
-    def _draft(self, pieces: Sequence[tuple[_Piece, tuple[float, float] | None]]) -> Draft | None:
+    def _draft(self, pieces: Sequence[tuple[_Piece, tuple[float, float] | None]]) -> DrawnRing | None:
         """The lines and arcs of a ring's pieces, and the curves to be fitted; None where a piece doesn't fit its
         rail.
         """
-        draft = Draft([], [], [])
+        draft = DrawnRing([], [], [])
         for piece, span in pieces:
             if span is None:
                 return None
@@ -420,7 +420,7 @@ class _Tracer:
                 draft.drawn.append([])
         return draft
 
-    def _fit_curves(self, drafts: Sequence[Draft]) -> None:
+    def _fit_curves(self, drafts: Sequence[DrawnRing]) -> None:
         """Cubics for the curved stretches of all rings, side by side: one each, or those of its halves."""
         jobs = [curve for draft in drafts for curve in draft.curves]
         for _ in range(DEEPEST_SPLIT):

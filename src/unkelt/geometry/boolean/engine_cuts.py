@@ -1,4 +1,4 @@
-"""Pieces of one curve, made one again where an engine cut it for reasons of its own.
+"""CurvePieces of one curve, made one again where an engine cut it for reasons of its own.
 
 Two Béziers that meet are pieces of one when one carried on past its end is the other: B'(0) = r A'(1) says how far, and
 the whole over [0, 1 + r] is A's blossom there (R. Goldman, Pyramid Algorithms).
@@ -21,7 +21,7 @@ STRAIGHT_ON = 0.999
 """Cosine of the turn at a cut, at least: rounding turns short handles."""
 
 
-def rejoined(path: Path, keep: Bools, within_mm: float) -> Path:
+def without_engine_cuts(path: Path, keep: Bools, within_mm: float) -> Path:
     """Closed subpaths in which segments that are pieces of one line or curve are one.
 
     `keep` (n,) says which segments' ends are nodes to keep. No node or handle of a piece lies further than `within_mm`

@@ -16,12 +16,12 @@ from numpy.typing import NDArray
 
 from unkelt.geometry.alike import PLACES, seen_from_first, shape_keys
 from unkelt.geometry.boolean.hulls import Hulls
-from unkelt.geometry.boolean.known import Known
+from unkelt.geometry.boolean.row_index import RowIndex
 from unkelt.geometry.boolean.stretches import CHORD, GOES_ON, QUARTERS, SINGLE, Marks, stretches
 from unkelt.geometry.cache import Topic
 from unkelt.geometry.flatten import Vertices, piece_counts
 from unkelt.geometry.measure import halve
-from unkelt.geometry.path import LINE, Floats, Geometries, Ints, Path, concat, raised, runs
+from unkelt.geometry.path import LINE, Floats, Geometries, Ints, Path, concat, raised, ranges
 from unkelt.geometry.region import prepared
 
 _ALONE: Topic[Marks] = Topic("what lies aside in a shape", 2000)
@@ -75,7 +75,7 @@ class Chorded:
         group_of = np.repeat(np.arange(len(results)), sizes)
         lengths = np.diff(np.append(self.begins, len(self.curves)))
         ends = np.stack([self.curves[self.begins, 0], self.curves[self.begins + lengths - 1, 3]], axis=1)
-        known = Known(np.concatenate([ends, ends[:, ::-1]]), np.tile(self.group_of, 2))
+        known = RowIndex(np.concatenate([ends, ends[:, ::-1]]), np.tile(self.group_of, 2))
         lines = np.flatnonzero(whole.degrees == LINE)
         place = known.find(whole.points[lines][:, ::3] + 0.0, group_of[lines])
         lines, place = lines[place >= 0], place[place >= 0]
@@ -94,11 +94,11 @@ class Chorded:
         counts[lines] = lengths[run]
         first = np.cumsum(counts) - counts
         points, degrees = np.repeat(whole.points, counts, axis=0), np.repeat(whole.degrees, counts)
-        ordered = runs(self.begins[run], lengths[run])
+        ordered = ranges(self.begins[run], lengths[run])
         turned = np.repeat(back, lengths[run])
         mirrored = np.repeat(2 * self.begins[run] + lengths[run] - 1, lengths[run]) - ordered
         source = np.where(turned, mirrored, ordered)
-        put = runs(first[lines], lengths[run])
+        put = ranges(first[lines], lengths[run])
         curves = self.curves[source]
         curves[turned] = curves[turned, ::-1]
         points[put] = curves
@@ -146,7 +146,7 @@ def _looked_at(
     # Of runs that something comes near, each segment stands for itself.
     near = _segments_meet(single, hulls, i, j, apart_mm)
     broken = np.unique(np.append(i, j))
-    members = runs(begins[broken], hulls.counts[broken])
+    members = ranges(begins[broken], hulls.counts[broken])
     marks[members] = np.where(marks[members] & SINGLE, SINGLE | CHORD, sum(QUARTERS))
     for each in near:
         marks[each] &= ~np.uint8(CHORD | GOES_ON)
@@ -191,7 +191,7 @@ def _segments_meet(single: Hulls, hulls: Hulls, i: Ints, j: Ints, apart_mm: floa
     """The pairs of single segments that meet, of pairs of runs of them that do."""
     counts, begins = hulls.counts, hulls.begins
     pairs = counts[i] * counts[j]
-    step = runs(np.zeros(len(i), np.intp), pairs)
+    step = ranges(np.zeros(len(i), np.intp), pairs)
     across = np.repeat(counts[j], pairs)
     one, other = np.repeat(begins[i], pairs) + step // across, np.repeat(begins[j], pairs) + step % across
     close = single.boxes_meet(one, other, apart_mm)

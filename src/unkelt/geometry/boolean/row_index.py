@@ -11,7 +11,7 @@ Rows = NDArray[np.float32] | Floats
 """(n, k, 2), without negative zeros, which have other bits."""
 
 
-class Known:
+class RowIndex:
     """Rows, each of one owner (n,)."""
 
     def __init__(self, rows: Rows, owner: Ints) -> None:

@@ -46,7 +46,7 @@ def fills(operands: Sequence[Operand]) -> Wanted:
     return ask
 
 
-def retraced(area: shapely.Geometry, operands: Sequence[Operand], wanted: Wanted, chord_mm: float) -> Path:
+def redrawn_along(area: shapely.Geometry, operands: Sequence[Operand], wanted: Wanted, chord_mm: float) -> Path:
     """The boundary of an area that GEOS made of polylines with that chord error, along the operands' curves.
 
     Raises GeometryRefused where a part of it follows none of them, or where the result isn't what is wanted.

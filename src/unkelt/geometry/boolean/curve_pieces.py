@@ -12,13 +12,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from unkelt.geometry.boolean.known import Known
+from unkelt.geometry.boolean.row_index import RowIndex
 from unkelt.geometry.flatten import Vertices, piece_counts, strung
-from unkelt.geometry.path import LINE, Floats, Ints, Path, raised, runs
+from unkelt.geometry.path import LINE, Floats, Ints, Path, raised, ranges
 
 
 @dataclass(frozen=True, slots=True)
-class Pieces:
+class CurvePieces:
     """Of each curved segment of a path (n,) what it is a piece of."""
 
     source: Ints
@@ -30,13 +30,13 @@ class Pieces:
     """(n,) how far it is from that piece, at most."""
 
     @classmethod
-    def of(cls, path: Path, owner: Ints, source: Path, source_owner: Ints, within_mm: float) -> Pieces:
+    def of(cls, path: Path, owner: Ints, source: Path, source_owner: Ints, within_mm: float) -> CurvePieces:
         """Each segment (n,) of a path is looked for in the source's of the same owner (m,)."""
         found = cls(np.full(len(owner), -1), np.zeros(len(owner)), np.ones(len(owner)), np.zeros(len(owner)))
         curves = np.flatnonzero(source.degrees != LINE)
         forward = raised(source.points[curves], source.degrees[curves])
         for theirs, backward in ((forward, False), (forward[:, ::-1], True)):
-            known = Known(theirs[:, :1] + 0.0, source_owner[curves])
+            known = RowIndex(theirs[:, :1] + 0.0, source_owner[curves])
             for from_end in (False, True):
                 left = np.flatnonzero((found.source < 0) & (path.degrees != LINE))
                 own = raised(path.points[left], path.degrees[left])
@@ -59,7 +59,7 @@ class Pieces:
             for end in (np.minimum(self.begins, self.ends) + SAME, np.maximum(self.begins, self.ends) - SAME)
         )
         of_source = np.where(is_piece, np.maximum(last - first, 0), 0)
-        chosen = runs(first, of_source)
+        chosen = ranges(first, of_source)
         mirrored = np.repeat(first + last - 1, of_source) - chosen
         chosen = np.where(np.repeat(self.begins > self.ends, of_source), mirrored, chosen)
         own = np.where(is_piece, 0, piece_counts(path, chord_mm) - 1)

@@ -21,7 +21,7 @@ Segment = tuple[Floats, int]
 
 
 @dataclass(slots=True)
-class Draft:
+class DrawnRing:
     """A ring on its way: what is drawn of each piece, whether that lies at the distance, and the curves still to be
     fitted.
     """
@@ -48,7 +48,7 @@ class Curve:
     ends.
     """
 
-    draft: Draft
+    draft: DrawnRing
     piece: int
     rail: int
     a: float

@@ -1,4 +1,4 @@
-"""Runs of cubics and the polylines they follow, many at once: where they are, and where points lie on them."""
+"""Spans of cubics and the polylines they follow, many at once: where they are, and where points lie on them."""
 
 from __future__ import annotations
 
@@ -65,7 +65,7 @@ class Polylines:
 
 
 @dataclass(frozen=True, slots=True)
-class Runs:
+class Spans:
     """b runs of m cubics each: nodes and unit directions (b, m + 1), handle lengths after and before nodes (b, m)."""
 
     nodes: Complex
@@ -73,10 +73,10 @@ class Runs:
     after: Floats
     before: Floats
 
-    def take(self, rows: Ints | Bools | slice) -> Runs:
-        return Runs(self.nodes[rows], self.ways[rows], self.after[rows], self.before[rows])
+    def take(self, rows: Ints | Bools | slice) -> Spans:
+        return Spans(self.nodes[rows], self.ways[rows], self.after[rows], self.before[rows])
 
-    def put(self, rows: Ints | slice, others: Runs) -> None:
+    def put(self, rows: Ints | slice, others: Spans) -> None:
         """In place: `others` instead of these rows."""
         self.nodes[rows], self.ways[rows] = others.nodes, others.ways
         self.after[rows], self.before[rows] = others.after, others.before
@@ -90,9 +90,9 @@ class Runs:
         return made
 
 
-def together(runs: Sequence[Runs]) -> Runs:
-    """Runs of as many cubics each, one after the other."""
-    return Runs(*(np.concatenate([getattr(each, field.name) for each in runs]) for field in fields(Runs)))
+def together(runs: Sequence[Spans]) -> Spans:
+    """Spans of as many cubics each, one after the other."""
+    return Spans(*(np.concatenate([getattr(each, field.name) for each in runs]) for field in fields(Spans)))
 
 
 def places_at(curves: Complex, t: Floats) -> tuple[Complex, Complex, Complex, Ints, Floats]:

@@ -29,8 +29,8 @@ from PySide6.QtWidgets import (
 )
 
 from unkelt.desk.common.drawing import painter_path
-from unkelt.desk.common.parts import Index
 from unkelt.desk.common.theme import colour, font, px
+from unkelt.desk.common.widgets import Index
 from unkelt.geometry.measure import Box
 from unkelt.language import said, tr
 from unkelt.lettering.faces import Face

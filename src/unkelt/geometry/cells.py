@@ -21,7 +21,7 @@ way meet at angles so flat that a crossing at full precision can miss an edge, a
 """
 
 
-def wound_faces(rings: Sequence[Floats]) -> tuple[Geometries, Ints]:
+def wound_cells(rings: Sequence[Floats]) -> tuple[Geometries, Ints]:
     """The faces that rings enclose, as polygons that have no points but of their boundaries in common, and the winding
     number of all rings together in each.
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QVBoxLayout, QWidget
 
-from unkelt.desk.common.parts import drop, label, named, relabel, restyle
 from unkelt.desk.common.theme import px
+from unkelt.desk.common.widgets import drop, label, named, relabel, restyle
 from unkelt.language import tr
 from unkelt.messages import sentence
 from unkelt.session.preview import Preview

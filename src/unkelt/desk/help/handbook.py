@@ -67,7 +67,7 @@ class _Page(QTextBrowser):
             after_this_turn(self, self._unpack)
 
 
-class Guide(QDialog):
+class Handbook(QDialog):
     """The pages on the left, the one chosen on the right."""
 
     def __init__(self, window: QWidget) -> None:
