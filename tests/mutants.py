@@ -20,7 +20,7 @@ from pathlib import Path
 TOP = Path(__file__).parents[1]
 LYING = "tests/account/test_lying_engines.py"
 JUDGES = {
-    "src/unkelt/geometry/boolean": [LYING, "tests/geometry/test_weld.py", "tests/geometry/test_weld_together.py", "tests/geometry/test_combine.py", "tests/geometry/test_retrace.py", "tests/geometry/test_let_in.py", "tests/geometry/test_aside.py"],
+    "src/unkelt/geometry/boolean": [LYING, "tests/geometry/test_weld.py", "tests/geometry/test_weld_together.py", "tests/geometry/test_combine.py", "tests/geometry/test_redrawing.py", "tests/geometry/test_let_in.py", "tests/geometry/test_chords.py"],
     "src/unkelt/geometry/offset": [LYING, "tests/geometry/test_offset.py"],
     "src/unkelt/geometry/reduce": [LYING, "tests/geometry/test_reduce.py", "tests/geometry/test_merge.py"],
     "src/unkelt/geometry/orient.py": [LYING, "tests/survey/test_lines_and_places.py"],

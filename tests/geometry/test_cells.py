@@ -8,7 +8,7 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from unkelt.formats.svg.pathdata import parse_path_data
-from unkelt.geometry import faces as module
+from unkelt.geometry import cells as module
 from unkelt.geometry.cells import winding_numbers, wound_cells
 from unkelt.geometry.region import region
 
