@@ -49,6 +49,7 @@ class Mended:
 
     @property
     def refused(self) -> tuple[str, ...]:
+        """Why steps that were tried were refused, each in one sentence."""
         return tuple(stage.refused for stage in self.stages if stage.refused)
 
 

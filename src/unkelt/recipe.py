@@ -55,6 +55,7 @@ class Recipe:
     calls: tuple[Call, ...] = ()
 
     def then(self, call: Call) -> Recipe:
+        """The recipe with another step at its end."""
         return replace(self, calls=(*self.calls, call))
 
     def shorter(self) -> Recipe:

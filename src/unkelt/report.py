@@ -26,6 +26,7 @@ if TYPE_CHECKING:  # what draws an inspection sheet takes a while to import
 
 
 def check_report(files: Sequence[Facts]) -> Facts:
+    """What `check --json` says of files that were looked at."""
     return {"schema": "unkelt.check/1", "files": list(files)}
 
 
@@ -57,6 +58,7 @@ def checked_file(
 
 
 def failed_file(path: str, reason: str) -> Facts:
+    """A file that can't be looked at, and why."""
     return {"path": path, "error": reason, "ticket": None, "sheet": None, "findings": []}
 
 
@@ -102,6 +104,7 @@ def mend_report(
 
 
 def proof_report(proof: Proof) -> Facts:
+    """What `proof --json` says of a written file."""
     return {
         "schema": "unkelt.proof/1",
         "path": proof.path,

@@ -145,7 +145,7 @@ def test_the_ticket_is_filled_in_and_what_it_says_is_looked_at_anew(qtbot, desk,
     inputs["width"].setFocus()
     qtbot.keyClicks(inputs["width"], "900")
     qtbot.keyClick(inputs["width"], Qt.Key.Key_Return)
-    assert "width: “900” has no unit" in form.trouble.text()
+    assert "Width: “900” has no unit" in form.trouble.text()
     assert not desk.state.job.ticket.given
     qtbot.keyClicks(inputs["width"], " mm")
     qtbot.keyClick(inputs["width"], Qt.Key.Key_Return)

@@ -85,6 +85,7 @@ class Account:
 
     @property
     def chord_mm(self) -> float:
+        """How far lines may be from the curves they are drawn for."""
         return self.ticket.tolerance.chord_mm * CHORD_SHARE
 
     @property

@@ -61,6 +61,7 @@ class Change:
         return box_of(self.where)
 
     def speaks_of(self, material: str) -> bool:
+        """Whether it is about this material; one that names none is about all."""
         return not self.materials or material in self.materials
 
     def words(self) -> str:
@@ -80,6 +81,7 @@ class Moves:
     strokes: bool = False
 
     def of(self, item_id: str) -> Transform:
+        """How an item was moved; the identity where it stayed."""
         return self.items.get(item_id, self.everything)
 
 

@@ -21,11 +21,16 @@ class Taken(Protocol):
     """A step as it was taken: the sheet that came of it, and what it declares."""
 
     @property
-    def sheet(self) -> Sheet: ...
+    def sheet(self) -> Sheet:
+        """After the step."""
+
     @property
-    def changes(self) -> tuple[Change, ...]: ...
+    def changes(self) -> tuple[Change, ...]:
+        """What the step declared."""
+
     @property
-    def moves(self) -> Moves: ...
+    def moves(self) -> Moves:
+        """Where the step moved what."""
 
 
 @dataclass(frozen=True)

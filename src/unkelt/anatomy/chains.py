@@ -33,11 +33,13 @@ class Chain:
 
     @property
     def widest_mm(self) -> float:
+        """Between ends that belong together."""
         gaps = [link.gap_mm for link in self.links]
         return max(gaps if self.closes else gaps[:-1], default=0.0)
 
     @property
     def outlines(self) -> tuple[int, ...]:
+        """The numbers of the outlines that its subpaths are of."""
         return tuple(dict.fromkeys(link.place[0] for link in self.links))
 
 

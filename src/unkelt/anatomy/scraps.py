@@ -33,6 +33,7 @@ class Scraps:
 
     @property
     def largest_mm(self) -> float:
+        """The longer side of the largest."""
         return float((self.boxes[:, 2:] - self.boxes[:, :2]).max(initial=0))
 
 

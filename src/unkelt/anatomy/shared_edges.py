@@ -36,6 +36,7 @@ class SharedEdge:
 
     @property
     def length_mm(self) -> float:
+        """Of all its stretches."""
         return sum(stop - start for start, stop in self.stretches)
 
 

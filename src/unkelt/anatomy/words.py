@@ -43,6 +43,7 @@ class Word:
 
     @property
     def ids(self) -> tuple[str, ...]:
+        """Of its outlines."""
         return tuple(outline.id for outline in self.outlines)
 
     @property

@@ -50,6 +50,7 @@ class Desktop:
 
     @property
     def jobs(self) -> list[Job]:
+        """The jobs on the desk, in the order they were opened."""
         return self.on_desk.all
 
     @property
@@ -74,6 +75,7 @@ class Desktop:
 
     @property
     def finding(self) -> Finding | None:
+        """The finding that is chosen, None where there is none."""
         return self.surveying.finding
 
     @property

@@ -48,6 +48,7 @@ class AtOnce:
         done: Callable[[Answer], None],
         failed: Callable[[str], None],
     ) -> None:
+        """Works, and hands on the answer before it returns."""
         self._now.append(purpose)
         try:
             answer = function(lambda _share, _words: None)
@@ -62,4 +63,5 @@ class AtOnce:
         """There is never anything under way that could be stopped."""
 
     def has(self, purpose: str) -> bool:
+        """Whether work for this purpose is under way, which asks so itself."""
         return purpose in self._now

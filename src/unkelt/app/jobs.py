@@ -68,6 +68,7 @@ class Jobs:
             self.tray.emit()
 
     def bring_forward(self, index: int) -> None:
+        """The job with this number is the one that is worked on."""
         self.front = index
         self.fronted.emit()
         self.show(fit=True)

@@ -103,10 +103,12 @@ class Stepping:
         )
 
     def undo(self) -> None:
+        """Takes the last step back."""
         if self._jobs.job:
             self._jobs.change(self._jobs.job.undo())
 
     def redo(self) -> None:
+        """Takes a step again that was taken back."""
         if self._jobs.job:
             self._jobs.change(self._jobs.job.redo())
 

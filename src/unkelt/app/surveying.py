@@ -55,6 +55,7 @@ class Surveying:
         return self.findings[self.chosen] if self.findings and self.chosen is not None else None
 
     def choose(self, index: int) -> None:
+        """The finding with this number is looked at; a number that none has changes nothing."""
         if self.findings and 0 <= index < len(self.findings) and index != self.chosen:
             self.chosen = index
             self.chose.emit()

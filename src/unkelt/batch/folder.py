@@ -78,6 +78,7 @@ class Row:
 
     @property
     def state(self) -> str:
+        """ "clean", "hold" or "not done"."""
         return "not done" if self.problem else "hold" if self.holds or self.refused else "clean"
 
     def as_json(self) -> dict[str, Any]:
@@ -235,6 +236,7 @@ def mended(task: Mending) -> Row:
 
 
 def counted(findings: Sequence[Finding]) -> dict[str, int]:
+    """How many findings there are of each code."""
     codes: dict[str, int] = {}
     for finding in findings:
         codes[finding.code] = codes.get(finding.code, 0) + 1
@@ -242,6 +244,7 @@ def counted(findings: Sequence[Finding]) -> dict[str, int]:
 
 
 def holding(findings: Sequence[Finding]) -> int:
+    """How many findings hold."""
     return sum(finding.level is Level.HOLD for finding in findings)
 
 

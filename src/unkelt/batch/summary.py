@@ -26,6 +26,7 @@ def counts(rows: Sequence[Row]) -> dict[str, int]:
 
 
 def in_one_line(rows: Sequence[Row]) -> str:
+    """How many files there were and what came of them."""
     found = counts(rows)
     return say_count(
         "{count} file: {found} clean, {found_2} on hold, {found_3} not done",
@@ -51,10 +52,12 @@ def as_text(rows: Sequence[Row]) -> str:
 
 
 def as_json(rows: Sequence[Row]) -> dict[str, Any]:
+    """All rows, for scripts."""
     return {"schema": "unkelt.batch/1", "counts": counts(rows), "files": [row.as_json() for row in rows]}
 
 
 def as_csv(rows: Sequence[Row]) -> str:
+    """All rows, for a table."""
     file = io.StringIO()
     table = csv.writer(file, lineterminator="\n")
     table.writerow(

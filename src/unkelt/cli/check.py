@@ -23,6 +23,8 @@ FEW = 3
 
 @dataclass(frozen=True, kw_only=True)
 class Asked(OnFiles):
+    """`unkelt check`: what was asked for."""
+
     paths: Sequence[Path]
     jobs: int | None = None
     csv: Path | None = None
@@ -30,6 +32,7 @@ class Asked(OnFiles):
 
 
 def run(asked: Asked) -> int:
+    """Surveys files, and says what it finds; the exit status."""
     status, reports, rows = Status.CLEAN, [], []
     orders = Orders(asked.ticket_for_all(), tuple(asked.faces), None, asked.page, pictures=asked.html is not None)
     paths = [file for path in asked.paths for file in (files_in(path) if path.is_dir() else [path])]

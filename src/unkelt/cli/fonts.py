@@ -16,11 +16,14 @@ from unkelt.lettering.shelves import standard_shelf
 
 @dataclass(frozen=True, kw_only=True)
 class Asked:
+    """`unkelt fonts`: what was asked for."""
+
     json: bool = False
     faces: Sequence[Path] = ()
 
 
 def run(asked: Asked) -> int:
+    """Lists the faces at hand; the exit status."""
     shelf = standard_shelf(tuple(asked.faces))
     for sentence in shelf.damaged:
         print(f"unkelt: {sentence}", file=sys.stderr)

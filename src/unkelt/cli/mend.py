@@ -18,6 +18,8 @@ from unkelt.survey.checks import survey
 
 @dataclass(frozen=True, kw_only=True)
 class Asked(OnFiles):
+    """`unkelt mend`: what was asked for."""
+
     file: Path
     output: Path
     to: str = "svg"
@@ -28,6 +30,7 @@ class Asked(OnFiles):
 
 
 def run(asked: Asked) -> int:
+    """Mends a file by a recipe or by what is safe, and writes it; the exit status."""
     recipe = read_recipe(asked.recipe) if asked.recipe else None
     if asked.file.is_dir():
         return _mend_folder(asked, recipe)

@@ -13,6 +13,7 @@ class TerminalLine:
         self.total, self.start, self.shown = total, time.monotonic(), sys.stderr.isatty()
 
     def say(self, done: int, held: int) -> None:
+        """How much is done, on the line that is written over."""
         if self.shown and done:
             left = (time.monotonic() - self.start) / done * (self.total - done)
             print(
@@ -23,5 +24,6 @@ class TerminalLine:
             )
 
     def end(self) -> None:
+        """Clears the line."""
         if self.shown:
             print("\r" + " " * 60 + "\r", end="", file=sys.stderr, flush=True)

@@ -14,11 +14,14 @@ from unkelt.report import proof_report
 
 @dataclass(frozen=True, kw_only=True)
 class Asked(OnFiles):
+    """`unkelt proof`: what was asked for."""
+
     file: Path
     importer: str | None = None
 
 
 def run(asked: Asked) -> int:
+    """Reads written files as importing does, and says what it finds; the exit status."""
     ticket = asked.ticket_for(asked.file).ticket
     if asked.importer:
         proof = judge(str(asked.file), stand_ins()[asked.importer].read(asked.file), ticket)

@@ -17,6 +17,8 @@ from unkelt.report import release_report
 
 @dataclass(frozen=True, kw_only=True)
 class Asked(OnFiles):
+    """`unkelt release`: what was asked for."""
+
     file: Path
     to: Path
     by_operation: bool = False
@@ -31,6 +33,7 @@ class Asked(OnFiles):
 
 
 def run(asked: Asked) -> int:
+    """Releases a file with its inspection sheet; the exit status."""
     beside = asked.ticket_for(asked.file)
     case = opened(asked.file, asked.workshop(beside.ticket), asked.page)
     if asked.recipe:

@@ -18,6 +18,8 @@ from unkelt.recipe import read_recipe
 
 @dataclass(frozen=True, kw_only=True)
 class Asked(OnFiles):
+    """`unkelt series`: what was asked for."""
+
     recipe: Path
     list: Path
     to: Path
@@ -28,6 +30,7 @@ class Asked(OnFiles):
 
 
 def run(asked: Asked) -> int:
+    """Makes a package for each row of a list; the exit status."""
     ticket = asked.ticket_for(asked.base or asked.list).ticket
     recipe, lines = read_recipe(asked.recipe), series.read_lines(asked.list)
     series.check_columns(recipe, lines)

@@ -6,6 +6,8 @@ from enum import IntEnum
 
 
 class Status(IntEnum):
+    """Exit statuses: what scripts can tell by them."""
+
     CLEAN = 0
     HOLD = 1
     UNUSABLE = 2

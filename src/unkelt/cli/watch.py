@@ -18,6 +18,8 @@ from unkelt.recipe import read_recipe
 
 @dataclass(frozen=True, kw_only=True)
 class Asked(OnFiles):
+    """`unkelt watch`: what was asked for."""
+
     folder: Path
     output: Path | None = None
     recipe: Path | None = None

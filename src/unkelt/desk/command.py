@@ -11,10 +11,13 @@ from unkelt.desk.app import start
 
 @dataclass(frozen=True, kw_only=True)
 class Asked:
+    """`unkelt desk`: what was asked for on the command line."""
+
     files: Sequence[Path] = ()
     ticket: Path | None = None
     demo: bool = False
 
 
 def run(asked: Asked) -> int:
+    """Starts the window; its exit status."""
     return start(list(asked.files), asked.ticket, demo=asked.demo)

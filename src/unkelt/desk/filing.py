@@ -32,6 +32,7 @@ class Filing:
         return str(self.state.job.path.parent) if self.state.job else str(Path.home())
 
     def open_file(self) -> None:
+        """Asks for files, and opens them."""
         endings = " ".join(f"*{ending}" for ending in (*READERS, ENDING))
         names, _ = QFileDialog.getOpenFileNames(
             self.window, tr("Open lettering files"), self._folder(), tr("Lettering ({endings})").format(endings=endings)
@@ -57,6 +58,7 @@ class Filing:
             self.state.on_desk.close(self.state.on_desk.front)
 
     def open_ticket(self) -> None:
+        """Asks for a ticket for the job."""
         name, _ = QFileDialog.getOpenFileName(self.window, tr("Choose a ticket"), self._folder(), tr("Ticket (*.toml)"))
         if name:
             self.state.opening.take_ticket(Path(name))
@@ -74,6 +76,7 @@ class Filing:
                 self.state.on_desk.said.emit(sentence(str(problem)))
 
     def save_ticket(self) -> None:
+        """Asks where the ticket goes, and writes it."""
         job = self.state.job
         if job is None or not job.ticket.source:
             return
@@ -82,6 +85,7 @@ class Filing:
         self._write(name, job.ticket.source, job.path)
 
     def save_as(self) -> None:
+        """Asks where the sheet goes, and writes it."""
         job = self.state.job
         if job is None:
             return
@@ -91,6 +95,7 @@ class Filing:
             self.state.handing.save_to(Path(name) if Path(name).suffix else Path(f"{name}.svg"))
 
     def save_recipe(self) -> None:
+        """Asks where the steps go, and writes them."""
         job = self.state.job
         if job is None or not job.stages:
             return
@@ -128,6 +133,7 @@ class Filing:
         return reason.strip() if sure else ""
 
     def may_discard(self, titles: list[str]) -> bool:
+        """Asks whether what no file has may go; true where there is none."""
         answer = QMessageBox.question(
             self.window,
             tr("Not saved"),

@@ -23,10 +23,12 @@ class Frame(Protocol):
     log: Path | None
 
     @property
-    def itself(self) -> QMainWindow: ...
+    def itself(self) -> QMainWindow:
+        """The window, for dialogs to lie over."""
 
     @property
-    def message(self) -> MessageBar: ...
+    def message(self) -> MessageBar:
+        """The bar at its foot."""
 
     @property
     def view(self) -> View:

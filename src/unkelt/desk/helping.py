@@ -52,6 +52,7 @@ class Helping:
             listed.chosen.run()
 
     def show_keys(self) -> None:
+        """The page of keys."""
         show_keys(self.window.itself, self.window.actions_by_id)
 
     def show_guide(self, at: str = "") -> None:
@@ -82,6 +83,7 @@ class Helping:
         )
 
     def show_about(self) -> None:
+        """Version, licences, and where things are kept."""
         QMessageBox.about(
             self.window.itself,
             tr("About Unkelt"),

@@ -24,6 +24,7 @@ class Laying:
             table.show_grid(grid)
 
     def look_grid(self) -> None:
+        """Shows the grid, or hides it."""
         self.grid = not self.grid
         self.window.actions_by_id["look_grid"].setChecked(self.grid)
         for table in self.tables.shown:
@@ -36,6 +37,7 @@ class Laying:
         return self.composer.snapping
 
     def show_snapping(self) -> None:
+        """Whether what is dragged is caught, in the menu."""
         self.composer.snapping = self.window.settings.snap == "yes"
         self.window.actions_by_id["look_snap"].setChecked(self.composer.snapping)
 
@@ -53,8 +55,10 @@ class Laying:
                 self.window.message.say(tr("No guide line: {problem}.").format(problem=problem))
 
     def clear_guides(self) -> None:
+        """Takes all guide lines off the sheet."""
         self.state.on_desk.lay_guides(())
 
     def show_guides(self) -> None:
+        """The guide lines of the job on the table."""
         for table in self.tables.shown:
             table.hand.show_guides(self.state.job.guides if self.state.job else ())

@@ -38,15 +38,19 @@ class Looking:
     # lenses
 
     def lens_ink(self) -> None:
+        """As it is painted."""
         self.inspecting.show_lens(Lens.INK)
 
     def lens_blade(self) -> None:
+        """As lines that the machine follows."""
         self.inspecting.show_lens(Lens.BLADE)
 
     def lens_burn(self) -> None:
+        """As areas that would be burnt."""
         self.inspecting.show_lens(Lens.BURN)
 
     def lens_nodes(self) -> None:
+        """With its nodes and handles."""
         self.inspecting.show_lens(Lens.NODES)
 
     # states
@@ -67,13 +71,16 @@ class Looking:
             table.comparison.show(self._drawing(job.original), Compare.OFF if off else table.comparison.mode)
 
     def look_original(self) -> None:
+        """The sheet as it was received."""
         self.look_at(0)
 
     def look_latest(self) -> None:
+        """The sheet after all steps."""
         if self.state.job:
             self.look_at(len(self.state.job.stages))
 
     def look_at(self, stage: int) -> None:
+        """The sheet after so many steps."""
         job = self.state.job
         if job and job.look_at(stage).looking_at != job.looking_at:
             self.state.on_desk.change(job.look_at(stage))
@@ -92,17 +99,20 @@ class Looking:
         self.show_unit()
 
     def show_unit(self) -> None:
+        """The unit in the foot and on the rulers."""
         for table in self.tables.shown:
             table.set_unit(UNITS[self.window.settings.unit])
         self.show_scale()
 
     def show_place(self, x: float, y: float) -> None:
+        """Where the pointer is, in the foot."""
         table = self.inspecting.table
         if self.state.job:
             where = f"{table.unit.say(x, -1, bare=True)}, {table.unit.say(y, -1)}"
             self.inspecting.say(f"{table.view.percent:.0f} %  ·  {where}")
 
     def show_scale(self) -> None:
+        """How near one looks, in the foot."""
         if self.state.job:
             self.inspecting.say(f"{self.inspecting.table.view.percent:.0f} %")
 

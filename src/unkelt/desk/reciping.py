@@ -51,6 +51,7 @@ class Reciping:
         menu.popup(at)
 
     def change_step(self) -> None:
+        """The step that is looked at, with its options in their fields."""
         job, place = self.state.job, step_place(self.state.job)
         if job is None or place is None:
             return
@@ -63,14 +64,17 @@ class Reciping:
             self.state.stepping.edit(lambda: job.with_changed(place, call))
 
     def take_out_step(self) -> None:
+        """Takes the step that is looked at out of the recipe."""
         job, place = self.state.job, step_place(self.state.job)
         if job is not None and place is not None:
             self.state.stepping.edit(lambda: job.with_changed(place, None))
 
     def step_earlier(self) -> None:
+        """Moves it one place up."""
         self._move_step(-1)
 
     def step_later(self) -> None:
+        """Moves it one place down."""
         self._move_step(1)
 
     def _move_step(self, by: int) -> None:

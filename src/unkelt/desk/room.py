@@ -168,6 +168,7 @@ class Room(QWidget):
 
     @property
     def view(self) -> View:
+        """The view that is shown."""
         return View(self.pages.currentIndex())
 
     def turn_to(self, view: View) -> None:

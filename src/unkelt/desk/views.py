@@ -24,8 +24,10 @@ class View(IntEnum):
 
     @classmethod
     def by_action(cls, action: str) -> View:
+        """The view that an action turns to."""
         return next(view for view in cls.all() if view.action == action)
 
     @property
     def action(self) -> str:
+        """The action that turns to it."""
         return f"view_{self.name.lower()}"

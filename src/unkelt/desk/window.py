@@ -124,20 +124,25 @@ class Desk(QMainWindow):
 
     @property
     def itself(self) -> QMainWindow:
+        """The window, for dialogs to lie over."""
         return self
 
     @property
     def message(self) -> MessageBar:
+        """The bar at its foot."""
         return self.room.message
 
     @property
     def view(self) -> View:
+        """The view that is shown."""
         return self.room.view
 
     def turn_to(self, view: View) -> None:
+        """Shows a view."""
         self.room.turn_to(view)
 
     def remember(self, **chosen: Any) -> None:
+        """Keeps what was chosen for all jobs."""
         self.settings = replace(self.settings, **chosen)
         if self.settings_path is not None:
             try:

@@ -26,12 +26,15 @@ class Zooming:
         self.window, self.tables = window, tables
 
     def zoom_in(self) -> None:
+        """One step closer."""
         self.tables.front.sight.zoom(1.25)
 
     def zoom_out(self) -> None:
+        """One step farther."""
         self.tables.front.sight.zoom(0.8)
 
     def zoom_fit(self) -> None:
+        """The whole sheet."""
         self.tables.front.sight.fit()
 
     def zoom_true(self) -> None:

@@ -24,11 +24,13 @@ class Along:
 
     @classmethod
     def of(cls, path: Path) -> Along:
+        """Of one subpath."""
         lengths = segment_lengths(path)
         return cls(path, path.cubics(), lengths, np.cumsum(lengths))
 
     @property
     def length(self) -> float:
+        """Of all of it, in mm."""
         return float(self.ends[-1]) if len(self.ends) else 0.0
 
     def locate(self, distance_mm: float, side: str = "right") -> tuple[int, float]:

@@ -30,6 +30,7 @@ class Topic(Generic[R]):
         return cast(dict[Hashable, R], _in_use.known(self, keys))
 
     def keep(self, key: Hashable, answer: R) -> None:
+        """Keeps an answer, as long as there is room."""
         _in_use.keep(self, {key: answer})
 
     def get(self, key: Hashable, find: Callable[[], R]) -> R:

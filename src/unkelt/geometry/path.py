@@ -113,6 +113,7 @@ class Path:
         return Path(self.points[a:b], self.degrees[a:b], np.zeros(1, np.intp), self.closed[index : index + 1])
 
     def subpaths(self) -> Iterator[Path]:
+        """Each as a path of its own (views, not copies)."""
         return (self.subpath(index) for index in range(len(self)))
 
     def select(self, wanted: Sequence[int] | Ints | Bools) -> Path:
@@ -298,6 +299,7 @@ class PathBuilder:
         self._begun = False
 
     def move_to(self, x: float, y: float) -> None:
+        """Begins a subpath at a place in mm."""
         self.end()
         self._start = self._now = (x, y)
         self._begun = True
@@ -305,17 +307,20 @@ class PathBuilder:
         self._closed.append(False)
 
     def line_to(self, x: float, y: float) -> None:
+        """A line from where the pen is."""
         x0, y0 = self._now
         self._numbers += (x0, y0, x0, y0, x, y, x, y)
         self._degrees.append(LINE)
         self._now = (x, y)
 
     def quad_to(self, x1: float, y1: float, x: float, y: float) -> None:
+        """A quadratic Bézier by its handle and its end."""
         self._numbers += (*self._now, x1, y1, x1, y1, x, y)
         self._degrees.append(QUAD)
         self._now = (x, y)
 
     def cubic_to(self, x1: float, y1: float, x2: float, y2: float, x: float, y: float) -> None:
+        """A cubic Bézier by its handles and its end."""
         self._numbers += (*self._now, x1, y1, x2, y2, x, y)
         self._degrees.append(CUBIC)
         self._now = (x, y)
@@ -352,6 +357,7 @@ class PathBuilder:
         return len(self._degrees) > self._starts[-1]
 
     def path(self) -> Path:
+        """All that was drawn."""
         self.end()
         return Path(
             np.array(self._numbers, np.float64).reshape(-1, 4, 2),

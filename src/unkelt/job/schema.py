@@ -93,48 +93,56 @@ def _reading(kind: object) -> Callable[[object, object], object]:
 
 
 def text(value: object) -> str:
+    """Text in quotes. Raises ValueError."""
     if not isinstance(value, str):
         raise ValueError(say("must be text in quotes, not {value!r}", value=value))
     return value
 
 
 def yes_or_no(value: object) -> bool:
+    """true or false. Raises ValueError."""
     if not isinstance(value, bool):
         raise ValueError(say("must be true or false, not {value!r}", value=value))
     return value
 
 
 def count(value: object) -> int:
+    """A whole number from 1 on. Raises ValueError."""
     if not isinstance(value, int) or isinstance(value, bool) or value < 1:
         raise ValueError(say("must be a whole number from 1 on, not {value!r}", value=value))
     return value
 
 
 def number(value: object) -> float:
+    """Any number. Raises ValueError."""
     if not isinstance(value, int | float) or isinstance(value, bool):
         raise ValueError(say("must be a number, not {value!r}", value=value))
     return float(value)
 
 
 def names(value: object) -> tuple[str, ...]:
+    """A list of texts. Raises ValueError."""
     if not isinstance(value, list) or not all(isinstance(each, str) for each in value):
         raise ValueError(say("must be a list of names, not {value!r}", value=value))
     return tuple(value)
 
 
 def numbers(value: object) -> tuple[float, ...]:
+    """A list of numbers. Raises ValueError."""
     if not isinstance(value, list):
         raise ValueError(say("must be a list of numbers, not {value!r}", value=value))
     return tuple(map(number, value))
 
 
 def table_of_anything(value: object) -> Toml:
+    """A table whose fields somebody else knows. Raises ValueError."""
     if not isinstance(value, dict):
         raise ValueError(say("must be a table, not {value!r}", value=value))
     return value
 
 
 def length(value: object) -> float:
+    """A length with its unit, in mm, greater than zero. Raises LengthError or ValueError."""
     found = parse_length(text(value))
     if found <= 0:
         raise ValueError(say("“{value}” must be greater than zero", value=value))
@@ -142,6 +150,7 @@ def length(value: object) -> float:
 
 
 def length_or_none(value: object) -> float:
+    """A length with its unit, in mm, not less than zero. Raises LengthError or ValueError."""
     found = parse_length(text(value))
     if found < 0:
         raise ValueError(say("“{value}” must not be less than zero", value=value))
@@ -149,12 +158,15 @@ def length_or_none(value: object) -> float:
 
 
 def two_lengths(value: object) -> tuple[float, float]:
+    """Two lengths with their units, in mm. Raises LengthError or ValueError."""
     if not isinstance(value, list) or len(value) != 2:
         raise ValueError(say("must be two lengths, width and height, not {value!r}", value=value))
     return length(value[0]), length(value[1])
 
 
 def one_of(*words: str) -> Callable[[Any], str]:
+    """A reader of one of these words; it raises ValueError for any other."""
+
     def convert(value: object) -> str:
         if value not in words:
             raise ValueError(say("must be one of {listed}, not {value!r}", listed=", ".join(words), value=value))
@@ -164,6 +176,7 @@ def one_of(*words: str) -> Callable[[Any], str]:
 
 
 def colours(value: object) -> list[str]:
+    """One or several colours “#rrggbb”, in small letters. Raises ValueError."""
     found = []
     for colour in value if isinstance(value, list) else [value]:
         if not isinstance(colour, str) or not re.fullmatch(r"#[0-9a-fA-F]{6}", colour):

@@ -89,6 +89,7 @@ class Votes:
     b: np.ndarray
 
     def of(self, face: int, log_scale: float) -> Votes:
+        """Those for one face at a size."""
         wanted = (self.face == face) & (np.abs(np.log(np.abs(self.a)) - log_scale) < SCALE_BIN)
         return Votes(*(getattr(self, name)[wanted] for name in ("asker", "weight", "face", "glyph", "a", "b")))
 
@@ -105,6 +106,7 @@ def _votes(path: Path, prints: Prints, mirrored: bool) -> Votes:
 
 
 def ring_votes(path: Path, prints: Prints, mirrored: bool) -> Votes:
+    """For which letters of which faces each ring (r,) speaks."""
     shapes = ring_shapes(path)
     marks = mirrored_marks(shapes.marks) if mirrored else shapes.marks
     marks = np.where(np.isfinite(marks), marks, 9.0)

@@ -29,6 +29,7 @@ class Licence:
 
     @property
     def personal_only(self) -> bool:
+        """Whether its words keep it from use in a business."""
         return bool(self.words)
 
 

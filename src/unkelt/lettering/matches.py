@@ -26,10 +26,12 @@ class Letterform:
 
     @property
     def origin(self) -> complex:
+        """Where its baseline begins, in mm."""
         return complex(self.matrix.dx, self.matrix.dy)
 
     @property
     def em_mm(self) -> float:
+        """The size that it is set in."""
         return math.hypot(self.matrix.xx, self.matrix.xy)
 
     @property

@@ -77,6 +77,7 @@ class Setting:
 
     @property
     def complete(self) -> bool:
+        """Whether all letters were set: no face, no letter and no room on a guide is missing."""
         return bool(self.drawn) or (not self.missing_faces and not self.missing_letters and not self.off_guide)
 
     def ink(self, placement: Transform) -> Box | None:

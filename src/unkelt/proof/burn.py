@@ -39,11 +39,13 @@ class Burn:
 
     @property
     def box(self) -> Box:
+        """Around the whole picture, in mm."""
         rows, columns = self.passes.shape
         return self.x, self.y, self.x + columns * self.pitch_mm, self.y + rows * self.pitch_mm
 
     @property
     def burnt_mm2(self) -> float:
+        """The area of all that is burnt."""
         return float(np.count_nonzero(self.passes)) * self.pitch_mm**2
 
     @property

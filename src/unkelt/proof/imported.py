@@ -40,6 +40,7 @@ class Body:
 
     @property
     def look(self) -> Appearance:
+        """How it is painted."""
         return Appearance(
             fill=self.fill,
             stroke=self.stroke,

@@ -69,6 +69,7 @@ class Move:
 
     @property
     def length_mm(self) -> float:
+        """Of its line."""
         return float(np.linalg.norm(np.diff(self.points, axis=0), axis=1).sum())
 
 
@@ -82,9 +83,11 @@ class DryRun:
 
     @property
     def seconds(self) -> float:
+        """Of all moves."""
         return self.moves[-1].stop_s if self.moves else 0.0
 
     def length_mm(self, *kinds: Kind) -> float:
+        """Of all moves of these kinds."""
         return sum(move.length_mm for move in self.moves if move.kind in kinds)
 
     def at(self, seconds: float) -> tuple[float, float, int]:
@@ -112,7 +115,8 @@ class Device(Protocol):
     """What a real machine's driver would have to be."""
 
     @property
-    def name(self) -> str: ...
+    def name(self) -> str:
+        """What people call it."""
 
     def run(self, bodies: Sequence[Body], ticket: Ticket) -> DryRun:
         """What it would do with these bodies, timed."""
@@ -125,6 +129,7 @@ class StandInDevice:
     name: str = "stand-in"
 
     def run(self, bodies: Sequence[Body], ticket: Ticket) -> DryRun:
+        """The moves of a file, by trapezoidal motion."""
         return dry_run(bodies, ticket)
 
 

@@ -50,6 +50,7 @@ class Proof:
 
     @property
     def verdict(self) -> str:
+        """ "clean" where nothing holds, else "hold"."""
         return "hold" if self.reasons else "clean"
 
     def with_reasons(self, more: Sequence[str]) -> Proof:

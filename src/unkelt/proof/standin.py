@@ -30,7 +30,8 @@ class Importer(Protocol):
     """What a real driver would have to be."""
 
     @property
-    def name(self) -> str: ...
+    def name(self) -> str:
+        """What people call it."""
 
     def read(self, path: FilePath) -> Imported:
         """What it makes of a file. Raises InputError."""

@@ -47,6 +47,7 @@ class Ahead:
 
     @cached_property
     def way(self) -> Floats:
+        """The line that the head runs."""
         return ahead(self._line, self._offset_mm)
 
 

@@ -47,6 +47,7 @@ class Record:
 
     @property
     def title(self) -> str:
+        """What the job is called, by its ticket or its file."""
         return self.workshop.ticket.name or self.source.rsplit(".", 1)[0]
 
     @property
@@ -55,6 +56,7 @@ class Record:
         return against(self.after, self.proofs, self.pictures)
 
     def counts(self, findings: tuple[Finding, ...], question: Question) -> dict[Level, int]:
+        """How many findings of a question there are of each level."""
         return {level: sum(f.level is level and f.question is question for f in findings) for level in Level}
 
     def figures(self) -> tuple[Figures, Figures]:
@@ -63,6 +65,7 @@ class Record:
         return figures(self.original.outlines(), tolerance), figures(self.sheet.outlines(), tolerance)
 
     def faces(self) -> list[FaceUsed]:
+        """The faces that its text was set in, with their licences."""
         origins = [outline.origin for outline in self.sheet.outlines() if outline.origin is not None]
         runs = dict.fromkeys(run.face for lettering in [*origins, *self.sheet.letterings()] for run in lettering.runs)
         faces = dict.fromkeys(self.workshop.shelf.match(query) for query in runs)

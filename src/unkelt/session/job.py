@@ -50,10 +50,12 @@ class Job:
 
     @property
     def ticket(self) -> Ticket:
+        """What the job must be."""
         return self.workshop.ticket
 
     @property
     def title(self) -> str:
+        """What it is called: by its ticket, else by its file."""
         return self.ticket.name or self.path.stem
 
     @property
@@ -83,6 +85,7 @@ class Job:
 
     @property
     def recipe(self) -> Recipe:
+        """The steps that were taken."""
         return applied(list(self.stages))
 
     @property
@@ -97,12 +100,15 @@ class Job:
 
     @property
     def unsaved_changes(self) -> bool:
+        """Whether something was done that no file has."""
         return bool(self.stages) and not self.saved and not self.released
 
     def with_step(self, call: Call, outcome: Outcome) -> Job:
+        """The job after one more step; what could be redone is gone."""
         return self.with_stages((Stage(call, outcome.sheet, outcome),))
 
     def with_stages(self, stages: tuple[Stage, ...]) -> Job:
+        """The job after more steps, as far as they did something."""
         done = tuple(stage for stage in stages if stage.outcome is not None)
         return self._now((*self.stages, *done)) if done else self
 
@@ -177,6 +183,7 @@ class Job:
         )
 
     def redo(self) -> Job:
+        """The job with the step again that was taken back last."""
         if not self.future:
             return self
         return replace(
@@ -188,9 +195,11 @@ class Job:
         return replace(self, looking_at=None if stage is None or stage >= len(self.stages) else stage)
 
     def with_saved(self, path: Path, stages: tuple[Stage, ...]) -> Job:
+        """The job as it was just written to a file."""
         return replace(self, saved_path=path, saved_stages=stages)
 
     def with_released(self, folder: Path, stages: Stages, ticket: Ticket) -> Job:
+        """The job as it was just released."""
         return replace(self, released_as=(folder, stages, ticket))
 
 

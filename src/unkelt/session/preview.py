@@ -27,6 +27,7 @@ class Row:
 
     @property
     def changed(self) -> bool:
+        """Whether the figure would be another."""
         return self.now != self.after
 
 

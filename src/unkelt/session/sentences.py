@@ -47,6 +47,7 @@ def verdict(job: Job, findings: Sequence[Finding] | None, proof: Proof | None) -
 
 
 def summary(findings: Sequence[Finding]) -> str:
+    """How many findings there are, and how many of them hold: "5 found · 2 on hold"."""
     if not findings:
         return "Nothing found"
     holds = sum(finding.level is Level.HOLD for finding in findings)
@@ -65,6 +66,7 @@ def stage_caption(stage: Stage) -> str:
 
 
 def original_caption(job: Job) -> str:
+    """What the file held as it was received: "2 texts, 14 outlines"."""
     return _CAPTIONS.get(lambda: _caption(job.original), job.original)
 
 
@@ -79,6 +81,7 @@ def _caption(sheet: Sheet) -> str:
 
 
 def totals(sums: Figures) -> str:
+    """The figures of a sheet in one line."""
     nodes = say_count("{nodes} node", "{nodes} nodes", sums.nodes, nodes=grouped(sums.nodes))
     subpaths = say_count("{subpaths} subpath", "{subpaths} subpaths", sums.subpaths, subpaths=grouped(sums.subpaths))
     return say(
@@ -90,6 +93,7 @@ def totals(sums: Figures) -> str:
 
 
 def saved_words(job: Job) -> str:
+    """Whether the job as it stands was saved or released, and under which name."""
     if job.saved and job.saved_path:
         return say("saved as {name}", name=job.saved_path.name)
     if job.released and job.released_as:

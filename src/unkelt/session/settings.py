@@ -22,6 +22,8 @@ CHOICES = {
 
 @dataclass(frozen=True, slots=True)
 class Settings:
+    """What a person chose for all jobs; each is one of `CHOICES`, where these name it."""
+
     theme: str = "system"
     unit: str = "mm"
     snap: str = "yes"

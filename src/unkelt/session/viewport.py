@@ -42,9 +42,11 @@ class Viewport:
         return max(0, math.ceil(math.log10(self.scale)))
 
     def to_px(self, x_mm: float, y_mm: float) -> tuple[float, float]:
+        """Where a place in mm is shown."""
         return (x_mm - self.x) * self.scale, (y_mm - self.y) * self.scale
 
     def to_mm(self, x_px: float, y_px: float) -> tuple[float, float]:
+        """Which place is shown at a point in pixels."""
         return x_px / self.scale + self.x, y_px / self.scale + self.y
 
     def where(self, made: Viewport) -> tuple[float, float, float, float]:
@@ -129,6 +131,7 @@ class Viewport:
         return self.zoomed(scale / self.scale)
 
     def panned(self, dx_px: float, dy_px: float) -> Viewport:
+        """The view after the sheet was dragged by so many pixels."""
         return replace(self, x=self.x - dx_px / self.scale, y=self.y - dy_px / self.scale)
 
     def centred(self, box: Box, *, left: bool = False) -> Viewport:

@@ -270,9 +270,11 @@ class Sheet:
         return _walk(self.items)
 
     def outlines(self) -> list[Outline]:
+        """All outlines, whatever groups they are in, in the order they are painted."""
         return list(self._of(Outline))
 
     def letterings(self) -> list[Lettering]:
+        """All text that is still text, in the order it is painted."""
         return list(self._of(Lettering))
 
     def groups(self) -> list[Group]:

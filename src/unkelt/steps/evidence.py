@@ -38,6 +38,7 @@ class Counted:
 
     @classmethod
     def of(cls, matched: Matched) -> Counted:
+        """Of counters that were matched."""
         return cls(
             len(matched.kept) + len(matched.closed),
             len(matched.kept) + len(matched.new),

@@ -55,6 +55,7 @@ class InHand:
 
     @property
     def middle(self) -> tuple[float, float]:
+        """Of what is chosen, in mm."""
         x0, y0, x1, y1 = self.box
         return (x0 + x1) / 2, (y0 + y1) / 2
 

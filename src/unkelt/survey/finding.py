@@ -74,6 +74,7 @@ class Finding:
 
     @property
     def question(self) -> Question:
+        """Which of the six questions it answers with no."""
         return question_of(self.code)
 
     @property

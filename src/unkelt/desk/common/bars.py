@@ -37,6 +37,7 @@ class VerdictPill(Coloured, QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
 
     def show_verdict(self, verdict: Verdict) -> None:
+        """The verdict on the job, in its colour."""
         self.verdict = verdict
         self.setAccessibleName(tr("Verdict: {words}").format(words=verdict.words))
         self.setVisible(bool(verdict.words))
@@ -89,6 +90,7 @@ class Lamps(Coloured, QWidget):
         self.setMouseTracking(True)
 
     def show_findings(self, findings: Sequence[Finding] | None) -> None:
+        """How many findings there are of each question."""
         self.findings = findings
         counted = [f"{said(q.short)}: {self._count(q)}" for q in Question]
         self.setAccessibleDescription(", ".join(counted))
@@ -169,6 +171,7 @@ class ProgressLine(Coloured, QWidget):
         self.setFixedHeight(3)
 
     def show_share(self, share: float) -> None:
+        """How much is done, of 1."""
         self.share = share
         self.setAccessibleDescription(f"{share:.0%}")
         self.update()
@@ -319,6 +322,7 @@ class MessageBar(QFrame):
         self.hide()
 
     def say(self, sentence: str) -> None:
+        """Says something, until it is read or something else is said."""
         self.words.setText(said(sentence))
         self.setAccessibleName(said(sentence))
         self.show()

@@ -141,6 +141,7 @@ class Canvas(QObject):
 
     @property
     def busy(self) -> bool:
+        """Whether a picture is being drawn."""
         return self._making is not None
 
     def rest(self) -> None:

@@ -38,6 +38,7 @@ class Loupe(Coloured, QWidget):
         self.setAccessibleName(tr("Loupe: {name}").format(name=name))
 
     def look(self, drawing: Drawing | None, box: Box | None, lens: Lens, words: str = "") -> None:
+        """What it shows: a drawing around a box, or words where there is nothing to show."""
         self.drawing, self.box, self.lens, self.words = drawing, box, lens, words
         self.update()
 

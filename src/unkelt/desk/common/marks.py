@@ -22,6 +22,7 @@ _POLYGONS: dict[Question, list[tuple[float, float]]] = {
 
 
 def level_colour(level: Level, palette: Palette) -> str:
+    """The colour of a level."""
     return {Level.HOLD: palette.hold, Level.WARN: palette.warn, Level.NOTE: palette.note}[level]
 
 

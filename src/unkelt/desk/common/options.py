@@ -137,6 +137,7 @@ class OptionForm(QWidget):
         return widget.text().strip() if isinstance(widget, QLineEdit) else ""
 
     def control(self, name: str) -> QComboBox | QLineEdit:
+        """The control of an option."""
         return self._controls[name][1]
 
     def _control(self, parameter: Parameter, hint: str) -> QComboBox | QLineEdit:

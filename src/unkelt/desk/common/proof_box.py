@@ -25,6 +25,7 @@ class FigureRows(QWidget):
         self._rules: list[QFrame | None] = []  # above each row but the first
 
     def show_preview(self, preview: Preview) -> None:
+        """Figures before and after a step."""
         self.show_rows([("", "now", "after"), *((row.name, row.now, row.after) for row in preview.rows)])
 
     def show_rows(self, rows: list[tuple[str, str, str]]) -> None:
@@ -74,12 +75,14 @@ class ProofBox(QFrame):
         self._labels: list[QLabel] = []
 
     def show_preview(self, preview: Preview) -> None:
+        """What is proven of a step, or why it is refused."""
         if preview.refusal:
             self.say("hold", [tr("Not done, nothing changes"), sentence(preview.refusal)])
         else:
             self.say("clean", list(preview.proof))
 
     def say(self, state: str, lines: list[str]) -> None:
+        """Lines in the colour of a level."""
         restyle(self, "verdict", state)
         drop(*self._labels[len(lines) :])
         del self._labels[len(lines) :]

@@ -70,6 +70,7 @@ class FaceList(QWidget):
         self._offers: Offers | None = None
 
     def show_offers(self, offers: Offers, family: str = "") -> None:
+        """The faces that can be chosen, with words set in each."""
         self._offers = offers
         self.list.setModel(_FaceModel(self.list, offers, offers.faces))
         row = next((row for row, face in enumerate(offers.faces) if face.family.casefold() == family.casefold()), None)
@@ -185,6 +186,7 @@ class PictureStrip(QListWidget):
         self.show_choices(shown, value, captions=self._captions)
 
     def show_choices(self, choices: list[Choice], chosen: str, *, captions: bool) -> None:
+        """What can be chosen, as pictures."""
         if choices == self._shown:
             self._choose(chosen)
             return

@@ -39,4 +39,5 @@ class Switch(QFrame):
         self.turn_to(on)
 
     def turn_to(self, key: str) -> None:
+        """Shows a choice as the one that holds, and tells nobody."""
         self._buttons[key].setChecked(True)

@@ -121,6 +121,7 @@ class Coloured:
 
     @property
     def colours(self) -> Palette:
+        """The palette in use."""
         return THEME.palette
 
 
@@ -166,6 +167,7 @@ def font(points: float = 10.0, weight: int = 400, *, grows: bool = True) -> QFon
 
 
 def colour(value: str, alpha: int = 255) -> QColor:
+    """A colour “#rrggbb” that covers so much, of 255."""
     made = QColor(value)
     made.setAlpha(alpha)
     return made

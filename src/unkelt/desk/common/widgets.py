@@ -18,6 +18,7 @@ W = TypeVar("W", bound=QWidget)
 
 
 def label(words: str = "", points: float = 10, weight: int = 400, role: str = "", wrap: bool = False) -> QLabel:
+    """Words in so many points, of a weight from 100 to 900, in the colour of a role."""
     made = QLabel(said(words))
     made.setFont(font(points, weight))
     made.setProperty("role", role)

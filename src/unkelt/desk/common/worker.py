@@ -151,6 +151,7 @@ class Bench(QObject):
         self._say_busy()
 
     def is_busy(self) -> bool:
+        """Whether something is being worked on."""
         return bool(self._current)
 
     def has(self, purpose: str) -> bool:

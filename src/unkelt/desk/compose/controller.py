@@ -52,6 +52,7 @@ class Composing(QObject):
         return offers(job.shown, items, job.workshop)
 
     def show_ledger(self, *, fit: bool) -> None:
+        """What is on the sheet, in the list."""
         job = self.state.job
         if job and self.view.isVisible():
             sheet, workshop, hidden = job.shown, job.workshop, self.view.ledger.hidden
@@ -70,6 +71,7 @@ class Composing(QObject):
             )
 
     def show_preview(self, tried: Preview) -> None:
+        """What the step that is tried would do."""
         shown = without(tried.outcome.sheet, self.view.ledger.hidden) if tried.outcome else None
         self.view.show_preview(tried, self._drawing(shown) if shown else None)
 
@@ -97,6 +99,7 @@ class Composing(QObject):
             table.hand.show_handles(handles(call, job.shown, job.workshop, one))
 
     def drag(self, handle: Handle, x: float, y: float) -> None:
+        """A handle was dragged to a place in mm."""
         call = self.view.call()
         if self.state.job is None or call is None:
             return

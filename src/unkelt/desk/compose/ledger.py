@@ -207,6 +207,7 @@ class Ledger(QWidget):
 
     @property
     def entries(self) -> list[Entry]:
+        """All that is listed."""
         return self._model.entries
 
     # what is shown

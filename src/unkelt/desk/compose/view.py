@@ -133,6 +133,7 @@ class ComposeView(QWidget):
 
     @property
     def entries(self) -> list[Entry]:
+        """All that is on the sheet."""
         return self.ledger.entries
 
     def choose(self, index: int) -> None:
@@ -140,9 +141,11 @@ class ComposeView(QWidget):
         self.ledger.choose(index)
 
     def chosen(self) -> list[Entry]:
+        """What is chosen."""
         return self.ledger.chosen()
 
     def pick(self, items: Sequence[str], *, more: bool) -> None:
+        """Chooses what has these ids."""
         self.ledger.pick(items, more=more)
 
     def pick_all(self, items: Sequence[str]) -> None:
@@ -170,6 +173,7 @@ class ComposeView(QWidget):
         self.proof.say("clean", [])
 
     def show_preview(self, preview: Preview, drawing: Drawing | None) -> None:
+        """What the step that is tried would do."""
         self.figures.show_preview(preview)
         self.proof.show_preview(preview)
         self.table.show_drawing(drawing or self._drawing, fit=False)

@@ -128,18 +128,21 @@ class Inspecting(QSplitter):
         self.try_step()
 
     def show_preview(self) -> None:
+        """What the cure that is tried would do."""
         tried = self.state.preview
         assert tried is not None
         drawing = self._drawing(tried.outcome.sheet) if tried.outcome else None
         self.panel.show_preview(tried, drawing, self.loupe_lens())
 
     def show_lens(self, lens: Lens) -> None:
+        """Through what one looks, on table and loupe."""
         self.table.set_lens(lens)
         self.lenses.turn_to(lens.value)
         if self.state.finding is not None:
             self.panel.show_lens(self.loupe_lens())
 
     def loupe_lens(self) -> Lens:
+        """The lens that the loupe looks through."""
         finding = self.state.finding
         return Lens.NODES if finding and finding.code.startswith("nodes.") else self.table.lens
 
@@ -167,12 +170,15 @@ class Inspecting(QSplitter):
         self._tried()
 
     def next_finding(self) -> None:
+        """Chooses the next finding."""
         self.state.surveying.choose_next(1, self.docket.shown())
 
     def previous_finding(self) -> None:
+        """Chooses the finding before."""
         self.state.surveying.choose_next(-1, self.docket.shown())
 
     def apply_here(self) -> None:
+        """Takes the cure that is tried."""
         self.state.stepping.apply_preview()
 
     def apply_alike(self) -> None:
@@ -193,6 +199,7 @@ class Inspecting(QSplitter):
             self.state.surveying.accept(reason.strip())
 
     def zoom_finding(self) -> None:
+        """Brings the finding near."""
         finding = self.state.finding
         if finding and finding.box:
             self.table.sight.close_to(finding.box)

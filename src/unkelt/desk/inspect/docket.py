@@ -51,6 +51,7 @@ class DocketModel(QAbstractListModel):
         self.rows: list[_Row] = []
 
     def show(self, findings: Sequence[Finding], wanted: Callable[[Finding], bool]) -> None:
+        """Other findings."""
         self.beginResetModel()
         self.rows = []
         clear: list[_Row] = []
@@ -211,6 +212,7 @@ class Docket(QWidget):
         self.setMinimumWidth(px(250))
 
     def show_findings(self, findings: Sequence[Finding], summary: str) -> None:
+        """All findings, by question."""
         self._findings = findings
         self._filter()
         self.summary.setText(said(summary))
@@ -231,6 +233,7 @@ class Docket(QWidget):
         )
 
     def choose(self, number: int | None) -> None:
+        """The finding with this number is marked."""
         row = next((at for at, row in enumerate(self.model.rows) if row.number == number and number is not None), None)
         if row is None:
             self.list.clearSelection()

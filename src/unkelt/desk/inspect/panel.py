@@ -174,12 +174,14 @@ class FindingPanel(QWidget):
     # what is shown
 
     def show_nothing(self, headline: str, message: str) -> None:
+        """No finding is chosen."""
         self.finding = None
         self._say(headline, message)
         for widget in (self.loupes, self.figures, self.proofbox, self.choice, self.options, self.footer):
             widget.hide()
 
     def show_finding(self, finding: Finding, drawing: Drawing, lens: Lens) -> None:
+        """A finding, what it means, and what would cure it."""
         self.finding = finding
         self._say(finding.headline, explained(finding))
         self.now.look(drawing, loupe_box(finding), lens, tr("nowhere on the sheet"))
@@ -195,6 +197,7 @@ class FindingPanel(QWidget):
         self.alike.setEnabled(False)
 
     def show_preview(self, preview: Preview, drawing: Drawing | None, lens: Lens) -> None:
+        """What the cure that is tried would do."""
         if self.finding is None:
             return
         self.after.look(drawing, self.now.box, lens, tr("stays as it is"))
@@ -204,6 +207,7 @@ class FindingPanel(QWidget):
         self.alike.setEnabled(preview.refusal is None)
 
     def show_proof(self, proof: Proof) -> None:
+        """What reading the saved file back said."""
         self.finding = None
         clean = proof.verdict == "clean"
         self._say(
@@ -233,6 +237,7 @@ class FindingPanel(QWidget):
         return Call(name, items, rule, self.options.values())
 
     def step_name(self) -> str:
+        """The cure that is chosen."""
         assert self.finding is not None
         return str(self.choice.currentData() or cures_of(self.finding)[0])
 

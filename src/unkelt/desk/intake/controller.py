@@ -58,6 +58,7 @@ class Intaking(QObject):
         self.show_tray()
 
     def show_tray(self) -> None:
+        """All jobs on the desk."""
         if not self.view.isVisible():
             return
         entries = [

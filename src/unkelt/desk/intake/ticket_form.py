@@ -87,6 +87,7 @@ class TicketForm(QFrame):
         return str(of.currentData()) if isinstance(of, QComboBox) else of.text()
 
     def show_ticket(self, ticket: Ticket, shop: Sequence[str]) -> None:
+        """What the ticket says, field by field."""
         self.ticket = ticket
         self.refuse("")
         for field, words in zip(FIELDS, written(ticket).values(), strict=True):

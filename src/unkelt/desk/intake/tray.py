@@ -38,6 +38,7 @@ class Entry:
 
     @property
     def words(self) -> str:
+        """What is read out of it."""
         if self.findings is None:
             return tr("{title}, {name}, not looked over yet").format(title=self.title, name=self.name)
         worst = [f"{q.short}: {sum(f.question is q for f in self.findings)}" for q in Question if self._of(q)]
@@ -47,6 +48,7 @@ class Entry:
         return [finding for finding in self.findings or () if finding.question is question]
 
     def worst(self, question: Question) -> Level | None:
+        """The worst level among its findings of a question, None where there are none."""
         levels = [finding.level for finding in self._of(question)]
         return next((level for level in Level if level in levels), None)
 
@@ -179,6 +181,7 @@ class Tray(QWidget):
         layout.addLayout(foot)
 
     def show_jobs(self, entries: list[Entry], front: int) -> None:
+        """These jobs, and which is worked on."""
         self.model.show(entries)
         looked = sum(entry.findings is not None for entry in entries)
         jobs = tr_count("{count} job on the desk", "{count} jobs on the desk", len(entries))

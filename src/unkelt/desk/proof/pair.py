@@ -27,6 +27,7 @@ class Picture(Coloured, QWidget):
         self.setMinimumSize(200, 130)
 
     def show_picture(self, pixels: Pixels, places: tuple[Place, ...]) -> None:
+        """A picture, and the places on it where the two differ."""
         rows, columns = pixels.shape[:2]
         # Copied: the image would look into memory that may go before it.
         self.image = QImage(pixels.data, columns, rows, 3 * columns, QImage.Format.Format_RGB888).copy()
@@ -34,10 +35,12 @@ class Picture(Coloured, QWidget):
         self.update()
 
     def clear(self) -> None:
+        """No picture."""
         self.image, self.places, self.chosen = QImage(), (), None
         self.update()
 
     def choose(self, place: Place | None) -> None:
+        """The place that is looked at."""
         self.chosen = place
         self.update()
 
@@ -104,6 +107,7 @@ class PicturePair(QWidget):
         self.written.clear()
 
     def show_painted(self, found: Painted) -> None:
+        """Both pictures and where they differ."""
         self.clear()  # first: while the list is emptied, its rows are places of the job before
         self.found = found
         self.received.show_picture(found.received, found.places)

@@ -148,10 +148,12 @@ class ProofView(QWidget):
         row.addWidget(self.clock)
 
     def ask(self) -> None:
+        """Asks for the file as an importer reads it."""
         self._timer.stop()
         self.asked.emit(str(self.importer.currentData()))
 
     def show_waiting(self) -> None:
+        """It is being read."""
         self.headline.setText(tr("Reading it back…"))
         self.pictures.say("clean", [])
         self.pair.clear()
@@ -170,6 +172,7 @@ class ProofView(QWidget):
         self.turn.setText(tr("Show the outlines") if outlines else tr("Show both pictures"))
 
     def show_look(self, found: ReadBack, workshop: Workshop) -> None:
+        """What an importer made of the file."""
         self.found = found
         clean = found.proof.verdict == "clean"
         self.headline.setText(

@@ -140,6 +140,7 @@ class ReleaseView(QWidget):
         return card
 
     def show_job(self, job: Job, findings: Sequence[Finding], drawing: Drawing) -> None:
+        """What would be released, and what holds it."""
         if self.job is None or self.job.path != job.path:
             self.folder.setText(str(job.path.parent / "released"))
             self.reason.clear()
@@ -161,6 +162,7 @@ class ReleaseView(QWidget):
         self.reason.setVisible(bool(holds))
 
     def show_package(self, package: Package) -> None:
+        """What was released."""
         released = tr("Released: {name}").format(name=package.folder.name)
         self.written.say("clean", [released, str(package.folder), *package.names, *package.left_out])
         self.package = package

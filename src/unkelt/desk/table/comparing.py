@@ -30,6 +30,7 @@ class Compare(StrEnum):
     DIFFERENCE = tr("the difference")
 
     def next(self) -> Compare:
+        """The way of comparing that comes after this one."""
         modes = list(Compare)
         return modes[(modes.index(self) + 1) % len(modes)]
 
@@ -42,9 +43,11 @@ class Difference:
     second: Drawing
 
     def quick(self, most: int, lens: Lens, view: Viewport) -> bool:
+        """Whether it can be drawn while the table is painted."""
         return self.first.quick(most // 4, lens, view) and self.second.quick(most // 4, lens, view)
 
     def paint_page(self, painter: QPainter, view: Viewport, lens: Lens, palette: Palette) -> None:
+        """The page that both states lie on."""
         self.second.paint_page(painter, view, lens, palette)
 
     def paint(
@@ -105,6 +108,7 @@ class Comparison(QObject):
         return self.mode is Compare.WIPE and abs(x_px - self.share * width_px) <= GRIP_PX
 
     def drag(self, x_px: float, width_px: float) -> None:
+        """Moves the edge between before and after to a place in pixels."""
         self.share = min(max(x_px / width_px, 0.02), 0.98)
         self.changed.emit()
 

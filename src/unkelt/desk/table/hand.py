@@ -61,6 +61,7 @@ class Hand(QObject):
         self.moved.emit()
 
     def show_guides(self, guides: tuple[GuideLine, ...]) -> None:
+        """The guide lines that can be taken hold of."""
         self.guides = guides
         self.moved.emit()
 
@@ -72,9 +73,11 @@ class Hand(QObject):
     # a gesture
 
     def press(self, event: QMouseEvent) -> None:
+        """A button was pressed."""
         self.gesture = self._begun(event)
 
     def move(self, event: QMouseEvent) -> None:
+        """The pointer moved."""
         at = event.position()
         if self.gesture is not None and not event.buttons():  # let go where nobody told it, as in a menu
             self.cancel()
@@ -89,6 +92,7 @@ class Hand(QObject):
             self._show_cursor(at)
 
     def release(self, at: QPointF) -> None:
+        """The button was let go."""
         self._end(lambda gesture: gesture.release(at))
 
     def cancel(self) -> None:

@@ -136,6 +136,7 @@ class Dimensions:
         self._behind = ""
 
     def paint(self, lines: Sequence[Dimension]) -> None:
+        """Draws dimension lines beside the ink, each axis' in rows."""
         painter, view = self.painter, self.view
         right, bottom = view.to_px(self.ink[2], self.ink[3])
         rows = {"x": 0, "y": 0}

@@ -36,6 +36,7 @@ class Sight(QObject):
         self._fitted = True
 
     def close_to(self, box: Box) -> None:
+        """Looks closely at a box in mm."""
         self.look(self.view.fitted(box, CLOSE_PX))
 
     def true_size(self, pixels_per_mm: float) -> None:
@@ -67,6 +68,7 @@ class Sight(QObject):
 
     @property
     def reach_mm(self) -> float:
+        """How far from the pointer something is still meant."""
         return self.view.to_mm(REACH_PX, 0)[0] - self.view.to_mm(0, 0)[0]
 
     def _take(self, view: Viewport) -> None:

@@ -70,11 +70,13 @@ class LightTable(Coloured, QWidget):
 
     @property
     def view(self) -> Viewport:
+        """From where it is looked at."""
         return self.sight.view
 
     # what is shown
 
     def show_drawing(self, drawing: Drawing | None, *, fit: bool) -> None:
+        """Another sheet."""
         self.drawing = drawing
         self.sight.everything = drawing.everything if drawing else None
         if fit:
@@ -82,6 +84,7 @@ class LightTable(Coloured, QWidget):
         self.update()
 
     def show_findings(self, findings: Sequence[Finding], chosen: int | None) -> None:
+        """The places of findings."""
         self.marked.findings, self.marked.chosen, self.marked.tried = findings, chosen, ()
         self.update()
 
@@ -103,6 +106,7 @@ class LightTable(Coloured, QWidget):
         self.update()
 
     def show_measure(self, start: Place | None, end: Place | None, lines: list[str]) -> None:
+        """The tape, or none."""
         self._measure = start, end, lines
         self.update()
 
@@ -122,10 +126,12 @@ class LightTable(Coloured, QWidget):
         self.update()
 
     def set_lens(self, lens: Lens) -> None:
+        """Through what one looks."""
         self.lens = lens
         self.update()
 
     def show_grid(self, on: bool) -> None:
+        """The grid, or none."""
         self.grid = on
         self.update()
 

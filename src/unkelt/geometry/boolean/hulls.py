@@ -26,6 +26,7 @@ class Hulls:
 
     @classmethod
     def of(cls, points: Floats, begins: Ints) -> Hulls:
+        """Of nodes and handles (n, 4, 2), those from each of `begins` on together."""
         return cls.single(points).joined(begins)
 
     @classmethod

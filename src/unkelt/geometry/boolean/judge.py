@@ -36,6 +36,7 @@ class Counted:
 
     @classmethod
     def of(cls, areas: Geometries, sliver_mm2: float) -> Counted:
+        """Of areas (c,)."""
         parts, part_of, counters, counter_of = regions.parts(areas, sliver_mm2)
         return cls(
             np.bincount(part_of, minlength=len(areas)),
@@ -45,6 +46,7 @@ class Counted:
         )
 
     def alike(self, other: Counted, index: int) -> bool:
+        """Whether an area has as many pieces and counters as one of others has."""
         return bool(self.pieces[index] == other.pieces[index] and self.counters[index] == other.counters[index])
 
 
@@ -57,6 +59,7 @@ class Second:
 
     @classmethod
     def of(cls, areas: Sequence[shapely.Geometry] | Geometries, sliver_mm2: float) -> Second:
+        """Of the areas (c,) that it found."""
         whole = np.array(areas, object)
         return cls(whole, Counted.of(whole, sliver_mm2))
 

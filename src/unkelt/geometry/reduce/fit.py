@@ -73,6 +73,7 @@ class Found:
 
     @property
     def good(self) -> Bools:
+        """(n,) which are within their bound."""
         return np.asarray(np.isfinite(self.bounds).all(axis=1))
 
 

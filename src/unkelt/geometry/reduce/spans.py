@@ -74,6 +74,7 @@ class Spans:
     before: Floats
 
     def take(self, rows: Ints | Bools | slice) -> Spans:
+        """Those that are named, or for which an array (n,) is true."""
         return Spans(self.nodes[rows], self.ways[rows], self.after[rows], self.before[rows])
 
     def put(self, rows: Ints | slice, others: Spans) -> None:

@@ -32,6 +32,7 @@ class DrawnRing:
     lost: bool = False
 
     def path(self) -> tuple[Path, np.ndarray]:
+        """The ring as a closed path, and of each segment whether it lies on its rail exactly."""
         segments = [segment for part in self.drawn for segment in part]
         true = [flag for flag, part in zip(self.true, self.drawn, strict=True) for _ in part]
         if len(self.drawn) > 1:
@@ -104,6 +105,7 @@ def stretch_of(rail: Beside, a: float, b: float, start: Floats, end: Floats) -> 
 
 
 def line_segment(start: Floats, end: Floats) -> Segment:
+    """A line as a segment (4, 2)."""
     return np.stack([start, start, end, end]), LINE
 
 
