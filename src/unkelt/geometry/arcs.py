@@ -41,6 +41,34 @@ def arc_to_cubics(
     straight = min(rx, ry) == 0 or not max(rx, ry, *map(abs, (x1, y1, x2, y2, rotation_deg))) <= LARGEST
     if straight:
         return [((2 * x1 + x2) / 3, (2 * y1 + y2) / 3, (x1 + 2 * x2) / 3, (y1 + 2 * y2) / 3, x2, y2)]
+    cx, cy, rx, ry, start, extent = _by_centre(x1, y1, rx, ry, rotation_deg, large, sweep, x2, y2)
+    count = min(720, pieces_for(extent, max(rx, ry), error))
+    step = extent / count
+    handle = 4 / 3 * math.tan(step / 4)
+    phi = math.radians(rotation_deg)
+    cos, sin = math.cos(phi), math.sin(phi)
+
+    def place(u: float, v: float) -> tuple[float, float]:
+        return cx + cos * rx * u - sin * ry * v, cy + sin * rx * u + cos * ry * v
+
+    result = []
+    for index in range(count):
+        a, b = start + index * step, start + (index + 1) * step
+        end = (x2, y2) if index == count - 1 else place(math.cos(b), math.sin(b))
+        result.append(
+            (
+                *place(math.cos(a) - handle * math.sin(a), math.sin(a) + handle * math.cos(a)),
+                *place(math.cos(b) + handle * math.sin(b), math.sin(b) - handle * math.cos(b)),
+                *end,
+            )
+        )
+    return result
+
+
+def _by_centre(
+    x1: float, y1: float, rx: float, ry: float, rotation_deg: float, large: bool, sweep: bool, x2: float, y2: float
+) -> tuple[float, float, float, float, float, float]:
+    """Centre, radii that reach, where the arc starts and how far it goes, in radians (SVG 1.1, F.6.5 and F.6.6)."""
     phi = math.radians(rotation_deg)
     cos, sin = math.cos(phi), math.sin(phi)
     dx, dy = (x1 - x2) / 2, (y1 - y2) / 2
@@ -59,23 +87,4 @@ def arc_to_cubics(
         extent += 2 * math.pi
     elif not sweep and extent > 0:
         extent -= 2 * math.pi
-
-    count = min(720, pieces_for(extent, max(rx, ry), error))
-    step = extent / count
-    handle = 4 / 3 * math.tan(step / 4)
-
-    def place(u: float, v: float) -> tuple[float, float]:
-        return cx + cos * rx * u - sin * ry * v, cy + sin * rx * u + cos * ry * v
-
-    result = []
-    for index in range(count):
-        a, b = start + index * step, start + (index + 1) * step
-        end = (x2, y2) if index == count - 1 else place(math.cos(b), math.sin(b))
-        result.append(
-            (
-                *place(math.cos(a) - handle * math.sin(a), math.sin(a) + handle * math.cos(a)),
-                *place(math.cos(b) + handle * math.sin(b), math.sin(b) - handle * math.cos(b)),
-                *end,
-            )
-        )
-    return result
+    return cx, cy, rx, ry, start, extent

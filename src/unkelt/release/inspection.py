@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
@@ -20,10 +21,10 @@ from reportlab.platypus import Paragraph, SimpleDocTemplate, Spacer, Table, Tabl
 
 from unkelt.job.budget import since_received
 from unkelt.lettering.shelves import bundled_faces
-from unkelt.messages import say
+from unkelt.messages import listed, say
 from unkelt.proof.proof import Proof
 from unkelt.release.picture import Dimensioned, picture_svg
-from unkelt.release.record import Record
+from unkelt.release.record import FaceUsed, Record
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.steps import STEPS
 from unkelt.survey.finding import Level, Question
@@ -88,33 +89,20 @@ def content(record: Record) -> Content:
             (finding.code, say("{headline}: {detail}", headline=finding.headline, detail=finding.detail))
             for finding in record.after
         ],
-        faces=[
-            (
-                used.name,
-                "; ".join(
-                    part
-                    for part in (
-                        used.licence.words or used.licence.description[:160],
-                        say("embedding: {embedding}", embedding=used.licence.embedding),
-                    )
-                    if part
-                ),
-            )
-            if used.licence
-            else (used.name, "its licence can't be read")
-            for used in record.faces()
-        ],
-        files=[
-            (
-                name,
-                f"{_count(proofs[name].bodies, 'body', 'bodies')}, {_count(proofs[name].pieces, 'piece', 'pieces')}"
-                if name in proofs
-                else "",
-                total,
-            )
-            for name, total in record.sums.items()
-        ],
+        faces=[(used.name, _licence(used)) for used in record.faces()],
+        files=[(name, _read_back(proofs.get(name)), total) for name, total in record.sums.items()],
     )
+
+
+def _licence(used: FaceUsed) -> str:
+    if used.licence is None:
+        return "its licence can't be read"
+    words = used.licence.words or used.licence.description[:160]
+    return listed("; ", filter(None, (words, say("embedding: {embedding}", embedding=used.licence.embedding))))
+
+
+def _read_back(proof: Proof | None) -> str:
+    return f"{_count(proof.bodies, 'body', 'bodies')}, {_count(proof.pieces, 'piece', 'pieces')}" if proof else ""
 
 
 def inspection_html(record: Record) -> bytes:
@@ -157,23 +145,28 @@ _SIGNED = TableStyle(
 """Two lines to write on."""
 
 
+BODY = ParagraphStyle("body", fontName=PLAIN, fontSize=9, leading=12.5, textColor=INK)
+SMALL = ParagraphStyle("small", parent=BODY, fontSize=8, leading=10.5)
+TINY = ParagraphStyle("tiny", parent=BODY, fontSize=7.2, leading=9.5)
+FAINT = ParagraphStyle("muted", parent=BODY, textColor=MUTED)
+TITLE = ParagraphStyle("title", parent=BODY, fontName=BOLD, fontSize=17, leading=21)
+HEAD = ParagraphStyle("head", parent=BODY, fontName=BOLD, fontSize=10, leading=13, spaceBefore=9, spaceAfter=3)
+
+
+NOTHING_DONE = "Nothing: it goes out as it came in."
+
+
 def inspection_pdf(record: Record, preview: bytes) -> bytes:
     """The same as PDF, A4, with the picture of the sheet as it is given."""
     said = content(record)
     _known()
-    body = ParagraphStyle("body", fontName=PLAIN, fontSize=9, leading=12.5, textColor=INK)
-    small = ParagraphStyle("small", parent=body, fontSize=8, leading=10.5)
-    tiny = ParagraphStyle("tiny", parent=body, fontSize=7.2, leading=9.5)
-    muted = ParagraphStyle("muted", parent=body, textColor=MUTED)
-    title = ParagraphStyle("title", parent=body, fontName=BOLD, fontSize=17, leading=21)
-    head = ParagraphStyle("head", parent=body, fontName=BOLD, fontSize=10, leading=13, spaceBefore=9, spaceAfter=3)
-    state = ParagraphStyle("state", parent=body, fontName=BOLD, alignment=2, textColor=HOLD if record.holds else ACCENT)
+    state = ParagraphStyle("state", parent=BODY, fontName=BOLD, alignment=2, textColor=HOLD if record.holds else ACCENT)
     width = pagesizes.A4[0] - 28 * mm - 12  # a frame keeps 6 pt on either side
 
-    def text(words: str, style: ParagraphStyle = small) -> Paragraph:
+    def text(words: str, style: ParagraphStyle = SMALL) -> Paragraph:
         return Paragraph(escape("".join(sign if ord(sign) in _known() else "?" for sign in words)), style)
 
-    def table(rows: list[list[str]], shares: list[float], style: ParagraphStyle = small) -> Table:
+    def table(rows: list[list[str]], shares: list[float], style: ParagraphStyle = SMALL) -> Table:
         cells = [[text(cell, style) for cell in row] for row in rows]
         return Table(cells, [share * width for share in shares], style=_RULED)
 
@@ -181,47 +174,36 @@ def inspection_pdf(record: Record, preview: bytes) -> bytes:
     high = min(64 * mm, width * page_h / page_w)
     story = [
         Table(
-            [[text(record.title, title), text(said.verdict, state)]],
+            [[text(record.title, TITLE), text(said.verdict, state)]],
             [0.7 * width, 0.3 * width],
             style=[("LEFTPADDING", (0, 0), (-1, -1), 0), ("VALIGN", (0, 0), (-1, -1), "MIDDLE")],
         ),
         text(
-            say(
-                "{in_one_line} · from {source} · revision {revision} · {date}",
-                in_one_line=record.workshop.ticket.in_one_line(),
-                source=record.source,
-                revision=record.revision,
-                date=said.date,
-            ),
-            muted,
+            listed(" · ", (record.workshop.ticket.in_one_line(), *_origin(record), said.date)),
+            FAINT,
         ),
         Spacer(1, 4 * mm),
         Dimensioned(record.sheet, preview, high * page_w / page_h, high, PLAIN),
     ]
     if record.holds:
         story += [
-            text("Released over what holds", head),
-            *[text(hold, body) for hold in record.holds],
-            text(say("Reason: {reason}", reason=record.reason), body),
+            text("Released over what holds", HEAD),
+            *[text(hold, BODY) for hold in record.holds],
+            text(say("Reason: {reason}", reason=record.reason), BODY),
         ]
     rows = [["", "before", "after"], *[list(row) for row in (*said.questions, *said.figures)]]
-    story += [text("Before and after", head), table(rows, [0.5, 0.25, 0.25])]
-    story += [text("What was done", head)]
-    story += (
-        [table([list(row) for row in said.steps], [0.28, 0.72])]
-        if said.steps
-        else [text("Nothing: it goes out as it came in.", body)]
-    )
+    done = table([list(row) for row in said.steps], [0.28, 0.72]) if said.steps else text(NOTHING_DONE, BODY)
+    story += [text("Before and after", HEAD), table(rows, [0.5, 0.25, 0.25]), text("What was done", HEAD), done]
     for name, pairs in (("Left as it is", said.left), ("Faces", said.faces)):
-        story += [text(name, head), table([list(row) for row in pairs], [0.28, 0.72])] if pairs else []
+        story += [text(name, HEAD), table([list(row) for row in pairs], [0.28, 0.72])] if pairs else []
     story += [
-        text("Files", head),
-        table([["file", "read back", "SHA-256"], *[list(row) for row in said.files]], [0.26, 0.17, 0.57], tiny),
+        text("Files", HEAD),
+        table([["file", "read back", "SHA-256"], *[list(row) for row in said.files]], [0.26, 0.17, 0.57], TINY),
     ]
     story += [
         Spacer(1, 9 * mm),
         Table(
-            [[text("checked by", muted), "", text("date", muted)]],
+            [[text("checked by", FAINT), "", text("date", FAINT)]],
             [0.45 * width, 0.1 * width, 0.45 * width],
             style=_SIGNED,
         ),
@@ -231,6 +213,10 @@ def inspection_pdf(record: Record, preview: bytes) -> bytes:
         file, pagesize=pagesizes.A4, title=say("Inspection sheet: {title}", title=record.title), **margins
     ).build(story)
     return file.getvalue()
+
+
+def _origin(record: Record) -> Sequence[str]:
+    return say("from {source}", source=record.source), say("revision {revision}", revision=record.revision)
 
 
 def _counted(counts: dict[Level, int]) -> str:

@@ -93,24 +93,10 @@ def release(
     sheet = released(case.sheet)
     progress(0.1, "Looking it over")
     before, after = survey(original, workshop), findings_of(case)
-    record = Record(
-        case.source.name,
-        workshop,
-        original,
-        sheet,
-        case.stages,
-        before,
-        after,
-        (),
-        now or datetime.datetime.now(),
-        1,
-        reason.strip(),
-    )
-    try:
-        to.mkdir(parents=True, exist_ok=True)
-        part = Path(tempfile.mkdtemp(dir=to, prefix=".release-", suffix=".part"))
-    except OSError as problem:
-        raise InputError(str(to), say("can't be written: {strerror}", strerror=problem.strerror)) from problem
+    made = now or datetime.datetime.now()
+    source, stages = case.source.name, case.stages
+    record = Record(source, workshop, original, sheet, stages, before, after, (), made, 1, reason.strip())
+    part = _begun(to)
     try:
         proofs, pictures, left_out = _write_files(part, case, record, formats, progress)
         alone = operations_of(sheet, workshop.ticket) if by_operation else {}
@@ -132,6 +118,15 @@ def release(
     finally:
         shutil.rmtree(part, ignore_errors=True)
     return Package(folder, record, tuple(left_out))
+
+
+def _begun(to: Path) -> Path:
+    """A folder for what is under way. Raises InputError."""
+    try:
+        to.mkdir(parents=True, exist_ok=True)
+        return Path(tempfile.mkdtemp(dir=to, prefix=".release-", suffix=".part"))
+    except OSError as problem:
+        raise InputError(str(to), say("can't be written: {strerror}", strerror=problem.strerror)) from problem
 
 
 def _straightened(case: Case) -> Case:

@@ -100,17 +100,7 @@ def resize(
     new = measured_box(changed, ticket, only)
     assert new is not None
     result = (new[2] - new[0], new[3] - new[1])
-    for value, asked, word in zip(result, wanted, ("wide", "high"), strict=True):
-        if asked is not None and abs(value - asked) > ticket.size_tolerance_mm:
-            raise StepRefused(
-                "resize",
-                say(
-                    "with proportions kept it would be {value:.2f} mm {word}, not {asked:.2f}",
-                    value=value,
-                    word=word,
-                    asked=asked,
-                ),
-            )
+    _refuse_other_size(result, wanted, ticket.size_tolerance_mm)
     evidence = Resized(
         factor=round(factor, 9),
         width_before_mm=round(size[0], 4),
@@ -120,6 +110,14 @@ def resize(
     )
     moves = Moves(matrix, strokes=strokes)
     return Outcome(changed, tuple(outline.id for outline in sheet.outlines()), evidence, moves=moves)
+
+
+def _refuse_other_size(size: tuple[float, float], wanted: tuple[float | None, float | None], within_mm: float) -> None:
+    """Raises StepRefused where a size isn't the wanted one, as far as one is asked for."""
+    for value, asked, word in zip(size, wanted, ("wide", "high"), strict=True):
+        if asked is not None and abs(value - asked) > within_mm:
+            words = "with proportions kept it would be {value:.2f} mm {word}, not {asked:.2f}"
+            raise StepRefused("resize", say(words, value=value, word=word, asked=asked))
 
 
 def _stroke_room(sheet: Sheet, ticket: Ticket, box: Box, only: set[str] | None) -> tuple[float, float]:

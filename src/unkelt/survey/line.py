@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 
 from unkelt.geometry.measure import bounds, join_boxes
+from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.messages import say
 from unkelt.sheet.appearance import Operation, has_visible_stroke
@@ -36,27 +37,7 @@ def line(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
         same_job = bool(ticket.key) and ticket.key.get(look.fill or "") == ticket.key.get(look.stroke or "")
         if look.fill and look.stroke and not one_shape and not same_job:
             mixed.append(outline)
-    for colour, outlines in strange.items():
-        near = nearest_colour(colour, ticket.key)
-        if near:
-            yield _finding(
-                "line.colour-near",
-                Level.WARN,
-                outlines,
-                say("{colour} is almost {near}", colour=colour, near=near),
-                say("the key has {near} for {value}", near=near, value=ticket.key[near].value),
-                "A machine tells colours apart exactly: to it this is another colour, without an operation.",
-            )
-        else:
-            yield _finding(
-                "line.colour-unknown",
-                Level.HOLD,
-                outlines,
-                say("{colour} is not in the ticket's key", colour=colour),
-                say("the key knows {listed}", listed=", ".join(ticket.key)),
-                "The machine has no operation for this colour, and leaves these lines out or stops at them.",
-                choice=True,
-            )
+    yield from _strange(strange, ticket)
     if wide:
         widest = max(outline.look.stroke_width_mm for outline in wide)
         yield _finding(
@@ -78,6 +59,31 @@ def line(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             "Software takes the one or the other for the operation, so that a cut line may be engraved.",
             choice=True,
         )
+
+
+def _strange(strange: Mapping[str, list[Outline]], ticket: Ticket) -> Iterator[Finding]:
+    """Colours that the key doesn't have."""
+    for colour, outlines in strange.items():
+        near = nearest_colour(colour, ticket.key)
+        if near:
+            yield _finding(
+                "line.colour-near",
+                Level.WARN,
+                outlines,
+                say("{colour} is almost {near}", colour=colour, near=near),
+                say("the key has {near} for {value}", near=near, value=ticket.key[near].value),
+                "A machine tells colours apart exactly: to it this is another colour, without an operation.",
+            )
+        else:
+            yield _finding(
+                "line.colour-unknown",
+                Level.HOLD,
+                outlines,
+                say("{colour} is not in the ticket's key", colour=colour),
+                say("the key knows {listed}", listed=", ".join(ticket.key)),
+                "The machine has no operation for this colour, and leaves these lines out or stops at them.",
+                choice=True,
+            )
 
 
 def _finding(

@@ -9,9 +9,8 @@ import ctypes
 import math
 import re
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path as FilePath
-from typing import Any
 
 import pypdfium2
 import pypdfium2.raw as pdfium
@@ -19,6 +18,7 @@ from fontTools.misc.transform import Identity, Transform
 
 from unkelt.errors import InputError
 from unkelt.formats.files import read_bytes
+from unkelt.formats.pdf.chars import AWAY, POINT, Char, Raw, char_at, is_that_glyph
 from unkelt.formats.pdf.paragraphs import paragraphs
 from unkelt.formats.pdf.shown import Shown, has_patterns, shown_by
 from unkelt.formats.readable import readable
@@ -29,15 +29,7 @@ from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance
 from unkelt.sheet.change import transformed
 from unkelt.sheet.model import FaceQuery, Group, Item, Lettering, Outline, Picture, Reads, Remark, Run, Sheet, Source
 
-Raw = Any
-"""Something of PDFium, whose bindings have no types."""
-
-POINT = 25.4 / 72
 DEEPEST = 60
-AWAY = 0.012
-"""Glyphs are told apart by their boxes, which PDFium rounds, to this share of the size."""
-HANDLES = 0.06
-"""So much of the size the handles of a glyph may reach beyond its curves."""
 PATTERN_GREY = "#bfbfbf"
 """What PDFium says is the colour of a pattern with colours of its own."""
 
@@ -342,7 +334,7 @@ class _Reader:
         """
         if not font or pdfium.FPDFFont_GetIsEmbedded(font) != 1:
             return ()
-        chars = [char for index in self._letters_of(raw) if (char := _char(self.text_page.raw, index)).letter.strip()]
+        chars = [char for index in self._letters_of(raw) if (char := char_at(self.text_page.raw, index)).letter.strip()]
         if shown := self._shown_by(raw):
             return self._as_shown(matrix, shown, chars, size)
         letters: list[tuple[str, Path]] = []
@@ -356,16 +348,16 @@ class _Reader:
             m = char.matrix
             place = self.upright.transform(Transform(m.a * size, m.b * size, m.c * size, m.d * size, *char.origin))
             path = concat([closed_by_line(part) for part in builder.path().subpaths()])
-            if not _is_that_glyph(path, place, char, size, self.upright):
+            if not is_that_glyph(path, place, char, size, self.upright):
                 return None
             letters.append((char.letter, path.transformed(place)))
         return tuple(letters)
 
     def _as_shown(
-        self, m: Transform, shown: Shown, chars: list[_Char], size: float
+        self, m: Transform, shown: Shown, chars: list[Char], size: float
     ) -> tuple[tuple[str, Path], ...] | None:
         """The glyphs that the operator shows, each with the letters that PDFium finds where it starts."""
-        said: list[list[_Char]] = [[] for _ in shown.glyphs]
+        said: list[list[Char]] = [[] for _ in shown.glyphs]
         starts = [m.transformPoint((along, shown.rise)) for _, along in shown.glyphs]
         near = AWAY * size * math.hypot(m.xx, m.xy)
         for char in chars:
@@ -383,7 +375,7 @@ class _Reader:
             place = m.transform(Transform(size * shown.stretch, 0, 0, size, along, shown.rise))
             closed = concat([closed_by_line(part) for part in path.subpaths()])
             drawn = closed.transformed(place)
-            if not all(_is_that_glyph(path, place, char, size, self.upright) for char in told):
+            if not all(is_that_glyph(path, place, char, size, self.upright) for char in told):
                 return None
             letters.append(("".join(char.letter for char in told) or "\ufffd", drawn))
         return tuple(letters)
@@ -405,48 +397,6 @@ class _Reader:
                 if owner:  # none has the spaces and line ends that PDFium adds between texts
                     self._letters.setdefault(ctypes.addressof(owner.contents), []).append(index)
         return self._letters.get(ctypes.addressof(raw.contents), [])
-
-
-@dataclass(frozen=True, slots=True)
-class _Char:
-    """A character as PDFium finds it on the page: where it starts, its matrix, and the box of the glyph that is drawn
-    for it.
-    """
-
-    letter: str
-    origin: tuple[float, float]
-    matrix: Raw
-    box: Box
-
-
-def _char(page: Raw, index: int) -> _Char:
-    code = pdfium.FPDFText_GetUnicode(page, index)
-    letter = chr(code) if 0 < code < 0x110000 else "\ufffd"  # what no letter is known for is drawn all the same
-    x, y, m = ctypes.c_double(), ctypes.c_double(), pdfium.FS_MATRIX()
-    pdfium.FPDFText_GetCharOrigin(page, index, x, y)
-    pdfium.FPDFText_GetMatrix(page, index, m)
-    left, right, low, high = (ctypes.c_double() for _ in range(4))
-    pdfium.FPDFText_GetCharBox(page, index, left, right, low, high)
-    return _Char(letter, (x.value, y.value), m, (left.value, low.value, right.value, high.value))
-
-
-def _is_that_glyph(path: Path, place: Transform, char: _Char, size: float, upright: Transform) -> bool:
-    """Whether curves, placed on the sheet, fill the box of the glyph that PDFium draws there by its code."""
-    box = bounds(path)
-    if box is None:
-        return False
-    m = char.matrix
-    em = size * POINT * max(math.hypot(m.a, m.b), math.hypot(m.c, m.d))
-    # PDFium's box is around the handles, too, and around that where it is turned.
-    ours, theirs = _around(box, place), _around(char.box, upright)
-    beyond = [ours[0] - theirs[0], ours[1] - theirs[1], theirs[2] - ours[2], theirs[3] - ours[3]]
-    return all(-AWAY * em <= each <= HANDLES * em for each in beyond)
-
-
-def _around(box: Box, matrix: Transform) -> Box:
-    corners = [matrix.transformPoint((x, y)) for x in box[::2] for y in box[1::2]]
-    xs, ys = zip(*corners, strict=True)
-    return min(xs), min(ys), max(xs), max(ys)
 
 
 def _texts(objects: Iterator[Raw], depth: int = 0) -> Iterator[Raw]:

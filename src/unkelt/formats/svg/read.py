@@ -20,6 +20,7 @@ from lxml import etree
 from unkelt.errors import InputError, LengthError
 from unkelt.formats.files import read_bytes
 from unkelt.formats.limits import FARTHEST
+from unkelt.formats.svg.elements import INERT, NOT_DRAWN
 from unkelt.formats.svg.looks import Looks, where
 from unkelt.formats.svg.page import PX, fit_box, read_page, view_box
 from unkelt.formats.svg.pathdata import parse_path_data, without_repeated_points
@@ -58,42 +59,6 @@ UNPACKED_LIMIT = 1 << 30
 ARC_ERROR_MM = 0.002
 """How far the cubics of an arc may stray from it: a tenth of the standard chord tolerance."""
 
-NOT_DRAWN = frozenset(
-    [
-        "title",
-        "desc",
-        "metadata",
-        "defs",
-        "namedview",
-        "style",
-        "symbol",
-        "marker",
-        "view",
-        "cursor",
-        "color-profile",
-        "clipPath",
-        "mask",
-        "filter",
-        "linearGradient",
-        "radialGradient",
-        "pattern",
-        "solidColor",
-        "hatch",
-        "font",
-        "font-face",
-    ]
-)
-"""Elements that draw nothing where they stand."""
-
-INERT = {
-    "script": "a script is never run, and is not passed on",
-    "animate": "animation is not shown: the drawing is taken as it stands at first",
-    "animateTransform": "animation is not shown: the drawing is taken as it stands at first",
-    "animateMotion": "animation is not shown: the drawing is taken as it stands at first",
-    "animateColor": "animation is not shown: the drawing is taken as it stands at first",
-    "set": "animation is not shown: the drawing is taken as it stands at first",
-    "foreignObject": "foreign content is left out: importing drops it",
-}
 ROUNDING_MM = 1e-6
 """What a file's decimals may put beyond an edge."""
 

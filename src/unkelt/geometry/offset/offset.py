@@ -42,7 +42,7 @@ from unkelt.geometry.trace.rails import (
     segment_rails,
     turn_counts,
 )
-from unkelt.geometry.trace.trace import trace
+from unkelt.geometry.trace.trace import Traced, trace
 from unkelt.messages import say
 from unkelt.tolerance import Tolerance
 
@@ -349,6 +349,24 @@ def _traced(
         return np.where((np.abs(away - distance) <= near)[:, None], moved, vertices)
 
     traced = trace(significant, rails, snapped, near, chord, tolerance.chord_mm * FIT_SHARE)
+    if whole:
+        deviation = _deviation(traced.path, traced.true, tree, distance) + chord
+    else:
+        sampled, _, owner = Rails(rails).sampled(chord / 4)
+        deviation = _deviation(traced.path, traced.true, shapely.STRtree(edges(sampled, owner)), 0.0) + chord
+    return _proven(traced, significant, sliver, near, max(deviation, traced.fitted_bound_mm), chord, tolerance)
+
+
+def _proven(
+    traced: Traced,
+    significant: shapely.Geometry,
+    sliver: float,
+    near: float,
+    deviation: float,
+    chord: float,
+    tolerance: Tolerance,
+) -> tuple[Path, OffsetProof]:
+    """What was drawn beside the second engine's area, no line further off than `deviation`. Raises GeometryRefused."""
     result = orient_rings(traced.path, chord)
     ours = regions.region(result, False, chord)
     pieces, counters = len(regions.pieces(ours, sliver)), len(regions.counters(ours, sliver))
@@ -367,11 +385,6 @@ def _traced(
     apart = line_distance(ours, significant)
     if apart > 1.5 * near + tolerance.chord_mm:
         raise GeometryRefused(say("the offset lies {apart:.4f} mm from the second engine's", apart=apart))
-    deviation = _deviation(traced.path, traced.true, tree, distance) + chord if whole else 0.0
-    if not whole:
-        sampled, _, owner = Rails(rails).sampled(chord / 4)
-        deviation = _deviation(traced.path, traced.true, shapely.STRtree(edges(sampled, owner)), 0.0) + chord
-    deviation = max(deviation, traced.fitted_bound_mm)
     if deviation > tolerance.chord_mm:
         raise GeometryRefused(say("the offset would be out by {deviation:.4f} mm", deviation=deviation))
     area = float(signed_areas(result).sum())

@@ -215,6 +215,21 @@ def _fit_some(lines: Polylines, spans: Floats, ends: Complex, limits: _Limits, s
         if number + 1 >= PLAIN_ROUNDS:
             weights = weights * (0.15 + residual / residual.max(axis=1, keepdims=True))
             weights /= weights.mean(axis=1, keepdims=True)
+    _take_in(found, accepted, lines, spans, ends, limits, budget_mm)
+    return found
+
+
+def _take_in(
+    found: Found,
+    accepted: Sequence[tuple[Ints, Spans, Floats]],
+    lines: Polylines,
+    spans: Floats,
+    ends: Complex,
+    limits: _Limits,
+    budget_mm: float,
+) -> None:
+    """Fits that are good enough, back in mm, with what is certified of them."""
+    arc = spans[:, 1] - spans[:, 0]
     rows = np.concatenate([each[0] for each in accepted])
     if len(rows):
         scale = arc[rows][:, None]
@@ -226,7 +241,6 @@ def _fit_some(lines: Polylines, spans: Floats, ends: Complex, limits: _Limits, s
         bounds[bounds.max(axis=1) > budget_mm] = np.inf
         found.runs.put(rows, best)
         found.joints[rows], found.bounds[rows] = joints, bounds
-    return found
 
 
 def _first_parameters(runs: Spans, where: Floats) -> Floats:
