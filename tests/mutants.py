@@ -30,6 +30,10 @@ JUDGES = {
 quick."""
 
 
+LONGEST_S = 240
+"""No room's tests take longer while all is well."""
+
+
 @dataclass(frozen=True)
 class Mutant:
     """A condition of a judge, and what stands in its place."""
@@ -67,7 +71,11 @@ def survives(folder: Path, tests: list[str]) -> bool:
     """Whether all tests pass on the copy in a folder."""
     env = os.environ | {"PYTHONPATH": f"{folder / 'src'}{os.pathsep}{folder}", "QT_QPA_PLATFORM": "offscreen"}
     command = [sys.executable, "-m", "pytest", "-q", "-x", "-p", "no:cacheprovider", *tests]
-    return subprocess.run(command, cwd=folder, env=env, capture_output=True, check=False).returncode == 0
+    try:
+        run = subprocess.run(command, cwd=folder, env=env, capture_output=True, check=False, timeout=LONGEST_S)
+    except subprocess.TimeoutExpired:  # without its bound, something goes on for ever: that is noticed
+        return False
+    return run.returncode == 0
 
 
 def main(wanted: list[str]) -> int:
