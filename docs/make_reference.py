@@ -54,8 +54,8 @@ def findings_page() -> str:
             cures = ", ".join(f"`{s.name}`" for s in STEPS.values() if code in s.codes) or "a person's choice"
             lines.append(f"| {question_of(code).value} | `{code}` | {check.what} | {cures} |")
     lost = (
-        "What was received is not what would go out: painted then, gone or other now, and declared by no step. "
-        "By the account of the job, and by the pictures of both files."
+        "Something that was painted in the received file is missing or different, and no step declares the change. "
+        "Unkelt compares both sheets, and the pictures of both files."
     )
     lines.append(f"| {question_of('ink.lost').value} | `ink.lost` | {lost} | undo |")
     return "\n".join([*lines, ""])
@@ -63,30 +63,28 @@ def findings_page() -> str:
 
 APART = {
     "text.font-missing": (
-        "The face that text is to be set in isn't on this machine. Nothing is put in its place, since "
-        "another face has other widths and shapes."
+        "The face of this text is not installed. Unkelt doesn't replace it, because another face has other widths "
+        "and shapes."
     ),
-    "text.glyph-missing": "The face has no such character, so that it would arrive as a box or not at all.",
-    "text.empty": "A text object without ink: nothing to cut, but it takes room and may trouble importing.",
+    "text.glyph-missing": "The face doesn't have this character. It would arrive as an empty box or not at all.",
+    "text.empty": (
+        "A text object without ink. There is nothing to cut, but it takes room and may trouble importing software."
+    ),
     "content.picture": "A picture made of pixels has no line to follow.",
-    "content.hidden": (
-        "Something that isn't to be seen: some importing software brings it in all the same, and the machine cuts it."
-    ),
-    "content.effect": "A clip, mask, filter, gradient, pattern or marker: importing drops or misreads it.",
+    "content.hidden": "A hidden item. Some importing software shows it, and the machine cuts it.",
+    "content.effect": "A clip, mask, filter, gradient, pattern or marker. Importing software drops or misreads it.",
     "content.reference": "A reference that leads nowhere, or to another file that isn't sent along.",
-    "fine.stroke": "Thinner than the ticket says the material holds: it lifts as it is weeded, or burns away.",
-    "fine.gap": "A slit narrower than the ticket says can be weeded or cut: it closes up.",
-    "place.off-page": "Something lies outside the page, where importing may cut it off or leave it behind.",
-    "place.page-loose": "The page is far larger than what is on it; the size that importing shows may be the page's.",
-    "place.bed": "Larger than the bed of the machine that the ticket names.",
-    "line.colour-unknown": (
-        "The ticket's key has no meaning for this colour, so that nobody can say what the line is for."
-    ),
+    "fine.stroke": "A part thinner than the ticket's limit. It lifts during weeding, or burns away.",
+    "fine.gap": "A slit narrower than the ticket's limit. It closes up, or can't be weeded.",
+    "place.off-page": "A part lies outside the page. Importing software may cut it off or leave it behind.",
+    "place.page-loose": "The page is far larger than the drawing. Importing software may show the size of the page.",
+    "place.bed": "The sheet is larger than the bed of the machine in the ticket.",
+    "line.colour-unknown": "The ticket's key doesn't have this colour, so nobody can say what the line is for.",
     "line.colour-near": (
-        "Two colours that hardly differ: importing may take them for one, or for two operations where one was meant."
+        "Two colours that hardly differ. Importing software may take them for one, or for two operations."
     ),
-    "line.width": "A cut line thicker than a hairline: some machines engrave it as an area instead of cutting it.",
-    "line.mixed": "Fill and stroke are both painted, so that the operation is ambiguous.",
+    "line.width": "A cut line thicker than a hairline. Some machines engrave it as an area.",
+    "line.mixed": "Both fill and stroke are painted, so the operation is ambiguous.",
 }
 """What single codes mean, where one check finds several."""
 
@@ -103,10 +101,10 @@ def guide_page() -> str:
                 lines += [f"### {code}", "", APART.get(code, check.what), ""]
                 cures = [step for step in STEPS.values() if code in step.codes]
                 for step in cures:
-                    safe = " It is among the safe steps." if step.safe else ""
+                    safe = " It is a safe step." if step.safe else ""
                     promise = " ".join(step.promise.split("\n\n")[0].split())
                     lines += [f"- **{step.title}** (`{step.name}`): {promise}{safe}"]
-                lines += [""] if cures else ["What to do about it is for a person to say.", ""]
+                lines += [""] if cures else ["You decide what to do.", ""]
     return "\n".join(lines)
 
 

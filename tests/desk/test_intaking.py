@@ -81,7 +81,7 @@ def test_a_window_that_was_killed_gives_back_all_steps(qtbot, desk, quay, tmp_pa
     qtbot.addWidget(again)
     again.show()
     assert any(f"{steps} steps" in words for words in words_of(again.room.starting))
-    qtbot.mouseClick(button(again.room.starting, "Take it up again"), Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(button(again.room.starting, "Restore"), Qt.MouseButton.LeftButton)
     settle(qtbot, again)
     assert len(again.state.job.stages) == steps > 3
     assert found(again) == []

@@ -68,7 +68,7 @@ def test_open_mend_save_in_a_real_window(screen, tmp_path):
             ("ctrl+shift+z", "4 to mend"),
             ("ctrl+shift+Return", "2 to mend"),  # weld, all alike
             ("ctrl+Return", "1 to mend"),  # bind
-            ("ctrl+Return", "Nothing holds · save to prove it"),  # resize
+            ("ctrl+Return", "No open issues · save to prove it"),  # resize
         ]
         for keys, title in steps:
             time.sleep(1.0)  # the preview, which says nothing in the title, must be there

@@ -488,10 +488,10 @@ def test_the_proof_is_seen_as_different_importers_make_it_and_run_dry(desk, qtbo
     qtbot.keyClick(desk, Qt.Key.Key_4, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, desk)
     view = desk.room.proofing
-    assert view.headline.text() == "It comes in as it was meant"
+    assert view.headline.text() == "The file imports as intended"
     view.importer.setCurrentIndex(view.importer.findText("72 to the inch"))
     settle(qtbot, desk)
-    assert view.headline.text() == "It comes in otherwise"
+    assert view.headline.text() == "The file imports differently"
     assert any("mm were meant" in words for words in view.found.differences)
     view.slider.setValue(250)
     assert view.read.running.seconds == pytest.approx(view.found.run.seconds / 4)

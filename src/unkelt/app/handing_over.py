@@ -143,7 +143,7 @@ class HandingOver:
                 if given := ask(result.holds):
                     self.release_to(folder, ask, given, tell, **wanted)
                 else:
-                    self._jobs.said.emit(tr("Not released: nothing was written."))
+                    self._jobs.said.emit(tr("Not released. Nothing was written."))
                 return
             at = self._jobs.place(job.path)
             if at is not None and not result.record.holds:

@@ -34,12 +34,12 @@ class Keeping:
                 return []
         except UnkeltError as problem:
             return [
-                tr("{name} can't be kept in case of a crash: {problem}").format(name=job.path.name, problem=problem)
+                tr("Changes to {name} will not survive a crash: {problem}").format(name=job.path.name, problem=problem)
             ]
         return [
             tr(
-                "{name} is open in another window too: what is done here isn't kept in case of a crash, and whoever "
-                "saves last wins."
+                "{name} is also open in another window. Changes here are not kept after a crash, and the last save "
+                "wins."
             ).format(name=job.path.name)
         ]
 

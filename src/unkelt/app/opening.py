@@ -73,7 +73,7 @@ class Opening:
                 self._add(job)
             self._open_next()
 
-        self._executor.start("open", "Taking up what was left…", work, done, self._jobs.said.emit)
+        self._executor.start("open", "Restoring open jobs…", work, done, self._jobs.said.emit)
 
     def take_ticket(self, path: Path) -> None:
         """Another ticket for the job in front, from a file."""
@@ -89,7 +89,7 @@ class Opening:
 
         def done(shelf: Shelf) -> None:
             if self._jobs.use_shelf(shelf):
-                self._jobs.said.emit(tr("The faces on this machine have changed; all jobs were looked at again."))
+                self._jobs.said.emit(tr("The installed faces have changed. Unkelt checked all jobs again."))
 
         if self._jobs.all:
             self._behind.start("faces", "", lambda _: shelf_again(), done, self._jobs.said.emit)

@@ -128,10 +128,10 @@ class Stepping:
             if self._jobs.job is job:
                 self._jobs.change(result[0])
                 if result[1]:
-                    self._jobs.said.emit(tr("Left out, since it no longer applies: ") + listed(" · ", result[1]))
+                    self._jobs.said.emit(tr("Left out, no longer possible: ") + listed(" · ", result[1]))
 
         self._executor.start(
-            "apply", "Taking the steps again…", lambda _: job.with_step_at(place, call), done, self._jobs.said.emit
+            "apply", "Repeating the steps…", lambda _: job.with_step_at(place, call), done, self._jobs.said.emit
         )
 
     def edit(self, change: Callable[[], Job]) -> None:
@@ -143,21 +143,21 @@ class Stepping:
                 self._jobs.change(changed)
                 stale = [stage.refused for stage in changed.stages if stage.refused]
                 if stale:
-                    self._jobs.said.emit(tr("No longer applies: ") + listed(" · ", stale))
+                    self._jobs.said.emit(tr("No longer possible: ") + listed(" · ", stale))
 
         def work(_: Progress) -> Job:
             changed = change()
             self._prepare(changed.shown, changed.workshop)
             return changed
 
-        self._executor.start("apply", "Taking the steps again…", work, done, self._jobs.said.emit)
+        self._executor.start("apply", "Repeating the steps…", work, done, self._jobs.said.emit)
 
     def back_to_lettering(self, item_id: str) -> None:
         """Looks at the last state in which the text behind an outline was live."""
         job = self._jobs.job
         stage = job.lettering_stage(item_id) if job else None
         if job is None or stage is None:
-            self._jobs.said.emit(tr("The text behind these outlines is not in this recipe, so that it can't be shown."))
+            self._jobs.said.emit(tr("This recipe doesn't contain the text of these outlines."))
         else:
             self._jobs.change(job.look_at(stage))
 
@@ -177,9 +177,9 @@ class Stepping:
             if stages:
                 self._jobs.change(job.with_stages(tuple(stages)).with_refusals(stages))
             if left:
-                self._jobs.said.emit(tr("Left for you: ") + listed(" · ", left))
+                self._jobs.said.emit(tr("Your decision: ") + listed(" · ", left))
             elif not stages:
-                self._jobs.said.emit(tr("There is nothing that can safely be mended without you."))
+                self._jobs.said.emit(tr("Nothing here can be mended safely without your decision."))
 
         def work(progress: Progress) -> list[Stage]:
             stages = mend(sheet, workshop, progress)
@@ -208,7 +208,7 @@ class Stepping:
                 (job, job.with_stages(tuple(stages)).with_refusals(stages)) for job, stages in still if stages
             )
             self._jobs.said.emit(
-                tr("{mended} of {count} jobs mended; in {left} something was left for you.").format(
+                tr("{mended} of {count} jobs mended; {left} need your decision.").format(
                     mended=sum(any(stage.outcome for stage in stages) for _, stages in still),
                     count=len(found),
                     left=sum(any(stage.skipped for stage in stages) for _, stages in still),

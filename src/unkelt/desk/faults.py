@@ -23,7 +23,7 @@ def tell_faults(message: MessageBar) -> None:
         LOG.error("a fault in the window", exc_info=(kind, fault, trace))
         traceback.print_exception(kind, fault, trace)
         words = say(
-            "A fault in the program: {kind}: {fault}. What you did last may not have been done; your job is kept.",
+            "Unkelt has a fault: {kind}: {fault}. Your last action may not have worked. Your job is kept.",
             kind=kind.__name__,
             fault=fault,
         )

@@ -137,7 +137,7 @@ class Filing:
         answer = QMessageBox.question(
             self.window,
             tr("Not saved"),
-            tr("The steps taken on {listed} are not saved. Give them up?").format(listed=", ".join(titles)),
+            tr("The changes to {listed} are not saved. Discard them?").format(listed=", ".join(titles)),
             QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel,
             QMessageBox.StandardButton.Cancel,
         )

@@ -79,7 +79,7 @@ class Helping:
         )
         QGuiApplication.clipboard().setText(details(self.window.log, more))
         self.window.message.say(
-            tr("Copied: versions, the steps taken, and the last lines of the log, without any folder names.")
+            tr("Copied: versions, the steps of this job and the end of the log. Folder names are left out.")
         )
 
     def show_about(self) -> None:
@@ -100,7 +100,7 @@ class Helping:
             self.compose.choice.setCurrentIndex(at)
         else:
             self.window.message.say(
-                tr("“{title}” has nothing to work on here: choose other outlines in the ledger.").format(
+                tr("“{title}” can't work on this selection. Select other outlines in the ledger.").format(
                     title=STEPS[step].title
                 )
             )

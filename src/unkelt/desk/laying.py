@@ -47,7 +47,7 @@ class Laying:
         if job is None:
             return
         words = tr("Where? x is from the left, y from the top:")
-        text, sure = QInputDialog.getText(self.window.itself, tr("Lay a guide line"), words, text="x 20 mm")
+        text, sure = QInputDialog.getText(self.window.itself, tr("Add a guide line"), words, text="x 20 mm")
         if sure:
             try:
                 self.state.on_desk.lay_guides((*job.guides, parse_guide(text)))

@@ -62,7 +62,7 @@ class Looking:
             table = self.tables.front
             mode = table.comparison.mode.next()
             table.comparison.show(self._drawing(job.original), mode)
-            self.inspecting.say(tr("{value} · W for the next").format(value=mode.value) if mode else "")
+            self.inspecting.say(tr("{value} · press W for the next").format(value=mode.value) if mode else "")
 
     def compare_again(self, table: LightTable, *, off: bool) -> None:
         """What is compared with is the job that is shown now."""
@@ -91,7 +91,7 @@ class Looking:
         """Begins to measure on the table in front, or ends it."""
         if self.window.view in AT_WORK and self.state.job:
             measures = self._measurers[self.tables.front].toggle()
-            self.inspecting.say(tr("Click two places; D ends measuring") if measures else "")
+            self.inspecting.say(tr("Click two places to measure. Press D to stop") if measures else "")
 
     def look_units(self) -> None:
         """Millimetres or inches, on all tables."""

@@ -70,14 +70,14 @@ class StartView(QWidget):
 
     def _begin_card(self) -> QFrame:
         card, layout = self._card(
-            tr("Will this come in clean, at the right size, and cut once along the right line?"), 15
+            tr("Will this import clean, at the right size, and cut once along the right line?"), 15
         )
         layout.addWidget(
             label(
                 tr(
-                    "Drop a lettering file anywhere in this window (SVG, PDF or DXF), or open one. It is looked over "
-                    "at once, "
-                    "what stands in the way is shown, and each repair proves itself. The original is never changed."
+                    "Drop a lettering file (SVG, PDF or DXF) anywhere in this window, or open one. Unkelt checks it "
+                    "at once, shows what would go wrong at the machine, and proves each repair. It never changes the "
+                    "original."
                 ),
                 10.5,
                 role="muted",
@@ -91,14 +91,14 @@ class StartView(QWidget):
         return card
 
     def _left_card(self, left: Sequence[Kept]) -> QFrame:
-        card, layout = self._card(tr("Left open when Unkelt ended without being closed"))
+        card, layout = self._card(tr("Still open when Unkelt ended unexpectedly"))
         for kept in left[:6]:
             name, words = left_words(kept)
             layout.addLayout(_named_row(name, words))
         row = QHBoxLayout()
         take, throw = (
-            _button(tr("Take it up again") if len(left) == 1 else tr("Take all up again"), primary=True),
-            _button(tr("Throw away")),
+            _button(tr("Restore") if len(left) == 1 else tr("Restore all"), primary=True),
+            _button(tr("Discard")),
         )
         take.clicked.connect(lambda: self.taken_up.emit(tuple(left)))
         throw.clicked.connect(lambda: self.thrown_away.emit(tuple(left)))
@@ -110,7 +110,7 @@ class StartView(QWidget):
         return card
 
     def _recent_card(self, recent: Sequence[Path], together: Sequence[Path]) -> QFrame:
-        card, layout = self._card(tr("Opened last"))
+        card, layout = self._card(tr("Recent files"))
         layout.setSpacing(2)
         if not recent:
             layout.addWidget(label(tr("Nothing yet."), 10, role="muted"))
@@ -122,7 +122,7 @@ class StartView(QWidget):
             button.clicked.connect(lambda _=False, chosen=path: self.chosen.emit([chosen]))
             layout.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
         if len(together) > 1:
-            again = _button(tr("Open the {count} files that lay here last").format(count=len(together)))
+            again = _button(tr("Open the last {count} files").format(count=len(together)))
             again.clicked.connect(lambda: self.chosen.emit(list(together)))
             layout.addSpacing(6)
             layout.addWidget(again, 0, Qt.AlignmentFlag.AlignLeft)
@@ -134,10 +134,9 @@ class StartView(QWidget):
         layout.addWidget(
             label(
                 tr(
-                    "A dozen jobs of Hollin Quay, an invented boatyard that letters boats: transom names in script, "
-                    "a port name on "
-                    "an arc, berth tags to cut and engrave, a steel fascia. Between them they have every fault that "
-                    "is looked for."
+                    "Twelve jobs of Hollin Quay, an invented boatyard: transom names in script, a port name on an "
+                    "arc, berth tags to cut and engrave, a steel fascia. Together they show every fault that Unkelt "
+                    "finds."
                 ),
                 10,
                 role="muted",

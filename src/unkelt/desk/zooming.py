@@ -62,7 +62,7 @@ class RulerDialog(QDialog):
     def __init__(self, parent: QWidget, likely: str) -> None:
         super().__init__(parent)
         self.per_mm: float | None = None
-        self.setWindowTitle(tr("Measure the screen"))
+        self.setWindowTitle(tr("Calibrate true size"))
         self.field = QLineEdit(likely)
         self.field.setFont(font(10.5))
         self.field.setAccessibleName(tr("Length of the line on the ruler"))
@@ -78,7 +78,7 @@ class RulerDialog(QDialog):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(28, 24, 28, 20)
         layout.setSpacing(12)
-        words = tr("Lay a ruler along this line and type how long it is. True size is then true on this screen.")
+        words = tr("Hold a ruler against this line and type its length. “True size” is then exact on this screen.")
         layout.addWidget(label(words, 10.5, wrap=True))
         layout.addWidget(_Line())
         layout.addWidget(self.field)
@@ -99,7 +99,7 @@ class _Line(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setFixedSize(LINE_PX + 24, 56)
-        self.setAccessibleName(tr("The line to be measured"))
+        self.setAccessibleName(tr("Line to measure"))
 
     def paintEvent(self, event: QPaintEvent) -> None:  # noqa: ARG002
         painter = QPainter(self)

@@ -91,7 +91,7 @@ def release(
     case = _straightened(case) if straight else case
     workshop, original, data = case.workshop, case.original, case.data
     sheet = released(case.sheet)
-    progress(0.1, "Looking it over")
+    progress(0.1, "Checking")
     before, after = survey(original, workshop), findings_of(case)
     made = now or datetime.datetime.now()
     source, stages = case.source.name, case.stages

@@ -53,7 +53,7 @@ def painted(case: Case) -> Painted:
     places = sorted((_place(each, found) for each in found.differences), key=lambda place: not place.lost)
     lost = sum(place.lost for place in places)
     if found.skipped:
-        summary = ("The pictures could not be laid beside each other", sentence(found.skipped))
+        summary = ("The pictures could not be compared", sentence(found.skipped))
     elif lost:
         summary = ("What was received is not what goes out", *(place.words for place in places[:4] if place.lost))
     elif places:
@@ -62,9 +62,9 @@ def painted(case: Case) -> Painted:
             if len(places) == 1
             else say("In {count} places the pictures differ", count=len(places))
         )
-        summary = ("Painted by another program, nothing is lost", say("{where}, as the steps said.", where=where))
+        summary = ("Painted by a second program: nothing is lost", say("{where}, as the steps said.", where=where))
     else:
-        summary = ("Painted by another program, both are the same",)
+        summary = ("Painted by a second program: no difference",)
     pictures = (np.ascontiguousarray(found.received), np.ascontiguousarray(found.written))
     state = "unknown" if found.skipped else "hold" if lost else "clean"
     return Painted(*pictures, tuple(places), summary, state)
@@ -78,7 +78,7 @@ def _place(difference: Difference, found: Pictures) -> Place:
     why = (
         say("Explained: {explained}", explained=difference.explained)
         if difference.explained
-        else "Nothing explains this"
+        else "No step explains this"
     )
     frame, around = (x0, y0, x1 - x0, y1 - y0), (x - half, y - half, 2 * half, 2 * half)
     return Place(frame, around, difference.words(), why, not difference.explained)

@@ -42,8 +42,8 @@ def verdict(job: Job, findings: Sequence[Finding] | None, proof: Proof | None) -
     if job.released:
         return Verdict("clean", "Clean · released")
     if job.stages:
-        return Verdict("open", "Nothing holds · save to prove it")
-    return Verdict("open", "Nothing holds")
+        return Verdict("open", "No open issues · save to prove it")
+    return Verdict("open", "No open issues")
 
 
 def summary(findings: Sequence[Finding]) -> str:
@@ -107,7 +107,7 @@ def explained(finding: Finding) -> str:
     if finding.refusal:
         said.append(say("Tried and refused: {refusal}.", refusal=finding.refusal))
     if finding.choice:
-        said.append("Nothing is done here until you choose.")
+        said.append("Nothing happens until you choose.")
     return listed("\n\n", said)
 
 

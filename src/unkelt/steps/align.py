@@ -40,15 +40,15 @@ def align(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    across: Annotated[Across, "what of the ink is brought to one line from left to right"] = "middle",
-    upright: Annotated[Upright, "what of the ink is brought to one line from top to bottom"] = "stay",
+    across: Annotated[Across, "which part of the ink to align horizontally"] = "middle",
+    upright: Annotated[Upright, "which part of the ink to align vertically"] = "stay",
     to: Annotated[
         To,
-        "to the box of them all, the page, the machine's bed, the first that is named, or the largest opening in that",
+        "align to the box of all items, the page, the machine's bed, the first named item, or its largest opening",
     ] = "each-other",
 ) -> Outcome:
-    """Aligns items by what is drawn of them, not by frames: by edges, by the middle, by the centre of mass, or by the
-    baseline of lettering; `spread` leaves equal room between them. Shapes stay as they are.
+    """Aligns items by their ink, not by their frames: by edges, middle, centre of mass, or the baseline of
+    lettering. `spread` makes equal gaps between them. Shapes stay as they are.
     """
     items = items or tuple(item.id for item in sheet.items)
     check_items("align", sheet, items)
@@ -181,7 +181,7 @@ def stack(
     *,
     place: Annotated[Literal["front", "back"], "above all others, or beneath"] = "front",
 ) -> Outcome:
-    """Puts items above or beneath all others of their group. Nothing moves."""
+    """Puts items above or below all others of their group. Nothing moves."""
     check_items("stack", sheet, items)
     if not items:
         raise StepRefused("stack", "no item is named")

@@ -42,7 +42,7 @@ class Framed(Evidence):
     height_mm: float
 
 
-@step("backing", "Put a backing behind it", on=On.OUTLINES, redraws=Reason.MADE)
+@step("backing", "Add a backing", on=On.OUTLINES, redraws=Reason.MADE)
 def backing(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -51,13 +51,13 @@ def backing(
     distance: Annotated[float, "how far the line runs outside; common practice for film is 1/8 in"] = 3.175,
     corners: Annotated[Literal["round", "sharp"], "sharp ones reach up to four times the distance"] = "round",
     holes: Annotated[float, "holes smaller than this across are filled"] = 1000.0,
-    count: Annotated[int, "so many lines, each at the distance from the one before"] = 1,
+    count: Annotated[int, "number of lines, each at the distance from the one before"] = 1,
     side: Annotated[Literal["outside", "inside", "both"], "where the line runs"] = "outside",
 ) -> Outcome:
-    """Draws a line at a distance around outlines, or inside them, as a cut line beneath them; what touches is welded.
-    They stay as they are.
+    """Draws a cut line at a distance around or inside outlines, below them. Lines that touch are welded. The
+    outlines stay as they are.
 
-    Proven: every edge lies at the distance, within the chord tolerance. Curves stay curves.
+    Proven: every edge lies at that distance, within the chord tolerance. Curves stay curves.
     """
     if distance <= 0 or not 1 <= count <= 20:
         raise StepRefused("backing", "the distance must be greater than zero, and the count from 1 to 20")
@@ -99,7 +99,7 @@ def _without_small_holes(path: Path, across_mm: float) -> Path:
     return path.select((areas > 0) | (size >= across_mm))
 
 
-@step("border", "Put a border around it", on=On.OUTLINES, redraws=Reason.MADE)
+@step("border", "Add a border", on=On.OUTLINES, redraws=Reason.MADE)
 def border(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -111,8 +111,8 @@ def border(
     frame: Annotated[float, "thickness of an inner frame for engraving; 0 for none"] = 0.0,
     inset: Annotated[float, "how far the inner frame lies from the line"] = 2.5,
 ) -> Outcome:
-    """Draws the line that cuts the piece out, around the ink of what is named, or of all, and an inner frame for
-    engraving if wanted. All else stays as it is.
+    """Draws a cut line around the ink of the named items, or of all items, and an inner frame for engraving if you
+    ask for one. Everything else stays as it is.
     """
     box = ink_box(sheet, items, workshop)
     if box is None or margin < 0:

@@ -50,12 +50,13 @@ def bind(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    by: Annotated[By, "what forms one body: each word by itself, or all the outlines named"] = "word",
+    by: Annotated[By, "what forms one body: each word, or all named outlines"] = "word",
 ) -> Outcome:
-    """Makes one compound path of outlines of one material, which importing keeps together; nothing moves.
+    """Makes one compound path of outlines of one material, so that importing software keeps them together. Nothing
+    moves.
 
-    Rings are oriented so that even-odd and nonzero fill the same. Proven: pieces, counters and area are those of the
-    outlines before, by both rules. Refused while outlines overlap, or have a visible stroke: weld and expand first.
+    The rings are oriented so that even-odd and nonzero fill the same. Proven by both rules: pieces, counters and
+    area stay the same. Refused while outlines overlap or have a visible stroke: weld or expand them first.
     """
     tolerance = workshop.ticket.tolerance
     chosen: list[Outline] = targets("bind", sheet, items, Outline)

@@ -33,10 +33,10 @@ def blunt_spikes(
     *,
     width: Annotated[float, "a spike is cut off where it is this wide"] = 0.3,
 ) -> Outcome:
-    """Cuts spikes straight off where they are a given width. All else stays where it is.
+    """Cuts spikes straight off where they have a given width. Everything else stays in place.
 
-    Proven: no area is added, and what is gone is no more than the points themselves; pieces stay as many. The evidence
-    gives the longest point cut off.
+    Proven: no area is added, only the points are removed, and the number of pieces stays. The evidence gives the
+    longest point that was cut off.
     """
     if width <= 0:
         raise StepRefused("blunt-spikes", "the width must be greater than zero")

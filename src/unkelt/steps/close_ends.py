@@ -50,10 +50,10 @@ def join_ends(
     *,
     limit: Annotated[float | None, "ends further apart than this stay open; without it, the standard 0.2 mm"] = None,
 ) -> Outcome:
-    """Joins open ends that were meant to meet, nearest first: of one subpath, or of several that make one shape.
+    """Joins open ends that should meet, the nearest first: of one subpath, or of several that make one shape.
 
-    Both ends move to the middle between them. Fragments of several outlines end up in the first. Guarantee: no end
-    moves by more than half the limit, and nothing else moves.
+    Both ends move to the point halfway between them. Parts of several outlines become part of the first. Guarantee:
+    no end moves by more than half the limit, and nothing else moves.
     """
     reach = workshop.ticket.tolerance.joint_mm if limit is None else limit
     chosen: list[Outline] = targets("join-ends", sheet, items, Outline)
@@ -123,7 +123,7 @@ def _end_segment(link: Link, outlines: Sequence[Outline], *, last: bool) -> Path
     redraws=Reason.JOINED,
 )
 def close_subpath(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:  # every step has one
-    """Closes open subpaths with a straight line from the last node to the first. Nothing that is there moves."""
+    """Closes open subpaths with a straight line from the last node to the first. Nothing else moves."""
     chosen: list[Outline] = targets("close-subpath", sheet, items, Outline)
     changes: dict[str, tuple[Item, ...]] = {}
     count, widest = 0, 0.0

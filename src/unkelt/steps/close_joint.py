@@ -44,10 +44,9 @@ def close_joint(
         float | None, "how wide the bridge is; without it, the ticket's smallest stroke, or six times the gap"
     ] = None,
 ) -> Outcome:
-    """Bridges pieces that nearly meet, and welds them to one outline. Nothing that is there moves.
+    """Bridges pieces that nearly meet, and welds them into one outline. Nothing else moves.
 
-    Proven by the weld: the area of both engines agrees, no counter is filled, and there is one piece less for each
-    bridge.
+    Proven by the weld: both engines agree on the area, no counter is filled, and each bridge leaves one piece less.
     """
     chosen: list[Outline] = targets("close-joint", sheet, items, Outline)
     wanted = {outline.id for outline in chosen}

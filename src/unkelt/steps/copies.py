@@ -41,7 +41,7 @@ class Gridded(Evidence):
 
 @step(
     "spokes",
-    "Turn copies about a centre",
+    "Copy around a centre",
     on=On.OUTLINES,
     redraws=Reason.MADE,
     grip=by_place(lambda held: (held.sheet.page_mm[0] / 2, held.sheet.page_mm[1] / 2), "the centre"),
@@ -51,14 +51,14 @@ def spokes(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    count: Annotated[int, "how many there are in all; six stand at 60° to each other"] = 6,
+    count: Annotated[int, "number of copies in all; six are 60° apart"] = 6,
     x: Annotated[float | None, "the centre; without it, the middle of the page"] = None,
     y: Annotated[float | None, "the centre, from the top of the page"] = None,
-    distance: Annotated[float | None, "from the centre to the nearest ink; without it, as it stands"] = None,
+    distance: Annotated[float | None, "from the centre to the nearest ink; without it, as now"] = None,
     mirrored: Annotated[bool, "every second copy is mirrored about its spoke; the count must be even"] = False,
 ) -> Outcome:
-    """Turns copies of the named items, or of all, about a centre, at equal angles. Each copy is exactly like the first,
-    or its mirror image. Where copies meet they overlap, until they are welded.
+    """Turns copies of the named items, or of all items, about a centre, at equal angles. Each copy is exactly like
+    the first, or its mirror image. Copies that meet overlap until you weld them.
     """
     if not 2 <= count <= 720:
         raise StepRefused("spokes", "the count must be from 2 to 720")
@@ -91,11 +91,11 @@ def grid(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    columns: Annotated[int, "how many side by side; 0 fills the bed's, or the page's, width"] = 2,
-    rows: Annotated[int, "how many below each other; 0 fills its height"] = 1,
-    gap: Annotated[float, "room between the ink of neighbours"] = 3.0,
+    columns: Annotated[int, "number of columns; 0 fills the width of the bed or page"] = 2,
+    rows: Annotated[int, "number of rows; 0 fills the height"] = 1,
+    gap: Annotated[float, "gap between the ink of neighbours"] = 3.0,
 ) -> Outcome:
-    """Copies the named items, or all, side by side and below each other. Each copy is exactly like the first."""
+    """Copies the named items, or all items, into columns and rows. Each copy is exactly like the first."""
     chosen, box = _chosen("grid", sheet, items, workshop)
     width, height = box[2] - box[0] + gap, box[3] - box[1] + gap
     bed = workshop.ticket.machine.bed_mm or sheet.page_mm

@@ -30,12 +30,13 @@ class ItemsDropped(Dropped):
     items_dropped: int
 
 
-@step("drop-guide", "Drop the guide", on=On.NOTHING, cures=("path.guide:sure", "path.guide:doubtful"), safe=True)
+@step("drop-guide", "Remove the guide", on=On.NOTHING, cures=("path.guide:sure", "path.guide:doubtful"), safe=True)
 def drop_guide(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
-    """Takes out lines that text is or was set on. The letters stay where they are: live text keeps its guide in itself.
+    """Removes the lines that text is or was set on. The letters stay where they are, because live text keeps its
+    own guide.
 
-    Without items it takes those that are guides for certain. Refused for a line that no letters stand on, and for one
-    that the ticket's key calls cut.
+    Without items, the step removes only lines that are certainly guides. Refused for a line without letters on it,
+    and for a line that the ticket's key calls cut.
     """
     chosen = {outline.id for outline in targets("drop-guide", sheet, items, Outline)}
     left = [each for each in guides(sheet, workshop.ticket) if each.outline.id in chosen and (items or each.sure)]
@@ -55,7 +56,7 @@ def drop_guide(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outc
 
 @step(
     "drop-item",
-    "Take it out",
+    "Delete",
     on=On.ITEMS,
     cures=(
         *("content.picture", "content.hidden", "text.empty", "text.live:beyond", "path.duplicate", "path.stray"),
@@ -64,7 +65,7 @@ def drop_guide(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outc
     redraws=Reason.DROPPED,
 )
 def drop_item(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:  # every step has one
-    """Takes the named items out of the sheet, groups with all that is in them. Nothing else changes."""
+    """Removes the named items from the sheet, and groups with everything in them. Nothing else changes."""
     if not items:
         raise StepRefused("drop-item", "no item is named")
     on_sheet = {item.id: item for item in sheet.walk()}

@@ -27,7 +27,7 @@ class DuplicatesDropped(Dropped):
 
 @step(
     "drop-duplicate",
-    "Drop the duplicate",
+    "Remove the duplicate",
     on=On.OUTLINES,
     cures=("path.duplicate",),
     safe=True,
@@ -35,10 +35,11 @@ class DuplicatesDropped(Dropped):
     keeps_lines=False,
 )
 def drop_duplicate(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
-    """Takes out subpaths that repeat another of the same material, and keeps the first, as it is. Of a fill and a line
+    """Removes subpaths that repeat another subpath of the same material, and keeps the first. Of a fill and a line
     along its edge, the fill stays.
 
-    Proven: every line taken out lies within the same-shape tolerance of one that stays, both ways.
+    Proven: every removed line lies within the same-shape tolerance of a line that stays, measured in both
+    directions.
     """
     chosen: list[Outline] = targets("drop-duplicate", sheet, items, Outline)
     found = repeats_by_material(chosen, workshop.ticket)

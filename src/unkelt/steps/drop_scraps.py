@@ -24,12 +24,12 @@ class ScrapsDropped(Dropped):
     largest_dropped_mm: float
 
 
-@step("drop-scraps", "Drop the scraps", on=On.OUTLINES, cures=("path.stray",), safe=True, by_length=True)
+@step("drop-scraps", "Remove scraps", on=On.OUTLINES, cures=("path.stray",), safe=True, by_length=True)
 def drop_scraps(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
-    """Takes out lone points, specks and rings without area. Everything else stays as it is, to the last bit.
+    """Removes lone points, specks and rings without area. Everything else stays exactly as it is.
 
-    Of specks larger than a scrap, and smaller than the tool's own line, it drops those that are named, once no scrap is
-    left. The evidence gives the extent of the largest thing taken out.
+    Specks that are larger than a scrap but smaller than the tool's own line are removed only if they are named and
+    no scrap is left. The evidence gives the size of the largest removed part.
     """
     changes: dict[str, tuple[Item, ...]] = {}
     gone: list[Outline] = []

@@ -28,10 +28,11 @@ class Unshared(Evidence):
 
 @step("drop-shared-edge", "Cut the shared edge once", on=On.OUTLINES, cures=("path.shared-edge",), keeps_lines=False)
 def drop_shared_edge(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
-    """Takes a stretch that two lines share out of one of them, which becomes open there; no line moves.
+    """Removes a stretch that two lines share from one of them, which is open there afterwards. No line moves.
 
-    Of the two, the later on the sheet gives way, or the earlier where the later is filled: a fill has to stay closed.
-    Refused where both are. Proven: what is gone is as long as what was shared, and lies on the line that stays.
+    The later line on the sheet changes, or the earlier one if the later is filled, because a fill has to stay
+    closed. Refused if both are filled. Proven: the removed stretch is as long as the shared one and lies on the
+    line that stays.
     """
     within = workshop.ticket.tolerance.same_shape_mm
     chosen = {outline.id for outline in targets("drop-shared-edge", sheet, items, Outline)}

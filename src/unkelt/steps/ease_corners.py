@@ -35,14 +35,14 @@ def ease_corners(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    radius: Annotated[float, "of the arc that a corner becomes"] = 0.5,
-    sharper: Annotated[float, "all corners of less than this are eased", "angle"] = 135.0,
-    nodes: Annotated[str, "only these, by subpath and node, counted from 1: “1:4, 2:7”"] = "",
+    radius: Annotated[float, "radius of the arc"] = 0.5,
+    sharper: Annotated[float, "eases all corners below this angle", "angle"] = 135.0,
+    nodes: Annotated[str, "only these nodes, as subpath and node, counted from 1: “1:4, 2:7”"] = "",
 ) -> Outcome:
-    """Rounds corners by an arc that touches both sides. What isn't cut off stays on its curve.
+    """Rounds corners with an arc that touches both sides. The rest stays on its curve.
 
-    A corner without room for the arc is left and counted. Proven: pieces and counters stay as many. The evidence says
-    how far a corner's point lies from its arc, and by how much the area changes.
+    A corner without room for the arc stays, and is counted. Proven: the number of pieces and counters stays. The
+    evidence gives the distance from each corner's point to its arc, and the change of area.
     """
     if radius <= 0:
         raise StepRefused("ease-corners", "the radius must be greater than zero")

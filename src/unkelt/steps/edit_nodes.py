@@ -111,12 +111,13 @@ def edit_nodes(
         ),
     ] = "",
 ) -> Outcome:
-    """Changes single nodes of one outline. They are moved with their handles, added, made smooth or a corner, or taken
-    out, with the shape held as well as one node fewer allows. Handles are moved, and segments made straight. Subpaths
-    are started elsewhere, turned round, split and joined. Nodes are named by subpath and number, counted from 1; places
-    are in mm.
+    """Changes single nodes of one outline. Nodes are moved with their handles, added, made smooth or a corner, or
+    removed while the shape is kept as far as possible. Handles are moved, and segments made straight. Subpaths get
+    another start or direction, are split, or are joined. A node is named by its subpath and number, counted from 1;
+    places are in mm.
 
-    Here a person changes the shape on purpose: the evidence says how far it now lies from what it was, both ways.
+    A person changes the shape on purpose here. The evidence says how far the new shape lies from the old one,
+    measured in both directions.
     """
     chosen: list[Outline] = targets("edit-nodes", sheet, items, Outline)
     if len(chosen) != 1:

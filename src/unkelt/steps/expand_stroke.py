@@ -28,16 +28,15 @@ class Expanded(Renoded, ByTwoEngines):
     pieces: int
 
 
-@step(
-    "expand-stroke", "Make the stroke an outline", on=On.OUTLINES, cures=("stroke.visible",), safe=True, by_length=True
-)
+@step("expand-stroke", "Outline the stroke", on=On.OUTLINES, cures=("stroke.visible",), safe=True, by_length=True)
 def expand_stroke(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
-    """Turns what a stroke paints into an outline: its joins, caps, dashes and mitre limit, under a skewed pen too.
+    """Turns the painted stroke into an outline, with its joins, caps, dashes and mitre limit, and also for a skewed
+    pen.
 
-    A fill of the same colour is welded with it where neither is translucent; another stays an outline of its own,
-    beneath it or above as it was. Where the item is translucent as a whole, the lower of both ends at the edge of the
-    upper, so that nothing shines through. Proven: every edge lies at half the stroke's width from its line, within the
-    chord tolerance, and a second engine finds the same pieces and counters.
+    If the fill has the same colour and neither is translucent, the fill and the stroke are welded. Otherwise the
+    fill stays an outline of its own, below or above as before. If the item is translucent as a whole, the lower
+    outline ends at the edge of the upper one. Proven: every edge lies at half the stroke's width from its line,
+    within the chord tolerance, and a second engine finds the same pieces and counters.
     """
     tolerance = workshop.tolerance
     chosen: list[Outline] = targets("expand-stroke", sheet, items, Outline)

@@ -30,11 +30,12 @@ def fit_page(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    margin: Annotated[float, "room around the drawing on all sides"] = 5.0,
+    margin: Annotated[float, "margin around the drawing on all sides"] = 5.0,
 ) -> Outcome:
-    """Gives the page the size of the drawing and a margin, and moves the drawing onto it. Nothing is scaled or turned.
+    """Gives the page the size of the drawing plus a margin, and moves the drawing onto it. Nothing is scaled or
+    turned.
 
-    Strokes count by their full width. Refused on an empty sheet, or with a margin below zero.
+    Strokes count with their full width. Refused on an empty sheet, or with a negative margin.
     """
     if sheet.drawn_box() is None:
         raise StepRefused("fit-page", "there is nothing to fit to")

@@ -50,10 +50,10 @@ def hang_ring(
     x: Annotated[float | None, "the hole's centre; without it, above the centre of mass"] = None,
     y: Annotated[float | None, "the hole's centre, from the top of the page"] = None,
 ) -> Outcome:
-    """Welds a ring to an outline and cuts its hole, so that it hangs level: placed above the centre of mass, half sunk
-    in.
+    """Welds a ring to an outline and cuts its hole, so that the piece hangs level. The ring sits above the centre
+    of mass, half sunk into the outline.
 
-    Proven by a second engine, and that the wall is nowhere thinner than asked around the hole.
+    Proven by a second engine. Around the hole, the wall is nowhere thinner than asked.
     """
     if hole <= 0 or wall <= 0:
         raise StepRefused("hang-ring", "hole and wall must be greater than zero")

@@ -36,21 +36,21 @@ class KnockedOut(ByTwoEngines):
     slivers_dropped: int
 
 
-@step("knock-out", "Knock it out of another", on=On.OUTLINES)
+@step("knock-out", "Knock out of another outline", on=On.OUTLINES)
 def knock_out(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,
     *,
     out_of: Annotated[str, "the outline that gets the hole, by its id"] = "",
-    clearance: Annotated[float, "room around what is knocked out, so that it fits in"] = 0.0,
-    smallest: Annotated[float, "what is left over and smaller than this across is dropped"] = 0.5,
-    keep: Annotated[bool, "keep what is knocked out on the sheet, too, in its place"] = False,
-    beside: Annotated[bool, "lay what is knocked out beside it, in a group: another sheet of material"] = False,
+    clearance: Annotated[float, "gap around the knocked-out shape, so that it fits"] = 0.0,
+    smallest: Annotated[float, "remove leftover parts that are smaller than this"] = 0.5,
+    keep: Annotated[bool, "also keep the knocked-out shape in its place"] = False,
+    beside: Annotated[bool, "put the knocked-out shape beside the rest, as a group for another material"] = False,
 ) -> Outcome:
-    """Cuts outlines out of another one. What remains of it stays one outline, in as many pieces as there are.
+    """Cuts outlines out of another outline. The rest stays one outline, in as many pieces as there are.
 
-    Proven by a second engine: area, pieces and counters of what remains, no line moved beyond the chord tolerance.
+    Proven by a second engine: area, pieces and counters of the rest, and no line moves beyond the chord tolerance.
     """
     base, tools = _named(sheet, items, out_of)
     tool, whole, proof = _cut(base, tools, clearance, workshop)

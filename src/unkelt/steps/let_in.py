@@ -51,7 +51,7 @@ class LetIn(Evidence):
 
 @step(
     "let-in",
-    "Let it into a frame",
+    "Let into a frame",
     on=On.OUTLINES,
     cures=("overlap.items:closed", "overlap.items:open", "piece.unheld:loose", "piece.unheld:many"),
 )
@@ -60,17 +60,17 @@ def let_in(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    frame: Annotated[str, "the frame, by its id, or several as “top, bottom”; else what lies around the rest"] = "",
-    gaps: Annotated[float, "in a frame of open lines, gaps up to this are bridges that hold"] = 12.0,
-    loose: Annotated[bool, "do it although a letter has no bridge to the frame"] = False,
+    frame: Annotated[str, "the frame; several as “top, bottom”; without it, the outline around the others"] = "",
+    gaps: Annotated[float, "in a frame of open lines, gaps up to this size are bridges"] = 12.0,
+    loose: Annotated[bool, "allow letters without a bridge to the frame"] = False,
 ) -> Outcome:
-    """Makes lettering part of a frame. What is material decides how: where it mostly lies over the frame's openings, it
-    is welded to the bars; where the frame is drawn as openings, closed windows or open lines, it is taken out of them,
-    so that no detail of the frame is eaten.
+    """Makes lettering part of a frame. If the lettering lies mostly over the frame's openings, it is welded to the
+    bars. If the frame is drawn as openings, closed windows or open lines, the lettering is taken out of them, so
+    that every detail of the frame stays.
 
-    Open lines of the frame end where a letter takes their place, and stay as they are elsewhere. Proven: outside the
-    letters the frame is what it was, and every letter is held; one without a bridge is named and the step refused,
-    unless it is wanted so.
+    Open lines of the frame end where a letter takes their place, and stay elsewhere. Proven: outside the letters
+    the frame is unchanged, and every letter is held. If a letter has no bridge, the step names it and is refused,
+    unless you allow loose letters.
     """
     parts = _frame(sheet, frame or _around(chosen_outlines("let-in", sheet, items) if items else []))
     chosen = [outline for outline in chosen_outlines("let-in", sheet, items) if outline not in parts] if items else []

@@ -55,7 +55,7 @@ def _first_words(chosen: Sequence[str]) -> dict[str, str]:
 
 @step(
     "set-text",
-    "Change the wording",
+    "Change the text",
     on=On.TEXT | On.SHEET,
     cures=("text.live:beyond", "job.empty:blank"),
     redraws=Reason.LETTERING,
@@ -66,18 +66,18 @@ def set_text(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    text: Annotated[str, "the words as they are to be; “ | ” between two lines"] = "",
-    new: Annotated[bool, "a new line of lettering, instead of other words for one that is there"] = False,
+    text: Annotated[str, "the new words; “ | ” separates two lines"] = "",
+    new: Annotated[bool, "add a new line of text instead of changing one"] = False,
     family: Annotated[str, "of a new line: the face's family, as it is on the shelf", Pictured("faces")] = "",
     capitals: Annotated[float, "of a new line: the height of its capitals"] = 20.0,
-    x: Annotated[float | None, "of a new line: where it begins; without it, where the page's middle centres it"] = None,
+    x: Annotated[float | None, "of a new line: where it begins; without it, centred on the page"] = None,
     y: Annotated[float | None, "of a new line: its baseline; without it, the middle of the page"] = None,
     colour: Annotated[str, "of a new line: its colour"] = "#000000",
 ) -> Outcome:
-    """Gives live text other words, or adds a new line of it. Of a text that is there, face, size, spacing, place and
-    guide stay, and the distance of its lines; so do pieces set alike at its start.
+    """Changes the words of live text, or adds a new line of text. Face, size, spacing, place, guide and line
+    distance of an existing text stay, and so do parts of it that are set alike.
 
-    Refused when the face lacks a character or the words find no room on their guide: nothing is replaced silently.
+    Refused if the face lacks a character, or if the words don't fit on their guide: nothing is replaced silently.
     """
     if not text.strip():
         raise StepRefused("set-text", "there are no words to set")
@@ -131,15 +131,15 @@ def set_face(
     ] = "",
     weight: Annotated[int, "its weight, from 1 to 1000; 400 is regular"] = 400,
     italic: Annotated[bool, "the italic of the family"] = False,
-    height: Annotated[float | None, "how high the letters are to be; without it, the size stays"] = None,
+    height: Annotated[float | None, "wanted height of the letters; without it, the size stays"] = None,
     of: Annotated[
-        HeightOf, "what that height is: of capitals, of an x, of the ink as it stands, or of the em"
+        HeightOf, "what the height measures: capitals, the letter x, the ink of this text, or the em"
     ] = "capitals",
 ) -> Outcome:
-    """Sets live text in a face of the shelf, at a height of its letters; spacing and place stay. The change of width is
-    part of the evidence.
+    """Sets live text in another face, at a chosen height of its letters. Spacing and place stay. The evidence gives
+    the change of width.
 
-    Refused when the face is not on the shelf or lacks a character.
+    Refused if the face is not installed or lacks a character.
     """
     if not family.strip() and height is None:
         raise StepRefused("set-face", "a face is yours to choose; nothing is put in its place by itself")
@@ -172,18 +172,16 @@ def set_spacing(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    letters: Annotated[float, "room added after every letter; a negative amount takes it away"] = 0.0,
-    words: Annotated[float, "room added to every space between words"] = 0.0,
+    letters: Annotated[float, "space added after every letter; negative makes it tighter"] = 0.0,
+    words: Annotated[float, "space added between words"] = 0.0,
     lines: Annotated[float | None, "the distance from one baseline to the next; without it, lines stay"] = None,
-    width: Annotated[
-        float | None, "makes the ink so wide, one line at a time; without it, it's as wide as it comes"
-    ] = None,
-    by: Annotated[Fit, "what is stretched for that: the room between letters, or the letters themselves"] = "spacing",
+    width: Annotated[float | None, "fits the ink of each line to this width; without it, the natural width"] = None,
+    by: Annotated[Fit, "what to stretch: the space between letters, or the letters themselves"] = "spacing",
 ) -> Outcome:
-    """Sets the letter, word and line spacing of live text, or fits it to a width. Letters keep their shape, but where
-    they are made narrower or wider on purpose; the evidence says by how much.
+    """Sets the letter, word and line spacing of live text, or fits the text to a width. Letters keep their shape,
+    unless you ask for narrower or wider letters; the evidence says by how much.
 
-    Where letter spacing isn't zero, optional ligatures are switched off, as CSS asks.
+    Where letter spacing isn't zero, optional ligatures are off, as CSS asks.
     """
     if (lines is not None and lines <= 0) or (width is not None and width <= 0):
         raise StepRefused("set-spacing", "distances of lines and widths must be greater than zero")

@@ -26,7 +26,7 @@ class Narrowed(Evidence):
 
 @step(
     "hairline",
-    "Make it a cut line",
+    "Make a hairline",
     on=On.OUTLINES,
     cures=("line.width", "stroke.visible:line"),
     safe=True,
@@ -34,9 +34,9 @@ class Narrowed(Evidence):
     by_length=True,
 )
 def hairline(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
-    """Gives lines that are cut the ticket's hairline and no fill. The path stays as it is, and so does its colour.
+    """Gives cut lines the ticket's hairline and no fill. The path and its colour stay as they are.
 
-    Without items it takes all that the ticket's key calls cut.
+    Without items, the step takes every outline that the ticket's key calls cut.
     """
     ticket = workshop.ticket
     changes: dict[str, tuple[Item, ...]] = {}
@@ -69,16 +69,16 @@ def hairline(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcom
 
 @step(
     "unify-colours",
-    "Take the key's colour",
+    "Use the key's colour",
     on=On.OUTLINES,
     cures=("line.colour-near",),
     safe=True,
     redraws=Reason.REPAINTED,
 )
 def unify_colours(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
-    """Gives paints that are almost a colour of the ticket's key that very colour. Paths stay as they are.
+    """Replaces colours that are almost a colour of the ticket's key by that colour. Paths stay as they are.
 
-    A colour that is almost two of the key's is left for a person. Refused without a key.
+    A colour that is almost two colours of the key stays; a person must choose. Refused without a key.
     """
     key = workshop.ticket.key
     if not key:

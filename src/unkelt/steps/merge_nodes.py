@@ -24,11 +24,11 @@ class Merged(Renoded):
 
 @step("merge-nodes", "Merge crowded nodes", on=On.OUTLINES, cures=("nodes.crowded",), safe=True, by_length=True)
 def merge_nodes(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
-    """Merges nodes that lie closer together than the chord tolerance. All other nodes stay where they are.
+    """Merges nodes that lie closer together than the chord tolerance. All other nodes stay in place.
 
-    Proven: no line moves by more than the tolerance, measured both ways on the curves; rings that didn't cross still
-    don't, in the same nesting. Nodes of a subpath for which that fails are left, and the evidence says how many and
-    where.
+    Proven: no line moves by more than the tolerance, measured in both directions on the curves. Rings that didn't
+    cross still don't, and stay nested as before. Where this fails, the nodes stay, and the evidence says how many
+    and where.
     """
     shorter, allowed = workshop.ticket.tolerance.chord_mm, workshop.tolerance.chord_mm
     changes: dict[str, tuple[Item, ...]] = {}

@@ -27,7 +27,7 @@ class Recoloured(Evidence):
 
 @step(
     "set-operation",
-    "Say what it is for",
+    "Set the operation",
     on=On.OUTLINES,
     cures=("line.colour-unknown", "line.mixed", "line.width", "job.empty:left"),
     redraws=Reason.REPAINTED,
@@ -39,9 +39,9 @@ def set_operation(
     *,
     operation: Annotated[Wanted, "cut and score are hairlines without fill, engrave is a fill without line"] = "cut",
 ) -> Outcome:
-    """Paints outlines for an operation, in the key's own colour. Paths stay as they are.
+    """Paints outlines in the key's colour of an operation. Paths stay as they are.
 
-    Refused where the ticket's key has no colour for it; without a key only cut and engrave can be told apart, by line
+    Refused if the ticket's key has no colour for the operation. Without a key, only cut and engrave differ, by line
     and fill.
     """
     ticket = workshop.ticket

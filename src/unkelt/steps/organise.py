@@ -20,15 +20,15 @@ class Ungrouped(Evidence):
     groups: int
 
 
-@step("rename", "Give it a name", on=On.ITEMS)
+@step("rename", "Rename", on=On.ITEMS)
 def rename(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    name: Annotated[str, "what it is called in the ledger, and in what is written"] = "",
+    name: Annotated[str, "the name in the ledger and in written files"] = "",
 ) -> Outcome:
-    """Gives items a name for people. Their ids, by which recipes know them, stay."""
+    """Gives items a name for people. Recipes know items by their ids, which stay."""
     check_items("rename", sheet, items)
     if not items or not name.strip():
         raise StepRefused("rename", "choose an item, and give it a name")
@@ -42,7 +42,7 @@ def rename(
     return Outcome(sheet.replaced(changes), tuple(changes), Worked(items=len(changes)))
 
 
-@step("group", "Put them together", on=On.ITEMS)
+@step("group", "Group", on=On.ITEMS)
 def group(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -50,8 +50,8 @@ def group(
     *,
     name: Annotated[str, "what the group is called"] = "",
 ) -> Outcome:
-    """Makes a group of items that stand side by side in one group or on the sheet itself; it lies where the topmost
-    lay.
+    """Makes a group of items that lie side by side in one group or on the sheet. The group takes the place of the
+    topmost item.
     """
     check_items("group", sheet, items)
     wanted = set(items)
@@ -67,11 +67,9 @@ def group(
     return Outcome(_with_level(sheet, level, after), tuple(items), Worked(items=len(wanted)))
 
 
-@step("ungroup", "Take a group apart", on=On.ITEMS)
+@step("ungroup", "Ungroup", on=On.ITEMS)
 def ungroup(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
-    """Takes groups away and leaves what they held in their place. A group is known by its id, or by all that it
-    holds.
-    """
+    """Removes groups and keeps their items in place. A group is named by its id, or by all its items."""
     check_items("ungroup", sheet, items)
     groups = [item for item in sheet.walk() if isinstance(item, Group) and item.id in items]
     if not groups:

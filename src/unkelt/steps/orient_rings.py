@@ -22,12 +22,12 @@ class Turned(Evidence):
     rings_turned: int
 
 
-@step("orient-rings", "Turn the rings the right way", on=On.OUTLINES, cures=("compound.winding:even-odd",), safe=True)
+@step("orient-rings", "Orient the rings", on=On.OUTLINES, cures=("compound.winding:even-odd",), safe=True)
 def orient_rings(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
-    """Runs outer rings one way and counters the other, so that both fill rules fill what is filled now.
+    """Runs outer rings in one direction and counters in the other, so that both fill rules fill the same area.
 
-    No line moves. Proven: the area filled by either rule afterwards is the area filled before, by a second engine.
-    Refused where rings cross, or where a ring that is solid now would have to become a hole.
+    No line moves. Proven by a second engine: by either rule, the filled area is the same before and after. Refused
+    where rings cross, or where a solid ring would become a hole.
     """
     tolerance = workshop.ticket.tolerance
     chord = tolerance.chord_mm / 10

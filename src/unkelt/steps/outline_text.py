@@ -38,12 +38,12 @@ class Outlined(Evidence):
 
 @step("outline-text", "Turn into outlines", on=On.TEXT, cures=("text.live:ready", "size.frame"), safe=True)
 def outline_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
-    """Turns live text into outlines: each glyph's curves exactly as the face has them, one outline a glyph; a glyph
-    that crosses itself has its own overlaps merged.
+    """Turns live text into outlines: the exact curves of the face, one outline a glyph. Overlaps within a glyph are
+    merged.
 
-    The outlines stand in a group that takes the text's id, several words each in a group of its own within it, and
-    remember their lettering. Refused when the face or a character is not to be had, or the text asks for a setting that
-    isn't understood: nothing is replaced silently.
+    The outlines form a group with the text's id. Several words form a group each. The outlines remember their text.
+    Refused if the face or a character is missing, or if the text uses a setting that Unkelt doesn't understand:
+    nothing is replaced silently.
     """
     chosen: list[Lettering] = targets("outline-text", sheet, items, Lettering)
     changes: dict[str, tuple[Item, ...]] = {}

@@ -66,7 +66,7 @@ def move(
     right: Annotated[float, "how far to the right; negative to the left"] = 0.0,
     down: Annotated[float, "how far down; negative up"] = 0.0,
 ) -> Outcome:
-    """Moves the named items, or everything, by exact distances. Nothing changes its shape."""
+    """Moves the named items, or all items, by exact distances. Shapes stay as they are."""
     if right == down == 0:
         raise NothingToDo("move", "by nothing, everything stays where it is")
     return _placed("move", sheet, items, workshop, Transform(1, 0, 0, 1, right, down))
@@ -82,7 +82,7 @@ def rotate(
     x: Annotated[float | None, "the centre; without it, the middle of the ink"] = None,
     y: Annotated[float | None, "the centre, from the top of the page"] = None,
 ) -> Outcome:
-    """Rotates the named items, or everything, about a centre; quarter turns are exact."""
+    """Rotates the named items, or all items, about a centre. Quarter turns are exact."""
     cx, cy = _centre("rotate", sheet, items, workshop, x, y)
     quarters: dict[float, tuple[float, float]] = {0: (1, 0), 90: (0, 1), 180: (-1, 0), 270: (0, -1)}
     cos, sin = quarters.get(angle % 360) or (math.cos(math.radians(angle)), math.sin(math.radians(angle)))
@@ -97,9 +97,9 @@ def shear(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    angle: Annotated[float, "how far uprights lean to the right", "angle"] = 10.0,
+    angle: Annotated[float, "how far upright strokes lean to the right", "angle"] = 10.0,
 ) -> Outcome:
-    """Slants the named items, or everything, about the lower edge of its ink; heights stay."""
+    """Slants the named items, or all items, about the lower edge of their ink. Heights stay."""
     if angle == 0 or not -80 <= angle <= 80:
         raise StepRefused("shear", "the angle must lie between -80° and 80°, and not be 0")
     box = _box("shear", sheet, items, workshop)
@@ -113,15 +113,13 @@ def mirror(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    axis: Annotated[Axis, "what changes sides; left-right for film that is cut from behind"] = "left-right",
-    mark: Annotated[
-        bool, "write above the ink, the right way round, that the sheet is mirrored; it is not cut"
-    ] = False,
+    axis: Annotated[Axis, "which sides change; left-right for film that is cut from behind"] = "left-right",
+    mark: Annotated[bool, "write above the ink that the sheet is mirrored; this mark is not cut"] = False,
 ) -> Outcome:
-    """Mirrors the named items, or everything, about the middle of its ink, so that it stays in its place.
+    """Mirrors the named items, or all items, about the middle of their ink, so that they stay in place.
 
-    The evidence says so, and so does the inspection sheet: mirrored work reads the wrong way round until it is turned.
-    Refused where a mark is wanted and the ticket's key has no colour for what is left alone or engraved.
+    The evidence and the inspection sheet say so, because mirrored work reads backwards until it is turned. Refused
+    if you want a mark and the ticket's key has no colour to leave alone or to engrave.
     """
     box = _box("mirror", sheet, items, workshop)
     x, y = (box[0] + box[2]) / 2, (box[1] + box[3]) / 2

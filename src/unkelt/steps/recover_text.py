@@ -68,7 +68,7 @@ def _look_at_faces(workshop: Workshop, progress: Progress | None) -> None:
 
 @step(
     "recover-text",
-    "Whose letters are these?",
+    "Identify the letters",
     on=On.OUTLINES,
     redraws=Reason.LETTERING,
     prepare=_look_at_faces,
@@ -78,15 +78,15 @@ def recover_text(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    text: Annotated[str, "the words, where letters weren't all made out; without it, what was read"] = "",
-    family: Annotated[str, "the face's family, where it is to be another than the likeliest"] = "",
+    text: Annotated[str, "the words, if some letters were not identified"] = "",
+    family: Annotated[str, "another family than the most likely one"] = "",
 ) -> Outcome:
-    """Finds the face on the shelf whose glyphs some outlines are, and sets the words as live text again, each letter
-    where it stood. Outlines that are no letters of it stay as they are.
+    """Finds the face of outlines among the installed faces, and sets the words as live text again, each letter in
+    its old place. Outlines that are no letters of that face stay as they are.
 
-    Letters are known by their curves, in any size, place, turn and noding, mirrored too, and welded together as far as
-    half of each letter still shows. The evidence says how sure it is. Refused when nothing on the shelf is alike, and
-    when some letters weren't made out, unless the words are given.
+    Unkelt knows letters by their curves: at any size, place, angle and noding, also mirrored, and also welded if
+    half of each letter still shows. The evidence gives the certainty. Refused if no installed face matches, or if
+    some letters were not identified and you give no words.
     """
     chosen: list[Outline] = targets("recover-text", sheet, items, Outline)
     path, origin = joined_path([outline.path for outline in chosen])

@@ -21,23 +21,23 @@ class Reduced(Renoded):
     """Nothing but nodes, and how far lines moved for that."""
 
 
-@step("reduce-nodes", "Take out excess nodes", on=On.OUTLINES, cures=("nodes.excess",), safe=True, by_length=True)
+@step("reduce-nodes", "Reduce nodes", on=On.OUTLINES, cures=("nodes.excess",), safe=True, by_length=True)
 def reduce_nodes(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    chord: Annotated[float | None, "the most a line may move; without it, the ticket's chord tolerance"] = None,
+    chord: Annotated[float | None, "a line never moves further; without it, the ticket's chord tolerance"] = None,
     nodes: Annotated[
         Literal["fewest", "level"],
-        "as few as can be, or one wherever a curve runs level or plumb, as letters are drawn",
+        "as few nodes as possible, or a node wherever a curve is horizontal or vertical, as type designers do",
     ] = "fewest",
 ) -> Outcome:
-    """Draws the same lines with fewer nodes. Corners stay where they are, and their angles to within 4 degrees.
+    """Draws the same lines with fewer nodes. Corners stay in place, and their angles change by at most 4 degrees.
 
-    Every new segment carries a two-sided bound on its distance to what it replaces; none exceeds the tolerance. Rings
-    that were apart stay apart, in the same nesting, or the outline is left as it was. Of lines that were traced, noise
-    of up to a third of the tolerance is told from corners.
+    Every new segment has a two-sided bound on its distance from the old line, never above the tolerance. Rings that
+    were apart stay apart and nested as before; otherwise the outline stays as it is. In traced lines, noise of up
+    to a third of the tolerance is not taken for corners.
     """
     if chord is not None and chord <= 0:
         raise StepRefused("reduce-nodes", "the tolerance must be greater than zero")

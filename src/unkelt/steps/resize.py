@@ -60,20 +60,18 @@ def resize(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    width: Annotated[float | None, "wanted width; without width and height, the ticket's"] = None,
+    width: Annotated[float | None, "wanted width; without width and height, the ticket decides"] = None,
     height: Annotated[float | None, "wanted height"] = None,
     longest: Annotated[float | None, "wanted size of the longer side"] = None,
-    of: Annotated[
-        Of, "what is measured: the items named, or all; ink, cut lines, or with the strokes' thickness"
-    ] = "ticket",
-    strokes: Annotated[bool, "strokes grow with it"] = False,
+    of: Annotated[Of, "what to measure: the ink, the cut lines, or everything visible with strokes"] = "ticket",
+    strokes: Annotated[bool, "scale the strokes, too"] = False,
 ) -> Outcome:
-    """Scales the whole drawing, proportions kept, so that what is measured has the wanted size: all of it, or the items
-    named, so that letters become so high and what stands around them grows along.
+    """Scales the whole drawing in proportion until the measured part has the wanted size. The measured part is the
+    whole drawing, or the named items.
 
-    The centre stays where it was, unless the drawing would leave the page and fits on it. The page keeps its size and
-    strokes their width. Proven: the size, measured again on the exact curves. Refused when width and height are both
-    asked for and can't both be had.
+    The centre stays in place, unless the drawing would leave a page that it fits on. The page keeps its size, and
+    strokes keep their width. Proven: the size, measured again on the exact curves. Refused if width and height are
+    both given and can't both be reached.
     """
     ticket = workshop.ticket if of == "ticket" else replace(workshop.ticket, size_of=of)
     if width is None and height is None and longest is None:

@@ -39,16 +39,17 @@ class Restored(Evidence):
 
 @step(
     "restore-counters",
-    "Put the counters back",
+    "Restore counters",
     on=On.NOTHING,
     cures=("compound.counter-apart:sure", "compound.counter-apart:doubtful"),
     safe=True,
 )
 def restore_counters(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
-    """Makes loose counters holes of the outlines they lie on again. No line moves.
+    """Makes loose counters holes again, in the outlines that they lie on. No line moves.
 
-    Without items it takes those that are counters for certain: white or of the letter's own paint, on a letter. Proven
-    by a second engine: by either fill rule, what is filled afterwards is the outline's area without its counters.
+    Without items, the step takes only shapes that are certainly counters: white, or of the letter's own paint, on a
+    letter. Proven by a second engine: by either fill rule, the filled area is that of the outline without its
+    counters.
     """
     tolerance = workshop.ticket.tolerance
     chord = tolerance.chord_mm / 2

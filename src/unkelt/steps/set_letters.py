@@ -48,20 +48,18 @@ def set_letters(
     workshop: Workshop,
     *,
     letters: Annotated[
-        str, "which, counted from 1 with the spaces: “3”, “2-4”, “1, 5”; without it, all", Pictured("letters")
+        str, "which letters, counted from 1 with the spaces: “3”, “2-4”, “1, 5”; without it, all", Pictured("letters")
     ] = "",
-    features: Annotated[
-        str, "the face's features for them, such as “ss01” or “swsh=2, liga=0”", Pictured("forms")
-    ] = "",
-    kern: Annotated[float, "room before each of them; all that follows moves along"] = 0.0,
-    shift: Annotated[float, "moves them along the line; what follows stays"] = 0.0,
-    lift: Annotated[float, "raises them off the line; negative lowers them"] = 0.0,
-    turn: Annotated[float, "turns each about the middle of its ink, clockwise", "angle"] = 0.0,
+    features: Annotated[str, "features of the face, such as “ss01” or “swsh=2, liga=0”", Pictured("forms")] = "",
+    kern: Annotated[float, "space before each letter; all later letters move along"] = 0.0,
+    shift: Annotated[float, "moves the letters along the line; later letters stay"] = 0.0,
+    lift: Annotated[float, "raises the letters; negative lowers them"] = 0.0,
+    turn: Annotated[float, "turns each letter clockwise about the middle of its ink", "angle"] = 0.0,
 ) -> Outcome:
-    """Adjusts single letters of live text: kerned by hand, shifted, raised, turned, or switched to another form that
-    the face has. What was adjusted before stays and is added to; letters keep their shapes but where another is chosen.
+    """Adjusts single letters of live text: kerns, shifts, raises or turns them, or uses another form from the face.
+    Earlier adjustments stay, and new ones are added.
 
-    Refused when the face has no such feature, or a letter is named that the text doesn't have.
+    Refused if the face has no such feature, or if the text doesn't have the named letter.
     """
     change = Adjustment(kern, shift, lift, turn, _features(features))
     for lettering in targets("set-letters", sheet, items, Lettering):

@@ -70,17 +70,18 @@ def set_on_guide(
     around: Annotated[float, "where on the circle: 0 is the top, 90 the right, 180 the bottom", "angle"] = 0.0,
     tops: Annotated[Tops, "where the letters' tops point; inward reads the right way round at the bottom"] = "outward",
     band: Annotated[
-        bool, "tops inward, the letters fill the same band as letters that stand on the circle tops outward"
+        bool, "letters with their tops inward fill the same band as letters with their tops outward"
     ] = False,
-    position: Annotated[Position, "what of the text lies there: its start, its centre or its end"] = "centre",
+    position: Annotated[Position, "which part of the text lies there: its start, centre or end"] = "centre",
     path: Annotated[str, "the outline to follow, by its id"] = "",
     along: Annotated[float, "shift along the path"] = 0.0,
-    away: Annotated[float, "shift off the line, to the letters' tops; negative lowers them below it"] = 0.0,
+    away: Annotated[float, "distance from the line towards the tops of the letters; negative puts them below it"] = 0.0,
 ) -> Outcome:
     """Sets live text on a circle, on an outline of the sheet, down the page, or straight again. Letters keep their
     shapes.
 
-    Refused when letters find no room. The evidence says how many neighbours collide on a bend that didn't before.
+    Refused if letters find no room. The evidence says how many neighbouring letters collide on a bend that didn't
+    collide before.
     """
     if shape == "circle" and radius <= 0:
         raise StepRefused("set-on-guide", "the radius must be greater than zero")

@@ -32,7 +32,7 @@ class OneText(Split):
     words: str
 
 
-@step("split-text", "Take text apart", on=On.TEXT)
+@step("split-text", "Split text", on=On.TEXT)
 def split_text(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -42,7 +42,7 @@ def split_text(
 ) -> Outcome:
     """Takes live text apart into lines, words or letters, each an item of its own. Nothing moves.
 
-    Refused where letters would change their shape or place when they stand alone, as in a script whose letters join.
+    Refused if letters would change their shape or place when they stand alone, as in a script whose letters join.
     """
     changes: dict[str, tuple[Item, ...]] = {}
     taken = {item.id for item in sheet.walk()}
@@ -72,11 +72,11 @@ def split_text(
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
 
 
-@step("join-text", "Make one text of several", on=On.TEXT)
+@step("join-text", "Join text", on=On.TEXT)
 def join_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Makes one live text of several: letters into words, words into lines, lines into a paragraph. Nothing moves.
 
-    Refused where they don't share their axes, direction or guide.
+    Refused if the texts don't share their axes, direction or guide.
     """
     parts = targets("join-text", sheet, items, Lettering)
     if len(parts) < 2:

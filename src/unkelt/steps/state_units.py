@@ -39,10 +39,10 @@ def state_units(
     *,
     units: Annotated[Units, "what one unit of the file is"] = "96 to the inch",
 ) -> Outcome:
-    """Says what the file's units are, and scales the whole sheet with its page to that; everything follows.
+    """States the units of the file, and scales the whole sheet and its page accordingly.
 
-    For SVG, units to the inch, or one user unit as a length; for DXF, one drawing unit as a length. Refused where the
-    file states its units and nothing speaks against them.
+    For SVG: units to the inch, or one user unit as a length. For DXF: one drawing unit as a length. Refused if the
+    file states its units and nothing contradicts them.
     """
     source = sheet.source
     factor = unit_factor(units, source.kind)

@@ -56,18 +56,19 @@ def thicken(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    amount: Annotated[float, "how far each side moves out; a negative amount makes thinner"] = 0.25,
-    corners: Annotated[Corners, "sharp keeps them up to the limit, round and flat ease them"] = "sharp",
+    amount: Annotated[float, "how far each edge moves outward; negative makes thinner"] = 0.25,
+    corners: Annotated[Corners, "sharp keeps corners up to the limit; round and flat ease them"] = "sharp",
     limit: Annotated[
         float, "how long a sharp corner may grow, as a ratio to the amount; longer ones are cut flat", "number"
     ] = 4.0,
     close_counters: Annotated[bool, "let counters close, or shrink below the ticket's smallest gap"] = False,
 ) -> Outcome:
-    """Moves every edge by a set amount, outward or inward, exact at any size of lettering; no stray inner lines.
+    """Moves every edge by a set amount, outward or inward, exactly, at any size of lettering. No stray inner lines
+    appear.
 
-    Proven: every edge lies at the amount from where it was, within the chord tolerance; a second engine finds the same
-    pieces and counters. Refused when a counter would close or fall below the ticket's smallest gap, unless that is
-    allowed, and when a part of the letter would vanish. Says the largest amount at which none does.
+    Proven: every edge lies at that amount from its old place, within the chord tolerance, and a second engine finds
+    the same pieces and counters. Refused if a counter would close or become smaller than the ticket's smallest gap,
+    unless you allow it, and if a part of a letter would vanish. The refusal gives the largest amount that works.
     """
     if amount == 0:
         raise NothingToDo("thicken", "an amount of 0 changes nothing")

@@ -31,11 +31,11 @@ class Unbound(Evidence):
         )
 
 
-@step("unbind", "Take apart to pieces", on=On.OUTLINES)
+@step("unbind", "Unbind into pieces", on=On.OUTLINES)
 def unbind(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
-    """Makes an outline of each piece of a compound path, with its own counters; what `bind` bound. Nothing moves.
+    """Makes an outline of each piece of a compound path, with its own counters. Nothing moves.
 
-    Refused where rings cross: then there is no telling which counter belongs to which piece.
+    Refused where rings cross, because then a counter can't be assigned to a piece.
     """
     taken = {item.id for item in sheet.walk()}
     changes: dict[str, tuple[Item, ...]] = {}

@@ -72,17 +72,17 @@ def weld(
     workshop: Workshop,
     *,
     by: Annotated[
-        By, "what may be welded together: all of one material and operation, or only the letters of one word"
+        By, "what to weld together: everything of one material and operation, or only the letters of one word"
     ] = "operation",
-    swallow: Annotated[bool, "an outline that lies wholly inside another goes into it, and is no counter"] = False,
+    swallow: Annotated[bool, "an outline wholly inside another becomes part of it; it is not a counter"] = False,
 ) -> Outcome:
-    """Makes one outline of outlines that touch and are of one material, or of one that crosses itself; curves stay
-    curves.
+    """Makes one outline of outlines that touch and are of one material, or of an outline that crosses itself.
+    Curves stay curves.
 
-    Outlines with a visible stroke are welded by their shape, and only with others of the same stroke in the same word.
-    Lines without a fill are welded where they cross. Open subpaths stay as they are. Proven by a second engine: the
-    same area, pieces and counters, no line moved beyond the chord tolerance. No counter is filled and no outline
-    vanishes inside another. Refused, with nothing changed, when any of this fails.
+    Outlines with a visible stroke are welded by their shape, and only with outlines of the same stroke in the same
+    word. Lines without a fill are welded where they cross. Open subpaths stay as they are. Proven by a second
+    engine: the same area, pieces and counters, and no line moves beyond the chord tolerance. No counter is filled,
+    and no outline vanishes inside another. Otherwise the step is refused and nothing changes.
     """
     chosen: list[Outline] = targets("weld", sheet, items, Outline)
     tolerance = workshop.tolerance

@@ -17,9 +17,7 @@ from unkelt.survey.finding import Finding, Level
 
 @check("compound.counter-apart")
 def compound_counter_apart(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """A counter is a solid shape of its own: the letter is cut or engraved full, and a weld would swallow the
-    counter.
-    """
+    """A counter is a separate solid shape. The letter is cut or engraved full, and a weld would remove the counter."""
     for apart in counters_apart(sheet, workshop.ticket, are_letters):
         marks = tuple(box for counter in apart.counters if (box := bounds(counter.path)))
         count = len(apart.counters)
@@ -34,8 +32,8 @@ def compound_counter_apart(sheet: Sheet, workshop: Workshop) -> Iterator[Finding
             if count == 1
             else say("{count} counters are shapes of their own", count=count),
             detail="a weld would fill it" if count == 1 else "a weld would fill them",
-            message="What should be a hole is solid: it is engraved full or drops in as a loose part, and a weld "
-            "would swallow it.",
+            message="A hole is solid here: the machine engraves it full or cuts it as a loose part, and a weld would "
+            "remove it.",
             case="sure",
             marks=marks,
         )
@@ -44,10 +42,9 @@ def compound_counter_apart(sheet: Sheet, workshop: Workshop) -> Iterator[Finding
             finding = replace(
                 finding,
                 headline=say("{shapes} inside another: hole or solid?", shapes=shapes),
-                detail="it can be read in both ways",
-                message="The tool cuts its edge either way. Put it back as a hole if it is a counter or a window. "
-                "Weld it with "
-                "“swallow” if all of it is one solid shape. Accept it if it is a part of its own that lies on top.",
+                detail="Unkelt can't tell which",
+                message="The tool cuts its edge either way. If it is a counter or a window, restore it as a hole. If "
+                "everything is one solid shape, weld it with “swallow”. If it is a separate part on top, accept it.",
                 case="doubtful",
                 choice=True,
             )

@@ -16,7 +16,7 @@ from unkelt.survey.finding import Finding, Level
 
 @check("compound.loose")
 def compound_loose(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """Pieces of one lettering that are not bound in one compound path: importing may scatter them."""
+    """Pieces of one word are not bound into one compound path. Importing software may scatter them."""
     for outlines in (alike for word in words(sheet) for alike in _alike(word, workshop)):
         if len(outlines) < 2:
             continue
@@ -30,7 +30,8 @@ def compound_loose(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             unit="outlines",
             headline=say("{count} outlines, not one compound path", count=grouped(len(outlines))),
             detail="importing may scatter them",
-            message="Importing takes every outline for a part of its own and may move, sort or nest them apart.",
+            message="Importing software takes every outline for a separate part, and may move, sort or nest them "
+            "separately.",
             marks=marks,
         )
 

@@ -15,7 +15,7 @@ from unkelt.survey.finding import Finding, Level
 
 @check("compound.winding")
 def compound_winding(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """What is hole and what is solid depends on the fill rule: another program may fill the counters."""
+    """The fill rule decides which rings are holes. Another program may fill the counters."""
     for outline in sheet.outlines():
         if outline.look.fill is None or len(outline.path) < 2:
             continue

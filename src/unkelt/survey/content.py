@@ -20,7 +20,7 @@ _SAYS = {
 
 @check("content.effect", "content.hidden", "content.picture", "content.reference", "text.empty")
 def content(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """What is in the file and would not come in as it looks: effects, pictures, hidden things, broken references."""
+    """The file has contents that would not import as shown: effects, pictures, hidden items, broken references."""
     on_sheet = {item.id for item in sheet.walk()}
     for code in _SAYS:
         by_words: dict[str, list[Remark]] = {}
@@ -41,7 +41,7 @@ def content(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             unit=None,
             headline="A raster picture",
             detail="no tool can follow it",
-            message="A tool follows outlines; this picture would be left out, or burnt as a rectangle.",
+            message="A tool follows outlines. Importing software leaves this picture out or burns it as a rectangle.",
         )
     hidden = [outline for outline in sheet.outlines() if not outline.look.shown]
     if hidden:
@@ -56,8 +56,8 @@ def content(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             unit="outlines",
             headline="A hidden outline" if count == 1 else say("{count} hidden outlines", count=count),
             detail="some importing shows and cuts it",
-            message="It is in the file without being shown: not displayed, without paint, or fully transparent. Some "
-            "importing brings it in all the same.",
+            message="These outlines are in the file but invisible: not displayed, without paint, or fully "
+            "transparent. Some importing software shows and cuts them.",
             marks=tuple(boxes),
         )
 

@@ -22,7 +22,9 @@ from unkelt.survey.finding import Finding, Level
 
 @check("fine.stroke", "fine.gap")
 def fine(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """Thinner than the material holds, or a slit narrower than it weeds; only where the ticket says what those are."""
+    """A part is thinner than the material holds, or a slit too narrow to weed. Only checked if the ticket gives
+    limits.
+    """
     ticket = workshop.ticket
     stroke, gap = ticket.machine.smallest_stroke_mm, ticket.machine.smallest_gap_mm
     precision = ticket.tolerance.chord_mm

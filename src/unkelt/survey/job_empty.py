@@ -13,7 +13,7 @@ from unkelt.survey.finding import Finding, Level
 
 @check("job.empty")
 def job_empty(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """There is nothing on the sheet to cut, score or engrave."""
+    """The sheet has nothing to cut, score or engrave."""
     ticket = workshop.ticket
     if sheet.letterings() or any(
         ticket.operation(o.look) is not Operation.LEAVE for o in sheet.outlines() if len(o.path)
@@ -28,8 +28,8 @@ def job_empty(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
         value=None,
         unit=None,
         headline="Nothing to cut",
-        detail="all of it is hidden, or left alone" if left else "the sheet is empty",
-        message="The machine would do nothing: no outline on the sheet is cut, scored or engraved.",
+        detail="everything is hidden or left alone" if left else "the sheet is empty",
+        message="The machine has nothing to do: no outline is cut, scored or engraved.",
         case="left" if left else "blank",
         choice=True,
     )

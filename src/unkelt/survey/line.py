@@ -17,7 +17,7 @@ from unkelt.survey.finding import Finding, Level
 
 @check("line.colour-unknown", "line.colour-near", "line.width", "line.mixed")
 def line(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """Whether each line says what it is for: by a colour of the key, a hairline for a cut, one paint and not two."""
+    """Each line must say what it is for: by a colour of the key, by a hairline for a cut, and by one paint only."""
     ticket = workshop.ticket
     strange: dict[str, list[Outline]] = {}
     wide: list[Outline] = []
@@ -46,7 +46,7 @@ def line(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             wide,
             say("A cut line {widest:.2f} mm wide", widest=widest),
             say("a hairline is {hairline_mm:.2f} mm", hairline_mm=ticket.machine.hairline_mm),
-            "Many machines cut hairlines only: a wider line is engraved, or cut on both its sides.",
+            "Many machines cut only hairlines. They engrave a wider line, or cut it along both sides.",
             widest,
         )
     if mixed:
@@ -55,8 +55,8 @@ def line(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             Level.WARN,
             mixed,
             "Both fill and stroke are painted",
-            "which of them says what is to be done?",
-            "Software takes the one or the other for the operation, so that a cut line may be engraved.",
+            "which one decides the operation?",
+            "Importing software takes the fill or the stroke for the operation. A cut line may be engraved.",
             choice=True,
         )
 
@@ -72,7 +72,7 @@ def _strange(strange: Mapping[str, list[Outline]], ticket: Ticket) -> Iterator[F
                 outlines,
                 say("{colour} is almost {near}", colour=colour, near=near),
                 say("the key has {near} for {value}", near=near, value=ticket.key[near].value),
-                "A machine tells colours apart exactly: to it this is another colour, without an operation.",
+                "A machine compares colours exactly. For the machine this is a different colour, without an operation.",
             )
         else:
             yield _finding(
@@ -81,7 +81,7 @@ def _strange(strange: Mapping[str, list[Outline]], ticket: Ticket) -> Iterator[F
                 outlines,
                 say("{colour} is not in the ticket's key", colour=colour),
                 say("the key knows {listed}", listed=", ".join(ticket.key)),
-                "The machine has no operation for this colour, and leaves these lines out or stops at them.",
+                "The machine has no operation for this colour. It leaves these lines out, or stops.",
                 choice=True,
             )
 

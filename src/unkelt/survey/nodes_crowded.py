@@ -17,7 +17,7 @@ from unkelt.survey.finding import Finding, Level
 
 @check("nodes.crowded")
 def nodes_crowded(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """Segments shorter than the machine resolves: it stutters there, and burns or tears the edge."""
+    """Segments are shorter than the machine resolves. The head stutters and burns or tears the edge."""
     shortest = workshop.ticket.tolerance.chord_mm
     for outline in sheet.outlines():
         if merge_micro(outline.path, shortest).node_count == outline.path.node_count:
@@ -42,7 +42,8 @@ def nodes_crowded(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
                 length=float(np.linalg.norm(micro[:, 3] - micro[:, 0], axis=1).min()) * 1000,
             ),
             message=say(
-                "Shorter than {shortest:g} mm, which no machine resolves: the head stutters there, and marks the edge.",
+                "These segments are shorter than {shortest:g} mm, which no machine resolves. The head stutters and "
+                "marks the edge.",
                 shortest=shortest,
             ),
             marks=marks[:200],

@@ -29,7 +29,7 @@ CAUTION = 0.35
 
 @check("nodes.excess")
 def nodes_excess(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """More nodes than the shape needs at the ticket's tolerance: each costs the machine time and a mark on the edge."""
+    """The shape has more nodes than it needs at the ticket's tolerance. Each node costs time and marks the edge."""
     tolerance = workshop.ticket.tolerance
     word_of = {item_id: ids for ids in (word.ids for word in words(sheet)) for item_id in ids}
     excess: dict[tuple[str, ...], list[tuple[Outline, int]]] = {}
@@ -77,8 +77,8 @@ def nodes_excess(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             ),
             detail=say("at {chord_mm:g} mm; about {seconds:.1f} s saved", chord_mm=tolerance.chord_mm, seconds=seconds),
             message=say(
-                "The machine slows at every node: {about}{now} of them, about {seconds:.1f} s, make no difference of "
-                "more than {chord_mm:g} mm.",
+                "The machine slows down at every node. Without {about}{now} of these nodes the line changes by at most "
+                "{chord_mm:g} mm and the job saves about {seconds:.1f} s.",
                 about=about,
                 now=now - needed,
                 seconds=seconds,

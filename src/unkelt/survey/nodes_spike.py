@@ -20,7 +20,7 @@ from unkelt.survey.finding import Finding, Level
 
 @check("nodes.spike")
 def nodes_spike(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """A corner that runs out to a spike: it lifts, burns away, or drags the tool far past the shape."""
+    """A corner runs out to a spike. It lifts, burns away, or drags the tool far past the shape."""
     filled = [
         outline
         for outline in sheet.outlines()
@@ -46,7 +46,7 @@ def nodes_spike(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             else say("{count} corners run out to spikes", count=len(found)),
             detail=say("the sharpest has {angle:.1f}°", angle=sharpest.angle),
             message=say(
-                "A corner of {angle:.1f}° comes to a point that no material holds: it lifts or burns away.",
+                "A corner of {angle:.1f}° ends in a point too thin for any material. It lifts or burns away.",
                 angle=sharpest.angle,
             ),
             marks=tuple(marks),

@@ -16,7 +16,7 @@ from unkelt.survey.finding import Finding, Level
 
 @check("overlap.gap")
 def overlap_gap(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """Pieces that nearly touch, a joint that missed: the word comes apart there, or the tool burns through."""
+    """Pieces that should join nearly touch. The word comes apart there, or the tool burns through."""
     in_words = words(sheet)
     known = {item_id for word in in_words for item_id in word.ids}
     singles = [
@@ -40,11 +40,11 @@ def overlap_gap(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             unit="mm",
             headline="A joint missed" if len(found) == 1 else say("{count} joints missed", count=len(found)),
             detail="they touch without overlapping" if touching else say("{gap_mm:.2f} mm apart", gap_mm=widest.gap_mm),
-            message="Two pieces meet in a point only: nothing holds them together there."
+            message="Two pieces touch in a single point. Nothing holds them together."
             if touching
             else say(
-                "Two pieces stand {gap_mm:.2f} mm apart where they seem meant to join: what is left between tears or "
-                "burns away, and nothing holds them together.",
+                "Two pieces that should join are {gap_mm:.2f} mm apart. The strip between them tears or burns away, "
+                "and nothing holds them together.",
                 gap_mm=widest.gap_mm,
             ),
             marks=marks,

@@ -28,7 +28,7 @@ TWICE = {Operation.ENGRAVE: "engraves it twice, or leaves it blank", Operation.S
 
 @check("overlap.items")
 def overlap_items(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """Two outlines of one material meet: the tool cuts straight through where they join."""
+    """Two outlines of one material overlap. The tool cuts straight through the joint."""
     ticket = workshop.ticket
     guide_lines = {left.outline.id for left in guides(sheet, ticket) if not left.cut}  # a matter of path.guide
     working = [
@@ -119,7 +119,7 @@ def _overlaps(
         headline=say_count("Outlines overlap at {count} joint", "Outlines overlap at {count} joints", len(joints)),
         detail=say("{figure} lie under two outlines", figure=figure),
         message=say(
-            "The tool follows every outline, so it {does} where they join: {figure} lie under two.",
+            "The tool follows every outline, so it {does} where they join. {figure} are covered twice.",
             does=does,
             figure=figure,
         ),
@@ -151,8 +151,8 @@ def _lines_that_cross(
             value=float(count),
             unit="places",
             headline=say_count("Lines cross at {count} place", "Lines cross at {count} places", count),
-            detail="the tool cuts through the joint" if one_word else "which of them gives way?",
-            message="The tool follows every line to its end, so it cuts across what another line bounds."
+            detail="the tool cuts through the joint" if one_word else "which one must change?",
+            message="The tool follows every line to its end, so it cuts through the shape of the other line."
             + ("" if one_word else " Weld the shapes, let one into the other, or take a line out."),
             case="word" if one_word and closed else "closed" if closed else "open",
             marks=marks,

@@ -27,7 +27,7 @@ from unkelt.tolerance import Tolerance
 
 @check("overlap.self")
 def overlap_self(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """An outline crosses or covers itself: the tool cuts through its own shape."""
+    """An outline crosses or covers itself. The tool cuts through its own shape."""
     ticket = workshop.ticket
     for outline in sheet.outlines():
         if ticket.operation(outline.look) is Operation.LEAVE:
@@ -58,9 +58,8 @@ def _filled(outline: Outline, workshop: Workshop) -> Iterator[Finding]:
         case="area",
         headline="An outline crosses itself",
         detail=say("{area:.1f} mm² depend on the fill rule", area=twice.area) if marks else "its lines cross",
-        message="The tool follows every line, so it cuts through the shape where it crosses itself, and what is "
-        "solid there "
-        "depends on the fill rule.",
+        message="The tool follows every line, so it cuts through the shape where it crosses itself. What is solid "
+        "there depends on the fill rule.",
         marks=marks,
     )
 
@@ -88,10 +87,9 @@ def _line(outline: Outline, workshop: Workshop) -> Iterator[Finding]:
         headline=say_count(
             "A cut line crosses itself at {count} place", "A cut line crosses itself at {count} places", len(places)
         ),
-        detail="are its inner lines meant?",
-        message="The tool follows every line, so it cuts through the shape where the line crosses itself. Weld it, "
-        "if what it "
-        "encloses is one shape.",
+        detail="are the inner lines intended?",
+        message="The tool follows every line, so it cuts through the shape where the line crosses itself. Weld it if "
+        "it encloses one shape.",
         case="line" if path.closed.any() else "open",
         marks=tuple(places),
         choice=True,

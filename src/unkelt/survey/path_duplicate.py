@@ -15,7 +15,7 @@ from unkelt.survey.finding import Finding, Level
 
 @check("path.duplicate")
 def path_duplicate(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """The same subpath again, whatever its start, direction or nodes: the tool runs the line twice."""
+    """A subpath is there twice, whatever its start, direction or nodes. The tool runs the line twice."""
     for repeat in repeats_by_material(sheet.outlines(), workshop.ticket):
         marks = [box for part in repeat.again if (box := bounds(part))]
         count = len(marks)
@@ -30,7 +30,7 @@ def path_duplicate(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             headline=say("{name} {again}", name=_name(sheet, repeat.again_id), again=again),
             detail=say("a copy, {apart_mm:.3f} mm apart", apart_mm=repeat.apart_mm),
             message=say(
-                "The tool runs the same line again, {apart_mm:.3f} mm apart, and may tear the edge.",
+                "The tool cuts the same line twice, {apart_mm:.3f} mm apart, and may tear the edge.",
                 apart_mm=repeat.apart_mm,
             ),
             marks=tuple(marks),

@@ -16,7 +16,7 @@ from unkelt.survey.finding import Finding, Level
 
 @check("path.guide")
 def path_guide(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """The line that text was set on is still there: the tool cuts along it, through the feet of the letters."""
+    """The line that text was set on is still there. The tool cuts along it, through the feet of the letters."""
     for left in guides(sheet, workshop.ticket):
         guide, length = left.outline, float(lengths(left.outline.path).sum())
         if left.cut:
@@ -45,11 +45,10 @@ def path_guide(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
                     guide,
                     length,
                     Level.HOLD,
-                    "A guide, or a line that is meant?",
+                    "A guide, or an intended line?",
                     say("{length:.0f} mm of line under the letters", length=length),
-                    "Letters stand on this line. If text was only set on it, drop it: the tool would cut through "
-                    "their feet. If "
-                    "it is meant, accept it.",
+                    "Letters stand on this line. If it is only the guide of the text, remove it: the tool would cut "
+                    "through the feet of the letters. If the line is intended, accept it.",
                     "doubtful",
                 ),
                 choice=True,

@@ -77,10 +77,12 @@ def _single(outline: Outline, indices: list[int], workshop: Workshop) -> Finding
         unit="mm",
         headline="An open subpath" if len(indices) == 1 else say("{count} open subpaths", count=len(indices)),
         detail="its ends meet without being closed" if meeting else say("ends {widest:.2f} mm apart", widest=widest),
-        message="Its ends meet, but it is not closed: importing may leave it unfilled, or take it for a line."
+        message="Its ends meet but the subpath is not closed. Importing software may leave it unfilled or take it "
+        "for a line."
         if meeting
         else say(
-            "The tool lifts {widest:.2f} mm short of where it began, and the part stays attached there.", widest=widest
+            "The tool lifts {widest:.2f} mm before its starting point, and the part stays attached there.",
+            widest=widest,
         ),
         case="near" if joinable else "apart",
         marks=tuple(marks),

@@ -18,7 +18,7 @@ from unkelt.survey.finding import Finding, Level
 
 @check("path.shared-edge")
 def path_shared_edge(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """Two paths run along one line for a stretch: it is cut twice, and the second cut burns or tears the edge."""
+    """Two paths share a stretch of one line. It is cut twice, and the second cut burns or tears the edge."""
     by_pair: dict[tuple[str, ...], list[SharedEdge]] = {}
     for edge in shared_edges(sheet, workshop.ticket):
         by_pair.setdefault(tuple(dict.fromkeys([edge.first.id, edge.again.id])), []).append(edge)

@@ -15,7 +15,7 @@ from unkelt.survey.finding import Finding, Level
 
 @check("path.stray")
 def path_stray(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """Lone points, lines of no length, rings of no area: the tool stops, dips and marks the material for nothing."""
+    """Lone points, lines of no length or rings of no area. The tool stops, dips and marks the material."""
     for outline in sheet.outlines():
         found, choice = scraps(outline.path, workshop.ticket.tolerance), False
         if not len(found):
@@ -32,11 +32,10 @@ def path_stray(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             unit="subpaths",
             headline="A stray scrap" if len(found) == 1 else say("{count} stray scraps", count=len(found)),
             detail=say("none larger than {largest_mm:.2f} mm", largest_mm=found.largest_mm),
-            message="Smaller both ways than the tool's own line: a scrap that would be burnt or cut as a mark, or a "
-            "dot that is meant. Only you can tell."
+            message="These are smaller than the width of the tool's own line. They may be scraps that leave a mark, "
+            "or intended dots. Only you can tell."
             if choice
-            else "The tool goes there, dips and comes back, and leaves a mark: nothing is to be seen of it on a "
-            "screen.",
+            else "They are invisible on a screen, but the tool goes there and leaves a mark.",
             marks=marks,
             choice=choice,
         )

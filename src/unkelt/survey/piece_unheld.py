@@ -16,7 +16,7 @@ from unkelt.survey.finding import Finding, Level
 
 @check("piece.unheld")
 def piece_unheld(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """A piece that nothing holds, as letters that touch their frame nowhere: it falls out of the sheet."""
+    """Nothing holds a piece, for example a letter that does not touch its frame. It falls out of the sheet."""
     ticket = workshop.ticket
     found = pieces_of(sheet, ticket)
     backed = ticket.given and ticket.machine.backed
@@ -34,10 +34,9 @@ def piece_unheld(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             if count == 1
             else say("{count} pieces that nothing holds", count=count),
             detail=_where(count, backed),
-            message="Cut out of a sheet it falls out of the opening that it lies in: let it into the frame, or move it."
+            message="When it is cut, this piece falls out of the opening. Let it into the frame, or move it."
             if count == 1
-            else "Cut out of a sheet they fall out of the opening that they lie in: let them into the frame, or move "
-            "them.",
+            else "When they are cut, these pieces fall out of the opening. Let them into the frame, or move them.",
             case="loose",
             marks=marks,
             choice=True,
@@ -53,8 +52,7 @@ def piece_unheld(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             unit="pieces",
             headline=say("{count} pieces, and the ticket says {wanted}", count=found.count, wanted=wanted),
             detail=say("{count} too many", count=found.count - wanted),
-            message="More pieces come off the machine than the ticket asks for: some of them are not held by the "
-            "others.",
+            message="The machine cuts more loose pieces than the ticket asks for.",
             case="many",
             choice=True,
         )

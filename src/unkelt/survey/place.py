@@ -16,7 +16,7 @@ LOOSE = 10.0
 
 @check("place.off-page", "place.page-loose", "place.bed")
 def place(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """Where the drawing lies: outside its page, lost on a large one, or larger than the machine's bed."""
+    """The drawing lies outside its page, on a far larger page, or doesn't fit on the machine's bed."""
     box = sheet.drawn_box()
     if box is None:
         return
@@ -35,7 +35,7 @@ def place(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             "mm",
             say("{over:.1f} mm lie outside the page", over=over),
             say("the page is {page_width:.0f} × {page_height:.0f} mm", page_width=page_width, page_height=page_height),
-            "Software that cuts off at the page leaves this part out; other software moves everything to fit.",
+            "Some importing software cuts this part off at the page. Other software moves everything to fit.",
         )
     elif width * height > 0 and page_width * page_height > LOOSE * width * height:
         yield Finding(
@@ -53,7 +53,7 @@ def place(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
                 width=width,
                 height=height,
             ),
-            "Nothing is wrong with it; a page fitted to the drawing is placed on the material without looking for it.",
+            "This is no fault. A page that fits the drawing is easier to place on the material.",
         )
     bed = workshop.ticket.machine.bed_mm
     if bed and not any(width <= a and height <= b for a, b in (bed, bed[::-1])):
@@ -72,6 +72,6 @@ def place(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
                 bed=bed[0],
                 bed_2=bed[1],
             ),
-            "It does not fit on the bed either way round, so that a part would not be cut.",
+            "The sheet doesn't fit on the bed in either direction. A part of it would not be cut.",
             choice=True,
         )

@@ -16,7 +16,7 @@ from unkelt.survey.finding import Finding, Level
 
 @check("place.mirror")
 def place_mirror(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """The ticket says whether the work is to be mirrored, and some of it isn't so: film cut from the wrong side reads
+    """The ticket says whether the work must be mirrored, and some items are not. Film cut from the wrong side reads
     backwards.
     """
     wanted = workshop.ticket.mirrored
@@ -35,8 +35,9 @@ def place_mirror(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             wrong,
             Level.HOLD,
             headline(say(said)) if len(wrong) == len(reads) else many,
-            "it would read the wrong way round once it is in place",
-            "Film that is cut from behind reads backwards on the machine. This would read backwards in its place.",
+            "it would read backwards when mounted",
+            "Film that is cut from behind must read backwards on the machine. This film would read backwards when it "
+            "is mounted.",
         )
     if unknown:
         yield _finding(
@@ -44,10 +45,10 @@ def place_mirror(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             workshop,
             unknown,
             Level.WARN,
-            "It can't be told which way round it reads",
+            "The reading direction is unknown",
             say("the ticket wants it {value}", value="mirrored" if wanted else "not mirrored"),
             say(
-                "A {kind} file doesn't say whether its outlines were mirrored. Look at the letters before it is cut.",
+                "A {kind} file doesn't say whether its outlines are mirrored. Check the letters before you cut.",
                 kind=sheet.source.kind,
             ),
         )

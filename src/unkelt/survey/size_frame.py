@@ -14,7 +14,7 @@ from unkelt.survey.finding import Finding, Level
 
 @check("size.frame")
 def size_frame(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """The size shown for live text is its frame's, with room for letters that aren't there; the ink is what counts."""
+    """The size shown for live text is that of its frame. The size of the ink counts."""
     for lettering in sheet.letterings():
         setting = set_lettering(lettering, workshop.shelf)
         ink = setting.ink(lettering.placement)
@@ -37,8 +37,8 @@ def size_frame(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
                 frame_size_2=frame_size[1],
             ),
             message=say(
-                "The frame of the text, {frame_size:.1f} × {frame_size_2:.1f} mm, has room for letters that aren't "
-                "there; the size that counts is that of the ink.",
+                "The text frame of {frame_size:.1f} × {frame_size_2:.1f} mm includes room for ascenders and "
+                "descenders that this text doesn't have. The size of the ink counts.",
                 frame_size=frame_size[0],
                 frame_size_2=frame_size[1],
             ),

@@ -14,7 +14,7 @@ from unkelt.survey.finding import Finding, Level
 
 @check("size.off-ticket")
 def size_off_ticket(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """The drawing is not as large as the ticket says. Asked only once all text is outlines: before, it has no size."""
+    """The drawing does not have the size in the ticket. Unkelt checks this when all text is outlines."""
     ticket = workshop.ticket
     box = measured_box(sheet, ticket)
     if box is None or sheet.letterings():
@@ -40,8 +40,8 @@ def size_off_ticket(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
                     size_tolerance_mm=ticket.size_tolerance_mm,
                 ),
                 message=say(
-                    "The ticket wants {wanted:.2f} ± {size_tolerance_mm:.2f} mm: it would be cut {actual:.2f} mm too "
-                    "{value}.",
+                    "The ticket asks for {wanted:.2f} ± {size_tolerance_mm:.2f} mm. The machine would cut it "
+                    "{actual:.2f} mm too {value}.",
                     wanted=wanted,
                     size_tolerance_mm=ticket.size_tolerance_mm,
                     actual=abs(actual - wanted),

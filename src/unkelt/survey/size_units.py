@@ -21,7 +21,7 @@ UNEVEN = 1e-3
 
 @check("size.units")
 def size_units(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """The physical size is not certain: no units, units that something speaks against, or an uneven scale."""
+    """The physical size is not certain: no units, contradicting evidence, or an uneven scale."""
     scale, ticket = sheet.source.scale, workshop.ticket
     box = measured_box(sheet, ticket)
     width = box[2] - box[0] if box else sheet.page_mm[0]

@@ -18,8 +18,8 @@ LINE_MM = 0.5
 
 @check("stroke.visible")
 def stroke_visible(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """Thickness that is not part of the outline: a machine follows the path, and strokes don't scale with the
-    drawing.
+    """A stroke has a thickness that is not part of the outline. A machine follows the path, and strokes don't scale
+    with the drawing.
     """
     for outline in sheet.outlines():
         look = outline.look
@@ -42,8 +42,8 @@ def stroke_visible(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             ),
             detail="its thickness is not part of the outline",
             message=say(
-                "The machine follows the middle of the line: {what}, {width:.2f} mm, is not cut, and it keeps its "
-                "width when the drawing is scaled.{skewed}",
+                "The machine follows the middle of the line, so {what} of {width:.2f} mm is not cut. The stroke also "
+                "keeps its width when the drawing is scaled.{skewed}",
                 what=what,
                 width=width / (2 if look.fill else 1),
                 skewed=skewed,

@@ -15,7 +15,7 @@ from unkelt.survey.finding import Finding, Level
 
 @check("text.face-versions")
 def text_face_versions(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """The face is here in several versions, whose letters may differ: which one is taken, and where the others lie."""
+    """Several versions of the face are installed, and their letters may differ."""
     for lettering in sheet.letterings():
         if lettering.drawn:
             continue
@@ -41,8 +41,8 @@ def text_face_versions(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
                 headline=say("{name} is here in {count} versions", name=taken.name, count=len(others) + 1),
                 detail=say("version {value} is taken", value=version_of(taken) or say("unknown")),
                 message=say(
-                    "The word is set in version {value}, {path}. The other: {places}. Letters of two versions may "
-                    "differ; make sure that this is the one that was drawn with.",
+                    "The word is set in version {value}, {path}. Also installed: {places}. Letters may differ "
+                    "between versions; make sure that the design used this one.",
                     value=version_of(taken) or say("unknown"),
                     path=taken.path,
                     places=places,

@@ -15,7 +15,7 @@ from unkelt.survey.finding import Finding, Level
 
 @check("text.licence")
 def text_licence(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """The face's own licence text says personal use only: work for a customer may need another licence."""
+    """The licence text of the face says personal use only. Work for a customer may need another licence."""
     for lettering in _letterings(sheet):
         for face in dict.fromkeys(workshop.shelf.match(run.face) for run in lettering.runs):
             licence = licence_of(face) if face else None

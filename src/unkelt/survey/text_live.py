@@ -14,10 +14,10 @@ from unkelt.survey.finding import Finding, Level
 
 @check("text.live")
 def text_live(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """Text that is not outlines arrives blank, or in another face."""
+    """Text that is not converted to outlines arrives blank or in another face."""
     for lettering in sheet.letterings():
         setting = set_lettering(lettering, workshop.shelf)
-        message = "A machine has no faces: this word would arrive blank, or set in another face."
+        message = "A machine has no faces. This word would arrive blank or in another face."
         if setting.off_guide:
             message += say(" {off_guide} of its letters find no room on their guide.", off_guide=setting.off_guide)
         lacking = bool(setting.missing_faces or setting.missing_letters)

@@ -14,13 +14,13 @@ from unkelt.survey.finding import Finding, Level
 
 @check("text.font-missing", "text.glyph-missing")
 def text_missing(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
-    """A face, or a character in it, that is not to be had: nothing is put in its place."""
+    """A face, or a character of a face, is missing. Unkelt never replaces it silently."""
     for lettering in sheet.letterings():
         setting = set_lettering(lettering, workshop.shelf)
         box = setting.ink(lettering.placement) or lettering.place
         for query in dict.fromkeys(run.face for run in setting.missing_faces):
             stand_in = workshop.shelf.stands_in(query)
-            message = "The word can't be turned into outlines without it, and nothing is put in its place."
+            message = "Unkelt can't make outlines of this word without its face, and never replaces a face silently."
             if stand_in:
                 message += say(
                     " The file names {stand_in} as a stand-in, which is here; it would look different.",
@@ -47,7 +47,7 @@ def text_missing(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
                 unit="characters",
                 headline=say("The face has no “{missing_letters}”", missing_letters=setting.missing_letters),
                 detail="would come out as empty boxes",
-                message="These characters would come out as empty boxes.",
+                message="These characters would be cut as empty boxes.",
             )
 
 

@@ -33,7 +33,7 @@ class Loupe(Coloured, QWidget):
         self.canvas = Canvas(self, page=False)
         self.canvas.ready.connect(self.update)
         self._drag: QPointF | None = None
-        self.setToolTip(tr("Drag to look around, turn the wheel to look closer; both pictures move together"))
+        self.setToolTip(tr("Drag to pan, turn the wheel to zoom; both pictures move together"))
         self.setMinimumSize(120, px(LEAST))
         self.setAccessibleName(tr("Loupe: {name}").format(name=name))
 

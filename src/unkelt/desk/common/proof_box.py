@@ -77,7 +77,7 @@ class ProofBox(QFrame):
     def show_preview(self, preview: Preview) -> None:
         """What is proven of a step, or why it is refused."""
         if preview.refusal:
-            self.say("hold", [tr("Not done, nothing changes"), sentence(preview.refusal)])
+            self.say("hold", [tr("Nothing was changed"), sentence(preview.refusal)])
         else:
             self.say("clean", list(preview.proof))
 

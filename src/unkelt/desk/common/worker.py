@@ -65,7 +65,7 @@ class _Work(QObject):
             self.failed.emit(
                 self,
                 say(
-                    "A fault in the program, nothing was changed: {kind}: {fault}",
+                    "Unkelt has a fault; nothing was changed: {kind}: {fault}",
                     kind=type(problem).__name__,
                     fault=problem,
                 ),

@@ -37,7 +37,7 @@ def changed_call(parent: QWidget, call: Call, offers: Offers, attempt: Try) -> C
     form.show_step(step, hints, offers)
     buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
     again = buttons.button(QDialogButtonBox.StandardButton.Ok)
-    again.setText(tr("Take the steps again"))
+    again.setText(tr("Repeat the steps"))
     again.setProperty("role", "primary")
     buttons.accepted.connect(dialog.accept)
     buttons.rejected.connect(dialog.reject)
@@ -46,7 +46,7 @@ def changed_call(parent: QWidget, call: Call, offers: Offers, attempt: Try) -> C
     layout.setSpacing(12)
     layout.addWidget(label(step.title, 13, 600))
     layout.addWidget(label(sentence(call.name), 10, role="muted", wrap=True))
-    layout.addWidget(form if step.parameters else label(tr("It has no options."), 10))
+    layout.addWidget(form if step.parameters else label(tr("This step has no options."), 10))
     figures, proof = FigureRows(), ProofBox()
     layout.addWidget(figures)
     layout.addWidget(proof)
@@ -58,7 +58,7 @@ def changed_call(parent: QWidget, call: Call, offers: Offers, attempt: Try) -> C
 
     form.changed.connect(lambda: attempt(replace(call, options=form.values()), show))
     attempt(call, show)
-    layout.addWidget(label(tr("All steps that follow are taken again."), 9.5, role="muted"))
+    layout.addWidget(label(tr("Unkelt repeats all later steps."), 9.5, role="muted"))
     layout.addWidget(buttons)
     if dialog.exec() != QDialog.DialogCode.Accepted:
         return None

@@ -175,7 +175,7 @@ class Ledger(QWidget):
         header.setResizeContentsPrecision(40)
         header.setHighlightSections(False)
         header.setSortIndicator(-1, Qt.SortOrder.AscendingOrder)
-        header.setToolTip(tr("Sorts by what is clicked; drag the table's edge for more columns"))
+        header.setToolTip(tr("Click a heading to sort. Drag the table's edge for more columns"))
         header.setSectionsClickable(True)
         # Until something is sorted by: the room for its arrow would take a column away.
         header.setSortIndicatorShown(False)

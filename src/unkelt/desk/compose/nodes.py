@@ -12,13 +12,13 @@ from unkelt.language import tr
 EDITS = (
     (
         "take-out",
-        tr("Take out"),
-        tr("Takes the node out; what is left holds the shape as well as one fewer node allows"),
+        tr("Remove"),
+        tr("Removes the node and keeps the shape as far as possible"),
     ),
     ("add", tr("Add after"), tr("Adds a node halfway to the next")),
     ("smooth", tr("Smooth"), tr("Puts both its handles on one line")),
-    ("corner", tr("Corner"), tr("Turns its handles to its neighbours")),
-    ("line", tr("Straight"), tr("Makes the segment that follows it a straight line")),
+    ("corner", tr("Corner"), tr("Points its handles at its neighbours")),
+    ("line", tr("Straight"), tr("Makes the next segment a straight line")),
     ("start", tr("Start here"), tr("The tool begins here")),
     ("split", tr("Split"), tr("Opens the line here")),
     ("join", tr("Join"), tr("Joins two open ends that are picked")),
@@ -36,10 +36,7 @@ class NodeBar(QWidget):
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setSpacing(6)
-        words = tr(
-            "Pick a node on the table and drag it or its handles; Shift picks more or frames them, Alt drags without "
-            "snapping:"
-        )
+        words = tr("Click a node, then drag it or its handles. Shift selects more nodes, Alt drags without snapping:")
         grid.addWidget(label(words, 9.5, role="muted", wrap=True), 0, 0, 1, 2)
         for index, (word, title, tip) in enumerate(EDITS):
             button = QPushButton(title)

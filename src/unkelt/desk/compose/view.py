@@ -87,10 +87,7 @@ class ComposeView(QWidget):
         self.figures, self.proof = FigureRows(), ProofBox()
         self.back = QPushButton(tr("Back to the lettering"))
         self.back.setToolTip(
-            tr(
-                "Shows the text as it was before it became outlines; what is changed there is followed by all later "
-                "steps"
-            )
+            tr("Shows the text as it was before it became outlines. When you change it, Unkelt repeats all later steps")
         )
         self.back.setFont(font(10))
         self.back.clicked.connect(self._back)
@@ -157,7 +154,7 @@ class ComposeView(QWidget):
         self._untried = True
         self.apply.setText(tr("Try it"))
         self.apply.setEnabled(True)
-        self.proof.say("open", [tr("A lot of outlines"), tr("it is tried when you ask for it")])
+        self.proof.say("open", [tr("A lot of outlines"), tr("large sheet: press “Try it”")])
 
     def _pressed(self) -> None:
         if self._untried:

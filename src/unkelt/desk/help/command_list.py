@@ -46,7 +46,7 @@ class CommandList(QDialog):
         self.commands = sorted(commands, key=lambda command: not command.enabled)
         self.chosen: Command | None = None
         self.wanted = QLineEdit()
-        self.wanted.setPlaceholderText(tr("what to do: a few letters are enough"))
+        self.wanted.setPlaceholderText(tr("type a few letters of a command"))
         self.wanted.setAccessibleName(tr("What to do"))
         self.wanted.setFont(font(12))
         self.wanted.textChanged.connect(self._show)
@@ -63,7 +63,7 @@ class CommandList(QDialog):
         layout.setContentsMargins(16, 16, 16, 12)
         layout.addWidget(self.wanted)
         layout.addWidget(self.list, 1)
-        layout.addWidget(label(tr("Enter does it · ↑ ↓ choose · Esc leaves"), 9.5, role="muted"))
+        layout.addWidget(label(tr("Enter: run · ↑ ↓: choose · Esc: close"), 9.5, role="muted"))
         self._show("")
 
     def _show(self, text: str) -> None:

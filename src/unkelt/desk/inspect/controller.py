@@ -96,14 +96,11 @@ class Inspecting(QSplitter):
         if job is None:
             self.panel.show_nothing("", "")
         elif findings is None:
-            self.panel.show_nothing(tr("Looking it over…"), tr("The drawing can already be looked at."))
+            self.panel.show_nothing(tr("Checking…"), tr("You can already look at the drawing."))
         elif not any(isinstance(item, Outline | Lettering | Picture) for item in job.shown.walk()):
             self.panel.show_nothing(
                 tr("There is nothing on this sheet"),
-                tr(
-                    "The file was read to its end and draws nothing: the view Intake says what was left out of it, "
-                    "if anything."
-                ),
+                tr("The file draws nothing. The Intake view lists what was left out, if anything."),
             )
         elif not findings and self.state.proof is not None and job.saved:
             self.panel.show_proof(self.state.proof)
@@ -111,9 +108,8 @@ class Inspecting(QSplitter):
             self.panel.show_nothing(
                 tr("Nothing found"),
                 tr(
-                    "Save the result (Ctrl+S): the saved file is then read back by another reader, as importing "
-                    "software "
-                    "would, and judged."
+                    "Save the result (Ctrl+S). A second, independent reader then opens the saved file as importing "
+                    "software would."
                 ),
             )
 
@@ -165,7 +161,7 @@ class Inspecting(QSplitter):
             return
         self.state.stepping.try_step(self.panel.call(alike=False))
         if not self.state.at_latest:
-            words = tr("an earlier state:\nlook at the latest\nto mend it")
+            words = tr("earlier state:\nshow the sheet as it is now\nto mend it")
             self.panel.after.look(None, None, self.table.lens, words)
         self._tried()
 
@@ -192,9 +188,9 @@ class Inspecting(QSplitter):
         job, finding = self.state.job, self.state.finding
         if job is None or finding is None:
             return
-        words = tr("{headline}.\n\nThe reason why it may stay as it is:").format(headline=finding.headline)
+        words = tr("{headline}.\n\nReason for accepting it:").format(headline=finding.headline)
         was = job.accepted.get(finding.key, "")
-        reason, sure = QInputDialog.getText(self, tr("Accept it as it is"), words, text=was)
+        reason, sure = QInputDialog.getText(self, tr("Accept as it is"), words, text=was)
         if sure:
             self.state.surveying.accept(reason.strip())
 

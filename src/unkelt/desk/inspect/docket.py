@@ -162,7 +162,7 @@ class Docket(QWidget):
         self.summary.setFont(font(10))
         self.mend = QPushButton(tr("Mend what is safe"))
         self.mend.setFont(font(10, 600))
-        self.mend.setToolTip(tr("Takes every step that proves itself, until none is left (Ctrl+M)"))
+        self.mend.setToolTip(tr("Applies every safe repair that can be proven (Ctrl+M)"))
         self.mend.clicked.connect(self.mend_asked)
         self.progress = ProgressLine()
         self.progress.setAccessibleName(tr("Progress"))

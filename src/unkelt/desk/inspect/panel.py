@@ -185,7 +185,7 @@ class FindingPanel(QWidget):
         self.finding = finding
         self._say(finding.headline, explained(finding))
         self.now.look(drawing, loupe_box(finding), lens, tr("nowhere on the sheet"))
-        self.after.look(None, None, lens, "…" if cures_of(finding) else tr("no step here\ncures this"))
+        self.after.look(None, None, lens, "…" if cures_of(finding) else tr("no step\ncures this"))
         self.loupes.show()
         self.footer.show()
         self.figures.hide()
@@ -213,14 +213,14 @@ class FindingPanel(QWidget):
         self._say(
             tr("Read back: clean") if clean else tr("Read back: on hold"),
             tr(
-                "The saved file was read by another reader, as importing software does: text ignored, one body a "
-                "compound path."
+                "A second, independent reader opened the saved file as importing software does: it ignores text and "
+                "makes one body of each compound path."
             ),
         )
         for widget in (self.loupes, self.choice, self.options, self.footer):
             widget.hide()
         self.figures.show_rows([(name, "", value) for name, value in proof_rows(proof)])
-        self.proofbox.say(proof.verdict, [tr("It comes in as it was meant.")] if clean else list(proof.reasons))
+        self.proofbox.say(proof.verdict, [tr("The file imports as intended.")] if clean else list(proof.reasons))
 
     def show_lens(self, lens: Lens) -> None:
         """Both loupes through this lens."""

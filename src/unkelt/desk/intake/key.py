@@ -35,9 +35,8 @@ def ask_meanings(parent: QWidget, colours: Sequence[Colour]) -> Said | None:
     layout.setSpacing(12)
     layout.addWidget(label(tr("What each colour is for"), 13, 600))
     words = tr(
-        "Every shop has its own key. Colours with the same material are cut from one sheet and may be welded to each "
-        "other; "
-        "without a name each colour is a material of its own. Both are kept with the ticket, which can be saved."
+        "Every shop has its own colour key. Colours with the same material are cut from one sheet and can be welded "
+        "together. A colour without a material name is a material of its own. The ticket stores both; you can save it."
     )
     layout.addWidget(label(words, 10, role="muted", wrap=True))
     grid = QGridLayout()

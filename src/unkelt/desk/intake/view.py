@@ -77,7 +77,7 @@ class IntakeView(QWidget):
         """Shows the facts of one file. A card that says the same stays."""
         facts = (name, found.file, found.sure, found.units, found.likely)
         self._show_card(self._left, 0, facts, lambda: self._file_card(found, name))
-        self._show_card(self._left, 1, found.contents, lambda: self._rows_card(tr("What is in it"), found.contents))
+        self._show_card(self._left, 1, found.contents, lambda: self._rows_card(tr("Contents"), found.contents))
         self._show_card(self._right, 0, found.faces, lambda: self._faces_card(found))
         self._show_card(self._right, 1, found.remarks, lambda: self._remarks_card(found))
 
@@ -138,7 +138,7 @@ class IntakeView(QWidget):
             row.addWidget(state)
             layout.addLayout(row)
         layout.addStretch(1)
-        go = QPushButton(tr("Inspect it"))
+        go = QPushButton(tr("Inspect"))
         go.setProperty("role", "primary")
         go.clicked.connect(self.inspect_asked)
         layout.addWidget(go, 0, Qt.AlignmentFlag.AlignLeft)
@@ -148,7 +148,7 @@ class IntakeView(QWidget):
         self.step_asked.emit(Call("state-units", options={"units": self.units.currentData()}))
 
     def _faces_card(self, found: Intake) -> QFrame:
-        card, layout = self._card(tr("Faces it names"))
+        card, layout = self._card(tr("Faces in the file"))
         if not found.faces:
             layout.addWidget(label(tr("None: there is no live text."), 10, role="muted"))
         for face in found.faces:
@@ -164,9 +164,9 @@ class IntakeView(QWidget):
         return card
 
     def _remarks_card(self, found: Intake) -> QFrame:
-        card, layout = self._card(tr("What was left out or guessed"))
+        card, layout = self._card(tr("Left out or guessed"))
         if not found.remarks:
-            layout.addWidget(label(tr("Nothing: all of it was understood."), 10, role="muted"))
+            layout.addWidget(label(tr("Nothing: Unkelt understood the whole file."), 10, role="muted"))
         for words in found.remarks[:60]:
             layout.addWidget(label(sentence(words), 10, wrap=True))
         if len(found.remarks) > 60:

@@ -45,8 +45,8 @@ class ProofView(QWidget):
         self.found: ReadBack | None = None
         self.meant, self.read = LightTable(), LightTable()
         self.meant.lens, self.read.lens = Lens.INK, Lens.BLADE
-        self.meant.setAccessibleName(tr("What was meant"))
-        self.read.setAccessibleName(tr("What was read"))
+        self.meant.setAccessibleName(tr("Intended"))
+        self.read.setAccessibleName(tr("Imported"))
         for table in (self.meant, self.read):
             table.setMinimumSize(300, 130)
         self.pair = PicturePair()
@@ -82,7 +82,7 @@ class ProofView(QWidget):
         column.setSpacing(0)
         column.addWidget(tables, 1)
         column.addWidget(run)
-        for words, table in ((tr("what was meant"), self.meant), (tr("what was read"), self.read)):
+        for words, table in ((tr("intended"), self.meant), (tr("imported"), self.read)):
             tables.addWidget(titled(words, table))
         self._make_run(run)
 
@@ -103,7 +103,7 @@ class ProofView(QWidget):
         self.verdict, self.differences = ProofBox(), ProofBox()
         self.pictures, self.turn = ProofBox(), QPushButton(tr("Show both pictures"))
         self.turn.setFont(font(10))
-        self.turn.setToolTip(tr("As received beside as written, painted by another program"))
+        self.turn.setToolTip(tr("The file as received and as written, painted by a second program"))
         self.turn.clicked.connect(self._turn)
         self.figures, self.run_figures = FigureRows(), FigureRows()
         self.mishaps, self.head = ProofBox(), label("", 9.5, role="muted", wrap=True)
@@ -112,7 +112,7 @@ class ProofView(QWidget):
         column.setSpacing(10)
         for widget in (
             self.headline,
-            label(tr("Read as this stand-in for importing software does:"), 10, role="muted", wrap=True),
+            label(tr("Read the file as this stand-in for importing software:"), 10, role="muted", wrap=True),
             self.importer,
             self.says,
             self.verdict,
@@ -131,7 +131,7 @@ class ProofView(QWidget):
     def _make_run(self, holder: QWidget) -> None:
         self.play = QPushButton(tr("Run"))
         self.play.setFont(font(10, 600))
-        self.play.setToolTip(tr("Lets the head run over the table"))
+        self.play.setToolTip(tr("Plays the dry run"))
         self.play.clicked.connect(self._play)
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(0, STEPS)
@@ -176,11 +176,13 @@ class ProofView(QWidget):
         self.found = found
         clean = found.proof.verdict == "clean"
         self.headline.setText(
-            tr("It comes in as it was meant") if clean and not found.differences else tr("It comes in otherwise")
+            tr("The file imports as intended")
+            if clean and not found.differences
+            else tr("The file imports differently")
         )
         self.says.setText(said(stand_ins()[found.importer].says))
         self.verdict.say(found.proof.verdict, [tr("Clean")] if clean else [tr("On hold"), *found.proof.reasons])
-        words = list(found.differences) or [tr("Bodies, pieces, counters, nodes and size are those that were meant.")]
+        words = list(found.differences) or [tr("Bodies, pieces, counters, nodes and size are as intended.")]
         self.differences.say("hold" if found.differences else "clean", words)
         rows = proof_rows(found.proof, moved_mm(found.meant))
         self.figures.show_rows([(name, "", value) for name, value in rows])

@@ -45,16 +45,16 @@ class ReleaseView(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.job: Job | None = None
-        self.picture = Loupe(tr("what goes out"))
+        self.picture = Loupe(tr("files"))
         self.picture.setFixedHeight(166)
         self.title = label("", 14, 600, wrap=True)
         self.ticket = label("", 10, role="muted", wrap=True)
         self.formats = {ending: QCheckBox(SAID[ending]) for ending in FORMATS}
-        self.by_operation = QCheckBox(tr("a file for each operation alone, too"))
-        self.by_group = QCheckBox(tr("a file for each group alone, too"))
-        self.by_material = QCheckBox(tr("a file for each material alone, on its own page, too"))
+        self.by_operation = QCheckBox(tr("one file for each operation"))
+        self.by_group = QCheckBox(tr("one file for each group"))
+        self.by_material = QCheckBox(tr("one file for each material, on its own page"))
         self.straight = QCheckBox(tr("DXF in straight lines, for machines without curves"))
-        self.zipped = QCheckBox(tr("the whole package as one zip, too"))
+        self.zipped = QCheckBox(tr("the package as one zip file"))
         self.folder, self.pattern, self.reason = QLineEdit(), QLineEdit(PATTERN), QLineEdit()
         for box in (
             *self.formats.values(),
@@ -70,7 +70,7 @@ class ReleaseView(QWidget):
             line.setFont(font(10))
             line.setAccessibleName(name)
         self.pattern.setToolTip(tr("It may hold {job}, {source}, {size}, {date} and {revision}"))
-        self.reason.setPlaceholderText(tr("why it goes out although something holds; it goes on the inspection sheet"))
+        self.reason.setPlaceholderText(tr("why you release it with open issues; printed on the inspection sheet"))
         self.browse = QPushButton(tr("Choose…"))
         self.browse.clicked.connect(self._browse)
         self.holds, self.written = ProofBox(), ProofBox()
@@ -97,7 +97,7 @@ class ReleaseView(QWidget):
 
     def _what(self) -> QWidget:
         card, column = _card()
-        for widget in (label(tr("What goes out"), 9.5, role="muted"), self.title, self.ticket, self.picture):
+        for widget in (label(tr("Files"), 9.5, role="muted"), self.title, self.ticket, self.picture):
             column.addWidget(widget)
         column.addWidget(label(tr("Files"), 11, 600))
         files = QGridLayout()
@@ -106,13 +106,12 @@ class ReleaseView(QWidget):
             files.addWidget(box, at // 2, at % 2)
         files.setColumnStretch(1, 1)
         column.addLayout(files)
-        column.addWidget(label(tr("On top of them"), 11, 600))
+        column.addWidget(label(tr("Also write"), 11, 600))
         for box in (self.straight, self.by_operation, self.by_group, self.by_material, self.zipped):
             column.addWidget(box)
         words = tr(
-            "With them go the inspection sheet to sign (PDF and HTML), recipe, ticket, a picture, check sums, and "
-            "the original "
-            "as it was received. Each file is read back before it is called released."
+            "The package also holds the inspection sheet to sign (PDF and HTML), the recipe, the ticket, a picture, "
+            "check sums and the original as received. Unkelt reads each file back before it releases the package."
         )
         column.addWidget(label(words, 9.5, role="muted", wrap=True))
         column.addStretch(1)
@@ -120,7 +119,7 @@ class ReleaseView(QWidget):
 
     def _where(self) -> QWidget:
         card, column = _card()
-        column.addWidget(label(tr("Where it goes"), 9.5, role="muted"))
+        column.addWidget(label(tr("Folder"), 9.5, role="muted"))
         grid = QGridLayout()
         grid.setVerticalSpacing(8)
         grid.addWidget(label(tr("folder"), 10, role="muted"), 0, 0)
@@ -130,7 +129,7 @@ class ReleaseView(QWidget):
         grid.addWidget(self.pattern, 1, 1, 1, 2)
         grid.setColumnStretch(1, 1)
         column.addLayout(grid)
-        column.addWidget(label(tr("What stands against it"), 11, 600))
+        column.addWidget(label(tr("Open issues"), 11, 600))
         column.addWidget(self.holds)
         column.addWidget(self.reason)
         column.addWidget(self.release)
@@ -155,10 +154,8 @@ class ReleaseView(QWidget):
         if holds:
             self.holds.say("hold", [tr("{count} on hold").format(count=len(holds)), *(f.headline for f in holds[:8])])
         else:
-            words = (
-                [tr("{count} accepted as they are, with their reasons").format(count=len(accepted))] if accepted else []
-            )
-            self.holds.say("clean", [tr("Nothing holds"), *words])
+            words = [tr("{count} accepted with a reason").format(count=len(accepted))] if accepted else []
+            self.holds.say("clean", [tr("No open issues"), *words])
         self.reason.setVisible(bool(holds))
 
     def show_package(self, package: Package) -> None:
@@ -173,7 +170,7 @@ class ReleaseView(QWidget):
             QDesktopServices.openUrl(QUrl.fromLocalFile(str(self.package.folder)))
 
     def _browse(self) -> None:
-        folder = QFileDialog.getExistingDirectory(self, tr("The folder that takes the package"), self.folder.text())
+        folder = QFileDialog.getExistingDirectory(self, tr("Folder for the package"), self.folder.text())
         if folder:
             self.folder.setText(folder)
 
@@ -191,7 +188,7 @@ class ReleaseView(QWidget):
             words = (
                 tr("Choose at least one kind of file.")
                 if not wanted["formats"]
-                else tr("Say which folder takes the package.")
+                else tr("Choose a folder for the package.")
             )
             self.written.say("hold", [words])
             self.to_folder.hide()

@@ -25,8 +25,8 @@ class Compare(StrEnum):
     """How, with the words for it."""
 
     OFF = ""
-    WIPE = tr("drag the line")
-    BLINK = tr("in turn")
+    WIPE = tr("drag the divider")
+    BLINK = tr("alternating")
     DIFFERENCE = tr("the difference")
 
     def next(self) -> Compare:

@@ -50,5 +50,5 @@ class Measurer(QObject):
         start, end = self.start, self.end or place
         lines = between(start, end, self.table.unit) if start is not None else []
         if start is None or (clicked and self.end is None):
-            lines = around(sheet, workshop, place, self.table.unit) or [tr("click where to measure from")]
+            lines = around(sheet, workshop, place, self.table.unit) or [tr("click where to start measuring")]
         self.table.show_measure(start, end, lines)
