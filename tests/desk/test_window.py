@@ -225,7 +225,7 @@ def test_a_fault_in_a_step_is_said_and_changes_nothing(qtbot, desk, quay, monkey
     monkeypatch.setattr(stepping, "mend", broken)
     qtbot.keyClick(desk, Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, desk)
-    assert "A fault in the program, nothing was changed: RuntimeError: out of ink" in desk.message.words.text()
+    assert "Unkelt has a fault; nothing was changed: RuntimeError: out of ink" in desk.message.words.text()
     assert not desk.state.job.stages
     assert "out of ink" in capsys.readouterr().err
 
@@ -449,7 +449,7 @@ def test_released_from_the_window_with_a_reason_only_where_it_holds(desk, qtbot,
     qtbot.mouseClick(view.release, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     assert "overlap.items" in asked[0]
-    assert "nothing was written" in desk.message.words.text()
+    assert "Nothing was written" in desk.message.words.text()
     assert list((tmp_path / "out").iterdir()) == []
     qtbot.keyClicks(view.reason, "a sample for the wall")
     qtbot.mouseClick(view.release, Qt.MouseButton.LeftButton)
