@@ -132,6 +132,16 @@ def test_a_reduction_that_changes_what_lies_in_what_is_not_taken(monkeypatch):
     use(Cache())
 
 
+def test_a_reduction_that_flattens_one_ring_and_opens_another_is_not_taken(monkeypatch):
+    """As many rings as before, in the same nesting: only which subpaths they are of says otherwise."""
+    flat = polygon((80, 30), (90, 30))
+    path = concat([circle(20, 30, 30, arcs=48), flat])
+    monkeypatch.setattr(reduce, "_placed", lambda _, part: circle(5, 85, 30) if len(part.points) < 5 else flat)
+    use(Cache())
+    assert reduce_nodes(path, 0.02).path == path
+    use(Cache())
+
+
 def test_a_merge_that_crosses_a_neighbour_leaves_what_was(monkeypatch):
     """Two rings 5 µm apart: each may move by more than that, and must not cross the other."""
     pair = concat([rect(20, 20), rect(20, 20, 20.005)])
