@@ -19,13 +19,20 @@ from pathlib import Path
 
 TOP = Path(__file__).parents[1]
 LYING = "tests/account/test_lying_engines.py"
+WELDS = [
+    f"tests/geometry/test_{name}.py" for name in ("weld", "weld_together", "combine", "redrawing", "let_in", "chords")
+]
+REDUCTIONS = ["tests/geometry/test_reduce.py", "tests/geometry/test_merge.py"]
+DAMAGE = "tests/account/test_silent_damage.py"
 JUDGES = {
-    "src/unkelt/geometry/boolean": [LYING, "tests/geometry/test_weld.py", "tests/geometry/test_weld_together.py", "tests/geometry/test_combine.py", "tests/geometry/test_redrawing.py", "tests/geometry/test_let_in.py", "tests/geometry/test_chords.py"],
+    "src/unkelt/geometry/boolean": [LYING, *WELDS],
     "src/unkelt/geometry/offset": [LYING, "tests/geometry/test_offset.py"],
-    "src/unkelt/geometry/reduce": [LYING, "tests/geometry/test_reduce.py", "tests/geometry/test_merge.py"],
+    "src/unkelt/geometry/reduce": [LYING, *REDUCTIONS],
     "src/unkelt/geometry/orient.py": [LYING, "tests/survey/test_lines_and_places.py"],
-    "src/unkelt/recipe.py:_balance": [LYING, "tests/account/test_silent_damage.py"],
-}  # fmt: skip
+    "src/unkelt/account/balance.py": [LYING, DAMAGE],
+    "src/unkelt/account/whole.py": [LYING, DAMAGE, "tests/account/test_one_verdict.py"],
+    "src/unkelt/recipe.py:_balance": [LYING, DAMAGE],
+}
 """What judges, and the tests that would notice that a refusal is gone: those of lying engines first, since they are
 quick."""
 
@@ -55,7 +62,7 @@ class Mutant:
 
 def mutants(source: str, function: str = "") -> Iterator[Mutant]:
     """Every `if` that ends by raising, never entered; every part of what a function named `_same…` answers, taken for
-    true. All of the source, or of one function.
+    true; everything that is passed on as found, left out. All of the source, or of one function.
     """
     for part in ast.walk(ast.parse(source)):
         if not isinstance(part, ast.FunctionDef) or (function and part.name != function):
@@ -63,6 +70,8 @@ def mutants(source: str, function: str = "") -> Iterator[Mutant]:
         for node in ast.walk(part):
             if isinstance(node, ast.If) and isinstance(node.body[-1], ast.Raise):
                 yield Mutant(node.test, "False")
+            if isinstance(node, ast.YieldFrom):
+                yield Mutant(node.value, "()")
             if isinstance(node, ast.Return) and isinstance(node.value, ast.BoolOp) and part.name.startswith("_same"):
                 yield from (Mutant(each, "True") for each in node.value.values)
 
