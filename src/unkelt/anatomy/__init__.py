@@ -1,6 +1,5 @@
-"""What the outlines of a sheet are to each other, told from their lines alone: words, pieces, counters, copies, joints,
-guides left behind.
+"""What outlines are to each other, told from their lines alone: words, pieces, counters, copies, joints, guides.
 
-Checks say what of it stands in the way, and steps mend it; both ask here, so that they mean the same. A function takes
-the outlines (and the ticket, where machine or tolerance decide) and says what it found. Begin with `words.py`.
+Checks and steps ask the same functions here, so they agree. A function takes outlines (and the ticket, where machine or
+tolerance matter) and returns what it found. Begin with `words.py`.
 """

@@ -1,7 +1,7 @@
-"""What the product does for people, without a window: open, mend, write, and what then stands against a file.
+"""What people do, without a window: open, survey, mend, save, release, keep.
 
-`work.py` takes a file all the way, for commands, folders, series and scripts; each only says in its own way what came
-of it. `desktop.py` is the desk of several jobs: a window shows what it tells, tests call it plainly. Its parts know
-none of each other: `jobs.py` holds the jobs, `opening.py`, `surveying.py`, `stepping.py` and `handing_over.py` each do
-one thing with them, `keeping.py` keeps them. What takes long goes to an `Executor`.
+`work.py` takes one file all the way, for commands, folders, series and scripts. `desktop.py` is the desk of several
+jobs: a window shows its signals, and tests call it directly. Its parts do not know each other: `jobs.py` holds the jobs;
+`opening.py`, `surveying.py`, `stepping.py` and `handing_over.py` do one thing each; `keeping.py` keeps jobs after a
+crash. Long work goes to an `Executor`.
 """

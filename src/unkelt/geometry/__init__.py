@@ -1,6 +1,6 @@
-"""Curves as arrays, and what can be computed from them. Numbers only: knows nothing of files, text or findings.
+"""Curves as arrays and what can be computed from them. Only numbers: no files, text or findings.
 
-Here lies what is known of a path by itself: `path.py` first, then `measure.py`, `flatten.py` (curves as polylines),
-`nesting.py` and `region.py` (what it encloses, by the second engine), `distance.py` (how far lines lie apart). What is
-made of paths has rooms of its own, deep to shallow: `reduce/`, `edit/`, `trace/`, `boolean/`, `offset/`.
+Facts about single paths come first: `path.py`, then `measure.py`, `flatten.py` (polylines), `nesting.py` and `region.py`
+(areas, by GEOS), `distance.py`. `cache.py` keeps answers that took long. The rooms below make new paths, deep to
+shallow: `reduce/`, `edit/`, `trace/`, `boolean/`, `offset/`.
 """

@@ -1,5 +1,5 @@
-"""What a job is done with, beside the sheet itself: what it must be (`ticket.py`), the machine, the faces at hand.
+"""Everything that belongs to a job beside the sheet: ticket, machine, faces.
 
-`workshop.py` holds them together for checks and steps. `schema.py` reads the TOML files that people fill in, and says
-in one sentence what of them can't be.
+`ticket.py` says what the job must be, and `workshop.py` holds ticket and faces for checks and steps. `schema.py` reads
+the TOML files that people fill in, and refuses a wrong field in one sentence.
 """

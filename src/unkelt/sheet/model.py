@@ -1,23 +1,29 @@
 """The sheet and its items. Nothing here ever changes: a step makes a new sheet that shares what it left alone.
 
-One word for one thing, here and everywhere, in the window too:
+Glossary: one word for one thing, in code, window, messages and docs.
 
     sheet       a drawing on its page; it holds items
     item        an outline, a lettering, a picture, or a group of items
     outline     a path with a look
-    path        subpaths; a subpath is segments from node to node, a handle bends one
-    look        how an item is painted (`Appearance`)
-    lettering   text that is still text; it has runs
-    run         letters of a text that have one face, size and look
-    face        the typeface that a run is set in, one weight of one family
-    guide       the path that text is set on; a guide line lies across the sheet to draw by
-    material    what lies in the machine: a colour, unless the ticket says that several are one
-    body        a compound path: what importing shows as one thing
-    piece       what holds together when all is cut
-    counter     a hole in a piece
+    path        one or more subpaths
+    subpath     segments in a row, closed or open
+    segment     a line, quadratic or cubic between two nodes; a handle is an off-curve control point
+    node        an on-curve point where segments meet
+    ring        a closed subpath as the boundary of an area
+    counter     a ring that is a hole
+    piece       one connected region of material: an outer ring with its counters
+    body        what importing software shows as one thing: a compound path
     word        outlines that are one lettering
-    finding     what stands in the way of a clean cut; a step cures it, a recipe is steps in order
-    dry run     what the machine would do, without it
+    look        how an item is painted (`Appearance`)
+    material    what lies in the machine: a colour, unless the ticket makes several colours one
+    lettering   live text; when it is outlined, it is the origin of the outlines
+    run         letters of a text with one face, size and look
+    face        one weight and style of a typeface family
+    guide       the path that text is set on; a guide line lies across the sheet to draw by
+    ticket      what the job must be: size, machine, colours and their operations
+    finding     what would go wrong at the machine; a step cures it; a recipe is steps in order
+    evidence    what a step changed and what it guarantees, in numbers
+    dry run     the moves of the machine, computed
 """
 
 from __future__ import annotations

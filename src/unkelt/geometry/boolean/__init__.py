@@ -1,3 +1,6 @@
-"""Union, difference and intersection, curves kept. Begin with `weld.py`: it asks the engine (`engine.py`) and judges;
-`weld_many.py` does so for many clusters at once, `retrace.py` draws the second engine's answer.
+"""Union, difference and intersection of outlines; curves stay curves.
+
+Begin with `weld.py` (one cluster), `weld_many.py` (many at once) and `combine.py`. `engine.py` asks skia-pathops, and
+`judge.py` compares its answer with GEOS's. `redrawing.py` draws GEOS's answer along the sources' curves as a fallback.
+`touching.py` finds what touches; `chords.py` and `stretches.py` replace what nothing comes near by chords.
 """
