@@ -51,10 +51,10 @@ def test_every_action_can_be_done_by_key_or_from_the_command_list(desk, qtbot, q
 
     def choose():
         listed = QApplication.activeModalWidget()
-        qtbot.keyClicks(listed.wanted, "rec tak")
+        qtbot.keyClicks(listed.wanted, "rec rem")
         assert [
             listed.list.item(row).data(Qt.ItemDataRole.AccessibleTextRole) for row in range(listed.list.count())
-        ] == ["Take the step out, Recipe Ctrl+Backspace"]
+        ] == ["Remove the step, Recipe Ctrl+Backspace"]
         qtbot.keyClick(listed.wanted, Qt.Key.Key_Return)  # there is no step yet: nothing is done
         assert listed.isVisible()
         listed.wanted.clear()

@@ -61,7 +61,7 @@ def kept_desk(qtbot, desk, tmp_path):
 
 def test_the_first_page_says_how_to_begin_and_goes_when_a_file_comes(qtbot, desk, quay, monkeypatch):
     assert desk.view is View.START
-    assert any("original is never changed" in words for words in words_of(desk.room.starting))
+    assert any("never changes the original" in words for words in words_of(desk.room.starting))
     monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_: ([str(quay / "sea-thrift.svg")], ""))
     qtbot.mouseClick(button(desk.room.starting, "Open a file…"), Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
@@ -96,7 +96,7 @@ def test_recent_files_are_on_the_first_page_and_another_window_is_noticed(qtbot,
     qtbot.addWidget(other)
     qtbot.mouseClick(button(other.room.starting, "sea-thrift.svg"), Qt.MouseButton.LeftButton)
     settle(qtbot, other)
-    assert "open in another window too" in other.message.words.text()
+    assert "also open in another window" in other.message.words.text()
     other.close()
 
 
@@ -126,7 +126,7 @@ def test_all_jobs_on_the_desk_are_mended_at_once(qtbot, kept_desk, quay, tmp_pat
     opened(qtbot, desk, quay / "kittiwake.svg", quay / "sea-thrift.svg", quay / "parcel.svg")
     qtbot.keyClick(desk, Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
     settle(qtbot, desk)
-    assert "2 of 3 jobs mended; in 1 something was left for you" in desk.message.words.text()
+    assert "2 of 3 jobs mended. Jobs that need your decision: 1" in desk.message.words.text()
     assert [bool(job.stages) for job in desk.state.jobs] == [True, True, False]
     qtbot.waitUntil(lambda: not (desk.behind.is_busy() or desk.archive.is_busy()), timeout=60_000)
     holds = [any(f.level.value == "hold" for f in desk.state.surveying.judged(job)) for job in desk.state.jobs]

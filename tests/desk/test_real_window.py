@@ -68,7 +68,7 @@ def test_open_mend_save_in_a_real_window(screen, tmp_path):
             ("ctrl+shift+z", "4 to mend"),
             ("ctrl+shift+Return", "2 to mend"),  # weld, all alike
             ("ctrl+Return", "1 to mend"),  # bind
-            ("ctrl+Return", "No open issues · save to prove it"),  # resize
+            ("ctrl+Return", "Nothing on hold · save to prove it"),  # resize
         ]
         for keys, title in steps:
             time.sleep(1.0)  # the preview, which says nothing in the title, must be there
@@ -186,7 +186,7 @@ def test_the_whole_instrument_is_walked_by_keys_in_a_real_window(screen, tmp_pat
         dialog("Keys", "shift+F1")
         walk("ctrl+1", "ctrl+3", "ctrl+4", "ctrl+5", "ctrl+2")
         hands.press(first, "ctrl+m")
-        wait_for(lambda: hands.windows("Kittiwake transom · Nothing holds"))
+        wait_for(lambda: hands.windows("Kittiwake transom · Nothing on hold"))
         time.sleep(1)
         walk("b", "n", "ctrl+z", "ctrl+shift+z")
         for _ in range(12):  # all steps taken back, so that nothing is lost by closing

@@ -74,7 +74,7 @@ def test_saved_means_this_state_was_written(job, tmp_path):
 
 def test_released_means_this_state_was_handed_over(job, tmp_path):
     one = step(job, "outline-text")
-    assert verdict(one, [], None).words == "No open issues · save to prove it"
+    assert verdict(one, [], None).words == "Nothing on hold · save to prove it"
     released = one.with_released(tmp_path / "a-r1", one.stages, one.ticket)
     assert verdict(released, [], None) == Verdict("clean", "Clean · released")
     assert saved_words(released) == "released as a-r1"

@@ -208,7 +208,7 @@ class Stepping:
                 (job, job.with_stages(tuple(stages)).with_refusals(stages)) for job, stages in still if stages
             )
             self._jobs.said.emit(
-                tr("{mended} of {count} jobs mended; {left} need your decision.").format(
+                tr("{mended} of {count} jobs mended. Jobs that need your decision: {left}.").format(
                     mended=sum(any(stage.outcome for stage in stages) for _, stages in still),
                     count=len(found),
                     left=sum(any(stage.skipped for stage in stages) for _, stages in still),

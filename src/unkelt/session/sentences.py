@@ -42,8 +42,8 @@ def verdict(job: Job, findings: Sequence[Finding] | None, proof: Proof | None) -
     if job.released:
         return Verdict("clean", "Clean · released")
     if job.stages:
-        return Verdict("open", "No open issues · save to prove it")
-    return Verdict("open", "No open issues")
+        return Verdict("open", "Nothing on hold · save to prove it")
+    return Verdict("open", "Nothing on hold")
 
 
 def summary(findings: Sequence[Finding]) -> str:

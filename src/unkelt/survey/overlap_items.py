@@ -119,7 +119,7 @@ def _overlaps(
         headline=say_count("Outlines overlap at {count} joint", "Outlines overlap at {count} joints", len(joints)),
         detail=say("{figure} lie under two outlines", figure=figure),
         message=say(
-            "The tool follows every outline, so it {does} where they join. {figure} are covered twice.",
+            "The tool follows every outline, so it {does} where they join. {figure} overlap.",
             does=does,
             figure=figure,
         ),

@@ -45,7 +45,7 @@ class ReleaseView(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.job: Job | None = None
-        self.picture = Loupe(tr("files"))
+        self.picture = Loupe(tr("package"))
         self.picture.setFixedHeight(166)
         self.title = label("", 14, 600, wrap=True)
         self.ticket = label("", 10, role="muted", wrap=True)
@@ -97,7 +97,7 @@ class ReleaseView(QWidget):
 
     def _what(self) -> QWidget:
         card, column = _card()
-        for widget in (label(tr("Files"), 9.5, role="muted"), self.title, self.ticket, self.picture):
+        for widget in (label(tr("Package"), 9.5, role="muted"), self.title, self.ticket, self.picture):
             column.addWidget(widget)
         column.addWidget(label(tr("Files"), 11, 600))
         files = QGridLayout()
@@ -119,7 +119,7 @@ class ReleaseView(QWidget):
 
     def _where(self) -> QWidget:
         card, column = _card()
-        column.addWidget(label(tr("Folder"), 9.5, role="muted"))
+        column.addWidget(label(tr("Destination"), 9.5, role="muted"))
         grid = QGridLayout()
         grid.setVerticalSpacing(8)
         grid.addWidget(label(tr("folder"), 10, role="muted"), 0, 0)
@@ -155,7 +155,7 @@ class ReleaseView(QWidget):
             self.holds.say("hold", [tr("{count} on hold").format(count=len(holds)), *(f.headline for f in holds[:8])])
         else:
             words = [tr("{count} accepted with a reason").format(count=len(accepted))] if accepted else []
-            self.holds.say("clean", [tr("No open issues"), *words])
+            self.holds.say("clean", [tr("Nothing on hold"), *words])
         self.reason.setVisible(bool(holds))
 
     def show_package(self, package: Package) -> None:
