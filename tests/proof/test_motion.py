@@ -20,7 +20,7 @@ from unkelt.proof.imported import Body
 from unkelt.proof.motion import Move, dry_run, trapezoid_s
 from unkelt.proof.standin import parse_stand_in, stand_ins
 from unkelt.session.portions import Portions, between
-from unkelt.session.proofing import look
+from unkelt.session.proofing import read_back
 
 LASER = parse_ticket('[machine]\nprofile = "laser"\nkerf = "0 mm"')
 
@@ -58,7 +58,7 @@ def test_a_driver_of_a_real_machine_could_stand_in_its_place():
             return replace(dry_run(bodies, ticket), moves=(Move("cut", np.zeros((2, 2)), 0, 77, 0),))
 
     on = sheet(outline("a", square(20, 5, 5)))
-    found = look(on, on, workshop(), "plain", Timed())
+    found = read_back(on, on, workshop(), "plain", Timed())
     assert (found.run.seconds, found.proof.seconds, found.before.seconds) == (77, 77, 77)
 
 
@@ -165,12 +165,12 @@ def test_a_stand_in_that_cannot_be_read_says_why(text, reason):
 def test_what_was_meant_beside_what_was_read():
     ring = outline("ring", concat([square(72, 10, 10), square(36, 20, 20)]))
     on = sheet(ring)
-    assert look(on, on, workshop(), "plain").differences == ()
-    assert look(on, on, workshop(), "even-odd").differences == (
+    assert read_back(on, on, workshop(), "plain").differences == ()
+    assert read_back(on, on, workshop(), "even-odd").differences == (
         "0 counters were meant, 1 arrived",
         "5184.0 mm² of material were meant, 3888.0 mm² arrived",
     )
-    (small,) = look(on, on, workshop(), "seventy-two").differences[:1]
+    (small,) = read_back(on, on, workshop(), "seventy-two").differences[:1]
     assert small == "72.00 × 72.00 mm were meant, 25.40 × 25.40 mm arrived"
 
 
