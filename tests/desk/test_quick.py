@@ -44,6 +44,7 @@ def picture(made, view, key, count):
 
 def test_a_layer_is_drawn_a_little_at_a_time_and_comes_out_whole(qapp, monkeypatch):
     view = Viewport(200, 200)
+    monkeypatch.setattr(layer, "SLICE_S", 60.0)
     whole, done = picture(layer.Layer(), view, "a", 60)
     assert done
     monkeypatch.setattr(layer, "SLICE_S", -1.0)
