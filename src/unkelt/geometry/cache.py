@@ -7,7 +7,7 @@ kept, and `fresh` and `use` change nothing but how long things take.
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Iterable, Iterator, Sequence
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from threading import Lock
 from typing import Generic, TypeVar, cast
 
@@ -82,14 +82,14 @@ class Cache:
             return {key: shelf[key] for key in keys if key in shelf} if shelf is not None else {}
 
     def keep(self, topic: Topic[R], answers: dict[Hashable, R]) -> None:
-        """Keeps answers; one that alone weighs more than the topic's bound will be found again."""
+        """Keeps answers, as long as there is room."""
         with self._lock:
             shelf = self._shelves.get(topic.name)
             if shelf is None:
                 shelf = LRUCache(topic.bound, cast(Callable[[object], int] | None, topic.weight))
                 self._shelves[topic.name] = shelf
             for key, answer in answers.items():
-                if topic.weight is None or topic.weight(answer) <= topic.bound:
+                with suppress(ValueError):  # one that alone weighs more than the bound will be found again
                     shelf[key] = answer
 
 
