@@ -8,6 +8,7 @@ from dataclasses import replace
 
 import pytest
 import shapely
+from fontTools.misc.transform import Transform
 
 from tests.builders import circle, glyph_paths, moved, outline, ring, sheet, square, workshop
 from unkelt.account.changes import Reason
@@ -29,7 +30,7 @@ from unkelt.geometry.reduce.reduce import reduce_nodes
 from unkelt.geometry.region import region
 from unkelt.recipe import Call, Stage, apply
 from unkelt.sheet.appearance import Appearance
-from unkelt.sheet.model import Outline
+from unkelt.sheet.model import FaceQuery, Lettering, Outline, Run
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome
 from unkelt.steps.steps import STEPS
@@ -225,6 +226,31 @@ def test_a_picture_of_somebody_else_shows_the_lie(lie, tmp_path):
     outcome = Outcome(wrong, (), Evidence())
     case = Case(tmp_path / "a.svg", ART, workshop(), (Stage(Call("bind"), wrong, outcome),), received=write_svg(ART))
     assert held_by(pictures_of(case))
+
+
+SAID = Lettering(
+    "said", (Run("Tern", FaceQuery(("Barlow",)), 20.0, Appearance(fill="#000000")),), Transform(1, 0, 0, 1, 20, 60)
+)
+"""Live text, which no step may change unasked either."""
+
+
+@pytest.mark.parametrize(
+    "wrong",
+    [
+        replace(SAID, runs=(replace(SAID.runs[0], text="Bern"),)),
+        replace(SAID, runs=(replace(SAID.runs[0], size_mm=21.0),)),
+        replace(SAID, runs=(replace(SAID.runs[0], look=Appearance(fill="#ff0000")),)),
+        replace(SAID, placement=Transform(1, 0, 0, 1, 21, 60)),
+        replace(SAID, placement=Transform(-1, 0, 0, 1, 90, 60)),
+    ],
+    ids=["other words", "larger", "another colour", "moved", "mirrored"],
+)
+def test_live_text_is_never_changed_unasked(wrong, monkeypatch):
+    on = sheet(SAID, page=(200, 100))
+    outcome = Outcome(sheet(wrong, page=(200, 100)), ("said",), Evidence(max_deviation_mm=0.0))
+    monkeypatch.setitem(STEPS, "bind", replace(STEPS["bind"], function=lambda *_, **__: outcome))
+    with pytest.raises(StepRefused, match="nothing was changed"):
+        apply(Call("bind"), on, workshop())
 
 
 def test_a_thing_declared_explains_no_more_than_itself(monkeypatch):
