@@ -246,11 +246,20 @@ SAID = Lettering(
     ids=["other words", "larger", "another colour", "moved", "mirrored"],
 )
 def test_live_text_is_never_changed_unasked(wrong, monkeypatch):
-    on = sheet(SAID, page=(200, 100))
+    _refused(SAID, wrong, monkeypatch)
+
+
+@pytest.mark.parametrize("drawn", [(), (("T", square(12)),), (("T", square(10)), ("e", square(10, 20)))])
+def test_curves_that_text_came_with_are_never_changed_unasked(drawn, monkeypatch):
+    came = replace(SAID, drawn=(("T", square(10)),))
+    _refused(came, replace(came, drawn=drawn), monkeypatch)
+
+
+def _refused(text, wrong, monkeypatch):
     outcome = Outcome(sheet(wrong, page=(200, 100)), ("said",), Evidence(max_deviation_mm=0.0))
     monkeypatch.setitem(STEPS, "bind", replace(STEPS["bind"], function=lambda *_, **__: outcome))
     with pytest.raises(StepRefused, match="nothing was changed"):
-        apply(Call("bind"), on, workshop())
+        apply(Call("bind"), sheet(text, page=(200, 100)), workshop())
 
 
 def test_a_thing_declared_explains_no_more_than_itself(monkeypatch):
