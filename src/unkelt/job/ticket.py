@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, TypeVar
 
 import tomlkit
 
@@ -17,6 +17,8 @@ from unkelt.sheet.appearance import Appearance, Operation, Paint
 from unkelt.sheet.materials import Family, family_of, material_of, materials_of
 from unkelt.sheet.model import Outline
 from unkelt.tolerance import STANDARD, Tolerance
+
+T = TypeVar("T", bound=str)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -166,8 +168,8 @@ def parse_ticket(text: str, source: str = "ticket") -> Ticket:
         size_of=given.size.of,
         machine=machine,
         tolerance=replace(STANDARD, chord_mm=chord) if chord else STANDARD,
-        key=_key(given.key, source),
-        materials=_materials(given.materials, source),
+        key=_by_colour(given.key, source, "key"),
+        materials=_by_colour(given.materials, source, "materials"),
         source=text,
     )
 
@@ -207,33 +209,18 @@ def _with_lists(ticket: Ticket, table: str, lists: Mapping[str, list[str]]) -> s
     return tomlkit.dumps(document)
 
 
-def _key(given: Mapping[Operation, list[str]], source: str) -> dict[str, Operation]:
-    key: dict[str, Operation] = {}
-    for operation in Operation:
-        for colour in given.get(operation, ()):
-            if colour in key:
-                raise InputError(
-                    source,
-                    say("{colour} already means {key}", colour=colour, key=key[colour]),
-                    f"key.{operation.value}",
-                )
-            key[colour] = operation
-    return key
-
-
-def _materials(given: Mapping[str, list[str]], source: str) -> dict[str, str]:
-    """Each colour's material, from [materials] such as birch = ["#0b5d4c", "#20262b"]. Raises InputError."""
-    materials: dict[str, str] = {}
+def _by_colour(given: Mapping[T, list[str]], source: str, table: str) -> dict[str, T]:
+    """Of each colour the name whose list it stands in, from tables such as birch = ["#0b5d4c", "#20262b"]. Raises
+    InputError where it stands in two.
+    """
+    meanings: dict[str, T] = {}
     for name, colours in given.items():
         for colour in colours:
-            if colour in materials:
-                raise InputError(
-                    source,
-                    say("{colour} is of {materials} already", colour=colour, materials=materials[colour]),
-                    f"materials.{name}",
-                )
-            materials[colour] = name
-    return materials
+            if colour in meanings:
+                words = say("{colour} already means {other}", colour=colour, other=meanings[colour])
+                raise InputError(source, words, f"{table}.{name}")
+            meanings[colour] = name
+    return meanings
 
 
 def _reason(problem: Exception) -> str:

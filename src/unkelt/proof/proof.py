@@ -12,7 +12,7 @@ from unkelt.geometry.region import clusters, parts, regions
 from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Shelf
-from unkelt.messages import say
+from unkelt.messages import say, say_count
 from unkelt.proof.dry_run import cut_twice_mm
 from unkelt.proof.imported import Body, Imported, as_sheet
 from unkelt.proof.importer import import_file
@@ -114,22 +114,10 @@ def judged_by_survey(found: Imported, ticket: Ticket) -> tuple[Finding, ...]:
 
 def _ignored(found: Imported) -> list[str]:
     """What importing leaves out, after the codes of the findings that stand for it."""
-    said = []
-    if found.text_left == 1:
-        said.append(("text.live", "one live text is ignored and arrives blank"))
-    elif found.text_left:
-        said.append(
-            ("text.live", say("{text_left} live texts are ignored and arrive blank", text_left=found.text_left))
-        )
+    one, several = "one live text is ignored and arrives blank", "{count} live texts are ignored and arrive blank"
+    said = [("text.live", say_count(one, several, found.text_left))] if found.text_left else []
     if found.pictures:
-        said.append(
-            (
-                "content.picture",
-                "a raster picture"
-                if found.pictures == 1
-                else say("{pictures} raster pictures", pictures=found.pictures),
-            )
-        )
+        said.append(("content.picture", say_count("a raster picture", "{count} raster pictures", found.pictures)))
     return [say("{code}: {words}", code=code, words=words) for code, words in said]
 
 

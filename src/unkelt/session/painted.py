@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from unkelt.geometry.measure import Box
-from unkelt.messages import say, sentence
+from unkelt.messages import say, say_count, sentence
 from unkelt.proof.pixels import Difference, Pictures, Pixels
 from unkelt.verdict import Case, pictures_of
 
@@ -57,12 +57,12 @@ def painted(case: Case) -> Painted:
     elif lost:
         summary = ("What was received is not what goes out", *(place.words for place in places[:4] if place.lost))
     elif places:
-        where = (
-            "In one place the pictures differ"
-            if len(places) == 1
-            else say("In {count} places the pictures differ", count=len(places))
+        where = say_count(
+            "The pictures differ in one place, as the steps declare.",
+            "The pictures differ in {count} places, as the steps declare.",
+            len(places),
         )
-        summary = ("Painted by a second program: nothing is lost", say("{where}, as the steps said.", where=where))
+        summary = ("Painted by a second program: nothing is lost", where)
     else:
         summary = ("Painted by a second program: no difference",)
     pictures = (np.ascontiguousarray(found.received), np.ascontiguousarray(found.written))

@@ -30,8 +30,8 @@ class Restored(Evidence):
     def headline(self) -> Sequence[str]:
         return (
             say_count(
-                "{count} counter put back, proven by a second engine",
-                "{count} counters put back, proven by a second engine",
+                "{count} counter restored, proven by a second engine",
+                "{count} counters restored, proven by a second engine",
                 self.counters_restored,
             ),
         )

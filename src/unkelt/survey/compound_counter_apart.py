@@ -9,7 +9,7 @@ from unkelt.anatomy.counters import counters_apart
 from unkelt.geometry.measure import bounds, join_boxes
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.recognise import are_letters
-from unkelt.messages import say
+from unkelt.messages import say_count
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
@@ -28,20 +28,21 @@ def compound_counter_apart(sheet: Sheet, workshop: Workshop) -> Iterator[Finding
             box=join_boxes(list(marks)),
             value=float(count),
             unit="counters",
-            headline="A counter is a shape of its own"
-            if count == 1
-            else say("{count} counters are shapes of their own", count=count),
-            detail="a weld would fill it" if count == 1 else "a weld would fill them",
+            headline=say_count("A counter is a shape of its own", "{count} counters are shapes of their own", count),
+            detail=say_count("a weld would fill it", "a weld would fill them", count),
             message="A hole is solid here: the machine engraves it full or cuts it as a loose part, and a weld would "
             "remove it.",
             case="sure",
             marks=marks,
         )
         if not apart.sure:
-            shapes = "A shape lies" if count == 1 else say("{count} shapes lie", count=count)
             finding = replace(
                 finding,
-                headline=say("{shapes} inside another: hole or solid?", shapes=shapes),
+                headline=say_count(
+                    "A shape lies inside another: hole or solid?",
+                    "{count} shapes lie inside another: hole or solid?",
+                    count,
+                ),
                 detail="Unkelt can't tell which",
                 message="The tool cuts its edge either way. If it is a counter or a window, restore it as a hole. If "
                 "everything is one solid shape, weld it with “swallow”. If it is a separate part on top, accept it.",

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.job.workshop import Workshop
-from unkelt.messages import say, sentence
+from unkelt.messages import say_count, sentence
 from unkelt.sheet.model import Outline, Picture, Remark, Sheet
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
@@ -54,7 +54,7 @@ def content(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             box=join_boxes(boxes),
             value=float(count),
             unit="outlines",
-            headline="A hidden outline" if count == 1 else say("{count} hidden outlines", count=count),
+            headline=say_count("A hidden outline", "{count} hidden outlines", count),
             detail="some importing shows and cuts it",
             message="These outlines are in the file but invisible: not displayed, without paint, or fully "
             "transparent. Some importing software shows and cuts them.",

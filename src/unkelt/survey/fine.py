@@ -12,7 +12,7 @@ from unkelt.geometry.offset.thickness import Thin, suspects, thin_parts
 from unkelt.geometry.path import Ints
 from unkelt.geometry.region import clusters
 from unkelt.job.workshop import Workshop
-from unkelt.messages import say
+from unkelt.messages import say, say_count
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.areas import filled_area
@@ -78,11 +78,12 @@ def _gaps(
 def _finding(code: str, items: tuple[str, ...], thin: list[Thin], limit_mm: float) -> Finding:
     least = min(thin, key=lambda each: each.width_mm)
     marks = tuple(each.box for each in thin)
-    what, plural, result = (
-        ("A part is", say("{count} parts are", count=len(thin)), "the material lifts, burns away or breaks there")
-        if code == "fine.stroke"
-        else ("A slit is", say("{count} slits are", count=len(thin)), "it closes up, or can't be weeded")
-    )
+    if code == "fine.stroke":
+        headline = say_count("A part is too narrow", "{count} parts are too narrow", len(thin))
+        result = "the material lifts, burns away or breaks there"
+    else:
+        headline = say_count("A slit is too narrow", "{count} slits are too narrow", len(thin))
+        result = "it closes up, or can't be weeded"
     return Finding(
         code=code,
         level=Level.WARN,
@@ -90,7 +91,7 @@ def _finding(code: str, items: tuple[str, ...], thin: list[Thin], limit_mm: floa
         box=join_boxes(list(marks)),
         value=least.width_mm,
         unit="mm",
-        headline=say("{value} too narrow", value=what if len(thin) == 1 else plural),
+        headline=headline,
         detail=say(
             "{width_mm:.2f} mm where the ticket asks for {limit_mm:g}", width_mm=least.width_mm, limit_mm=limit_mm
         ),

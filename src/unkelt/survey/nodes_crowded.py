@@ -9,7 +9,7 @@ import numpy as np
 from unkelt.geometry.measure import join_boxes
 from unkelt.geometry.reduce.merge import merge_micro, micro_segments
 from unkelt.job.workshop import Workshop
-from unkelt.messages import say
+from unkelt.messages import say, say_count
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
@@ -34,9 +34,7 @@ def nodes_crowded(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             box=join_boxes(list(marks)),
             value=float(len(micro)),
             unit="segments",
-            headline="A segment of almost no length"
-            if len(micro) == 1
-            else say("{count} segments of almost no length", count=len(micro)),
+            headline=say_count("A segment of almost no length", "{count} segments of almost no length", len(micro)),
             detail=say(
                 "the shortest is {length:.1f} µm",
                 length=float(np.linalg.norm(micro[:, 3] - micro[:, 0], axis=1).min()) * 1000,

@@ -10,7 +10,7 @@ from unkelt.geometry.edit.spikes import CANDIDATE, TIP_MM, corner_angles, spikes
 from unkelt.geometry.measure import Box
 from unkelt.geometry.path import concat
 from unkelt.job.workshop import Workshop
-from unkelt.messages import say
+from unkelt.messages import say, say_count
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Sheet
 from unkelt.survey.areas import filled_area
@@ -41,9 +41,7 @@ def nodes_spike(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             box=(sharpest.x, sharpest.y, sharpest.x, sharpest.y),
             value=sharpest.angle,
             unit="°",
-            headline="A corner runs out to a spike"
-            if len(found) == 1
-            else say("{count} corners run out to spikes", count=len(found)),
+            headline=say_count("A corner runs out to a spike", "{count} corners run out to spikes", len(found)),
             detail=say("the sharpest has {angle:.1f}°", angle=sharpest.angle),
             message=say(
                 "A corner of {angle:.1f}° ends in a point too thin for any material. It lifts or burns away.",

@@ -8,7 +8,7 @@ from unkelt.anatomy.joints import missed_joints
 from unkelt.anatomy.words import Word, words
 from unkelt.geometry.measure import join_boxes
 from unkelt.job.workshop import Workshop
-from unkelt.messages import say
+from unkelt.messages import say, say_count
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
@@ -38,7 +38,7 @@ def overlap_gap(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             box=join_boxes(list(marks)),
             value=widest.gap_mm,
             unit="mm",
-            headline="A joint missed" if len(found) == 1 else say("{count} joints missed", count=len(found)),
+            headline=say_count("A joint missed", "{count} joints missed", len(found)),
             detail="they touch without overlapping" if touching else say("{gap_mm:.2f} mm apart", gap_mm=widest.gap_mm),
             message="Two pieces touch in a single point. Nothing holds them together."
             if touching

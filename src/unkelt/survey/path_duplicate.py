@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from unkelt.anatomy.repeats import repeats_by_material
 from unkelt.geometry.measure import bounds, join_boxes
 from unkelt.job.workshop import Workshop
-from unkelt.messages import say
+from unkelt.messages import say, say_count
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
@@ -19,7 +19,7 @@ def path_duplicate(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     for repeat in repeats_by_material(sheet.outlines(), workshop.ticket):
         marks = [box for part in repeat.again if (box := bounds(part))]
         count = len(marks)
-        again = "is there twice" if count == 1 else say("has {count} subpaths twice", count=count)
+        again = say_count("is there twice", "has {count} subpaths twice", count)
         yield Finding(
             code="path.duplicate",
             level=Level.HOLD,

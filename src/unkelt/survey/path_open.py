@@ -13,7 +13,7 @@ from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import Box, bounds, join_boxes, subpath_bounds
 from unkelt.geometry.path import Path
 from unkelt.job.workshop import Workshop
-from unkelt.messages import say
+from unkelt.messages import say, say_count
 from unkelt.sheet.appearance import Operation, has_visible_stroke
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.check import check
@@ -75,7 +75,7 @@ def _single(outline: Outline, indices: list[int], workshop: Workshop) -> Finding
         box=join_boxes(marks),
         value=widest,
         unit="mm",
-        headline="An open subpath" if len(indices) == 1 else say("{count} open subpaths", count=len(indices)),
+        headline=say_count("An open subpath", "{count} open subpaths", len(indices)),
         detail="its ends meet without being closed" if meeting else say("ends {widest:.2f} mm apart", widest=widest),
         message="Its ends meet but the subpath is not closed. Importing software may leave it unfilled or take it "
         "for a line."

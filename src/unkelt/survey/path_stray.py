@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from unkelt.anatomy.scraps import doubtful, scraps
 from unkelt.geometry.measure import join_boxes
 from unkelt.job.workshop import Workshop
-from unkelt.messages import say
+from unkelt.messages import say, say_count
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
@@ -30,7 +30,7 @@ def path_stray(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             box=join_boxes(list(marks)),
             value=float(len(found)),
             unit="subpaths",
-            headline="A stray scrap" if len(found) == 1 else say("{count} stray scraps", count=len(found)),
+            headline=say_count("A stray scrap", "{count} stray scraps", len(found)),
             detail=say("none larger than {largest_mm:.2f} mm", largest_mm=found.largest_mm),
             message="These are smaller than the width of the tool's own line. They may be scraps that leave a mark, "
             "or intended dots. Only you can tell."

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from unkelt.anatomy.pieces import pieces_of
 from unkelt.geometry.measure import join_boxes
 from unkelt.job.workshop import Workshop
-from unkelt.messages import say
+from unkelt.messages import say, say_count
 from unkelt.sheet.model import Sheet
 from unkelt.survey.areas import box_of
 from unkelt.survey.check import check
@@ -30,13 +30,13 @@ def piece_unheld(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             box=join_boxes(list(marks)),
             value=float(count),
             unit="pieces",
-            headline="A piece that nothing holds"
-            if count == 1
-            else say("{count} pieces that nothing holds", count=count),
+            headline=say_count("A piece that nothing holds", "{count} pieces that nothing holds", count),
             detail=_where(count, backed),
-            message="When it is cut, this piece falls out of the opening. Let it into the frame, or move it."
-            if count == 1
-            else "When they are cut, these pieces fall out of the opening. Let them into the frame, or move them.",
+            message=say_count(
+                "When it is cut, this piece falls out of the opening. Let it into the frame, or move it.",
+                "When they are cut, these pieces fall out of the opening. Let them into the frame, or move them.",
+                count,
+            ),
             case="loose",
             marks=marks,
             choice=True,
@@ -60,5 +60,5 @@ def piece_unheld(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
 
 def _where(count: int, backed: bool) -> str:
     if backed:
-        return "the film's backing holds it" if count == 1 else "the film's backing holds them"
-    return "it lies in an opening and touches nothing" if count == 1 else "they lie in an opening and touch nothing"
+        return say_count("the film's backing holds it", "the film's backing holds them", count)
+    return say_count("it lies in an opening and touches nothing", "they lie in an opening and touch nothing", count)

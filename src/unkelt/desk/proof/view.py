@@ -175,11 +175,11 @@ class ProofView(QWidget):
         """What an importer made of the file."""
         self.found = found
         clean = found.proof.verdict == "clean"
-        self.headline.setText(
-            tr("The file imports as intended")
-            if clean and not found.differences
-            else tr("The file imports differently")
-        )
+        if found.differences:
+            self.headline.setText(tr("The file imports differently"))
+        else:
+            held = tr("The file imports as intended, but is on hold")
+            self.headline.setText(tr("The file imports as intended") if clean else held)
         self.says.setText(said(stand_ins()[found.importer].says))
         self.verdict.say(found.proof.verdict, [tr("Clean")] if clean else [tr("On hold"), *found.proof.reasons])
         words = list(found.differences) or [tr("Bodies, pieces, counters, nodes and size are as intended.")]
