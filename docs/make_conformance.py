@@ -40,7 +40,7 @@ OUT_OF_SCOPE = (
 )
 REASONS = {
     "struct-cond-03": "SVG 2 takes requiredFeatures as always met; SVG 1.1 allows either answer here",
-    "types-basic-02": "units in capitals are read in attributes too, where the test wants them ignored",
+    "types-basic-02": "Unkelt accepts units in capitals in attributes, where the test wants it to ignore them",
     "painting-stroke-08": "a stroke and a fill of different opacity share one: importing knows no more",
 }
 
@@ -94,13 +94,12 @@ def main(folder: Path) -> None:
     lines = [
         "# Agreement with W3C's SVG tests",
         "",
-        "Made by `docs/make_conformance.py`: each of W3C's SVG 1.1 test files drawn by an independent renderer "
-        "(resvg), as it",
-        "is and as our reading of it, both without text. *Agrees* means that no more than 0.05 % of the pixels "
-        "differ by more",
-        "than antialiasing does. *Effect reported* means that the file uses something that importing drops (a clip, "
-        "a mask, a",
-        "filter, a gradient …), which is a finding of ours and is not drawn.",
+        "`docs/make_conformance.py` makes this page. An independent renderer (resvg) draws each of W3C's SVG 1.1 test",
+        "files twice, without text: as it is, and as Unkelt reads it.",
+        "",
+        "- *agree*: at most 0.05 % of the pixels differ by more than antialiasing does;",
+        "- *effect reported*: the file uses something that Unkelt does not draw (a clip, a mask, a filter,",
+        "  a gradient …). Unkelt reports it as a finding.",
         "",
         "| chapter | files | agree | effect reported | differ | not compared |",
         "| --- | --- | --- | --- | --- | --- |",

@@ -19,13 +19,17 @@ WORDS = [
     ("QUAY 80", "Alfa Slab One"), ("Oystercatcher", "Barlow"), ("Guillemot", "Pacifico"), ("Dunlin & Rook", "Arvo"),
     *((path.stem, "") for path in sorted(DRAWINGS.glob("*.svg"))),
 ]  # fmt: skip
-HEAD = """# What is found of what was planted
+HEAD = """# How many planted defects are found
 
-Made by `docs/make_confusion.py`: each defect planted by itself in {words} clean words of {faces} faces and {drawings}
-open-licence drawings from a published icon set (`tests/corpus/drawings/`; a guide only in words). *Found* counts the
-sheets in which the defect was reported, *in place* those in which a mark lay within 0.1 mm of it, *cured* those in
-which "Mend what is safe" left nothing to find (or, where the step is a person's choice, changed nothing). What else
-was reported, and shouldn't have been, stands in the last column.
+`docs/make_confusion.py` makes this page. It plants each defect by itself in {words} clean words of {faces} faces
+and in {drawings} open-licence drawings from a published icon set (`tests/corpus/drawings/`). It plants a guide
+in words only. The columns:
+
+- *found*: sheets on which Unkelt reports the defect;
+- *in place*: sheets with a mark within 0.1 mm of the defect;
+- *cured*: sheets on which "Mend what is safe" leaves nothing to find. Where a person has
+  to choose, mending must change nothing;
+- *else*: anything else that Unkelt reports by mistake.
 
 | planted | found | in place | cured | else |
 | --- | --- | --- | --- | --- |

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
-from typing import Any, ClassVar
+from typing import ClassVar
 
 import tomlkit
 
@@ -19,7 +19,7 @@ from unkelt.account.declare import redrawn
 from unkelt.errors import GeometryRefused, InputError, NothingToDo, StepRefused
 from unkelt.geometry.region import box_of
 from unkelt.job.budget import Budget
-from unkelt.job.schema import Names, Table, Text, loads, structured
+from unkelt.job.schema import Names, Table, Text, Toml, loads, structured
 from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.messages import say
@@ -28,7 +28,7 @@ from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Group, Outline, Sheet
 from unkelt.steps.cures import cures_of, leading_codes
 from unkelt.steps.evidence import Counted, counters_matched
-from unkelt.steps.step import Outcome, Step
+from unkelt.steps.step import Outcome, Step, Value
 from unkelt.steps.steps import SAFE_ORDER, STEPS
 from unkelt.survey.checks import find_code
 from unkelt.survey.finding import Finding
@@ -45,7 +45,7 @@ class Call:
     name: str
     items: tuple[str, ...] = ()
     rule: str | None = None
-    options: Mapping[str, Any] = field(default_factory=dict)
+    options: Mapping[str, Value] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -193,7 +193,7 @@ def mend(sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -> 
     While the physical size isn't certain, steps that go by lengths wait.
     """
     stages: list[Stage] = []
-    refused: dict[tuple[str, tuple[str, ...]], str] = {}
+    refused: dict[Tried, str] = {}
     for round_ in range(ROUNDS):
         changed = False
         refused.clear()
@@ -225,11 +225,14 @@ def mend(sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -> 
     return [*stages, *(Stage(Call(name, items), sheet, None, reason) for (name, items), reason in refused.items())]
 
 
+Tried = tuple[str, tuple[str, ...]]
+"""A step by name, and the items that it was tried on."""
+
 UNCERTAIN = "the physical size is not certain; state the units first"
 """Why steps that go by lengths wait."""
 
 
-def _calls(name: str, code: str, found: list[Finding], refused: Mapping[Any, str]) -> Iterator[Call]:
+def _calls(name: str, code: str, found: list[Finding], refused: Mapping[Tried, str]) -> Iterator[Call]:
     """First the rule for all, then each finding by itself, where the rule was refused."""
     found = [finding for finding in found if (name, finding.items) not in refused]
     if found:
@@ -281,7 +284,7 @@ class _Written:
     options: Table = field(default_factory=dict)
 
 
-def _call(source: str, place: str, entry: dict[str, Any]) -> Call:
+def _call(source: str, place: str, entry: Toml) -> Call:
     said = structured(entry, source, _Written, place)
     if said.name not in STEPS:
         raise InputError(

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
+from unkelt.facts import Facts
 from unkelt.geometry.measure import Box, join_boxes
 from unkelt.job.budget import moved_mm
 from unkelt.job.workshop import Workshop
@@ -17,9 +18,6 @@ from unkelt.sheet.model import Group, Sheet
 from unkelt.steps.cures import cures_of
 from unkelt.survey.finding import Finding
 from unkelt.verdict import Case
-
-Facts = dict[str, Any]
-"""What JSON holds."""
 
 if TYPE_CHECKING:  # what draws an inspection sheet takes a while to import
     from unkelt.release.package import Package

@@ -405,7 +405,11 @@ def test_overlapping_colours_are_released_in_every_format_alike(tmp_path):
 def test_dashes_lie_where_they_lay(shape):
     """They begin where the shape does (SVG 1.1, 9.2 to 9.4), and the last and the first are one where they meet."""
     page = 'xmlns="http://www.w3.org/2000/svg" width="120mm" height="120mm" viewBox="0 0 120 120"'
-    case = mended(parse_svg(f'<svg {page}>{shape} fill="none" stroke="#c30" stroke-width="4" stroke-dasharray="13 7"/></svg>'.encode()))  # fmt: skip
+    case = mended(
+        parse_svg(
+            f'<svg {page}>{shape} fill="none" stroke="#c30" stroke-width="4" stroke-dasharray="13 7"/></svg>'.encode()
+        )
+    )
     assert steps_of(case)[0] == "expand-stroke"
     assert damage(case) == []
 

@@ -357,9 +357,22 @@ def test_escape_takes_back_what_is_being_dragged(qtbot, desk, quay):
     left = Qt.MouseButton.LeftButton
 
     def begin(start, *places):
-        table.mousePressEvent(QMouseEvent(QEvent.Type.MouseButtonPress, start, table.mapToGlobal(start), left, left, Qt.KeyboardModifier.NoModifier))  # fmt: skip
+        table.mousePressEvent(
+            QMouseEvent(
+                QEvent.Type.MouseButtonPress,
+                start,
+                table.mapToGlobal(start),
+                left,
+                left,
+                Qt.KeyboardModifier.NoModifier,
+            )
+        )
         for place in places:
-            table.mouseMoveEvent(QMouseEvent(QEvent.Type.MouseMove, place, table.mapToGlobal(place), left, left, Qt.KeyboardModifier.NoModifier))  # fmt: skip
+            table.mouseMoveEvent(
+                QMouseEvent(
+                    QEvent.Type.MouseMove, place, table.mapToGlobal(place), left, left, Qt.KeyboardModifier.NoModifier
+                )
+            )
 
     def px(x, y):
         across, down = table.view.to_px(x, y)

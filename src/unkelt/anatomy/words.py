@@ -43,7 +43,7 @@ class Word:
 
     @property
     def ids(self) -> tuple[str, ...]:
-        """Of its outlines."""
+        """The bounds (4,) of its outlines, mm."""
         return tuple(outline.id for outline in self.outlines)
 
     @property

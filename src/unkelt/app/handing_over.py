@@ -29,7 +29,7 @@ from unkelt.verdict import held_by_pictures
 
 
 class HandingOver:
-    """Of the job in front. Each needs one; what comes of it goes to the job of the same file, wherever that is then."""
+    """Hands over the job in front: each action needs one. Its answer goes to the job of the same file."""
 
     proved = Signal()  # the saved file was read back
     released = Signal()  # a package was written, and nothing stands against it

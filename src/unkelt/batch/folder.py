@@ -8,12 +8,12 @@ import time
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass, field
 from pathlib import Path
-from typing import Any
 
 from unkelt import __version__
 from unkelt.app import work
 from unkelt.app.received import intake
 from unkelt.errors import InputError
+from unkelt.facts import Facts
 from unkelt.formats.formats import READERS
 from unkelt.job.beside import Beside, ticket_beside
 from unkelt.job.ticket import Ticket
@@ -81,14 +81,14 @@ class Row:
         """ "clean", "hold" or "not done"."""
         return "not done" if self.problem else "hold" if self.holds or self.refused else "clean"
 
-    def as_json(self) -> dict[str, Any]:
+    def as_json(self) -> Facts:
         """All but the picture."""
         said = asdict(self)
         del said["picture"]
         return said | {"state": self.state}
 
     @classmethod
-    def from_json(cls, said: dict[str, Any]) -> Row:
+    def from_json(cls, said: Facts) -> Row:
         """The row that `as_json` told, without its picture. Raises KeyError or TypeError for anything else."""
         size = said["size_mm"]
         return cls(
@@ -162,7 +162,7 @@ class Checked:
     """One file surveyed: its row, its part of the JSON report, and what came in, as (kind, name, value) for people."""
 
     row: Row
-    report: dict[str, Any]
+    report: Facts
     facts: tuple[tuple[str, str, str], ...] = ()
 
 

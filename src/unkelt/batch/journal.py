@@ -5,9 +5,9 @@ from __future__ import annotations
 import json
 import os
 from pathlib import Path
-from typing import Any
 
 from unkelt.batch.folder import Row
+from unkelt.facts import Facts
 from unkelt.job.beside import place_beside
 
 NAME = ".unkelt-journal.jsonl"
@@ -20,7 +20,7 @@ class Journal:
 
     def __init__(self, folder: Path, mark: str) -> None:
         self.path, self.mark = folder / NAME, mark
-        self._known: dict[str, dict[str, Any]] = {}
+        self._known: dict[str, Facts] = {}
         try:
             lines = self.path.read_text(encoding="utf-8").splitlines()
         except OSError:

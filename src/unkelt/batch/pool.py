@@ -54,7 +54,7 @@ def spread(
     tasks: Iterable[T],
     *,
     prepare: Callable[..., None] | None = None,
-    given: tuple[Any, ...] = (),
+    given: tuple[object, ...] = (),
     processes: int | None = None,
     most_s: int = MOST_S,
 ) -> Iterator[Done[T, A]]:
@@ -93,11 +93,11 @@ def spread(
         pool.shutdown(wait=True, cancel_futures=True)
 
 
-_END: Any = object()
+_END: Any = object()  # what no iterator of tasks yields, whatever their type
 
 
 def _alone(
-    function: Callable[[T], A], task: T, prepare: Callable[..., None] | None, given: tuple[Any, ...], most_s: int
+    function: Callable[[T], A], task: T, prepare: Callable[..., None] | None, given: tuple[object, ...], most_s: int
 ) -> Done[T, A]:
     with _pool(1, prepare, given) as pool:
         try:
@@ -106,13 +106,13 @@ def _alone(
             return Done(task, None, "the program ended while working on it (out of memory, or a fault)")
 
 
-def _pool(count: int, prepare: Callable[..., None] | None, given: tuple[Any, ...]) -> ProcessPoolExecutor:
+def _pool(count: int, prepare: Callable[..., None] | None, given: tuple[object, ...]) -> ProcessPoolExecutor:
     context = multiprocessing.get_context("forkserver")
     context.set_forkserver_preload(["unkelt.batch.folder"])
     return ProcessPoolExecutor(count, context, _begin, (prepare, given), max_tasks_per_child=RENEWED)
 
 
-def _begin(prepare: Callable[..., None] | None, given: tuple[Any, ...]) -> None:
+def _begin(prepare: Callable[..., None] | None, given: tuple[object, ...]) -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # whoever started it all stops it all
     if prepare is not None:
         prepare(*given)

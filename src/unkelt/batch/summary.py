@@ -9,11 +9,11 @@ import json
 from collections.abc import Sequence
 from importlib.resources import files
 from pathlib import Path
-from typing import Any
 
 from jinja2 import Environment
 
 from unkelt.batch.folder import Row
+from unkelt.facts import Facts
 from unkelt.formats.files import write_whole
 from unkelt.messages import say_count
 
@@ -51,7 +51,7 @@ def as_text(rows: Sequence[Row]) -> str:
     return "\n".join([*lines, in_one_line(rows)])
 
 
-def as_json(rows: Sequence[Row]) -> dict[str, Any]:
+def as_json(rows: Sequence[Row]) -> Facts:
     """All rows, for scripts."""
     return {"schema": "unkelt.batch/1", "counts": counts(rows), "files": [row.as_json() for row in rows]}
 

@@ -7,8 +7,8 @@ import sys
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
 
+from unkelt.facts import Facts
 from unkelt.job.beside import Beside, ticket_beside
 from unkelt.job.ticket import Ticket, read_ticket
 from unkelt.job.workshop import Workshop
@@ -49,7 +49,7 @@ def endings(parted_by_commas: str) -> tuple[str, ...]:
     return tuple(f".{ending.strip().lstrip('.')}" for ending in parted_by_commas.split(",") if ending.strip())
 
 
-def say_findings(path: str, findings: Sequence[dict[str, Any]], more: Sequence[str] = ()) -> None:
+def say_findings(path: str, findings: Sequence[Facts], more: Sequence[str] = ()) -> None:
     """Findings, as a report has them, and what holds beside them."""
     holds = sum(finding["level"] == Level.HOLD.value for finding in findings) + len(more)
     print(f"{path}: {f'{len(findings) + len(more)} found, {holds} on hold' if findings or more else 'nothing found'}")
@@ -64,6 +64,6 @@ def say_findings(path: str, findings: Sequence[dict[str, Any]], more: Sequence[s
             print(f"        {'':18}  refused: {finding['refusal']}")
 
 
-def say_json(report: dict[str, Any]) -> None:
+def say_json(report: Facts) -> None:
     """One object, and nothing else."""
     print(json.dumps(report, ensure_ascii=False, indent=1))

@@ -6,10 +6,10 @@ import sys
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
 
 from unkelt.cli.common import say_json
 from unkelt.cli.status import Status
+from unkelt.facts import Facts
 from unkelt.lettering.faces import Face
 from unkelt.lettering.shelves import standard_shelf
 
@@ -36,7 +36,7 @@ def run(asked: Asked) -> int:
     return Status.CLEAN
 
 
-def _facts(face: Face) -> dict[str, Any]:
+def _facts(face: Face) -> Facts:
     return {
         "family": face.family,
         "style": face.style,

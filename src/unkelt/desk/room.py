@@ -49,7 +49,7 @@ class Room(QWidget):
     def __init__(self, window: Frame, bench: Bench, watcher: Watcher) -> None:
         super().__init__()
         self.frame, self.state, self._bench, self._watcher = window, window.state, bench, watcher
-        self._heard: list[tuple[Any, Callable[..., object]]] = []
+        self._heard: list[tuple[Any, Callable[..., object]]] = []  # signals of Qt and of psygnal
 
     # put together
 

@@ -46,7 +46,7 @@ class Path:
     closed: Bools
     _found: dict[Callable[[Path], object], object] = field(default_factory=dict, init=False, repr=False)
     _part: tuple[Path, int, int] | None = field(default=None, init=False, repr=False)
-    """Of a path that was split from another: that one, the first of its subpaths, and the first after them."""
+    """The path that this one was split from, its first subpath there, and the one after its last."""
 
     def __post_init__(self) -> None:
         self.points.setflags(write=False)

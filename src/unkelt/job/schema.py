@@ -164,7 +164,7 @@ def two_lengths(value: object) -> tuple[float, float]:
     return length(value[0]), length(value[1])
 
 
-def one_of(*words: str) -> Callable[[Any], str]:
+def one_of(*words: str) -> Callable[[object], str]:
     """A reader of one of these words; it raises ValueError for any other."""
 
     def convert(value: object) -> str:
@@ -229,7 +229,7 @@ Numbers = Annotated[tuple[float, ...], Written(numbers)]
 Table = Annotated[Toml, Written(table_of_anything)]
 
 
-def _hook(hint: Any) -> Callable[[object, object], object]:
+def _hook(hint: Any) -> Callable[[object, object], object]:  # whatever cattrs takes for a type
     return lambda value, _: _CONVERTER.structure(value, hint)
 
 

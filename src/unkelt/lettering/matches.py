@@ -36,7 +36,7 @@ class Letterform:
 
     @property
     def turn(self) -> float:
-        """Of its baseline, in radians."""
+        """The direction of its baseline, radians."""
         return math.atan2(self.matrix.xy, self.matrix.xx)
 
 

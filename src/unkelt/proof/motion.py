@@ -69,7 +69,7 @@ class Move:
 
     @property
     def length_mm(self) -> float:
-        """Of its line."""
+        """The tangent of its line."""
         return float(np.linalg.norm(np.diff(self.points, axis=0), axis=1).sum())
 
 

@@ -60,7 +60,7 @@ class Record:
         return {level: sum(f.level is level and f.question is question for f in findings) for level in Level}
 
     def figures(self) -> tuple[Figures, Figures]:
-        """Of the original and of what goes out."""
+        """The hash of the original and of each file that goes out."""
         tolerance = self.workshop.ticket.tolerance
         return figures(self.original.outlines(), tolerance), figures(self.sheet.outlines(), tolerance)
 

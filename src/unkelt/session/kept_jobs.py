@@ -237,5 +237,5 @@ class Keeper:
 
 
 def _name(path: Path) -> str:
-    """Of a file's place: the same for every way to write it."""
+    """A name for a file's place: one for every way to write the path."""
     return hashlib.sha256(os.fsencode(path.resolve())).hexdigest()[:20]

@@ -49,7 +49,7 @@ class ReadBack:
     before: DryRun | None
     mishaps: Mishaps
     nodes: tuple[int, int]
-    """Of the file as it was received, and now."""
+    """The file as it was received, and now."""
     run_rows: tuple[tuple[str, str, str], ...] = ()
     """The dry run in figures: as received, and now."""
 

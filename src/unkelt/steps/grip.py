@@ -43,7 +43,7 @@ class InHand:
     node that is `picked`, if any.
     """
 
-    options: Mapping[str, Any]
+    options: Mapping[str, Any]  # the kind of an option says its type
     chosen: tuple[Item, ...]
     box: Box
     sheet: Sheet

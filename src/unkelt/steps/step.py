@@ -37,6 +37,10 @@ _WANTED = {
 }
 
 
+Value = Any
+"""An option's value: its kind says which type it has."""
+
+
 @dataclass(frozen=True, slots=True)
 class Outcome:
     """The new sheet, the items worked on (by their old ids), and what can be said of the change in numbers.
@@ -60,12 +64,12 @@ class Parameter:
 
     name: str
     kind: Kind
-    default: Any
+    default: Value
     choices: tuple[str, ...]
     what: str
     pictured: str = ""
 
-    def value(self, given: Any) -> Any:
+    def value(self, given: Value) -> Value:
         """The option as the step takes it. Raises ValueError or LengthError."""
         if given is None:
             return None
@@ -148,7 +152,7 @@ class Step:
         """What it does and guarantees: its docstring."""
         return listed("\n\n", inspect.cleandoc(self.function.__doc__ or "").split("\n\n"))
 
-    def run(self, sheet: Sheet, items: tuple[str, ...], workshop: Workshop, options: Mapping[str, Any]) -> Outcome:
+    def run(self, sheet: Sheet, items: tuple[str, ...], workshop: Workshop, options: Mapping[str, Value]) -> Outcome:
         """Runs it. Raises StepRefused; the sheet given is never changed."""
         known = {parameter.name: parameter for parameter in self.parameters}
         values = {}
@@ -207,7 +211,7 @@ class Pictured:
     by: Literal["faces", "letters", "forms"]
 
 
-def _parameter(parameter: inspect.Parameter, hint: Any) -> Parameter:
+def _parameter(parameter: inspect.Parameter, hint: object) -> Parameter:
     base, what, *more = typing.get_args(hint)
     kinds = [each for each in more if isinstance(each, str)]
     pictured = next((each.by for each in more if isinstance(each, Pictured)), "")

@@ -17,7 +17,7 @@ from unkelt.session.portions import Portions, between
 from unkelt.session.viewport import Viewport
 
 PART = 200
-"""Of a move along more points, so many are drawn in one call: while Qt draws a line, nothing else can run."""
+"""Points of a move that one call draws. Nothing else runs while Qt draws a line."""
 
 
 @dataclass

@@ -57,7 +57,7 @@ class Sight(QObject):
         self._take(view)
 
     def resize(self, width_px: float, height_px: float) -> None:
-        """Of the widget, with its rulers."""
+        """Fits the view into a widget of a new size, pixels, rulers included."""
         self.view = self.view.resized(max(1, width_px - RULER), max(1, height_px - RULER))
         if self._fitted:
             self.fit()

@@ -59,7 +59,7 @@ class Second:
 
     @classmethod
     def of(cls, areas: Sequence[shapely.Geometry] | Geometries, sliver_mm2: float) -> Second:
-        """Of the areas (c,) that it found."""
+        """How far each of the areas (c,) that it found may be off, mm²."""
         whole = np.array(areas, object)
         return cls(whole, Counted.of(whole, sliver_mm2))
 

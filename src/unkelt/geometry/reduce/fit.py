@@ -48,7 +48,7 @@ memory.
 """
 
 LEAST_HANDLE = 1e-3
-"""Of a cubic's length, about."""
+"""As a share of the cubic's length."""
 
 HINGE_DEG = 2.0
 """A direction at a corner may turn by so much: a corner's angle is then out by no more than twice that."""

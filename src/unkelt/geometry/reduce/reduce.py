@@ -51,7 +51,7 @@ BETWEEN = 6
 """So many nodes are tried at once between one that can be reached and one that can't."""
 
 SHARES = (1.0, 0.5, 0.25)
-"""Of the tolerance: where rings would touch or cross, less of it is tried."""
+"""Shares of the tolerance, tried in turn where rings would touch or cross."""
 
 
 @dataclass(frozen=True, slots=True)
