@@ -30,7 +30,7 @@ from unkelt.geometry.reduce.reduce import reduce_nodes
 from unkelt.geometry.region import region
 from unkelt.recipe import Call, Stage, apply
 from unkelt.sheet.appearance import Appearance
-from unkelt.sheet.model import FaceQuery, Lettering, Outline, Run
+from unkelt.sheet.model import FaceQuery, Lettering, Outline, Picture, Run
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome
 from unkelt.steps.steps import STEPS
@@ -255,8 +255,14 @@ def test_curves_that_text_came_with_are_never_changed_unasked(drawn, monkeypatch
     _refused(came, replace(came, drawn=drawn), monkeypatch)
 
 
+@pytest.mark.parametrize("wrong", [{"reference": "other.png"}, {"box": (11.0, 10.0, 61.0, 40.0)}])
+def test_a_picture_on_the_sheet_is_never_changed_unasked(wrong, monkeypatch):
+    shown = Picture("shown", (10.0, 10.0, 60.0, 40.0), "photo.png")
+    _refused(shown, replace(shown, **wrong), monkeypatch)
+
+
 def _refused(text, wrong, monkeypatch):
-    outcome = Outcome(sheet(wrong, page=(200, 100)), ("said",), Evidence(max_deviation_mm=0.0))
+    outcome = Outcome(sheet(wrong, page=(200, 100)), (text.id,), Evidence(max_deviation_mm=0.0))
     monkeypatch.setitem(STEPS, "bind", replace(STEPS["bind"], function=lambda *_, **__: outcome))
     with pytest.raises(StepRefused, match="nothing was changed"):
         apply(Call("bind"), sheet(text, page=(200, 100)), workshop())

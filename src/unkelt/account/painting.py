@@ -4,6 +4,7 @@ width.
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
@@ -23,8 +24,8 @@ from unkelt.sheet.materials import is_thick
 from unkelt.sheet.model import Item, Lettering, Outline, Picture
 from unkelt.sheet.pens import pen_of
 
-PICTURE = "a picture"
-"""The material that raster pictures stand for."""
+LONGEST_REFERENCE = 60
+"""Characters of a picture's reference that people read in full: longer ones hold the picture itself."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,10 +110,17 @@ def painted(items: Sequence[Item], ticket: Ticket, shelf: Shelf, chord_mm: float
             drawn += _lines(outline, ticket)
             edges += _edges(outline, ticket)
         if isinstance(item, Picture):
-            layers.append(Layer(PICTURE, True, shapely.box(*item.box)))
+            layers.append(Layer(_picture_material(item.reference), True, shapely.box(*item.box)))
         left_open = [(material, opened) for material, path in edges if len(opened := _open_subpaths(path, ticket))]
         found.append(Painted(tuple(layers), tuple(drawn), tuple(edges), tuple(left_open)))
     return found
+
+
+def _picture_material(reference: str) -> str:
+    """The material that a raster picture stands for: another picture is another material."""
+    if len(reference) > LONGEST_REFERENCE:
+        reference = hashlib.sha256(reference.encode()).hexdigest()[:8]
+    return f"a picture ({reference})"
 
 
 def _layers(outline: Outline, area: shapely.Geometry | None, ticket: Ticket, chord_mm: float) -> list[Layer]:
