@@ -26,6 +26,7 @@ from unkelt.messages import say
 from unkelt.progress import Progress
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Group, Outline, Sheet
+from unkelt.sheet.naming import meant
 from unkelt.steps.cures import cures_of, leading_codes
 from unkelt.steps.evidence import Counted, counters_matched
 from unkelt.steps.step import Outcome, Step, Value
@@ -87,7 +88,7 @@ def apply(call: Call, sheet: Sheet, workshop: Workshop) -> Outcome:
     The step may move lines by what the steps before it have left of the chord tolerance. Raises StepRefused where the
     step can't do what it promises, or changes more than it declares; NothingToDo where all is so already.
     """
-    items = call.items
+    items = meant(call.name, sheet, call.items)
     if call.rule is not None:
         found = find_code(call.rule, sheet, workshop)
         items = tuple(dict.fromkeys(item for finding in found if not finding.choice for item in finding.items))

@@ -96,10 +96,10 @@ def test_a_name_on_an_arc_is_typed_set_outlined_welded_corrected_and_replayed():
     """The whole way as a recipe; the misspelt name is corrected in its first step and all is taken again."""
 
     def way(name: str) -> Recipe:
-        line = {"text": name, "new": True, "family": "Pacifico", "capitals": "30 mm"}
+        line = {"text": name, "family": "Pacifico", "height": "30 mm"}
         return Recipe(
             (
-                Call("set-text", options=line),
+                Call("add-lettering", options=line),
                 Call("set-on-guide", ("lettering",), options={"radius": "150 mm"}),
                 Call("outline-text", rule="text.live"),
                 Call("weld", rule="overlap.items"),
@@ -122,18 +122,16 @@ def test_a_name_on_an_arc_is_typed_set_outlined_welded_corrected_and_replayed():
 
 def test_a_new_line_of_lettering_is_as_high_as_asked_and_refused_in_a_sentence():
     on = sheet(page=(200, 100))
-    added = apply(
-        Call("set-text", options={"text": "HI", "new": True, "family": "Arvo", "capitals": "17 mm"}), on, workshop()
-    )
+    added = apply(Call("add-lettering", options={"text": "HI", "family": "Arvo", "height": "17 mm"}), on, workshop())
     ink = set_lettering(added.sheet.letterings()[0], workshop().shelf).ink(Identity)
     assert ink[3] - ink[1] == pytest.approx(17)
-    assert (ink[0] + ink[2]) / 2 == pytest.approx(100, abs=1)
+    assert (ink[0] + ink[2]) / 2 == pytest.approx(100, abs=1e-6)
     for options, reason in (
         ({"family": "Quayside"}, "Quayside is not here"),
         ({}, "no face"),
         ({"family": "Arvo", "colour": "red"}, "no colour"),
         ({"family": "Arvo", "text": "漢"}, "has no “漢”"),
-        ({"family": "Arvo", "capitals": "0 mm"}, "greater than zero"),
+        ({"family": "Arvo", "height": "0 mm"}, "greater than zero"),
     ):
         with pytest.raises(StepRefused, match=reason):
-            apply(Call("set-text", options={"text": "Hi", "new": True} | options), on, workshop())
+            apply(Call("add-lettering", options={"text": "Hi"} | options), on, workshop())

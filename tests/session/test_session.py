@@ -224,7 +224,7 @@ def test_the_ledger_says_what_is_there_and_offers_what_can_be_done(tmp_path):
     assert entries[0].size.startswith("60.0 ×")
     assert "thicken" in steps_for(entries)
     assert "set-text" not in steps_for(entries)
-    assert {"set-text", "resize", "fit-page", "state-units"} <= set(steps_for([]))
+    assert {"add-lettering", "resize", "fit-page", "state-units"} <= set(steps_for([]))
     text = ledger(open_job(tmp_path / "sea-thrift.svg", workshop()).sheet, workshop())
     assert (text[0].name, steps_for(text)[0]) == ("“Sea Thrift”", "set-text")
 

@@ -6,6 +6,7 @@ from unkelt.errors import InputError
 from unkelt.job.ticket import Ticket
 from unkelt.messages import say
 from unkelt.sheet.model import Lettering, Outline, Picture, Sheet
+from unkelt.sheet.naming import called
 
 
 def outlines_only(sheet: Sheet, kind: str) -> list[Outline]:
@@ -13,12 +14,10 @@ def outlines_only(sheet: Sheet, kind: str) -> list[Outline]:
     for item in sheet.walk():
         if isinstance(item, Lettering):
             raise InputError(
-                f"“{item.id}”", say("is live text, which {kind} can't carry as it looks; outline it first", kind=kind)
+                called(item), say("is live text, which {kind} can't carry as it looks; outline it first", kind=kind)
             )
         if isinstance(item, Picture):
-            raise InputError(
-                f"“{item.id}”", say("is a picture, which {kind} can't carry; take it out first", kind=kind)
-            )
+            raise InputError(called(item), say("is a picture, which {kind} can't carry; take it out first", kind=kind))
     return [outline for outline in sheet.outlines() if outline.look.shown]
 
 

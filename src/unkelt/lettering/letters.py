@@ -5,13 +5,16 @@ seen.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Iterator
+import re
+from collections.abc import Callable, Collection, Iterable, Iterator
 from dataclasses import dataclass, replace
 from typing import Literal
 
 from unkelt.geometry.measure import Box, bounds
 from unkelt.lettering.faces import Face, Shelf, open_face
 from unkelt.lettering.setting import Glyph, capital_share, glyph_path, set_lettering, stretches, x_height_share
+from unkelt.messages import say
+from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Each, Lettering, Run
 
 HeightOf = Literal["capitals", "x-height", "ink", "em"]
@@ -102,17 +105,58 @@ def _switched(run: Run, places: range, wanted: set[int], change: Adjustment) -> 
     if not change.features or run.each is None:
         yield run
         return
+    for part, inside in _parted(run, places, wanted):
+        features = dict(run.features) | (dict(change.features) if inside else {})
+        yield replace(part, features=tuple(features.items()))
+
+
+def _parted(run: Run, places: range, wanted: Collection[int]) -> Iterator[tuple[Run, bool]]:
+    """A run that is spelled out, parted where its letters are wanted or not, each part with whether it is."""
+    each = run.each
+    assert each is not None
     start = 0
     for stop in range(1, len(places) + 1):
         if stop < len(places) and (places[stop] in wanted) == (places[start] in wanted):
             continue
-        each = run.each
         part = Each(dx=each.dx[start:stop], dy=each.dy[start:stop], rotate=each.rotate[start:stop])
-        features = dict(run.features) | (dict(change.features) if places[start] in wanted else {})
-        kept = tuple((tag, value) for tag, value in features.items())
         at = run.at if start == 0 else (None, None)
-        yield replace(run, text=run.text[start:stop], at=at, shift=(part.dx[0], part.dy[0]), each=part, features=kept)
+        cut = replace(run, text=run.text[start:stop], at=at, shift=(part.dx[0], part.dy[0]), each=part)
+        yield cut, places[start] in wanted
         start = stop
+
+
+def places_named(text: str, count: int) -> list[int]:
+    """“2-4, 7” as places of a text of `count` characters, counted from 0; all of them where it is empty.
+
+    Raises ValueError, in words for people.
+    """
+    if not text.strip():
+        return list(range(count))
+    places: list[int] = []
+    for part in text.split(","):
+        match = re.fullmatch(r"\s*(\d+)\s*(?:[-–]\s*(\d+)\s*)?", part)
+        if not match:
+            raise ValueError(say("“{text}” is no letter's number, such as “3” or “2-4”", text=part.strip()))
+        first, last = int(match[1]), int(match[2] or match[1])
+        if not 1 <= first <= last <= count:
+            raise ValueError(say("the text has the letters 1 to {count}, not {text}", count=count, text=part.strip()))
+        places += range(first - 1, last)
+    return places
+
+
+def with_look(lettering: Lettering, which: Collection[int], change: Callable[[Appearance], Appearance]) -> Lettering:
+    """The text with the look of the characters at these places, counted from 0, changed. No letter moves."""
+    whole = sum(len(run.text) for run in lettering.runs)
+    if len(set(which)) == whole:
+        return replace(lettering, runs=tuple(replace(run, look=change(run.look)) for run in lettering.runs))
+    runs, before = [], 0
+    for run in spelled_out(lettering).runs:
+        places = range(before, before + len(run.text))
+        before += len(run.text)
+        runs += [
+            replace(part, look=change(part.look)) if inside else part for part, inside in _parted(run, places, which)
+        ]
+    return replace(lettering, runs=tuple(runs))
 
 
 def size_for(lettering: Lettering, height_mm: float, of: HeightOf, shelf: Shelf) -> float | None:

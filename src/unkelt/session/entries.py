@@ -17,6 +17,7 @@ from unkelt.lettering.setting import set_lettering
 from unkelt.messages import say_count
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Item, Lettering, Outline, Sheet
+from unkelt.sheet.naming import name_of
 from unkelt.steps.step import On
 from unkelt.steps.steps import STEPS
 
@@ -105,14 +106,10 @@ def _entry(item: Item, workshop: Workshop, measured: tuple[float, float], *, cou
     what = _pieces(item, workshop) if counted else say_count("{count} subpath", "{count} subpaths", len(item.path))
     operation = workshop.ticket.operation(item.look)
     box = bounds(item.path)
-    whole = (
-        item.origin.text.strip() if item.origin and item.origin.text.replace(" ", "") == item.letters else item.letters
-    )
-    named = item.label if item.label and item.label.replace(" ", "") != whole.replace(" ", "") else None
-    name = named or (f"“{whole}”" if whole.strip() else item.id)
+    name = name_of(item)
     return Entry(
         item.id,
-        name,
+        name if name in (item.label, item.id) else f"“{name}”",
         what,
         operation.value if operation else "not in key",
         _size(box),

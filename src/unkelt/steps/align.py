@@ -17,9 +17,10 @@ from unkelt.lettering.setting import set_lettering
 from unkelt.messages import say
 from unkelt.sheet.change import leaves, transformed
 from unkelt.sheet.model import Group, Item, Lettering, Outline, Sheet
+from unkelt.sheet.naming import called
 from unkelt.steps.evidence import Evidence, Worked
 from unkelt.steps.place import check_items, ink_box
-from unkelt.steps.step import On, Outcome, step
+from unkelt.steps.step import Field, On, Outcome, Purpose, step
 
 Across = Literal["stay", "left", "middle", "right", "mass", "spread"]
 Upright = Literal["stay", "top", "middle", "bottom", "mass", "baseline", "spread"]
@@ -34,17 +35,18 @@ class Aligned(Evidence):
     farthest_moved_mm: float
 
 
-@step("align", "Align by ink", on=On.ITEMS)
+@step("align", "Align by ink", on=On.ITEMS, purpose=Purpose.LAYOUT)
 def align(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    across: Annotated[Across, "which part of the ink to align horizontally"] = "middle",
-    upright: Annotated[Upright, "which part of the ink to align vertically"] = "stay",
+    across: Annotated[Across, "which part of the ink to align horizontally", Field("Across", first=True)] = "middle",
+    upright: Annotated[Upright, "which part of the ink to align vertically", Field("Up and down", first=True)] = "stay",
     to: Annotated[
         To,
         "align to the box of all items, the page, the machine's bed, the first named item, or its largest opening",
+        Field("Align to", first=True),
     ] = "each-other",
 ) -> Outcome:
     """Aligns items by their ink, not by their frames: by edges, middle, centre of mass, or the baseline of
@@ -98,7 +100,7 @@ def _field(sheet: Sheet, item: str, workshop: Workshop) -> Box:
     shape = shapely.unary_union(_regions(sheet, item, workshop))
     rings = [ring for part in shapely.get_parts(shape) if part.geom_type == "Polygon" for ring in part.interiors]
     if not rings:
-        raise StepRefused("align", say("“{item}” has no opening", item=item))
+        raise StepRefused("align", say("{item} has no opening", item=called(sheet.find(item), item)))
     x0, y0, x1, y1 = max((shapely.Polygon(ring) for ring in rings), key=lambda hole: hole.area).bounds
     return float(x0), float(y0), float(x1), float(y1)
 
@@ -130,7 +132,10 @@ def _point(sheet: Sheet, item: str, how: str, axis: int, workshop: Workshop) -> 
     if how == "mass":
         middle = shapely.unary_union(_regions(sheet, item, workshop)).centroid
         if middle.is_empty:
-            raise StepRefused("align", say("“{item}” encloses nothing that could have a centre of mass", item=item))
+            raise StepRefused(
+                "align",
+                say("{item} encloses nothing that could have a centre of mass", item=called(sheet.find(item), item)),
+            )
         return float(middle.x if axis == 0 else middle.y)
     for name in sorted(leaves(sheet, [item])):
         found = sheet.find(name)
@@ -140,7 +145,9 @@ def _point(sheet: Sheet, item: str, how: str, axis: int, workshop: Workshop) -> 
                 return float(found.placement.transformPoint((glyphs[0].x, glyphs[0].y))[1])
         if isinstance(found, Outline) and found.origin is not None:
             return _baseline(sheet, item, found.origin, workshop)
-    raise StepRefused("align", say("“{item}” is no lettering, so that it has no baseline", item=item))
+    raise StepRefused(
+        "align", say("{item} is no lettering, so that it has no baseline", item=called(sheet.find(item), item))
+    )
 
 
 def _baseline(sheet: Sheet, item: str, origin: Lettering, workshop: Workshop) -> float:
@@ -149,7 +156,10 @@ def _baseline(sheet: Sheet, item: str, origin: Lettering, workshop: Workshop) ->
     now = ink_box(sheet, (item,), workshop)
     glyphs = set_lettering(origin, workshop.shelf).glyphs
     if ink is None or now is None or not glyphs or ink[3] - ink[1] <= 0:
-        raise StepRefused("align", say("the face of “{item}” is not here to say where its baseline is", item=item))
+        raise StepRefused(
+            "align",
+            say("the face of {item} is not here to say where its baseline is", item=called(sheet.find(item), item)),
+        )
     line = float(origin.placement.transformPoint((glyphs[0].x, glyphs[0].y))[1])
     return now[1] + (line - ink[1]) * (now[3] - now[1]) / (ink[3] - ink[1])
 
@@ -173,13 +183,13 @@ def _shifts(boxes: dict[str, Box], how: str, room: tuple[float, float], axis: in
     return {}
 
 
-@step("stack", "Bring to front or back", on=On.OUTLINES, redraws=Reason.STACKED)
+@step("stack", "Bring to front or back", on=On.OUTLINES, purpose=Purpose.LAYERS, redraws=Reason.STACKED)
 def stack(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,  # every step has one
     *,
-    place: Annotated[Literal["front", "back"], "above all others, or beneath"] = "front",
+    place: Annotated[Literal["front", "back"], "above all others, or beneath", Field("To the", first=True)] = "front",
 ) -> Outcome:
     """Puts items above or below all others of their group. Nothing moves."""
     check_items("stack", sheet, items)

@@ -12,6 +12,8 @@ from unkelt.messages import say
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Outline, Sheet
+from unkelt.sheet.naming import name_of
+from unkelt.steps.paint import plain
 from unkelt.steps.step import targets
 
 
@@ -27,9 +29,12 @@ def chosen_outlines(name: str, sheet: Sheet, items: tuple[str, ...]) -> list[Out
     found: list[Outline] = targets(name, sheet, named, Outline)
     left_open = [outline for outline in found if not outline.path.closed.all()]
     if items and left_open:
-        called = left_open[0].label or left_open[0].letters or left_open[0].id
         raise StepRefused(
-            name, say("“{called}” has an open subpath; join or close its ends first, or leave it out", called=called)
+            name,
+            say(
+                "“{called}” has an open subpath; join or close its ends first, or leave it out",
+                called=name_of(left_open[0]),
+            ),
         )
     closed = [outline for outline in found if outline.path.closed.all()]
     if not closed:
@@ -49,10 +54,26 @@ def as_one(name: str, outlines: list[Outline], workshop: Workshop) -> Path:
         raise StepRefused(name, str(problem)) from problem
 
 
-def cut_line(workshop: Workshop) -> Appearance:
-    """A hairline in the key's colour for cutting; black without a key."""
-    colour = _colour(workshop, Operation.CUT)
-    return Appearance(fill=None, stroke=colour, stroke_width_mm=workshop.ticket.machine.hairline_mm)
+GUIDE = "#9a9a9a"
+"""The colour of a guide where the ticket's key has none for what is left alone."""
+
+
+def line_in(step: str, operation: Operation, colour: str, workshop: Workshop) -> Appearance:
+    """A hairline for an operation: in this colour, else in the key's; what is left alone in one that is no operation.
+
+    Raises StepRefused where the key has no colour to score with, or the colour is none.
+    """
+    key, hairline = workshop.ticket.key, workshop.ticket.machine.hairline_mm
+    known = next((each for each, meaning in key.items() if meaning is operation), None)
+    if colour.strip():
+        return Appearance(fill=None, stroke=plain(step, colour), stroke_width_mm=hairline)
+    if operation is Operation.SCORE and known is None:
+        raise StepRefused(step, say("the ticket's key has no colour for {operation}", operation=operation))
+    return Appearance(
+        fill=None,
+        stroke=known or (GUIDE if operation is Operation.LEAVE else "#000000"),
+        stroke_width_mm=hairline,
+    )
 
 
 def engraving(workshop: Workshop) -> Appearance:

@@ -17,11 +17,13 @@ from unkelt.geometry.path import Path, PathBuilder, concat, polygon
 from unkelt.geometry.reduce.reduce import reduce_nodes
 from unkelt.job.workshop import Workshop
 from unkelt.messages import say
+from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.model import Outline, Sheet
-from unkelt.steps.around import as_one, chosen_outlines, cut_line, engraving
+from unkelt.sheet.naming import fresh_label
+from unkelt.steps.around import as_one, chosen_outlines, engraving, line_in
 from unkelt.steps.evidence import Evidence, Renoded
 from unkelt.steps.place import ink_box
-from unkelt.steps.step import On, Outcome, step
+from unkelt.steps.step import Field, On, Outcome, Pictured, Purpose, step
 
 ARC_ERROR_MM = 1e-3
 
@@ -42,20 +44,28 @@ class Framed(Evidence):
     height_mm: float
 
 
-@step("backing", "Add a backing", on=On.OUTLINES, redraws=Reason.MADE)
+@step("backing", "Add a backing", on=On.OUTLINES, purpose=Purpose.SHAPE, redraws=Reason.MADE)
 def backing(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    distance: Annotated[float, "how far the line runs outside; common practice for film is 1/8 in"] = 3.175,
-    corners: Annotated[Literal["round", "sharp"], "sharp ones reach up to four times the distance"] = "round",
-    holes: Annotated[float, "holes smaller than this across are filled"] = 1000.0,
-    count: Annotated[int, "number of lines, each at the distance from the one before"] = 1,
-    side: Annotated[Literal["outside", "inside", "both"], "where the line runs"] = "outside",
+    distance: Annotated[
+        float, "how far the line runs outside; common practice for film is 1/8 in", Field("Distance", first=True)
+    ] = 3.175,
+    corners: Annotated[
+        Literal["round", "sharp"], "sharp ones reach up to four times the distance", Field("Corners")
+    ] = "round",
+    holes: Annotated[float, "holes smaller than this across are filled", Field("Fill holes up to")] = 1000.0,
+    count: Annotated[int, "number of lines, each at the distance from the one before", Field("Lines")] = 1,
+    side: Annotated[Literal["outside", "inside", "both"], "where the line runs", Field("Side", first=True)] = "outside",
+    colour: Annotated[
+        str, "its colour; without it, the key's for cutting", Pictured("colours"), Field("Colour", first=True)
+    ] = "",
+    area: Annotated[bool, "paint it as an area, as a layer of material looks", Field("Paint the area")] = False,
 ) -> Outcome:
-    """Draws a cut line at a distance around or inside outlines, below them. Lines that touch are welded. The
-    outlines stay as they are.
+    """Draws a cut line, or an area, at a distance around or inside outlines, below them. Lines that touch are welded.
+    The outlines stay as they are.
 
     Proven: every edge lies at that distance, within the chord tolerance. Curves stay curves.
     """
@@ -65,6 +75,8 @@ def backing(
     tolerance = workshop.ticket.tolerance
     source = as_one("backing", outlines, workshop)
     made: list[Outline] = []
+    look = line_in("backing", Operation.CUT, colour, workshop)
+    look = Appearance(fill=look.stroke) if area else look
     after, worst, path = sheet, 0.0, source
     ways = {"outside": [1], "inside": [-1], "both": [1, -1]}[side]
     for way, number in itertools.product(ways, range(count)):
@@ -81,7 +93,7 @@ def backing(
         path = _without_small_holes(path, holes) if way > 0 else path
         fewer = reduce_nodes(path, tolerance.chord_mm / 2)
         path, worst = fewer.path, max(worst, proof.max_deviation_mm + fewer.bound_mm)
-        made.append(Outline(after.fresh_id("backing"), path, cut_line(workshop), "Backing"))
+        made.append(Outline(after.fresh_id("backing"), path, look, fresh_label(after, "Backing")))
         after = replace(after, items=(made[-1], *after.items))
     evidence = Backed(
         lines=len(made),
@@ -99,17 +111,22 @@ def _without_small_holes(path: Path, across_mm: float) -> Path:
     return path.select((areas > 0) | (size >= across_mm))
 
 
-@step("border", "Add a border", on=On.OUTLINES, redraws=Reason.MADE)
+@step("border", "Add a border", on=On.OUTLINES, purpose=Purpose.SHAPE, redraws=Reason.MADE)
 def border(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    shape: Annotated[Literal["rectangle", "rounded", "ellipse", "circle"], "the form of the line"] = "rounded",
-    margin: Annotated[float, "room between the ink and the line"] = 10.0,
-    radius: Annotated[float, "of rounded corners"] = 5.0,
-    frame: Annotated[float, "thickness of an inner frame for engraving; 0 for none"] = 0.0,
-    inset: Annotated[float, "how far the inner frame lies from the line"] = 2.5,
+    shape: Annotated[
+        Literal["rectangle", "rounded", "ellipse", "circle"], "the form of the line", Field("Shape", first=True)
+    ] = "rounded",
+    margin: Annotated[float, "room between the ink and the line", Field("Margin", first=True)] = 10.0,
+    radius: Annotated[float, "of rounded corners", Field("Corner radius", when=("shape", "rounded"))] = 5.0,
+    frame: Annotated[float, "thickness of an inner frame for engraving; 0 for none", Field("Engraved frame")] = 0.0,
+    inset: Annotated[float, "how far the inner frame lies from the line", Field("Frame distance")] = 2.5,
+    colour: Annotated[
+        str, "its colour; without it, the key's for cutting", Pictured("colours"), Field("Colour", first=True)
+    ] = "",
 ) -> Outcome:
     """Draws a cut line around the ink of the named items, or of all items, and an inner frame for engraving if you
     ask for one. Everything else stays as it is.
@@ -120,7 +137,9 @@ def border(
     if frame < 0 or (frame and inset + frame >= margin):
         raise StepRefused("border", "the inner frame has no room in the margin")
     path = _around(box, shape, margin, radius)
-    outline = Outline(sheet.fresh_id("border"), path, cut_line(workshop), "Border")
+    outline = Outline(
+        sheet.fresh_id("border"), path, line_in("border", Operation.CUT, colour, workshop), fresh_label(sheet, "Border")
+    )
     low, high = path.points.min(axis=(0, 1)), path.points.max(axis=(0, 1))
     evidence = Framed(width_mm=round(float(high[0] - low[0]), 4), height_mm=round(float(high[1] - low[1]), 4))
     added: tuple[Outline, ...] = (outline,)

@@ -20,9 +20,10 @@ from unkelt.messages import say
 from unkelt.sheet.appearance import has_visible_stroke
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Group, Item, Outline, Sheet
+from unkelt.sheet.naming import name_of
 from unkelt.steps.evidence import Counted, Evidence
 from unkelt.steps.stacking import Stacking
-from unkelt.steps.step import On, Outcome, step, targets
+from unkelt.steps.step import Field, On, Outcome, Purpose, step, targets
 
 By = Literal["word", "all"]
 
@@ -44,13 +45,17 @@ class Bound(Evidence):
         )
 
 
-@step("bind", "Bind into one compound path", on=On.OUTLINES, cures=("compound.loose",), safe=True)
+@step(
+    "bind", "Bind into one compound path", on=On.OUTLINES, purpose=Purpose.LAYERS, cures=("compound.loose",), safe=True
+)
 def bind(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    by: Annotated[By, "what forms one body: each word, or all named outlines"] = "word",
+    by: Annotated[
+        By, "what forms one body: each word, or all named outlines", Field("One body for", first=True)
+    ] = "word",
 ) -> Outcome:
     """Makes one compound path of outlines of one material, so that importing software keeps them together. Nothing
     moves.
@@ -119,9 +124,9 @@ def _refuse_strokes(body: Sequence[Outline], workshop: Workshop) -> None:
     hairline, keyed = workshop.ticket.machine.hairline_mm, bool(workshop.ticket.key)
     for outline in body:
         if has_visible_stroke(outline.look, hairline, keyed):
-            name = outline.label or outline.letters or outline.id
             raise StepRefused(
-                "bind", say("“{name}” still has a visible stroke; make the stroke an outline first", name=name)
+                "bind",
+                say("“{name}” still has a visible stroke; make the stroke an outline first", name=name_of(outline)),
             )
 
 

@@ -12,8 +12,9 @@ from unkelt.geometry.region import region
 from unkelt.job.workshop import Workshop
 from unkelt.messages import say
 from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.sheet.naming import name_of
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import On, Outcome, step, targets
+from unkelt.steps.step import Field, On, Outcome, Purpose, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -25,13 +26,20 @@ class Blunted(Evidence):
     area_lost_mm2: float
 
 
-@step("blunt-spikes", "Blunt the spikes", on=On.OUTLINES, cures=("nodes.spike",), redraws=Reason.RESHAPED)
+@step(
+    "blunt-spikes",
+    "Blunt the spikes",
+    on=On.OUTLINES,
+    purpose=Purpose.CLEAN,
+    cures=("nodes.spike",),
+    redraws=Reason.RESHAPED,
+)
 def blunt_spikes(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    width: Annotated[float, "a spike is cut off where it is this wide"] = 0.3,
+    width: Annotated[float, "a spike is cut off where it is this wide", Field("Width", first=True)] = 0.3,
 ) -> Outcome:
     """Cuts spikes straight off where they have a given width. Everything else stays in place.
 
@@ -55,7 +63,7 @@ def blunt_spikes(
         most = len(found) * width * length  # a spike is no wider than where it is cut
         if after.difference(before).area > tolerance.sliver_mm2 or gone > most:
             raise StepRefused(
-                "blunt-spikes", say("“{id}”: more would go than the spikes; try a smaller width", id=outline.id)
+                "blunt-spikes", say("“{id}”: more would go than the spikes; try a smaller width", id=name_of(outline))
             )
         changes[outline.id] = (replace(outline, path=path),)
         count, longest, lost = count + len(found), max(longest, length), lost + gone

@@ -19,7 +19,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.messages import say, say_count
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import On, Outcome, step, targets
+from unkelt.steps.step import Field, On, Outcome, Purpose, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -38,6 +38,7 @@ class Joined(Evidence):
     "join-ends",
     "Join the ends",
     on=On.OUTLINES,
+    purpose=Purpose.CLEAN,
     cures=("path.open:near", "path.open:parts"),
     safe=True,
     by_length=True,
@@ -48,7 +49,11 @@ def join_ends(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    limit: Annotated[float | None, "ends further apart than this stay open; without it, the standard 0.2 mm"] = None,
+    limit: Annotated[
+        float | None,
+        "ends further apart than this stay open; without it, the standard 0.2 mm",
+        Field("Largest gap", first=True),
+    ] = None,
 ) -> Outcome:
     """Joins open ends that should meet, the nearest first: of one subpath, or of several that make one shape.
 
@@ -119,6 +124,7 @@ def _end_segment(link: Link, outlines: Sequence[Outline], *, last: bool) -> Path
     "close-subpath",
     "Close with a line",
     on=On.OUTLINES,
+    purpose=Purpose.CLEAN,
     cures=("path.open:near", "path.open:apart"),
     redraws=Reason.JOINED,
 )

@@ -16,7 +16,7 @@ from unkelt.geometry.path import Path, polygon
 from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import On, Outcome, step, targets
+from unkelt.steps.step import Field, On, Outcome, Purpose, step, targets
 
 WIDTH_TO_GAP = 6.0
 """A bridge is this many times as wide as the gap it closes, where nothing else is asked for."""
@@ -33,7 +33,12 @@ class Bridged(Evidence):
 
 
 @step(
-    "close-joint", "Bridge the joint", on=On.OUTLINES, cures=("overlap.gap", "piece.unheld:many"), redraws=Reason.MADE
+    "close-joint",
+    "Bridge the joint",
+    on=On.OUTLINES,
+    purpose=Purpose.SHAPE,
+    cures=("overlap.gap", "piece.unheld:many"),
+    redraws=Reason.MADE,
 )
 def close_joint(
     sheet: Sheet,
@@ -41,7 +46,9 @@ def close_joint(
     workshop: Workshop,
     *,
     width: Annotated[
-        float | None, "how wide the bridge is; without it, the ticket's smallest stroke, or six times the gap"
+        float | None,
+        "how wide the bridge is; without it, the ticket's smallest stroke, or six times the gap",
+        Field("Bridge width", first=True),
     ] = None,
 ) -> Outcome:
     """Bridges pieces that nearly meet, and welds them into one outline. Nothing else moves.

@@ -10,6 +10,7 @@ from fontTools.misc.transform import Identity, Transform
 
 from unkelt.account.changes import Reason
 from unkelt.errors import StepRefused
+from unkelt.geometry.measure import Box
 from unkelt.job.workshop import Workshop
 from unkelt.messages import say
 from unkelt.sheet.change import leaves, transformed
@@ -17,7 +18,7 @@ from unkelt.sheet.model import Group, Item, Outline, Reads, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.grip import by_place
 from unkelt.steps.place import check_items, ink_box
-from unkelt.steps.step import On, Outcome, step
+from unkelt.steps.step import Field, On, Outcome, Purpose, step
 
 MOST = 10_000
 
@@ -43,6 +44,7 @@ class Gridded(Evidence):
     "spokes",
     "Copy around a centre",
     on=On.OUTLINES,
+    purpose=Purpose.LAYOUT,
     redraws=Reason.MADE,
     grip=by_place(lambda held: (held.sheet.page_mm[0] / 2, held.sheet.page_mm[1] / 2), "the centre"),
 )
@@ -51,11 +53,15 @@ def spokes(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    count: Annotated[int, "number of copies in all; six are 60° apart"] = 6,
-    x: Annotated[float | None, "the centre; without it, the middle of the page"] = None,
-    y: Annotated[float | None, "the centre, from the top of the page"] = None,
-    distance: Annotated[float | None, "from the centre to the nearest ink; without it, as now"] = None,
-    mirrored: Annotated[bool, "every second copy is mirrored about its spoke; the count must be even"] = False,
+    count: Annotated[int, "number of copies in all; six are 60° apart", Field("Copies in all", first=True)] = 6,
+    x: Annotated[float | None, "the centre; without it, the middle of the page", Field("Centre x")] = None,
+    y: Annotated[float | None, "the centre, from the top of the page", Field("Centre y")] = None,
+    distance: Annotated[
+        float | None, "from the centre to the nearest ink; without it, as now", Field("From the centre", first=True)
+    ] = None,
+    mirrored: Annotated[
+        bool, "every second copy is mirrored about its spoke; the count must be even", Field("Mirror every second")
+    ] = False,
 ) -> Outcome:
     """Turns copies of the named items, or of all items, about a centre, at equal angles. Each copy is exactly like
     the first, or its mirror image. Copies that meet overlap until you weld them.
@@ -64,7 +70,7 @@ def spokes(
         raise StepRefused("spokes", "the count must be from 2 to 720")
     if mirrored and count % 2:
         raise StepRefused("spokes", "an odd count can't alternate with its mirror image")
-    chosen, box = _chosen("spokes", sheet, items, workshop)
+    chosen, box = chosen_to_copy("spokes", sheet, items, workshop)
     cx = sheet.page_mm[0] / 2 if x is None else x
     cy = sheet.page_mm[1] / 2 if y is None else y
     shift = Identity if distance is None else Identity.translate(0, cy - distance - box[3])
@@ -81,22 +87,24 @@ def spokes(
             spoke = math.atan2((box[1] + box[3]) / 2 + shift.dy - cy, (box[0] + box[2]) / 2 - cx)
             turn = turn.rotate(spoke).scale(1, -1).rotate(-spoke)
         turn = turn.translate(-cx, -cy).transform(shift)
-        after = _with_copy(after, chosen, turn)
+        after = with_copy(after, chosen, turn)
     return Outcome(after, tuple(item.id for item in chosen), Spread(copies=count - 1, angle_deg=round(360 / count, 4)))
 
 
-@step("grid", "Copy in rows", on=On.OUTLINES, redraws=Reason.MADE)
+@step("grid", "Copy in rows", on=On.OUTLINES, purpose=Purpose.LAYOUT, redraws=Reason.MADE)
 def grid(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    columns: Annotated[int, "number of columns; 0 fills the width of the bed or page"] = 2,
-    rows: Annotated[int, "number of rows; 0 fills the height"] = 1,
-    gap: Annotated[float, "gap between the ink of neighbours"] = 3.0,
+    columns: Annotated[
+        int, "number of columns; 0 fills the width of the bed or page", Field("Columns", first=True)
+    ] = 2,
+    rows: Annotated[int, "number of rows; 0 fills the height", Field("Rows", first=True)] = 1,
+    gap: Annotated[float, "gap between the ink of neighbours", Field("Gap", first=True)] = 3.0,
 ) -> Outcome:
     """Copies the named items, or all items, into columns and rows. Each copy is exactly like the first."""
-    chosen, box = _chosen("grid", sheet, items, workshop)
+    chosen, box = chosen_to_copy("grid", sheet, items, workshop)
     width, height = box[2] - box[0] + gap, box[3] - box[1] + gap
     bed = workshop.ticket.machine.bed_mm or sheet.page_mm
     columns = columns or max(1, math.floor((bed[0] - box[0] + gap) / width))
@@ -108,7 +116,7 @@ def grid(
     after = sheet
     for number in range(1, columns * rows):
         row, column = divmod(number, columns)
-        after = _with_copy(after, chosen, Transform(1, 0, 0, 1, column * width, row * height))
+        after = with_copy(after, chosen, Transform(1, 0, 0, 1, column * width, row * height))
     size = (columns * width - gap, rows * height - gap)
     evidence = Gridded(copies=columns * rows - 1, width_mm=round(size[0], 3), height_mm=round(size[1], 3))
     return Outcome(after, tuple(item.id for item in chosen), evidence)
@@ -120,9 +128,8 @@ def _either_way(item: Item) -> Item:
     return replace(item, reads=Reads.EITHER) if isinstance(item, Outline) else item
 
 
-def _chosen(
-    name: str, sheet: Sheet, items: tuple[str, ...], workshop: Workshop
-) -> tuple[list[Item], tuple[float, float, float, float]]:
+def chosen_to_copy(name: str, sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> tuple[list[Item], Box]:
+    """The named items, or all, and the box of their ink (mm). Raises StepRefused where there is none."""
     check_items(name, sheet, items)
     box = ink_box(sheet, items, workshop)
     chosen = [item for item in sheet.walk() if item.id in items] if items else list(sheet.items)
@@ -131,8 +138,8 @@ def _chosen(
     return chosen, box
 
 
-def _with_copy(sheet: Sheet, items: list[Item], matrix: Transform) -> Sheet:
-    """The sheet with a copy of the items, moved, above all else; ids are made new."""
+def with_copy(sheet: Sheet, items: list[Item], matrix: Transform, *, named: bool = False) -> Sheet:
+    """The sheet with a copy of the items, moved, above all else; ids are made new, and with `named` the names too."""
     taken = {item.id for item in sheet.walk()}
 
     copy = f"{len(taken)}"  # more with every copy
@@ -143,6 +150,8 @@ def _with_copy(sheet: Sheet, items: list[Item], matrix: Transform) -> Sheet:
             number += 1
             name = f"{item.id}-{number}"
         taken.add(name)
+        if named and item.label:
+            item = replace(item, label=f"{item.label} {number}")
         if isinstance(item, Group):
             return replace(item, id=name, items=tuple(renamed(inner) for inner in item.items))
         return replace(item, id=name, copy=copy) if isinstance(item, Outline) else replace(item, id=name)

@@ -12,7 +12,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.messages import say
 from unkelt.sheet.model import Group, Outline, Sheet
 from unkelt.steps.evidence import Dropped, Evidence
-from unkelt.steps.step import On, Outcome, step, targets
+from unkelt.steps.step import On, Outcome, Purpose, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -30,7 +30,14 @@ class ItemsDropped(Dropped):
     items_dropped: int
 
 
-@step("drop-guide", "Remove the guide", on=On.NOTHING, cures=("path.guide:sure", "path.guide:doubtful"), safe=True)
+@step(
+    "drop-guide",
+    "Remove the guide",
+    on=On.NOTHING,
+    purpose=Purpose.CLEAN,
+    cures=("path.guide:sure", "path.guide:doubtful"),
+    safe=True,
+)
 def drop_guide(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Removes the lines that text is or was set on. The letters stay where they are, because live text keeps its
     own guide.
@@ -58,6 +65,7 @@ def drop_guide(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outc
     "drop-item",
     "Delete",
     on=On.ITEMS,
+    purpose=Purpose.LAYERS,
     cures=(
         *("content.picture", "content.hidden", "text.empty", "text.live:beyond", "path.duplicate", "path.stray"),
         *("path.guide:doubtful", "overlap.items:open", "overlap.self:line", "overlap.self:open", "place.bed"),

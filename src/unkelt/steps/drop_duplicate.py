@@ -15,7 +15,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Dropped
 from unkelt.steps.stacking import Stacking
-from unkelt.steps.step import On, Outcome, step, targets
+from unkelt.steps.step import On, Outcome, Purpose, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -29,6 +29,7 @@ class DuplicatesDropped(Dropped):
     "drop-duplicate",
     "Remove the duplicate",
     on=On.OUTLINES,
+    purpose=Purpose.CLEAN,
     cures=("path.duplicate",),
     safe=True,
     by_length=True,

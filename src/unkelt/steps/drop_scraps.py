@@ -13,7 +13,7 @@ from unkelt.errors import NothingToDo
 from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Dropped
-from unkelt.steps.step import On, Outcome, step, targets
+from unkelt.steps.step import On, Outcome, Purpose, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -24,7 +24,15 @@ class ScrapsDropped(Dropped):
     largest_dropped_mm: float
 
 
-@step("drop-scraps", "Remove scraps", on=On.OUTLINES, cures=("path.stray",), safe=True, by_length=True)
+@step(
+    "drop-scraps",
+    "Remove scraps",
+    on=On.OUTLINES,
+    purpose=Purpose.CLEAN,
+    cures=("path.stray",),
+    safe=True,
+    by_length=True,
+)
 def drop_scraps(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Removes lone points, specks and rings without area. Everything else stays exactly as it is.
 

@@ -13,8 +13,9 @@ from unkelt.geometry.path import concat
 from unkelt.job.workshop import Workshop
 from unkelt.messages import say
 from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.sheet.naming import name_of
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import On, Outcome, step, targets
+from unkelt.steps.step import On, Outcome, Purpose, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -26,7 +27,14 @@ class Unshared(Evidence):
     taken_out_mm: float
 
 
-@step("drop-shared-edge", "Cut the shared edge once", on=On.OUTLINES, cures=("path.shared-edge",), keeps_lines=False)
+@step(
+    "drop-shared-edge",
+    "Cut the shared edge once",
+    on=On.OUTLINES,
+    purpose=Purpose.CLEAN,
+    cures=("path.shared-edge",),
+    keeps_lines=False,
+)
 def drop_shared_edge(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Removes a stretch that two lines share from one of them, which is open there afterwards. No line moves.
 
@@ -82,5 +90,9 @@ def _roles(edge: SharedEdge) -> tuple[Outline, int, Outline, int]:
         return edge.first, edge.first_index, edge.again, edge.index
     raise StepRefused(
         "drop-shared-edge",
-        say("“{id}” and “{id_2}” are both filled, and a fill has to stay closed", id=edge.first.id, id_2=edge.again.id),
+        say(
+            "“{id}” and “{id_2}” are both filled, and a fill has to stay closed",
+            id=name_of(edge.first),
+            id_2=name_of(edge.again),
+        ),
     )

@@ -16,8 +16,9 @@ from unkelt.job.workshop import Workshop
 from unkelt.messages import say
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.sheet.naming import name_of
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import On, Outcome, step, targets
+from unkelt.steps.step import Field, On, Outcome, Purpose, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -29,15 +30,17 @@ class Eased(Evidence):
     area_change_mm2: float
 
 
-@step("ease-corners", "Ease the corners", on=On.OUTLINES, redraws=Reason.RESHAPED)
+@step("ease-corners", "Ease the corners", on=On.OUTLINES, purpose=Purpose.SHAPE, redraws=Reason.RESHAPED)
 def ease_corners(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    radius: Annotated[float, "radius of the arc"] = 0.5,
-    sharper: Annotated[float, "eases all corners below this angle", "angle"] = 135.0,
-    nodes: Annotated[str, "only these nodes, as subpath and node, counted from 1: “1:4, 2:7”"] = "",
+    radius: Annotated[float, "radius of the arc", Field("Radius", first=True)] = 0.5,
+    sharper: Annotated[float, "eases all corners below this angle", "angle", Field("Corners below")] = 135.0,
+    nodes: Annotated[
+        str, "only these nodes, as subpath and node, counted from 1: “1:4, 2:7”", Field("Only at nodes")
+    ] = "",
 ) -> Outcome:
     """Rounds corners with an arc that touches both sides. The rest stays on its curve.
 
@@ -56,7 +59,7 @@ def ease_corners(
                 named = nodes_named(outline.path, nodes)
             except ValueError as problem:
                 raise StepRefused(
-                    "ease-corners", say("“{name}”: {problem}", name=outline.id, problem=problem)
+                    "ease-corners", say("“{name}”: {problem}", name=name_of(outline), problem=problem)
                 ) from problem
             chosen = corners(outline.path, 179.0) & np.isin(np.arange(len(chosen)), named)
         if not chosen.any():
@@ -69,7 +72,7 @@ def ease_corners(
         before, after = (figures([each], tolerance) for each in (outline, new))
         if (before.pieces, before.counters) != (after.pieces, after.counters):
             raise StepRefused(
-                "ease-corners", say("“{id}”: arcs this large would part it or close a counter", id=outline.id)
+                "ease-corners", say("“{id}”: arcs this large would part it or close a counter", id=name_of(outline))
             )
         changes[outline.id] = (new,)
         eased, cut = eased + made.eased, max(cut, made.cut_mm)

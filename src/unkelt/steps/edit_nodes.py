@@ -17,7 +17,7 @@ from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.steps.evidence import Renoded
 from unkelt.steps.grip import Grip, Handle, Handles, InHand
-from unkelt.steps.step import On, Outcome, step, targets
+from unkelt.steps.step import Field, On, Outcome, Purpose, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -95,6 +95,7 @@ def _node_dragged(held: InHand, handle: Handle, to: tuple[float, float], along: 
     "edit-nodes",
     "Edit the nodes by hand",
     on=On.OUTLINES,
+    purpose=Purpose.SHAPE,
     redraws=Reason.RESHAPED,
     grip=Grip(_nodes, _node_dragged, nodes=True),
 )
@@ -109,6 +110,7 @@ def edit_nodes(
             "what is done, one after the other, as “move 1:4 12.5 30.2; take-out 1:7”: {listed}",
             listed=", ".join(EDITS),
         ),
+        Field("Edits"),
     ] = "",
 ) -> Outcome:
     """Changes single nodes of one outline. Nodes are moved with their handles, added, made smooth or a corner, or

@@ -15,9 +15,10 @@ from unkelt.job.workshop import Workshop
 from unkelt.messages import say
 from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance, has_visible_stroke
 from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.sheet.naming import name_of
 from unkelt.sheet.pens import pen_of
 from unkelt.steps.evidence import ByTwoEngines, Renoded
-from unkelt.steps.step import On, Outcome, step, targets
+from unkelt.steps.step import On, Outcome, Purpose, step, targets
 from unkelt.tolerance import Tolerance
 
 
@@ -28,7 +29,15 @@ class Expanded(Renoded, ByTwoEngines):
     pieces: int
 
 
-@step("expand-stroke", "Outline the stroke", on=On.OUTLINES, cures=("stroke.visible",), safe=True, by_length=True)
+@step(
+    "expand-stroke",
+    "Outline the stroke",
+    on=On.OUTLINES,
+    purpose=Purpose.SHAPE,
+    cures=("stroke.visible",),
+    safe=True,
+    by_length=True,
+)
 def expand_stroke(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Turns the painted stroke into an outline, with its joins, caps, dashes and mitre limit, and also for a skewed
     pen.
@@ -53,7 +62,7 @@ def expand_stroke(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> O
             new, proof = _expanded(outline, sheet, tolerance)
         except GeometryRefused as problem:
             raise StepRefused(
-                "expand-stroke", say("“{name}”: {problem}", name=outline.id, problem=problem)
+                "expand-stroke", say("“{name}”: {problem}", name=name_of(outline), problem=problem)
             ) from problem
         changes[outline.id] = new
         proofs.append(proof)

@@ -11,7 +11,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.sheet.change import on_own_page
 from unkelt.sheet.model import Sheet
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import On, Outcome, step
+from unkelt.steps.step import Field, On, Outcome, Purpose, step
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -24,13 +24,13 @@ class Fitted(Evidence):
     moved_y_mm: float
 
 
-@step("fit-page", "Fit the page", on=On.SHEET, cures=("place.off-page", "place.page-loose"))
+@step("fit-page", "Fit the page", on=On.SHEET, purpose=Purpose.LAYOUT, cures=("place.off-page", "place.page-loose"))
 def fit_page(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    margin: Annotated[float, "margin around the drawing on all sides"] = 5.0,
+    margin: Annotated[float, "margin around the drawing on all sides", Field("Margin", first=True)] = 5.0,
 ) -> Outcome:
     """Gives the page the size of the drawing plus a margin, and moves the drawing onto it. Nothing is scaled or
     turned.

@@ -18,7 +18,7 @@ from unkelt.sheet.model import Outline, Sheet
 from unkelt.steps.backing import ellipse
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.grip import by_place
-from unkelt.steps.step import On, Outcome, step, targets
+from unkelt.steps.step import Field, On, Outcome, Purpose, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -37,6 +37,7 @@ class Hung(Evidence):
     "hang-ring",
     "Add a ring to hang it from",
     on=On.OUTLINES,
+    purpose=Purpose.SHAPE,
     redraws=Reason.MADE,
     grip=by_place(lambda held: (held.middle[0], held.box[1]), "the hole's middle"),
 )
@@ -45,10 +46,14 @@ def hang_ring(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    hole: Annotated[float, "the hole's diameter; common practice is 0.21 in"] = 5.334,
-    wall: Annotated[float, "material around the hole; common practice is 0.08 to 0.12 in"] = 2.54,
-    x: Annotated[float | None, "the hole's centre; without it, above the centre of mass"] = None,
-    y: Annotated[float | None, "the hole's centre, from the top of the page"] = None,
+    hole: Annotated[
+        float, "the hole's diameter; common practice is 0.21 in", Field("Hole diameter", first=True)
+    ] = 5.334,
+    wall: Annotated[
+        float, "material around the hole; common practice is 0.08 to 0.12 in", Field("Wall", first=True)
+    ] = 2.54,
+    x: Annotated[float | None, "the hole's centre; without it, above the centre of mass", Field("Hole x")] = None,
+    y: Annotated[float | None, "the hole's centre, from the top of the page", Field("Hole y")] = None,
 ) -> Outcome:
     """Welds a ring to an outline and cuts its hole, so that the piece hangs level. The ring sits above the centre
     of mass, half sunk into the outline.

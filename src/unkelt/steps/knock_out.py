@@ -20,9 +20,10 @@ from unkelt.geometry.region import region
 from unkelt.job.workshop import Workshop
 from unkelt.messages import say
 from unkelt.sheet.model import Group, Item, Outline, Sheet
+from unkelt.sheet.naming import name_of
 from unkelt.steps.around import as_one, chosen_outlines
 from unkelt.steps.evidence import ByTwoEngines
-from unkelt.steps.step import On, Outcome, step
+from unkelt.steps.step import Field, On, Outcome, Pictured, Purpose, step
 
 APART_MM = 10.0
 """Room between what is left and what is laid beside it."""
@@ -36,17 +37,23 @@ class KnockedOut(ByTwoEngines):
     slivers_dropped: int
 
 
-@step("knock-out", "Knock out of another outline", on=On.OUTLINES)
+@step("knock-out", "Knock out of another outline", on=On.OUTLINES, purpose=Purpose.SHAPE)
 def knock_out(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    out_of: Annotated[str, "the outline that gets the hole, by its id"] = "",
-    clearance: Annotated[float, "gap around the knocked-out shape, so that it fits"] = 0.0,
-    smallest: Annotated[float, "remove leftover parts that are smaller than this"] = 0.5,
-    keep: Annotated[bool, "also keep the knocked-out shape in its place"] = False,
-    beside: Annotated[bool, "put the knocked-out shape beside the rest, as a group for another material"] = False,
+    out_of: Annotated[str, "the outline that gets the hole", Pictured("items"), Field("Out of", first=True)] = "",
+    clearance: Annotated[
+        float, "gap around the knocked-out shape, so that it fits", Field("Clearance", first=True)
+    ] = 0.0,
+    smallest: Annotated[float, "remove leftover parts that are smaller than this", Field("Remove scraps below")] = 0.5,
+    keep: Annotated[bool, "also keep the knocked-out shape in its place", Field("Keep the shape in place")] = False,
+    beside: Annotated[
+        bool,
+        "put the knocked-out shape beside the rest, as a group for another material",
+        Field("Put the shape beside", first=True),
+    ] = False,
 ) -> Outcome:
     """Cuts outlines out of another outline. The rest stays one outline, in as many pieces as there are.
 
@@ -61,7 +68,7 @@ def knock_out(
     ]
     path = whole.select([index for index in range(len(whole)) if index not in small])
     if not len(path):
-        raise StepRefused("knock-out", say("nothing of “{id}” would be left", id=base.id))
+        raise StepRefused("knock-out", say("nothing of “{id}” would be left", id=name_of(base)))
     if path == base.path or proof.area_mm2 == float(signed_areas(base.path).sum()):
         raise StepRefused("knock-out", "it doesn't touch the outline that it is to be cut from")
     changes: dict[str, tuple[Item, ...]] = {

@@ -25,10 +25,11 @@ from unkelt.job.workshop import Workshop
 from unkelt.messages import say
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.sheet.naming import name_of
 from unkelt.steps.around import as_one, chosen_outlines
 from unkelt.steps.close_ends import join_ends
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import On, Outcome, step
+from unkelt.steps.step import Field, On, Outcome, Pictured, Purpose, step
 
 JOINT_MM = 0.05
 """The ends of a frame's lines and of the letters' outlines are joined where they lie this near."""
@@ -53,6 +54,7 @@ class LetIn(Evidence):
     "let-in",
     "Let into a frame",
     on=On.OUTLINES,
+    purpose=Purpose.SHAPE,
     cures=("overlap.items:closed", "overlap.items:open", "piece.unheld:loose", "piece.unheld:many"),
 )
 def let_in(
@@ -60,9 +62,16 @@ def let_in(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    frame: Annotated[str, "the frame; several as “top, bottom”; without it, the outline around the others"] = "",
-    gaps: Annotated[float, "in a frame of open lines, gaps up to this size are bridges"] = 12.0,
-    loose: Annotated[bool, "allow letters without a bridge to the frame"] = False,
+    frame: Annotated[
+        str,
+        "the frame; several as “top, bottom”; without it, the outline around the others",
+        Pictured("items"),
+        Field("Frame", first=True),
+    ] = "",
+    gaps: Annotated[
+        float, "in a frame of open lines, gaps up to this size are bridges", Field("Bridge gaps up to")
+    ] = 12.0,
+    loose: Annotated[bool, "allow letters without a bridge to the frame", Field("Allow loose letters")] = False,
 ) -> Outcome:
     """Makes lettering part of a frame. If the lettering lies mostly over the frame's openings, it is welded to the
     bars. If the frame is drawn as openings, closed windows or open lines, the lettering is taken out of them, so
@@ -85,9 +94,7 @@ def let_in(
         changes, held_by, way, off = _into_shape(parts, word, letters, workshop)
     sliver = workshop.ticket.tolerance.sliver_mm2
     free = [piece for piece in pieces(letters, sliver) if piece.intersection(held_by).area <= sliver]
-    names = sorted(
-        {outline.letters or outline.id for outline in chosen for piece in free if _lies_in(outline, piece, chord)}
-    )
+    names = sorted({name_of(outline) for outline in chosen for piece in free if _lies_in(outline, piece, chord)})
     if free and not loose:
         whose = ", ".join(f"“{name}”" for name in names)
         raise StepRefused(

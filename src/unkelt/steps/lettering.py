@@ -16,13 +16,12 @@ from unkelt.account.changes import Reason
 from unkelt.errors import NothingToDo, StepRefused
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.letters import HeightOf, scaled, size_for, spelled_out
-from unkelt.lettering.setting import Glyph, Setting, capital_share, set_lettering
+from unkelt.lettering.setting import Glyph, Setting, set_lettering
 from unkelt.lettering.taking_apart import line_starts
 from unkelt.messages import say
-from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import FaceQuery, Item, Lettering, Run, Sheet
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import On, Outcome, Pictured, step, targets
+from unkelt.steps.step import Field, On, Outcome, Pictured, Purpose, step, targets
 from unkelt.survey.text_missing import describe
 
 Fit = Literal["spacing", "letters"]
@@ -49,15 +48,16 @@ class SetAgain(Evidence):
 
 
 def _first_words(chosen: Sequence[str]) -> dict[str, str]:
-    """With nothing chosen it can only be a new line."""
-    return {"text": chosen[0]} if chosen else {"new": "yes"}
+    """The words as they are."""
+    return {"text": chosen[0]} if chosen else {}
 
 
 @step(
     "set-text",
     "Change the text",
-    on=On.TEXT | On.SHEET,
-    cures=("text.live:beyond", "job.empty:blank"),
+    on=On.TEXT,
+    purpose=Purpose.LETTERING,
+    cures=("text.live:beyond",),
     redraws=Reason.LETTERING,
     hints=_first_words,
 )
@@ -66,26 +66,18 @@ def set_text(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    text: Annotated[str, "the new words; “ | ” separates two lines"] = "",
-    new: Annotated[bool, "add a new line of text instead of changing one"] = False,
-    family: Annotated[str, "of a new line: the face's family, as it is on the shelf", Pictured("faces")] = "",
-    capitals: Annotated[float, "of a new line: the height of its capitals"] = 20.0,
-    x: Annotated[float | None, "of a new line: where it begins; without it, centred on the page"] = None,
-    y: Annotated[float | None, "of a new line: its baseline; without it, the middle of the page"] = None,
-    colour: Annotated[str, "of a new line: its colour"] = "#000000",
+    text: Annotated[str, "the new words; “ | ” separates two lines", Field("Text", first=True)] = "",
 ) -> Outcome:
-    """Changes the words of live text, or adds a new line of text. Face, size, spacing, place, guide and line
-    distance of an existing text stay, and so do parts of it that are set alike.
+    """Changes the words of live text. Face, size, spacing, place, guide and line distance stay, and so do parts of
+    it that are set alike.
 
     Refused if the face lacks a character, or if the words don't fit on their guide: nothing is replaced silently.
     """
     if not text.strip():
         raise StepRefused("set-text", "there are no words to set")
-    if new:
-        return _added(sheet, workshop, text.strip(), family.strip(), capitals, (x, y), colour)
 
     def reworded(lettering: Lettering) -> Lettering:
-        runs = _lines(text, replace(lettering.runs[0], each=None), _pitch(lettering))
+        runs = lines_of(text, replace(lettering.runs[0], each=None), _pitch(lettering))
         if len(runs) > 1 and (lettering.guide or lettering.vertical):
             raise StepRefused("set-text", "text on a guide or down the page has one line")
         return replace(lettering, runs=runs, drawn=(), length_mm=None)
@@ -93,7 +85,7 @@ def set_text(
     return set_again("set-text", sheet, items, workshop, reworded)
 
 
-def _lines(text: str, first: Run, pitch_mm: float) -> tuple[Run, ...]:
+def lines_of(text: str, first: Run, pitch_mm: float) -> tuple[Run, ...]:
     """A run for each line of a text, below each other from where the first begins."""
     x, y = first.at[0] or 0.0, first.at[1] or 0.0
     words = [line.strip() for line in re.split(r"\s\|\s|\n", text)] if re.search(r"\s\|\s|\n", text) else [text]
@@ -118,6 +110,7 @@ def _pitch(lettering: Lettering) -> float:
     "set-face",
     "Set face and size",
     on=On.TEXT,
+    purpose=Purpose.LETTERING,
     cures=("text.font-missing", "text.glyph-missing", "text.face-versions", "text.live:lacking"),
     redraws=Reason.LETTERING,
 )
@@ -127,13 +120,24 @@ def set_face(
     workshop: Workshop,
     *,
     family: Annotated[
-        str, "the face's family, as it is on the shelf; without it, the face stays", Pictured("faces")
+        str,
+        "the face's family, as it is on the shelf; without it, the face stays",
+        Pictured("faces"),
+        Field("Face", first=True),
     ] = "",
-    weight: Annotated[int, "its weight, from 1 to 1000; 400 is regular"] = 400,
-    italic: Annotated[bool, "the italic of the family"] = False,
-    height: Annotated[float | None, "wanted height of the letters; without it, the size stays"] = None,
+    weight: Annotated[
+        int | None,
+        "its weight, from 1 to 1000: 400 is regular, 700 bold; without it, regular in another family",
+        Field("Weight", first=True),
+    ] = None,
+    italic: Annotated[bool, "the italic of the family", Field("Italic")] = False,
+    height: Annotated[
+        float | None, "wanted height of the letters; without it, the size stays", Field("Height", first=True)
+    ] = None,
     of: Annotated[
-        HeightOf, "what the height measures: capitals, the letter x, the ink of this text, or the em"
+        HeightOf,
+        "what the height measures: capitals, the letter x, the ink of this text, or the em",
+        Field("Height of", first=True),
     ] = "capitals",
 ) -> Outcome:
     """Sets live text in another face, at a chosen height of its letters. Spacing and place stay. The evidence gives
@@ -141,17 +145,24 @@ def set_face(
 
     Refused if the face is not installed or lacks a character.
     """
-    if not family.strip() and height is None:
+    own_family = bool(family.strip() or weight is not None or italic)
+    if not own_family and height is None:
         raise StepRefused("set-face", "a face is yours to choose; nothing is put in its place by itself")
     if height is not None and height <= 0:
         raise StepRefused("set-face", "the height must be greater than zero")
-    query = FaceQuery((family.strip(),), weight, italic)
-    if family.strip() and workshop.shelf.match(query) is None:
-        raise StepRefused("set-face", describe(query))
+
+    def asked(run: Run) -> FaceQuery:
+        """The face that a run is to be set in. Weight or slope alone keep the family."""
+        if family.strip():
+            return FaceQuery((family.strip(),), weight or 400, italic)
+        return replace(run.face, weight=weight or run.face.weight, italic=italic or run.face.italic)
 
     def changed(text: Lettering) -> Lettering:
-        if family.strip():
-            text = _with_runs(text, lambda run: replace(run, face=query))
+        if own_family:
+            for query in dict.fromkeys(asked(run) for run in text.runs):
+                if workshop.shelf.match(query) is None:
+                    raise StepRefused("set-face", describe(query))
+            text = _with_runs(text, lambda run: replace(run, face=asked(run)))
         if height is None:
             return text
         size = size_for(text, height, of, workshop.shelf)
@@ -166,17 +177,27 @@ def set_face(
     return set_again("set-face", sheet, items, workshop, changed)
 
 
-@step("set-spacing", "Set the spacing", on=On.TEXT, redraws=Reason.LETTERING)
+@step("set-spacing", "Set the spacing", on=On.TEXT, purpose=Purpose.LETTERING, redraws=Reason.LETTERING)
 def set_spacing(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    letters: Annotated[float, "space added after every letter; negative makes it tighter"] = 0.0,
-    words: Annotated[float, "space added between words"] = 0.0,
-    lines: Annotated[float | None, "the distance from one baseline to the next; without it, lines stay"] = None,
-    width: Annotated[float | None, "fits the ink of each line to this width; without it, the natural width"] = None,
-    by: Annotated[Fit, "what to stretch: the space between letters, or the letters themselves"] = "spacing",
+    letters: Annotated[
+        float, "space added after every letter; negative makes it tighter", Field("Between letters", first=True)
+    ] = 0.0,
+    words: Annotated[float, "space added between words", Field("Between words", first=True)] = 0.0,
+    lines: Annotated[
+        float | None,
+        "the distance from one baseline to the next; without it, lines stay",
+        Field("Line distance", first=True),
+    ] = None,
+    width: Annotated[
+        float | None, "fits the ink of each line to this width; without it, the natural width", Field("Fit to width")
+    ] = None,
+    by: Annotated[
+        Fit, "what to stretch: the space between letters, or the letters themselves", Field("Fit by")
+    ] = "spacing",
 ) -> Outcome:
     """Sets the letter, word and line spacing of live text, or fits the text to a width. Letters keep their shape,
     unless you ask for narrower or wider letters; the evidence says by how much.
@@ -231,7 +252,7 @@ def _fitted(lettering: Lettering, width_mm: float, by: Fit, workshop: Workshop) 
     natural = sum(glyph.advance for glyph in setting.glyphs)
     lengths = (natural, 1.25 * natural)
     tries = [replace(lettering, length_mm=length, stretch_glyphs=by == "letters") for length in lengths]
-    (a, b), (wa, wb) = lengths, [_width(set_lettering(text, workshop.shelf), text) for text in tries]
+    (a, b), (wa, wb) = lengths, [ink_width(set_lettering(text, workshop.shelf), text) for text in tries]
     if abs(wb - wa) < 1e-9 * natural:
         raise StepRefused("set-spacing", "one letter has no room between letters; stretch the letter itself")
     length = a + (width_mm - wa) * (b - a) / (wb - wa)
@@ -245,46 +266,6 @@ def _fitted(lettering: Lettering, width_mm: float, by: Fit, workshop: Workshop) 
 def _neighbours(text: Lettering, length_mm: float, workshop: Workshop) -> list[tuple[Glyph, Glyph]]:
     glyphs = set_lettering(replace(text, length_mm=length_mm), workshop.shelf).glyphs
     return [(a, b) for a, b in pairwise(glyph for glyph in glyphs if glyph.letters.strip())]
-
-
-def _added(
-    sheet: Sheet,
-    workshop: Workshop,
-    text: str,
-    family: str,
-    capitals_mm: float,
-    at: tuple[float | None, float | None],
-    colour: str,
-) -> Outcome:
-    query = FaceQuery((family,))
-    face = workshop.shelf.match(query) if family else None
-    share = capital_share(face) if face else 0.0
-    if face is None:
-        raise StepRefused("set-text", describe(query) if family else "no face is named for the new line")
-    if capitals_mm <= 0 or not share:
-        raise StepRefused(
-            "set-text",
-            "the height must be greater than zero" if share else say("{name} has no capitals", name=face.name),
-        )
-    if not re.fullmatch("#[0-9a-f]{6}", colour.lower()):
-        raise StepRefused("set-text", say("“{colour}” is no colour such as #0b5d4c", colour=colour))
-    width, height = sheet.page_mm
-    x, y = (width / 2 if at[0] is None else at[0]), (height / 2 if at[1] is None else at[1])
-    run = Run("", query, capitals_mm / share, Appearance(fill=colour.lower()), at=(x, y))
-    runs = _lines(text, run, USUAL_PITCH * run.size_mm)
-    lettering = Lettering(sheet.fresh_id("lettering"), runs, anchor="middle" if at[0] is None else "start")
-    setting = set_lettering(lettering, workshop.shelf)
-    if setting.missing_letters:
-        raise StepRefused(
-            "set-text", say("the face has no “{missing_letters}”", missing_letters=setting.missing_letters)
-        )
-    evidence = SetAgain(
-        texts=1,
-        width_before_mm=0.0,
-        width_after_mm=round(_width(setting, lettering), 3),
-        words=text,
-    )
-    return Outcome(replace(sheet, items=(*sheet.items, lettering)), (lettering.id,), evidence)
 
 
 def _with_runs(lettering: Lettering, change: Callable[[Run], Run]) -> Lettering:
@@ -312,8 +293,8 @@ def set_again(
             raise StepRefused(
                 name, say("{off_guide} letters would find no room on their guide", off_guide=setting.off_guide)
             )
-        before += _width(set_lettering(lettering, workshop.shelf), lettering)
-        after += _width(setting, new)
+        before += ink_width(set_lettering(lettering, workshop.shelf), lettering)
+        after += ink_width(setting, new)
         changes[lettering.id] = (new,)
     if not changes:
         raise NothingToDo(name, "that is how it is set already")
@@ -343,6 +324,7 @@ def saying(
     return replace(outcome, evidence=evidence)
 
 
-def _width(setting: Setting, lettering: Lettering) -> float:
+def ink_width(setting: Setting, lettering: Lettering) -> float:
+    """The width (mm) of the ink of a text as it is set; 0 without ink."""
     ink = setting.ink(lettering.placement)
     return ink[2] - ink[0] if ink else 0.0

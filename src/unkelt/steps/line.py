@@ -12,7 +12,7 @@ from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.near_colour import nearest_colour
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.operation import Recoloured
-from unkelt.steps.step import On, Outcome, step, targets
+from unkelt.steps.step import On, Outcome, Purpose, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -28,6 +28,7 @@ class Narrowed(Evidence):
     "hairline",
     "Make a hairline",
     on=On.OUTLINES,
+    purpose=Purpose.LAYERS,
     cures=("line.width", "stroke.visible:line"),
     safe=True,
     redraws=Reason.WIDTH,
@@ -71,6 +72,7 @@ def hairline(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcom
     "unify-colours",
     "Use the key's colour",
     on=On.OUTLINES,
+    purpose=Purpose.LAYERS,
     cures=("line.colour-near",),
     safe=True,
     redraws=Reason.REPAINTED,

@@ -11,7 +11,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.messages import listed, say
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Renoded
-from unkelt.steps.step import On, Outcome, step, targets
+from unkelt.steps.step import On, Outcome, Purpose, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -22,7 +22,15 @@ class Merged(Renoded):
     left_at: str | None = None
 
 
-@step("merge-nodes", "Merge crowded nodes", on=On.OUTLINES, cures=("nodes.crowded",), safe=True, by_length=True)
+@step(
+    "merge-nodes",
+    "Merge crowded nodes",
+    on=On.OUTLINES,
+    purpose=Purpose.CLEAN,
+    cures=("nodes.crowded",),
+    safe=True,
+    by_length=True,
+)
 def merge_nodes(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Merges nodes that lie closer together than the chord tolerance. All other nodes stay in place.
 

@@ -13,7 +13,7 @@ from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import On, Outcome, step, targets
+from unkelt.steps.step import Field, On, Outcome, Purpose, step, targets
 
 Wanted = Literal["cut", "score", "engrave", "leave"]
 
@@ -29,6 +29,7 @@ class Recoloured(Evidence):
     "set-operation",
     "Set the operation",
     on=On.OUTLINES,
+    purpose=Purpose.LAYERS,
     cures=("line.colour-unknown", "line.mixed", "line.width", "job.empty:left"),
     redraws=Reason.REPAINTED,
 )
@@ -37,7 +38,11 @@ def set_operation(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    operation: Annotated[Wanted, "cut and score are hairlines without fill, engrave is a fill without line"] = "cut",
+    operation: Annotated[
+        Wanted,
+        "cut and score are hairlines without fill, engrave is a fill without line",
+        Field("Operation", first=True),
+    ] = "cut",
 ) -> Outcome:
     """Paints outlines in the key's colour of an operation. Paths stay as they are.
 
@@ -76,7 +81,14 @@ def _painted(look: Appearance, operation: Operation, colour: str, workshop: Work
     return replace(plain, fill=colour, stroke=None)
 
 
-@step("reveal", "Show what is hidden", on=On.NOTHING, cures=("content.hidden", "job.empty:left"), redraws=Reason.HIDDEN)
+@step(
+    "reveal",
+    "Show what is hidden",
+    on=On.NOTHING,
+    purpose=Purpose.LAYERS,
+    cures=("content.hidden", "job.empty:left"),
+    redraws=Reason.HIDDEN,
+)
 def reveal(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Makes hidden outlines visible: displayed, opaque, and with a hairline where they have no paint. Paths stay as
     they are.

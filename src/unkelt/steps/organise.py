@@ -10,7 +10,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Group, Item, Sheet
 from unkelt.steps.evidence import Evidence, Worked
 from unkelt.steps.place import check_items
-from unkelt.steps.step import On, Outcome, step
+from unkelt.steps.step import Field, On, Outcome, Purpose, step
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -20,13 +20,13 @@ class Ungrouped(Evidence):
     groups: int
 
 
-@step("rename", "Rename", on=On.ITEMS)
+@step("rename", "Rename", on=On.ITEMS, purpose=Purpose.LAYERS)
 def rename(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    name: Annotated[str, "the name in the ledger and in written files"] = "",
+    name: Annotated[str, "the name in the ledger and in written files", Field("Name", first=True)] = "",
 ) -> Outcome:
     """Gives items a name for people. Recipes know items by their ids, which stay."""
     check_items("rename", sheet, items)
@@ -42,13 +42,13 @@ def rename(
     return Outcome(sheet.replaced(changes), tuple(changes), Worked(items=len(changes)))
 
 
-@step("group", "Group", on=On.ITEMS)
+@step("group", "Group", on=On.ITEMS, purpose=Purpose.LAYERS)
 def group(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    name: Annotated[str, "what the group is called"] = "",
+    name: Annotated[str, "what the group is called", Field("Name", first=True)] = "",
 ) -> Outcome:
     """Makes a group of items that lie side by side in one group or on the sheet. The group takes the place of the
     topmost item.
@@ -67,7 +67,7 @@ def group(
     return Outcome(_with_level(sheet, level, after), tuple(items), Worked(items=len(wanted)))
 
 
-@step("ungroup", "Ungroup", on=On.ITEMS)
+@step("ungroup", "Ungroup", on=On.ITEMS, purpose=Purpose.LAYERS)
 def ungroup(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Removes groups and keeps their items in place. A group is named by its id, or by all its items."""
     check_items("ungroup", sheet, items)

@@ -11,8 +11,9 @@ from unkelt.geometry.region import apart_mm2, region
 from unkelt.job.workshop import Workshop
 from unkelt.messages import say
 from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.sheet.naming import name_of
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import On, Outcome, step, targets
+from unkelt.steps.step import On, Outcome, Purpose, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -22,7 +23,14 @@ class Turned(Evidence):
     rings_turned: int
 
 
-@step("orient-rings", "Orient the rings", on=On.OUTLINES, cures=("compound.winding:even-odd",), safe=True)
+@step(
+    "orient-rings",
+    "Orient the rings",
+    on=On.OUTLINES,
+    purpose=Purpose.CLEAN,
+    cures=("compound.winding:even-odd",),
+    safe=True,
+)
 def orient_rings(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Runs outer rings in one direction and counters in the other, so that both fill rules fill the same area.
 
@@ -40,7 +48,9 @@ def orient_rings(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Ou
         try:
             path = orient_path(outline.path, chord)
         except GeometryRefused as problem:
-            raise StepRefused("orient-rings", say("“{name}”: {problem}", name=outline.id, problem=problem)) from problem
+            raise StepRefused(
+                "orient-rings", say("“{name}”: {problem}", name=name_of(outline), problem=problem)
+            ) from problem
         before = region(outline.path, outline.look.even_odd, chord)
         if any(apart_mm2(before, region(path, rule, chord)) > tolerance.sliver_mm2 for rule in (False, True)):
             raise StepRefused(

@@ -15,7 +15,7 @@ from unkelt.lettering.setting import Setting, set_lettering
 from unkelt.messages import say
 from unkelt.sheet.model import Group, Item, Lettering, Outline, Run, Sheet
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import On, Outcome, step, targets
+from unkelt.steps.step import On, Outcome, Purpose, step, targets
 from unkelt.survey.text_missing import describe
 from unkelt.tolerance import Tolerance
 
@@ -36,7 +36,14 @@ class Outlined(Evidence):
         return (say("Curves as designed: {face}", face=self.face),)
 
 
-@step("outline-text", "Turn into outlines", on=On.TEXT, cures=("text.live:ready", "size.frame"), safe=True)
+@step(
+    "outline-text",
+    "Turn into outlines",
+    on=On.TEXT,
+    purpose=Purpose.LETTERING,
+    cures=("text.live:ready", "size.frame"),
+    safe=True,
+)
 def outline_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Turns live text into outlines: the exact curves of the face, one outline a glyph. Overlaps within a glyph are
     merged.

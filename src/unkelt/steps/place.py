@@ -24,7 +24,7 @@ from unkelt.sheet.change import leaves, transformed
 from unkelt.sheet.model import FaceQuery, Item, Lettering, Outline, Picture, Reads, Run, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.grip import Grip, Handle, Handles, InHand, by_place, written_mm
-from unkelt.steps.step import On, Outcome, step
+from unkelt.steps.step import Field, On, Outcome, Purpose, step
 
 Axis = Literal["left-right", "top-bottom"]
 
@@ -55,6 +55,7 @@ def _moved_to(held: InHand, handle: Handle, to: tuple[float, float], _along: Seq
     "move",
     "Move",
     on=On.ITEMS,
+    purpose=Purpose.LAYOUT,
     cures=("place.off-page", "piece.unheld:loose"),
     grip=Grip(_destination, _moved_to),
 )
@@ -63,8 +64,8 @@ def move(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    right: Annotated[float, "how far to the right; negative to the left"] = 0.0,
-    down: Annotated[float, "how far down; negative up"] = 0.0,
+    right: Annotated[float, "how far to the right; negative to the left", Field("Right", first=True)] = 0.0,
+    down: Annotated[float, "how far down; negative up", Field("Down", first=True)] = 0.0,
 ) -> Outcome:
     """Moves the named items, or all items, by exact distances. Shapes stay as they are."""
     if right == down == 0:
@@ -72,15 +73,21 @@ def move(
     return _placed("move", sheet, items, workshop, Transform(1, 0, 0, 1, right, down))
 
 
-@step("rotate", "Rotate", on=On.ITEMS | On.SHEET, grip=by_place(lambda held: held.middle, "the centre"))
+@step(
+    "rotate",
+    "Rotate",
+    on=On.ITEMS | On.SHEET,
+    purpose=Purpose.LAYOUT,
+    grip=by_place(lambda held: held.middle, "the centre"),
+)
 def rotate(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    angle: Annotated[float, "clockwise as seen", "angle"] = 90.0,
-    x: Annotated[float | None, "the centre; without it, the middle of the ink"] = None,
-    y: Annotated[float | None, "the centre, from the top of the page"] = None,
+    angle: Annotated[float, "clockwise as seen", "angle", Field("Angle", first=True)] = 90.0,
+    x: Annotated[float | None, "the centre; without it, the middle of the ink", Field("Centre x")] = None,
+    y: Annotated[float | None, "the centre, from the top of the page", Field("Centre y")] = None,
 ) -> Outcome:
     """Rotates the named items, or all items, about a centre. Quarter turns are exact."""
     cx, cy = _centre("rotate", sheet, items, workshop, x, y)
@@ -91,13 +98,13 @@ def rotate(
     return _placed("rotate", sheet, items, workshop, _about(Transform(cos, sin, -sin, cos, 0, 0), cx, cy))
 
 
-@step("shear", "Slant", on=On.OUTLINES)
+@step("shear", "Slant", on=On.OUTLINES, purpose=Purpose.LAYOUT)
 def shear(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    angle: Annotated[float, "how far upright strokes lean to the right", "angle"] = 10.0,
+    angle: Annotated[float, "how far upright strokes lean to the right", "angle", Field("Angle", first=True)] = 10.0,
 ) -> Outcome:
     """Slants the named items, or all items, about the lower edge of their ink. Heights stay."""
     if angle == 0 or not -80 <= angle <= 80:
@@ -107,14 +114,18 @@ def shear(
     return _placed("shear", sheet, items, workshop, _about(slant, box[0], box[3]))
 
 
-@step("mirror", "Mirror", on=On.OUTLINES | On.SHEET, cures=("place.mirror",))
+@step("mirror", "Mirror", on=On.OUTLINES | On.SHEET, purpose=Purpose.LAYOUT, cures=("place.mirror",))
 def mirror(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    axis: Annotated[Axis, "which sides change; left-right for film that is cut from behind"] = "left-right",
-    mark: Annotated[bool, "write above the ink that the sheet is mirrored; this mark is not cut"] = False,
+    axis: Annotated[
+        Axis, "which sides change; left-right for film that is cut from behind", Field("Swap", first=True)
+    ] = "left-right",
+    mark: Annotated[
+        bool, "write above the ink that the sheet is mirrored; this mark is not cut", Field("Write a mark")
+    ] = False,
 ) -> Outcome:
     """Mirrors the named items, or all items, about the middle of their ink, so that they stay in place.
 

@@ -27,7 +27,7 @@ from unkelt.messages import say
 from unkelt.progress import Progress
 from unkelt.sheet.model import Each, FaceQuery, Item, Lettering, Outline, Run, Sheet
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import On, Outcome, step, targets
+from unkelt.steps.step import Field, On, Outcome, Purpose, step, targets
 
 LEAST_SURE, LEAST_LETTERS = 0.5, 3
 """Letters that account for less than this share of the subpaths they touch are no answer; nor are fewer than so many,
@@ -70,6 +70,7 @@ def _look_at_faces(workshop: Workshop, progress: Progress | None) -> None:
     "recover-text",
     "Identify the letters",
     on=On.OUTLINES,
+    purpose=Purpose.LETTERING,
     redraws=Reason.LETTERING,
     prepare=_look_at_faces,
 )
@@ -78,8 +79,8 @@ def recover_text(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    text: Annotated[str, "the words, if some letters were not identified"] = "",
-    family: Annotated[str, "another family than the most likely one"] = "",
+    text: Annotated[str, "the words, if some letters were not identified", Field("Words", first=True)] = "",
+    family: Annotated[str, "another family than the most likely one", Field("Face")] = "",
 ) -> Outcome:
     """Finds the face of outlines among the installed faces, and sets the words as live text again, each letter in
     its old place. Outlines that are no letters of that face stay as they are.

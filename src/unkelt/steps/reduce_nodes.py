@@ -13,7 +13,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.messages import say
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Renoded
-from unkelt.steps.step import On, Outcome, step, targets
+from unkelt.steps.step import Field, On, Outcome, Purpose, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -21,16 +21,29 @@ class Reduced(Renoded):
     """Nothing but nodes, and how far lines moved for that."""
 
 
-@step("reduce-nodes", "Reduce nodes", on=On.OUTLINES, cures=("nodes.excess",), safe=True, by_length=True)
+@step(
+    "reduce-nodes",
+    "Reduce nodes",
+    on=On.OUTLINES,
+    purpose=Purpose.CLEAN,
+    cures=("nodes.excess",),
+    safe=True,
+    by_length=True,
+)
 def reduce_nodes(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    chord: Annotated[float | None, "a line never moves further; without it, the ticket's chord tolerance"] = None,
+    chord: Annotated[
+        float | None,
+        "a line never moves further; without it, the ticket's chord tolerance",
+        Field("Tolerance", first=True),
+    ] = None,
     nodes: Annotated[
         Literal["fewest", "level"],
         "as few nodes as possible, or a node wherever a curve is horizontal or vertical, as type designers do",
+        Field("Nodes", first=True),
     ] = "fewest",
 ) -> Outcome:
     """Draws the same lines with fewer nodes. Corners stay in place, and their angles change by at most 4 degrees.

@@ -17,7 +17,7 @@ from unkelt.messages import say
 from unkelt.sheet.change import leaves, transformed
 from unkelt.sheet.model import Sheet
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import On, Outcome, step
+from unkelt.steps.step import Field, On, Outcome, Purpose, step
 
 Of = Literal["ticket", "ink", "cut", "visible"]
 
@@ -51,6 +51,7 @@ class Resized(Evidence):
     "resize",
     "Resize to the ticket",
     on=On.OUTLINES | On.SHEET,
+    purpose=Purpose.LAYOUT,
     cures=("size.off-ticket", "place.bed"),
     safe=True,
     by_length=True,
@@ -60,11 +61,15 @@ def resize(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    width: Annotated[float | None, "wanted width; without width and height, the ticket decides"] = None,
-    height: Annotated[float | None, "wanted height"] = None,
-    longest: Annotated[float | None, "wanted size of the longer side"] = None,
-    of: Annotated[Of, "what to measure: the ink, the cut lines, or everything visible with strokes"] = "ticket",
-    strokes: Annotated[bool, "scale the strokes, too"] = False,
+    width: Annotated[
+        float | None, "wanted width; without width and height, the ticket decides", Field("Width", first=True)
+    ] = None,
+    height: Annotated[float | None, "wanted height", Field("Height", first=True)] = None,
+    longest: Annotated[float | None, "wanted size of the longer side", Field("Longer side")] = None,
+    of: Annotated[
+        Of, "what to measure: the ink, the cut lines, or everything visible with strokes", Field("Measure")
+    ] = "ticket",
+    strokes: Annotated[bool, "scale the strokes, too", Field("Scale strokes too")] = False,
 ) -> Outcome:
     """Scales the whole drawing in proportion until the measured part has the wanted size. The measured part is the
     whole drawing, or the named items.

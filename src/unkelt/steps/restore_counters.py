@@ -17,8 +17,9 @@ from unkelt.job.workshop import Workshop
 from unkelt.lettering.recognise import are_letters
 from unkelt.messages import say, say_count
 from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.sheet.naming import name_of
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import On, Outcome, step, targets
+from unkelt.steps.step import On, Outcome, Purpose, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -41,6 +42,7 @@ class Restored(Evidence):
     "restore-counters",
     "Restore counters",
     on=On.NOTHING,
+    purpose=Purpose.CLEAN,
     cures=("compound.counter-apart:sure", "compound.counter-apart:doubtful"),
     safe=True,
 )
@@ -67,12 +69,12 @@ def restore_counters(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -
             path = orient_rings(concat([body.path, *[counter.path for counter in apart.counters]]), chord)
         except GeometryRefused as problem:
             raise StepRefused(
-                "restore-counters", say("“{name}”: {problem}", name=body.id, problem=problem)
+                "restore-counters", say("“{name}”: {problem}", name=name_of(body), problem=problem)
             ) from problem
         wanted = solid.difference(holes)
         if any(apart_mm2(region(path, rule, chord), wanted) > tolerance.sliver_mm2 for rule in (False, True)):
             raise StepRefused(
-                "restore-counters", say("“{id}” would not be filled as it should; weld it first", id=body.id)
+                "restore-counters", say("“{id}” would not be filled as it should; weld it first", id=name_of(body))
             )
         letters = "".join([body.letters, *[counter.letters for counter in apart.counters]])
         changes |= {counter.id: () for counter in apart.counters}

@@ -9,13 +9,13 @@ from typing import Annotated
 from unkelt.account.changes import Reason
 from unkelt.errors import StepRefused
 from unkelt.job.workshop import Workshop
-from unkelt.lettering.letters import Adjustment, adjusted, glyph_boxes, substitutions
+from unkelt.lettering.letters import Adjustment, adjusted, glyph_boxes, places_named, substitutions
 from unkelt.lettering.setting import set_lettering
 from unkelt.messages import say
 from unkelt.sheet.model import Lettering, Sheet
 from unkelt.steps.grip import Grip, Handle, Handles, InHand, written_mm
 from unkelt.steps.lettering import saying, set_again
-from unkelt.steps.step import On, Outcome, Pictured, step, targets
+from unkelt.steps.step import Field, On, Outcome, Pictured, Purpose, step, targets
 
 
 def _this_letter(held: InHand) -> Handles:
@@ -39,6 +39,7 @@ def _letter_dragged(held: InHand, handle: Handle, to: tuple[float, float], _alon
     "set-letters",
     "Kern, move or swap letters",
     on=On.TEXT,
+    purpose=Purpose.LETTERING,
     redraws=Reason.LETTERING,
     grip=Grip(_this_letter, _letter_dragged),
 )
@@ -48,13 +49,18 @@ def set_letters(
     workshop: Workshop,
     *,
     letters: Annotated[
-        str, "which letters, counted from 1 with the spaces: “3”, “2-4”, “1, 5”; without it, all", Pictured("letters")
+        str,
+        "which letters, counted from 1 with the spaces: “3”, “2-4”, “1, 5”; without it, all",
+        Pictured("letters"),
+        Field("Letters", first=True),
     ] = "",
-    features: Annotated[str, "features of the face, such as “ss01” or “swsh=2, liga=0”", Pictured("forms")] = "",
-    kern: Annotated[float, "space before each letter; all later letters move along"] = 0.0,
-    shift: Annotated[float, "moves the letters along the line; later letters stay"] = 0.0,
-    lift: Annotated[float, "raises the letters; negative lowers them"] = 0.0,
-    turn: Annotated[float, "turns each letter clockwise about the middle of its ink", "angle"] = 0.0,
+    features: Annotated[
+        str, "features of the face, such as “ss01” or “swsh=2, liga=0”", Pictured("forms"), Field("Form", first=True)
+    ] = "",
+    kern: Annotated[float, "space before each letter; all later letters move along", Field("Kern", first=True)] = 0.0,
+    shift: Annotated[float, "moves the letters along the line; later letters stay", Field("Shift along")] = 0.0,
+    lift: Annotated[float, "raises the letters; negative lowers them", Field("Raise")] = 0.0,
+    turn: Annotated[float, "turns each letter clockwise about the middle of its ink", "angle", Field("Turn")] = 0.0,
 ) -> Outcome:
     """Adjusts single letters of live text: kerns, shifts, raises or turns them, or uses another form from the face.
     Earlier adjustments stay, and new ones are added.
@@ -73,7 +79,10 @@ def set_letters(
 
     def changed(lettering: Lettering) -> Lettering:
         count = sum(len(run.text) for run in lettering.runs)
-        which = _places(letters, count)
+        try:
+            which = places_named(letters, count)
+        except ValueError as problem:
+            raise StepRefused("set-letters", str(problem)) from problem
         return adjusted(lettering, which, change, workshop.shelf) if change != Adjustment() else lettering
 
     outcome = set_again("set-letters", sheet, items, workshop, changed)
@@ -96,23 +105,3 @@ def _features(text: str) -> tuple[tuple[str, int], ...]:
             raise StepRefused("set-letters", say("“{part}” is no feature such as “ss01” or “swsh=2”", part=part))
         found.append((match[1], int(match[2] or 1)))
     return tuple(found)
-
-
-def _places(text: str, count: int) -> list[int]:
-    """“2-4, 7” as places counted from 0; all where it is empty."""
-    if not text.strip():
-        return list(range(count))
-    places: list[int] = []
-    for part in text.split(","):
-        match = re.fullmatch(r"\s*(\d+)\s*(?:[-–]\s*(\d+)\s*)?", part)
-        if not match:
-            raise StepRefused(
-                "set-letters", say("“{text}” is no letter's number, such as “3” or “2-4”", text=part.strip())
-            )
-        first, last = int(match[1]), int(match[2] or match[1])
-        if not 1 <= first <= last <= count:
-            raise StepRefused(
-                "set-letters", say("the text has the letters 1 to {count}, not {text}", count=count, text=part.strip())
-            )
-        places += range(first - 1, last)
-    return places

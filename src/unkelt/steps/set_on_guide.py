@@ -19,7 +19,7 @@ from unkelt.messages import say
 from unkelt.sheet.model import Lettering, Outline, Sheet
 from unkelt.steps.grip import Grip, Handle, Handles, InHand, written_mm
 from unkelt.steps.lettering import saying, set_again
-from unkelt.steps.step import On, Outcome, step
+from unkelt.steps.step import Field, On, Outcome, Pictured, Purpose, step
 
 Shape = Literal["circle", "path", "straight", "column"]
 
@@ -50,6 +50,7 @@ def _circle_dragged(held: InHand, handle: Handle, to: tuple[float, float], _alon
     "set-on-guide",
     "Set on a circle or path",
     on=On.TEXT,
+    purpose=Purpose.LETTERING,
     redraws=Reason.LETTERING,
     grip=Grip(_on_its_circle, _circle_dragged),
 )
@@ -59,23 +60,56 @@ def set_on_guide(
     workshop: Workshop,
     *,
     shape: Annotated[
-        Shape, "a circle, an outline of the sheet, a straight line again, or a column down the page"
+        Shape,
+        "a circle, an outline of the sheet, a straight line again, or a column down the page",
+        Field("Set on", first=True),
     ] = "circle",
     letters: Annotated[
-        Stand, "letters turn with the line, or stand upright; in a column, turned by a quarter or stacked"
+        Stand,
+        "letters turn with the line, or stand upright; in a column, turned by a quarter or stacked",
+        Field("Letters stand"),
     ] = "turned",
-    radius: Annotated[float, "of the circle that the letters stand on"] = 100.0,
-    x: Annotated[float | None, "the circle's centre; without it, the text's middle stays where it is"] = None,
-    y: Annotated[float | None, "the circle's centre, from the top of the page"] = None,
-    around: Annotated[float, "where on the circle: 0 is the top, 90 the right, 180 the bottom", "angle"] = 0.0,
-    tops: Annotated[Tops, "where the letters' tops point; inward reads the right way round at the bottom"] = "outward",
+    radius: Annotated[
+        float, "of the circle that the letters stand on", Field("Radius", first=True, when=("shape", "circle"))
+    ] = 100.0,
+    x: Annotated[
+        float | None,
+        "the circle's centre; without it, the text's middle stays where it is",
+        Field("Centre x", when=("shape", "circle")),
+    ] = None,
+    y: Annotated[
+        float | None, "the circle's centre, from the top of the page", Field("Centre y", when=("shape", "circle"))
+    ] = None,
+    around: Annotated[
+        float,
+        "where on the circle: 0 is the top, 90 the right, 180 the bottom",
+        "angle",
+        Field("Place on it", when=("shape", "circle")),
+    ] = 0.0,
+    tops: Annotated[
+        Tops,
+        "where the letters' tops point; inward reads the right way round at the bottom",
+        Field("Tops point", first=True, when=("shape", "circle")),
+    ] = "outward",
     band: Annotated[
-        bool, "letters with their tops inward fill the same band as letters with their tops outward"
+        bool,
+        "letters with their tops inward fill the same band as letters with their tops outward",
+        Field("Same band", when=("tops", "inward")),
     ] = False,
-    position: Annotated[Position, "which part of the text lies there: its start, centre or end"] = "centre",
-    path: Annotated[str, "the outline to follow, by its id"] = "",
-    along: Annotated[float, "shift along the path"] = 0.0,
-    away: Annotated[float, "distance from the line towards the tops of the letters; negative puts them below it"] = 0.0,
+    position: Annotated[
+        Position,
+        "which part of the text lies there: its start, centre or end",
+        Field("Part placed", when=("shape", "circle", "path")),
+    ] = "centre",
+    path: Annotated[
+        str, "the outline to follow", Pictured("items"), Field("Line", first=True, when=("shape", "path"))
+    ] = "",
+    along: Annotated[float, "shift along the path", Field("Shift along", when=("shape", "circle", "path"))] = 0.0,
+    away: Annotated[
+        float,
+        "distance from the line towards the tops of the letters; negative puts them below it",
+        Field("Distance", first=True, when=("shape", "circle", "path")),
+    ] = 0.0,
 ) -> Outcome:
     """Sets live text on a circle, on an outline of the sheet, down the page, or straight again. Letters keep their
     shapes.

@@ -12,7 +12,7 @@ from unkelt.lettering.taking_apart import SAME_MM, By, in_lines, joined, letter_
 from unkelt.messages import say
 from unkelt.sheet.model import Item, Lettering, Sheet
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import On, Outcome, step, targets
+from unkelt.steps.step import Field, On, Outcome, Purpose, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -32,13 +32,13 @@ class OneText(Split):
     words: str
 
 
-@step("split-text", "Split text", on=On.TEXT)
+@step("split-text", "Split text", on=On.TEXT, purpose=Purpose.LETTERING)
 def split_text(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    by: Annotated[By, "what becomes an item of its own"] = "words",
+    by: Annotated[By, "what becomes an item of its own", Field("Into", first=True)] = "words",
 ) -> Outcome:
     """Takes live text apart into lines, words or letters, each an item of its own. Nothing moves.
 
@@ -72,7 +72,7 @@ def split_text(
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
 
 
-@step("join-text", "Join text", on=On.TEXT)
+@step("join-text", "Join text", on=On.TEXT, purpose=Purpose.LETTERING)
 def join_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Makes one live text of several: letters into words, words into lines, lines into a paragraph. Nothing moves.
 

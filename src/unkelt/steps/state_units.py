@@ -15,7 +15,7 @@ from unkelt.messages import say
 from unkelt.sheet.change import transformed
 from unkelt.sheet.model import Scale, Sheet
 from unkelt.steps.resize import Resized
-from unkelt.steps.step import On, Outcome, step
+from unkelt.steps.step import Field, On, Outcome, Purpose, step
 
 Units = Literal["96 to the inch", "90 to the inch", "72 to the inch", "mm", "cm", "in", "m", "ft", "thou"]
 _MM = {"mm": 1.0, "cm": 10.0, "in": 25.4, "m": 1000.0, "ft": 304.8, "thou": 0.0254}
@@ -31,13 +31,13 @@ def unit_factor(units: str, kind: str) -> float | None:
     return _MM[units] / assumed
 
 
-@step("state-units", "State the units", on=On.SHEET, cures=("size.units",))
+@step("state-units", "State the units", on=On.SHEET, purpose=Purpose.LAYOUT, cures=("size.units",))
 def state_units(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    units: Annotated[Units, "what one unit of the file is"] = "96 to the inch",
+    units: Annotated[Units, "what one unit of the file is", Field("One unit is", first=True)] = "96 to the inch",
 ) -> Outcome:
     """States the units of the file, and scales the whole sheet and its page accordingly.
 

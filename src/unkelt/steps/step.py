@@ -12,7 +12,7 @@ import math
 import typing
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from enum import Flag, auto
+from enum import Flag, StrEnum, auto
 from typing import Any, Literal
 
 from unkelt.account.changes import STILL, Change, Moves, Reason
@@ -23,6 +23,7 @@ from unkelt.messages import listed, say
 from unkelt.progress import Progress
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Group, Lettering, Outline, Sheet
+from unkelt.sheet.naming import called, meant_in
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.grip import Grip
 from unkelt.units import parse_length
@@ -60,7 +61,11 @@ class Outcome:
 
 @dataclass(frozen=True, slots=True)
 class Parameter:
-    """One option of a step. Lengths are in mm in code and texts with a unit in recipes; angles are degrees in both."""
+    """One option of a step. Lengths are in mm in code and texts with a unit in recipes; angles are degrees in both.
+
+    `label` is what people read beside its field. A `first` one stands open, the others are folded. `when` is another
+    option and the values of it with which this one matters.
+    """
 
     name: str
     kind: Kind
@@ -68,6 +73,13 @@ class Parameter:
     choices: tuple[str, ...]
     what: str
     pictured: str = ""
+    label: str = ""
+    first: bool = False
+    when: tuple[str, ...] = ()
+
+    def matters(self, values: Mapping[str, Value]) -> bool:
+        """Whether it decides anything while the step's options have these values."""
+        return not self.when or str(values.get(self.when[0])) in self.when[1:]
 
     def value(self, given: Value) -> Value:
         """The option as the step takes it. Raises ValueError or LengthError."""
@@ -101,6 +113,16 @@ class Parameter:
         return words.get(self.kind) or _WANTED[self.kind]
 
 
+class Purpose(StrEnum):
+    """What people take a step for: the groups that they look for it in."""
+
+    LETTERING = "Lettering"
+    SHAPE = "Shape"
+    LAYOUT = "Layout"
+    LAYERS = "Layers"
+    CLEAN = "Clean up"
+
+
 class On(Flag):
     """What has to be chosen for a step to be offered by hand. Where texts and outlines are chosen, it must work on
     both."""
@@ -117,8 +139,8 @@ class Step:
     """A step as declared: all that survey, recipe, window, command line and manual know of it.
 
     `cures` are the findings that it would cure: “path.open” in every case, “path.open:near” in that case alone. `on`
-    says what has to be chosen for it to be offered by hand. `safe` ones are taken by "Mend what is safe", for the
-    findings that they are the first cure of.
+    says what has to be chosen for it to be offered by hand, `purpose` where people look for it. `safe` ones are taken
+    by "Mend what is safe", for the findings that they are the first cure of.
 
     `redraws` says why the items that it works on may look otherwise afterwards; a step without it declares each change
     itself. Nothing else on the sheet may change either way. `by_length` says that lengths decide what it does, so that
@@ -134,6 +156,7 @@ class Step:
     safe: bool
     parameters: tuple[Parameter, ...]
     function: Callable[..., Outcome]
+    purpose: Purpose
     redraws: Reason | None = None
     by_length: bool = False
     keeps_lines: bool = True
@@ -163,7 +186,8 @@ class Step:
                     say("has no option “{name}” (it has: {value})", name=name, value=", ".join(known) or say("none")),
                 )
             try:
-                values[name] = known[name].value(given)
+                value = known[name].value(given)
+                values[name] = meant_in(self.name, sheet, value) if known[name].pictured == "items" and value else value
             except (ValueError, LengthError) as problem:
                 raise StepRefused(self.name, say("{name}: {problem}", name=name, problem=problem)) from problem
         return self.function(sheet, items, workshop, **values)
@@ -174,6 +198,7 @@ def step(
     title: str,
     *,
     on: On,
+    purpose: Purpose,
     cures: tuple[str, ...] = (),
     safe: bool = False,
     redraws: Reason | None = None,
@@ -191,7 +216,20 @@ def step(
         options = [p for p in signature.parameters.values() if p.kind is inspect.Parameter.KEYWORD_ONLY]
         parameters = tuple(_parameter(p, types[p.name]) for p in options)
         return Step(
-            name, title, cures, safe, parameters, function, redraws, by_length, keeps_lines, on, grip, hints, prepare
+            name,
+            title,
+            cures,
+            safe,
+            parameters,
+            function,
+            purpose,
+            redraws,
+            by_length,
+            keeps_lines,
+            on,
+            grip,
+            hints,
+            prepare,
         )
 
     return declare
@@ -204,25 +242,36 @@ _USUAL: dict[type, Kind] = {float: "length", int: "count", str: "text"}
 
 @dataclass(frozen=True, slots=True)
 class Pictured:
-    """In an option's annotation: it is chosen by pictures, of the faces on the shelf, the letters of the text, or the
-    forms that a face has of them.
+    """In an option's annotation: it is chosen by pictures, of the faces on the shelf, the letters of the text, the
+    forms that a face has of them, or colours; or it names items of the sheet, which are pointed at.
     """
 
-    by: Literal["faces", "letters", "forms"]
+    by: Literal["faces", "letters", "forms", "items", "colours"]
+
+
+@dataclass(frozen=True, slots=True)
+class Field:
+    """In an option's annotation: how people see it. See `Parameter`."""
+
+    label: str = ""
+    first: bool = False
+    when: tuple[str, ...] = ()
 
 
 def _parameter(parameter: inspect.Parameter, hint: object) -> Parameter:
     base, what, *more = typing.get_args(hint)
     kinds = [each for each in more if isinstance(each, str)]
     pictured = next((each.by for each in more if isinstance(each, Pictured)), "")
+    field = next((each for each in more if isinstance(each, Field)), Field())
+    seen = (pictured, field.label or parameter.name.replace("_", " ").capitalize(), field.first, field.when)
     alternatives = [kind for kind in typing.get_args(base) if kind is not type(None)] if base is not bool else []
     if base is bool:
-        return Parameter(parameter.name, "switch", parameter.default, (), what)
+        return Parameter(parameter.name, "switch", parameter.default, (), what, *seen)
     if typing.get_origin(base) is Literal:
-        return Parameter(parameter.name, "choice", parameter.default, tuple(typing.get_args(base)), what)
+        return Parameter(parameter.name, "choice", parameter.default, tuple(typing.get_args(base)), what, *seen)
     for kind, python in _PYTHON.items():
         if (kinds[0] if kinds else _USUAL.get(python)) == kind and (base is python or alternatives == [python]):
-            return Parameter(parameter.name, kind, parameter.default, (), what, pictured)
+            return Parameter(parameter.name, kind, parameter.default, (), what, *seen)
     raise TypeError(f"option {parameter.name} has no kind that a recipe can hold: {base}")
 
 
@@ -242,7 +291,7 @@ def targets(name: str, sheet: Sheet, items: Iterable[str], kind: type[Outline] |
         if isinstance(item, Group):
             wanted |= dict.fromkeys(leaves(sheet, [item_id]))
         elif not isinstance(item, kind):
-            raise StepRefused(name, say("“{item_id}” is no {kind}", item_id=item_id, kind=kind.__name__.lower()))
+            raise StepRefused(name, say("{item} is no {kind}", item=called(item), kind=kind.__name__.lower()))
     found = [item for item in on_sheet.values() if isinstance(item, kind) and (not wanted or item.id in wanted)]
     if not found:
         raise (StepRefused if wanted else NothingToDo)(

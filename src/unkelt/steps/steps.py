@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from unkelt.steps.add_lettering import add_lettering
+from unkelt.steps.add_shape import add_shape
 from unkelt.steps.align import align, stack
 from unkelt.steps.backing import backing, border
 from unkelt.steps.bind import bind
@@ -13,6 +15,7 @@ from unkelt.steps.drop import drop_guide, drop_item
 from unkelt.steps.drop_duplicate import drop_duplicate
 from unkelt.steps.drop_scraps import drop_scraps
 from unkelt.steps.drop_shared_edge import drop_shared_edge
+from unkelt.steps.duplicate import duplicate
 from unkelt.steps.ease_corners import ease_corners
 from unkelt.steps.edit_nodes import edit_nodes
 from unkelt.steps.expand_stroke import expand_stroke
@@ -32,6 +35,8 @@ from unkelt.steps.recover_text import recover_text
 from unkelt.steps.reduce_nodes import reduce_nodes
 from unkelt.steps.resize import resize
 from unkelt.steps.restore_counters import restore_counters
+from unkelt.steps.scale import scale
+from unkelt.steps.set_colour import set_colour
 from unkelt.steps.set_letters import set_letters
 from unkelt.steps.set_on_guide import set_on_guide
 from unkelt.steps.split_text import join_text, split_text
@@ -66,6 +71,7 @@ STEPS: dict[str, Step] = {
     step.name: step
     for step in (
         *SAFE_ORDER,
+        add_lettering,
         set_text,
         set_face,
         set_spacing,
@@ -80,6 +86,8 @@ STEPS: dict[str, Step] = {
         close_joint,
         let_in,
         hang_ring,
+        add_shape,
+        duplicate,
         spokes,
         grid,
         edit_nodes,
@@ -92,8 +100,10 @@ STEPS: dict[str, Step] = {
         recover_text,
         reveal,
         set_operation,
+        set_colour,
         fit_page,
         move,
+        scale,
         rotate,
         shear,
         mirror,

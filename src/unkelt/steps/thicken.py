@@ -20,8 +20,9 @@ from unkelt.geometry.trace.rails import Join
 from unkelt.job.workshop import Workshop
 from unkelt.messages import say
 from unkelt.sheet.model import Item, Outline, Sheet
+from unkelt.sheet.naming import name_of
 from unkelt.steps.evidence import ByTwoEngines, Renoded, small
-from unkelt.steps.step import On, Outcome, step, targets
+from unkelt.steps.step import Field, On, Outcome, Purpose, step, targets
 from unkelt.tolerance import Tolerance
 
 Corners = Literal["sharp", "round", "flat"]
@@ -50,18 +51,34 @@ class Thickened(Renoded, ByTwoEngines):
         )
 
 
-@step("thicken", "Make bolder or thinner", on=On.OUTLINES, cures=("fine.stroke", "fine.gap"), redraws=Reason.RESHAPED)
+@step(
+    "thicken",
+    "Make bolder or thinner",
+    on=On.OUTLINES,
+    purpose=Purpose.SHAPE,
+    cures=("fine.stroke", "fine.gap"),
+    redraws=Reason.RESHAPED,
+)
 def thicken(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    amount: Annotated[float, "how far each edge moves outward; negative makes thinner"] = 0.25,
-    corners: Annotated[Corners, "sharp keeps corners up to the limit; round and flat ease them"] = "sharp",
+    amount: Annotated[
+        float, "how far each edge moves outward; negative makes thinner", Field("Each side by", first=True)
+    ] = 0.25,
+    corners: Annotated[
+        Corners, "sharp keeps corners up to the limit; round and flat ease them", Field("Corners", first=True)
+    ] = "sharp",
     limit: Annotated[
-        float, "how long a sharp corner may grow, as a ratio to the amount; longer ones are cut flat", "number"
+        float,
+        "how long a sharp corner may grow, as a ratio to the amount; longer ones are cut flat",
+        "number",
+        Field("Corner limit", when=("corners", "sharp")),
     ] = 4.0,
-    close_counters: Annotated[bool, "let counters close, or shrink below the ticket's smallest gap"] = False,
+    close_counters: Annotated[
+        bool, "let counters close, or shrink below the ticket's smallest gap", Field("Allow counters to close")
+    ] = False,
 ) -> Outcome:
     """Moves every edge by a set amount, outward or inward, exactly, at any size of lettering. No stray inner lines
     appear.
@@ -82,12 +99,14 @@ def thicken(
     for outline in chosen:
         if not outline.path.closed.all():
             raise StepRefused(
-                "thicken", say("“{id}” has an open subpath, which has no inside; close it first", id=outline.id)
+                "thicken", say("“{id}” has an open subpath, which has no inside; close it first", id=name_of(outline))
             )
         try:
             path, proof = offset_path(outline.path, amount, tolerance, _JOINS[corners], limit, outline.look.even_odd)
         except GeometryRefused as problem:
-            raise StepRefused("thicken", say("“{name}”: {problem}", name=outline.id, problem=problem)) from problem
+            raise StepRefused(
+                "thicken", say("“{name}”: {problem}", name=name_of(outline), problem=problem)
+            ) from problem
         was = region(outline.path, outline.look.even_odd, tolerance.chord_mm / 10)
         now = region(path, False, tolerance.chord_mm / 10)
         if amount < 0:
@@ -116,7 +135,9 @@ def _guard_pieces(outline: Outline, was: shapely.Geometry, now: shapely.Geometry
     lost = [piece for number, piece in enumerate(before) if number not in left]
     if lost:
         raise StepRefused(
-            "thicken", say("“{id}”: {count} of its pieces would vanish", id=outline.id, count=len(lost)), _boxes(lost)
+            "thicken",
+            say("“{id}”: {count} of its pieces would vanish", id=name_of(outline), count=len(lost)),
+            _boxes(lost),
         )
 
 
@@ -142,16 +163,29 @@ def _guard_counters(
     if matched.closed and not close_counters:
         raise StepRefused(
             "thicken",
-            f"“{outline.id}”: {len(matched.closed)} of {len(holes)} counters would close; up to "
-            f"{_rounded_down(room):g} mm none does, or allow it with close_counters",
+            say(
+                "“{name}”: {count} of {total} counters would close; up to {room:g} mm none does. "
+                "Use less, or allow counters to close",
+                name=name_of(outline),
+                count=len(matched.closed),
+                total=len(holes),
+                room=_rounded_down(room),
+            ),
             _boxes(matched.closed),
         )
     narrow = [holes[i] for i in np.flatnonzero(radii - amount < gap / 2).tolist()] if gap else []
     if narrow and not close_counters:
         raise StepRefused(
             "thicken",
-            f"“{outline.id}”: {len(narrow)} of {len(holes)} counters would be narrower than the ticket's smallest gap, "
-            f"{gap:g} mm; up to {_rounded_down(max(room - gap / 2, 0)):g} mm none is, or allow it with close_counters",
+            say(
+                "“{name}”: {count} of {total} counters would be narrower than the ticket's smallest gap, {gap:g} mm; "
+                "up to {room:g} mm none is. Use less, or allow counters to close",
+                name=name_of(outline),
+                count=len(narrow),
+                total=len(holes),
+                gap=gap,
+                room=_rounded_down(max(room - gap / 2, 0)),
+            ),
             _boxes(narrow),
         )
     return room - gap / 2

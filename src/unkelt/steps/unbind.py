@@ -11,8 +11,9 @@ from unkelt.job.workshop import Workshop
 from unkelt.language import grouped
 from unkelt.messages import say
 from unkelt.sheet.model import Group, Item, Outline, Sheet
+from unkelt.sheet.naming import name_of
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import On, Outcome, step, targets
+from unkelt.steps.step import On, Outcome, Purpose, step, targets
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -31,7 +32,7 @@ class Unbound(Evidence):
         )
 
 
-@step("unbind", "Unbind into pieces", on=On.OUTLINES)
+@step("unbind", "Unbind into pieces", on=On.OUTLINES, purpose=Purpose.LAYERS)
 def unbind(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Makes an outline of each piece of a compound path, with its own counters. Nothing moves.
 
@@ -71,7 +72,7 @@ def _pieces(outline: Outline, chord_mm: float) -> list[Path]:
     found = ring_nesting(path, chord_mm)
     owners, nesting = found.owners, found.nesting
     if nesting is None:
-        raise StepRefused("unbind", say("the rings of “{id}” cross; weld it first", id=outline.id))
+        raise StepRefused("unbind", say("the rings of “{id}” cross; weld it first", id=name_of(outline)))
     groups: dict[int, list[int]] = {}
     depths = nesting.depths()
     for ring, owner in enumerate(owners):

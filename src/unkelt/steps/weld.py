@@ -31,10 +31,11 @@ from unkelt.messages import say
 from unkelt.sheet.appearance import has_visible_stroke
 from unkelt.sheet.materials import Family, is_thick
 from unkelt.sheet.model import Item, Outline, Reads, Sheet
+from unkelt.sheet.naming import called
 from unkelt.sheet.pens import pen_of
 from unkelt.steps.evidence import ByTwoEngines, Counted, Renoded, unlike_holes
 from unkelt.steps.stacking import Stacking
-from unkelt.steps.step import On, Outcome, step, targets
+from unkelt.steps.step import Field, On, Outcome, Purpose, step, targets
 from unkelt.tolerance import Tolerance
 
 By = Literal["operation", "word"]
@@ -59,6 +60,7 @@ class WeldedTogether(Renoded, ByTwoEngines):
     "weld",
     "Weld",
     on=On.OUTLINES,
+    purpose=Purpose.SHAPE,
     cures=(
         *("overlap.items:areas", "overlap.items:word", "overlap.items:closed"),
         *("overlap.self:area", "overlap.self:line"),
@@ -72,9 +74,15 @@ def weld(
     workshop: Workshop,
     *,
     by: Annotated[
-        By, "what to weld together: everything of one material and operation, or only the letters of one word"
+        By,
+        "what to weld together: everything of one material and operation, or only the letters of one word",
+        Field("Weld together", first=True),
     ] = "operation",
-    swallow: Annotated[bool, "an outline wholly inside another becomes part of it; it is not a counter"] = False,
+    swallow: Annotated[
+        bool,
+        "an outline wholly inside another becomes part of it; it is not a counter",
+        Field("Absorb what lies inside"),
+    ] = False,
 ) -> Outcome:
     """Makes one outline of outlines that touch and are of one material, or of an outline that crosses itself.
     Curves stay curves.
@@ -178,7 +186,7 @@ def _refuse_open(outlines: Sequence[Outline], tolerance: Tolerance) -> None:
 
 
 def _name(outline: Outline) -> str:
-    return f"“{outline.label or outline.letters or outline.id}”"
+    return called(outline)
 
 
 def _without_copies(

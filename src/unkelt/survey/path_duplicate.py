@@ -8,7 +8,8 @@ from unkelt.anatomy.repeats import repeats_by_material
 from unkelt.geometry.measure import bounds, join_boxes
 from unkelt.job.workshop import Workshop
 from unkelt.messages import say, say_count
-from unkelt.sheet.model import Outline, Sheet
+from unkelt.sheet.model import Sheet
+from unkelt.sheet.naming import called
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 
@@ -38,6 +39,4 @@ def path_duplicate(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
 
 
 def _name(sheet: Sheet, item_id: str) -> str:
-    outline = sheet.find(item_id)
-    assert isinstance(outline, Outline)
-    return f"“{outline.label or outline.letters or outline.id}”"
+    return called(sheet.find(item_id), item_id)

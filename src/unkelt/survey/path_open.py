@@ -16,6 +16,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.messages import say, say_count
 from unkelt.sheet.appearance import Operation, has_visible_stroke
 from unkelt.sheet.model import Outline, Sheet
+from unkelt.sheet.naming import called
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 
@@ -96,7 +97,11 @@ def _fragments(chain: Chain, outlines: Sequence[Outline], workshop: Workshop) ->
     widest, count = chain.widest_mm, len(parts)
     meeting = widest <= workshop.ticket.tolerance.engine_noise_mm
     shape = "one closed shape" if chain.closes else "one line"
-    where = say(" of {listed}", listed=", ".join(f"“{name}”" for name in ids)) if len(ids) > 1 else ""
+    where = (
+        say(" of {listed}", listed=", ".join(called(outlines[number]) for number in chain.outlines))
+        if len(ids) > 1
+        else ""
+    )
     return Finding(
         code="path.open",
         level=Level.WARN if meeting else Level.HOLD,
