@@ -43,11 +43,18 @@ class LengthError(UnkeltError):
 class StepRefused(UnkeltError):
     """A step could not prove its promise, or has nothing to work on; the sheet is unchanged.
 
-    `marks` are boxes (x0, y0, x1, y1 in mm) on the sheet that show what stood against it.
+    `marks` are boxes (x0, y0, x1, y1 in mm) on the sheet that show what stood against it. `way_out` names the step, or
+    the action of the window, that would clear it, where there is one.
     """
 
-    def __init__(self, step: str, reason: str, marks: Sequence[tuple[float, float, float, float]] = ()) -> None:
-        self.step, self.reason, self.marks = step, reason, tuple(marks)
+    def __init__(
+        self,
+        step: str,
+        reason: str,
+        marks: Sequence[tuple[float, float, float, float]] = (),
+        way_out: str = "",
+    ) -> None:
+        self.step, self.reason, self.marks, self.way_out = step, reason, tuple(marks), way_out
         super().__init__(say("{step}: {reason}", step=step, reason=reason))
 
 

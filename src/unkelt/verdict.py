@@ -63,6 +63,11 @@ class Case:
         return tuple(stage.refused for stage in self.stages if stage.refused)
 
     @property
+    def own_file(self) -> Path | None:
+        """The file that it came from, which is never written over; None where it was made from nothing."""
+        return None if self.received == b"" else self.source
+
+    @property
     def data(self) -> bytes:
         """The file as received. Raises InputError where it can no longer be read."""
         return read_bytes(self.source) if self.received is None else self.received

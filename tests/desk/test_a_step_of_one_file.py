@@ -21,7 +21,7 @@ from unkelt.sheet.change import transformed
 from unkelt.sheet.model import Outline
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.grip import Grip, Handle, Handles, written_mm
-from unkelt.steps.step import On, Outcome, step, targets
+from unkelt.steps.step import On, Outcome, Purpose, step, targets
 from unkelt.steps.steps import STEPS
 
 ROOT = Path(__file__).parents[2]
@@ -49,10 +49,11 @@ def _swing(held, handle, to, _along):
     "swing-aside",
     "Swing it aside",
     on=On.OUTLINES,
+    purpose=Purpose.SHAPE,
     cures=("path.open:apart",),
     redraws=Reason.RESHAPED,
     grip=Grip(_boom, _swing),
-    hints=lambda chosen: {"aside": f"{len(chosen) + 2} mm"},
+    hints=lambda _sheet, chosen: {"aside": f"{len(chosen) + 2} mm"},
 )
 def swing_aside(sheet, items, workshop, *, aside: Annotated[float, "how far to the right"] = 2.0) -> Outcome:
     """Swings outlines to the right. Made up for a test."""
@@ -82,18 +83,20 @@ def test_it_is_offered_set_dragged_and_taken_in_the_window(qtbot, desk, known, a
     settle(qtbot, desk)
     compose = desk.room.compose
     compose.choose(0)
-    compose.choice.setCurrentIndex(compose.choice.findText("Swing it aside"))
+    qtbot.keyClicks(compose.steps.search, "swing")
+    assert compose.steps.names() == ["swing-aside"]
+    qtbot.keyClick(compose.steps.search, Qt.Key.Key_Return)
     settle(qtbot, desk)
     assert compose.options.control("aside").text() == "3 mm"
     (handle,) = compose.table.hand.handles.places
     compose.table.hand.handle_dragged.emit(handle, handle.x + 4, handle.y)
     settle(qtbot, desk)
     assert compose.options.control("aside").text() == "7 mm"
-    qtbot.mouseClick(compose.apply, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(compose.card.apply, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     (stage,) = desk.state.job.stages
     assert stage.outcome.evidence == Swung(outlines=1, aside_mm=7.0)
-    assert "swing-aside" in [card.name for card in desk.room.strip.findChildren(Card)]
+    assert "Swing it aside" in [card.name for card in desk.room.strip.findChildren(Card)]
 
 
 def test_a_recipe_takes_it_and_the_command_line_says_so(known, art, tmp_path, capsys):

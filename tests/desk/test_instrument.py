@@ -336,11 +336,11 @@ def test_a_finding_that_is_chosen_takes_nothing_from_what_is_tried_in_compose(qt
     settle(qtbot, desk)
     compose = desk.room.compose
     compose.choose(0)
-    compose.choice.setCurrentIndex(compose.choice.findData("thicken"))
+    desk.room.composer.set_step("thicken")
     settle(qtbot, desk)
     desk.state.surveying.choose(2)
     settle(qtbot, desk)
-    qtbot.mouseClick(compose.apply, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(compose.card.apply, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     assert [stage.call.name for stage in desk.state.job.stages] == ["thicken"]
 
@@ -352,7 +352,7 @@ def test_escape_takes_back_what_is_being_dragged(qtbot, desk, quay):
     compose, table = desk.room.compose, desk.room.compose.table
     desk.state.on_desk.lay_guides((GuideLine("x", 150.0),))
     compose.choose(0)
-    compose.choice.setCurrentIndex(compose.choice.findData("move"))
+    desk.room.composer.set_step("move")
     settle(qtbot, desk)
     left = Qt.MouseButton.LeftButton
 
@@ -447,7 +447,7 @@ def test_what_is_dragged_is_caught_by_a_guide_line_unless_snapping_is_off(qtbot,
     view, table = desk.room.compose, desk.room.compose.table
     desk.state.on_desk.lay_guides((GuideLine("x", 150.0),))
     view.choose(0)
-    view.choice.setCurrentIndex(view.choice.findData("move"))
+    desk.room.composer.set_step("move")
     settle(qtbot, desk)
     (handle,) = table.hand.handles.places
     table.hand.handle_dragged.emit(handle, 150.0 + table.sight.reach_mm / 2, 3.21)

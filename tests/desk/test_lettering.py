@@ -15,7 +15,7 @@ MISSING = """<svg xmlns="http://www.w3.org/2000/svg" width="200mm" height="80mm"
 
 
 def choose(desk, step):
-    desk.room.compose.choice.setCurrentIndex(desk.room.compose.choice.findData(step))
+    desk.room.composer.set_step(step)
 
 
 def pick(desk, *ids):
@@ -82,7 +82,7 @@ def test_a_letter_is_swapped_by_its_picture_and_nudged_by_key(desk, qtbot, quay)
     qtbot.keyClick(field, Qt.Key.Key_Down, Qt.KeyboardModifier.ControlModifier)
     assert field.text() == "1.09 mm"
     settle(qtbot, desk)
-    qtbot.mouseClick(desk.room.compose.apply, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(desk.room.compose.card.apply, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     (stage,) = desk.state.job.stages
     assert stage.call.options == {"letters": "7", "features": "fina", "lift": "1.09 mm"}
@@ -98,10 +98,10 @@ def test_a_name_on_an_arc_typed_set_dragged_outlined_welded_and_put_right(desk, 
     desk.turn_to(View.COMPOSE)
     settle(qtbot, desk)
     desk.room.compose.items.clearSelection()
-    choose(desk, "set-text")
-    desk.room.compose.options.put({"text": "Sandpeiper", "new": "yes", "family": "Pacifico", "capitals": "60 mm"})
+    choose(desk, "add-lettering")
+    desk.room.compose.options.put({"text": "Sandpeiper", "family": "Pacifico", "height": "60 mm"})
     settle(qtbot, desk)
-    qtbot.mouseClick(desk.room.compose.apply, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(desk.room.compose.card.apply, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     name = text_on(desk).id
     pick(desk, name)
@@ -127,10 +127,10 @@ def test_a_name_on_an_arc_typed_set_dragged_outlined_welded_and_put_right(desk, 
             choose(desk, step)
         settle(qtbot, desk)
         assert desk.state.preview.refusal is None
-        qtbot.mouseClick(desk.room.compose.apply, Qt.MouseButton.LeftButton)
+        qtbot.mouseClick(desk.room.compose.card.apply, Qt.MouseButton.LeftButton)
         settle(qtbot, desk)
     assert [stage.call.name for stage in desk.state.job.stages] == [
-        "set-text",
+        "add-lettering",
         "set-on-guide",
         "outline-text",
         "weld",
@@ -141,11 +141,10 @@ def test_a_name_on_an_arc_typed_set_dragged_outlined_welded_and_put_right(desk, 
     qtbot.mouseClick(desk.room.compose.back, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     assert desk.state.job.looking_at == 2
-    pick(desk, name)
-    choose(desk, "set-text")
+    assert desk.room.compose.card.name == "set-text"
     desk.room.compose.options.put({"text": "Sandpiper"})
     settle(qtbot, desk)
-    qtbot.mouseClick(desk.room.compose.apply, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(desk.room.compose.card.apply, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     again = [item for item in desk.state.job.sheet.outlines() if item.origin]
     assert [stage.call.name for stage in desk.state.job.stages][2:] == ["set-text", "outline-text", "weld", "bind"]

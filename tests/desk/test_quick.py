@@ -6,7 +6,7 @@ import sys
 import time
 
 import pytest
-from PySide6.QtCore import QLineF, QPoint, QPointF, Qt, QTimer
+from PySide6.QtCore import QLineF, QPointF, Qt, QTimer
 from PySide6.QtGui import QColor, QPainter, QPen
 from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
@@ -20,11 +20,13 @@ from unkelt.desk.common.marks import draw_marks
 from unkelt.desk.common.proof_box import FigureRows, ProofBox
 from unkelt.desk.common.theme import LIGHT
 from unkelt.desk.common.worker import AFTER_MS, Bench, after_this_turn
-from unkelt.desk.compose.ledger import Ledger
+from unkelt.desk.compose.figures import Figures
+from unkelt.desk.compose.layers import Layers
 from unkelt.desk.faults import tell_faults
 from unkelt.desk.views import View
 from unkelt.geometry.path import concat
 from unkelt.session import entries
+from unkelt.session.reading import MM
 from unkelt.session.viewport import Viewport
 from unkelt.survey.finding import Level, Question
 
@@ -231,14 +233,14 @@ def test_rows_and_lines_that_are_there_get_other_words(qtbot):
     assert box.isHidden()
 
 
+SQUARES = sheet(*(outline(f"s{k}", square(side, 30 * k, 0)) for k, side in enumerate((9, 5, 7, 6, 8, 20))))
+
+
 @pytest.fixture
 def listed(qtbot):
-    made = Ledger()
+    made = Layers()
     qtbot.addWidget(made)
-    found = entries.ledger(
-        sheet(*(outline(f"s{k}", square(side, 30 * k, 0)) for k, side in enumerate((9, 5, 7, 6, 8, 20)))), workshop()
-    )
-    made.show_entries(found)
+    made.show_entries(entries.ledger(SQUARES, workshop()))
     return made
 
 
@@ -247,26 +249,22 @@ def column(made, number):
     return [model.index(row, number).data() for row in range(model.rowCount())]
 
 
-def test_the_ledger_sorts_by_figures_and_keeps_what_is_chosen(listed, qtbot):
-    listed.choose(1)
-    header = listed.table.horizontalHeader()
-    listed.resize(900, 400)
-    listed.show()
-    place = QPoint(header.sectionPosition(5) + 8, header.height() // 2)
-    qtbot.mouseClick(header.viewport(), Qt.MouseButton.LeftButton, pos=place)
-    if header.sortIndicatorOrder() != Qt.SortOrder.AscendingOrder:
-        header.setSortIndicator(5, Qt.SortOrder.AscendingOrder)
-    assert column(listed, 5) == ["25", "36", "49", "64", "81", "400"]
-    assert [entry.id for entry in listed.chosen()] == ["s1"]
-    assert [index.row() for index in listed.table.selectionModel().selectedRows()] == [0]
-    header.setSortIndicator(5, Qt.SortOrder.DescendingOrder)
-    assert column(listed, 5)[0] == "400"
+def test_figures_are_sorted_and_choose_what_is_on_the_bench(listed, qtbot):
+    made = Figures(listed)
+    made.show_entries(listed.entries, {"s1"}, MM)
+    made.table.sortByColumn(5, Qt.SortOrder.AscendingOrder)
+    assert column(made, 5) == ["25", "36", "49", "64", "81", "400"]
+    made.table.sortByColumn(5, Qt.SortOrder.DescendingOrder)
+    assert column(made, 5)[0] == "400"
+    with qtbot.waitSignal(made.chosen) as told:
+        made.table.selectRow(0)
+    assert told.args == [["s5"]]
+
+
+def test_what_lies_on_top_comes_first_and_what_the_filter_hides_is_no_longer_chosen(listed, qtbot):
+    assert column(listed, 1) == ["s5", "s4", "s3", "s2", "s1", "s0"]
     listed.pick_all(["s0", "s5"])
     assert [entry.id for entry in listed.chosen()] == ["s0", "s5"]  # in the sheet's order
-
-
-def test_what_the_filter_hides_is_no_longer_chosen(listed, qtbot):
-    listed.pick_all(["s0", "s5"])
     with qtbot.waitSignal(listed.changed):
         listed.filter.setText("s5")
     assert [entry.id for entry in listed.chosen()] == ["s5"]
@@ -275,24 +273,36 @@ def test_what_the_filter_hides_is_no_longer_chosen(listed, qtbot):
     assert listed.table.model().rowCount() == 6
 
 
+def test_what_is_hidden_or_locked_is_not_picked(listed):
+    listed._mark(listed.hidden, {"s0"})
+    listed._mark(listed.locked, {"s1"})
+    listed.choose_all()
+    assert [entry.id for entry in listed.chosen()] == ["s2", "s3", "s4", "s5"]
+    listed.pick_all(["s3"])
+    listed.isolate()
+    assert listed.hidden == {"s0", "s1", "s2", "s4", "s5"}
+    listed.isolate()
+    assert not listed.hidden
+
+
 def test_a_step_that_takes_long_is_tried_when_it_is_asked_for(desk, qtbot, quay, monkeypatch):
     monkeypatch.setattr(entries, "TRIED_UNASKED", 10)
     opened(qtbot, desk, quay / "berth-12.svg")
     desk.turn_to(View.COMPOSE)
     settle(qtbot, desk)
-    assert desk.focusWidget() is desk.room.compose.items  # so that single keys are commands
-    assert desk.room.compose.apply.text() == "Apply"  # what is done to the whole sheet only places it
+    assert desk.focusWidget() is desk.room.compose.table  # so that single keys are commands
+    assert desk.room.compose.card.apply.text() == "Apply"  # what is done to the whole sheet only places it
     desk.room.compose.choose(1)
-    desk.room.compose.choice.setCurrentIndex(desk.room.compose.choice.findData("thicken"))
+    desk.room.composer.set_step("thicken")
     settle(qtbot, desk)
     assert desk.state.preview is None
-    assert desk.room.compose.apply.text() == "Try it"
-    qtbot.mouseClick(desk.room.compose.apply, Qt.MouseButton.LeftButton)
+    assert desk.room.compose.card.apply.text() == "Try it"
+    qtbot.mouseClick(desk.room.compose.card.apply, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     assert desk.state.preview is not None
-    assert desk.room.compose.apply.text() == "Apply"
+    assert desk.room.compose.card.apply.text() == "Apply"
     steps = len(desk.state.job.stages)
-    qtbot.mouseClick(desk.room.compose.apply, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(desk.room.compose.card.apply, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     assert len(desk.state.job.stages) == steps + 1
 

@@ -4,10 +4,9 @@ import zipfile
 from dataclasses import replace
 
 import pytest
-from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QTimer, QUrl
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDesktopServices, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import (
-    QApplication,
     QComboBox,
     QFileDialog,
     QInputDialog,
@@ -363,41 +362,38 @@ def test_a_misspelt_name_is_put_right_after_it_was_outlined(desk, qtbot, quay):
     steps = [stage.call.name for stage in desk.state.job.stages]
     qtbot.keyClick(desk, Qt.Key.Key_3, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, desk)
-    assert desk.room.compose.items.model().index(0, 0).data() == "“Sea Thrift”"
-    assert desk.room.compose.table.marked.boxes
+    assert desk.room.compose.items.model().index(0, 1).data() == "“Sea Thrift”"
+    assert desk.room.compose.table.hand.framed.box is not None
     qtbot.mouseClick(desk.room.compose.back, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
     assert desk.state.job.looking_at == 0
-    assert desk.room.compose.choice.currentData() == "set-text"
+    assert desk.room.compose.card.name == "set-text"
     field = desk.room.compose.options.control("text")
     field.selectAll()
     qtbot.keyClicks(field, "Sea Swift")
     qtbot.keyClick(field, Qt.Key.Key_Return)
     settle(qtbot, desk)
-    assert desk.room.compose.apply.isEnabled()
-    qtbot.mouseClick(desk.room.compose.apply, Qt.MouseButton.LeftButton)
-    settle(qtbot, desk)
     job = desk.state.job
     assert [stage.call.name for stage in job.stages] == ["set-text", *steps]
     assert [item.letters for item in job.sheet.outlines()] == ["SeaSwift"]
-    assert desk.room.compose.items.model().index(0, 3).data().startswith("900.0 ×")
+    assert desk.room.compose.box.fields["w"].text() == "900 mm"
 
 
 def test_thicken_from_the_ledger_is_previewed_and_refused_with_a_reason(desk, qtbot, quay):
     opened(qtbot, desk, quay / "berth-12.svg")
     desk.turn_to(View.COMPOSE)
     desk.room.compose.choose(1)
-    desk.room.compose.choice.setCurrentIndex(desk.room.compose.choice.findData("thicken"))
+    desk.room.composer.set_step("thicken")
     field = desk.room.compose.options.control("amount")
     field.setText("-30")
     field.editingFinished.emit()
     settle(qtbot, desk)
-    assert not desk.room.compose.apply.isEnabled()
+    assert not desk.room.compose.card.apply.isEnabled()
     field.setText("0.2")
     field.editingFinished.emit()
     settle(qtbot, desk)
-    assert desk.room.compose.apply.isEnabled()
-    assert desk.room.compose.call().options == {"amount": "0.2 mm"}
+    assert desk.room.compose.card.apply.isEnabled()
+    assert desk.room.composer.call().options == {"amount": "0.2 mm"}
 
 
 def test_a_step_on_the_strip_is_changed_moved_and_taken_out_by_key(desk, qtbot, quay, monkeypatch):
@@ -408,15 +404,16 @@ def test_a_step_on_the_strip_is_changed_moved_and_taken_out_by_key(desk, qtbot, 
     place = names.index("resize")
     desk.room.looking.look_at(place + 1)
 
-    def answer():
-        dialog = QApplication.activeModalWidget()
-        field = next(f for f in dialog.findChildren(QLineEdit) if f.accessibleName().endswith("width"))
-        field.setFocus()
-        qtbot.keyClicks(field, "450")
-        dialog.accept()
-
-    QTimer.singleShot(300, answer)
     qtbot.keyClick(desk, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier)
+    settle(qtbot, desk)
+    card = desk.room.compose.card
+    assert (desk.room.view, card.name) == (View.COMPOSE, "resize")
+    assert desk.state.job.looking_at == place  # on the sheet as it was before it
+    field = card.options.control("width")
+    field.setFocus()
+    field.selectAll()
+    qtbot.keyClicks(field, "450")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
     settle(qtbot, desk)
     job = desk.state.job
     assert job.stages[place].call.options == {"width": "450 mm"}

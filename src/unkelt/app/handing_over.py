@@ -99,7 +99,7 @@ class HandingOver:
             if path.suffix.lower() == ENDING:
                 save_working(job, path)
                 return None
-            write_sheet(sheet, path, ticket, never_over=original)
+            write_sheet(sheet, path, ticket, never_over=job.own_file)
             progress(0.4, tr("Reading it back"))
             found = prove(path, ticket)
             progress(0.7, tr("Painting both"))

@@ -11,7 +11,7 @@ from unkelt.app.executor import Executor
 from unkelt.app.jobs import Jobs
 from unkelt.app.keeping import Keeping
 from unkelt.errors import UnkeltError
-from unkelt.job.ticket import read_ticket
+from unkelt.job.ticket import Ticket, read_ticket
 from unkelt.job.workshop import Workshop
 from unkelt.language import tr
 from unkelt.lettering.faces import Shelf
@@ -21,6 +21,7 @@ from unkelt.progress import Progress
 from unkelt.session.job import Job
 from unkelt.session.job_of_file import open_any
 from unkelt.session.kept_jobs import Kept
+from unkelt.session.new_sheet import NewSheet, new_job
 from unkelt.sheet.model import Sheet
 
 Prepare = Callable[[Sheet, Workshop], object]
@@ -74,6 +75,26 @@ class Opening:
             self._open_next()
 
         self._executor.start("open", "Restoring open jobs…", work, done, self._jobs.said.emit)
+
+    def begin(self, wanted: NewSheet, ticket: Path | None, folder: Path) -> None:
+        """A new sheet made of words; where they can't be set, it is said, and nothing is opened."""
+
+        def work(_: Progress) -> tuple[Job, list[str]]:
+            asked = read_ticket(ticket) if ticket is not None else Ticket()
+            workshop = Workshop(asked, standard_shelf())
+            job = new_job(wanted, workshop, folder, [each.path for each in self._jobs.all])
+            self._prepare(job.shown, job.workshop)
+            return job, self._keeping.take(job)
+
+        def done(found: tuple[Job, list[str]]) -> None:
+            job, words = found
+            self._jobs.add(job, front=True)
+            self._jobs.changed.emit((job,))
+            if words:
+                self._jobs.said.emit(listed(" · ", words))
+            self.settled.emit()
+
+        self._executor.start("open", "Making the sheet…", work, done, self._jobs.said.emit)
 
     def take_ticket(self, path: Path) -> None:
         """Another ticket for the job in front, from a file."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from psygnal import Signal
@@ -81,8 +81,15 @@ class Stepping:
         if job and self._jobs.at_latest and tried and tried.outcome:
             self._jobs.change(job.with_step(tried.call, tried.outcome))
 
-    def apply(self, call: Call) -> None:
-        """Runs a step and takes it, or says why not."""
+    def apply(
+        self,
+        call: Call,
+        came: Callable[[Sequence[str]], None] = lambda _ids: None,
+        refused: Callable[[], None] = lambda: None,
+    ) -> None:
+        """Runs a step and takes it, or says why not. Before the sheet is shown `came` is told the ids on it; `refused`
+        is called where nothing was done.
+        """
         job = self._jobs.job
         if job is None or not self._jobs.at_latest:
             return
@@ -90,8 +97,11 @@ class Stepping:
 
         def done(tried: Preview) -> None:
             if tried.outcome is None:
-                self._jobs.said.emit(tr("Not done: {refusal}.").format(refusal=tried.refusal))
+                refused()
+                if not tried.idle:
+                    self._jobs.said.emit(tr("Not done: {refusal}.").format(refusal=tried.refusal))
             elif self._jobs.job is job:
+                came([item.id for item in tried.outcome.sheet.walk()])
                 self._jobs.change(job.with_step(tried.call, tried.outcome))
 
         self._executor.start(

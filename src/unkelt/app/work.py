@@ -55,5 +55,5 @@ def written(case: Case, output: Path) -> Written:
     """Writes the sheet in the format of the output's ending, whole or not at all and never over the file that it came
     from; paints both and surveys the sheet. Raises InputError.
     """
-    write_sheet(case.sheet, output, case.workshop.ticket, never_over=case.source)
+    write_sheet(case.sheet, output, case.workshop.ticket, never_over=case.own_file)
     return Written(case, output, findings_of(case), held_by_pictures(case, output))

@@ -7,6 +7,7 @@ from functools import partial
 
 from unkelt.desk.room import Room
 from unkelt.desk.views import View
+from unkelt.session.actions import SHAPES
 
 Doings = dict[str, Callable[[], object]]
 
@@ -14,7 +15,20 @@ Doings = dict[str, Callable[[], object]]
 def doings_in(room: Room) -> Doings:
     """The actions that are done in the room; what concerns the window itself the window adds."""
     state, filing, inspecting, looking = room.state, room.filing, room.inspecting, room.looking
+    hands, shapes = room.hands, {f"add_{shape}": partial(room.draw_shape, shape) for shape in SHAPES}
     return {
+        "new_sheet": filing.new_sheet,
+        "delete": hands.delete,
+        "duplicate": hands.duplicate,
+        "group": hands.group,
+        "ungroup": hands.ungroup,
+        "select_all": hands.select_all,
+        "forward": hands.forward,
+        "backward": hands.backward,
+        "isolate": room.compose.layers.isolate,
+        "add_lettering": room.add_lettering,
+        **shapes,
+        "find_step": room.find_step,
         "open_file": filing.open_file,
         "open_folder": room.intaking.ask_folder,
         "watch_folder": room.intaking.ask_watch,
@@ -33,7 +47,7 @@ def doings_in(room: Room) -> Doings:
         "apply_here": inspecting.apply_here,
         "apply_alike": inspecting.apply_alike,
         "accept_finding": inspecting.accept_finding,
-        "zoom_finding": inspecting.zoom_finding,
+        "zoom_finding": room.zoom_to_it,
         "mend_safe": state.stepping.mend_safe,
         "mend_all": state.stepping.mend_all,
         "change_step": room.reciping.change_step,
@@ -52,7 +66,7 @@ def doings_in(room: Room) -> Doings:
         "lens_burn": looking.lens_burn,
         "lens_nodes": looking.lens_nodes,
         "compare": looking.compare,
-        "look_original": looking.look_original,
+        "look_original": room.look_before,
         "look_latest": looking.look_latest,
         "look_units": looking.look_units,
         "measure": looking.measure,

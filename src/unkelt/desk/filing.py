@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from platformdirs import user_data_path
+from platformdirs import user_config_path, user_data_path
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
 from unkelt.demo import make_demo
+from unkelt.desk.beginning import NewSheetDialog
 from unkelt.desk.frame import Frame
 from unkelt.desk.intake.key import ask_meanings
 from unkelt.errors import UnkeltError
@@ -17,6 +18,8 @@ from unkelt.language import tr
 from unkelt.messages import sentence
 from unkelt.recipe import dump_recipe
 from unkelt.session.colours import colours_of, ticket_with
+from unkelt.session.reading import UNITS
+from unkelt.session.shop import Shop
 from unkelt.session.working_file import ENDING
 
 SAVING = tr("SVG (*.svg);;Working file (*.unkelt);;DXF (*.dxf);;PDF (*.pdf);;HPGL (*.plt)")
@@ -26,7 +29,7 @@ class Filing:
     """Joins the dialogs about files to the state."""
 
     def __init__(self, window: Frame) -> None:
-        self.window, self.state = window.itself, window.state
+        self._frame, self.window, self.state = window, window.itself, window.state
 
     def _folder(self) -> str:
         return str(self.state.job.path.parent) if self.state.job else str(Path.home())
@@ -39,6 +42,13 @@ class Filing:
         )
         if names:
             self.state.opening.open_paths([Path(name) for name in names])
+
+    def new_sheet(self) -> None:
+        """Asks for words and makes a sheet of them."""
+        shop = Shop(user_config_path("unkelt") / "tickets")
+        dialog = NewSheetDialog(self.window, shop, UNITS[self._frame.settings.unit])
+        if dialog.exec() and dialog.wanted is not None:
+            self.state.opening.begin(dialog.wanted, dialog.ticket, Path(self._folder()))
 
     def open_demo(self) -> None:
         """The jobs of Hollin Quay, made anew."""
@@ -89,7 +99,8 @@ class Filing:
         job = self.state.job
         if job is None:
             return
-        start = job.saved_path or job.path.with_name(f"{job.path.stem}-mended.svg")
+        fresh = job.path if job.own_file is None else job.path.with_name(f"{job.path.stem}-mended.svg")
+        start = job.saved_path or fresh
         name, _ = QFileDialog.getSaveFileName(self.window, tr("Save the result"), str(start), SAVING)
         if name:
             self.state.handing.save_to(Path(name) if Path(name).suffix else Path(f"{name}.svg"))

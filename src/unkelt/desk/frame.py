@@ -35,6 +35,10 @@ class Frame(Protocol):
         """The view that is looked at."""
         ...
 
+    def do(self, action: str) -> None:
+        """Does an action of the table, by its id."""
+        ...
+
     def turn_to(self, view: View) -> None:
         """Shows a view, and what it has to show."""
         ...

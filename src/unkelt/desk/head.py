@@ -15,7 +15,7 @@ from unkelt.desk.common.widgets import label, named
 from unkelt.desk.menus import keys_of
 from unkelt.language import said, tr
 
-MOST_USED = ("open_file", "open_ticket", "save_as", "undo", "redo")
+MOST_USED = ("new_sheet", "open_file", "open_ticket", "save_as", "undo", "redo")
 
 
 class JobRow(QWidget):

@@ -17,6 +17,7 @@ from unkelt.desk.menus import keys_of, show_keys
 from unkelt.desk.views import View
 from unkelt.language import tr
 from unkelt.session.actions import ACTIONS
+from unkelt.session.bench import offers_by_hand
 from unkelt.session.log import details
 from unkelt.steps.steps import STEPS
 
@@ -95,12 +96,8 @@ class Helping:
     def _compose_with(self, step: str) -> None:
         """The Compose view with this step chosen, if what is chosen there takes it."""
         self.window.turn_to(View.COMPOSE)
-        at = self.compose.choice.findData(step)
-        if at >= 0:
-            self.compose.choice.setCurrentIndex(at)
+        offer = next((offer for offer in offers_by_hand(self.compose.chosen()) if offer.name == step), None)
+        if offer is not None and not offer.why_not:
+            self.compose.steps.taken.emit(step)
         else:
-            self.window.message.say(
-                tr("“{title}” can't work on this selection. Select other outlines in the ledger.").format(
-                    title=STEPS[step].title
-                )
-            )
+            self.window.message.say(offer.why_not if offer else tr("This step is taken in Inspect."))

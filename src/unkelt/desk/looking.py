@@ -7,6 +7,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from unkelt.desk.common.drawing import Drawing, Lens
+from unkelt.desk.compose.view import ComposeView
 from unkelt.desk.frame import Frame
 from unkelt.desk.inspect.controller import Inspecting
 from unkelt.desk.table.comparing import Compare
@@ -27,31 +28,47 @@ class Looking:
     """Joins what people do to look at things to the tables, the state and the settings."""
 
     def __init__(
-        self, window: Frame, tables: Tables, inspecting: Inspecting, drawing: Callable[[Sheet], Drawing]
+        self,
+        window: Frame,
+        tables: Tables,
+        inspecting: Inspecting,
+        compose: ComposeView,
+        drawing: Callable[[Sheet], Drawing],
     ) -> None:
-        self.window, self.tables, self.inspecting, self._drawing = window, tables, inspecting, drawing
+        self.window, self.tables, self.inspecting, self.compose = window, tables, inspecting, compose
+        self._drawing = drawing
         self.state = window.state
         self._measurers = {table: Measurer(table, self._measured) for table in tables.shown}
         inspecting.table.pointed.connect(self.show_place)
         inspecting.table.sight.changed.connect(self.show_scale)
+        compose.table.pointed.connect(self.show_place)
+        compose.table.sight.changed.connect(self.show_scale)
 
     # lenses
 
     def lens_ink(self) -> None:
         """As it is painted."""
-        self.inspecting.show_lens(Lens.INK)
+        self._show_lens(Lens.INK)
 
     def lens_blade(self) -> None:
         """As lines that the machine follows."""
-        self.inspecting.show_lens(Lens.BLADE)
+        self._show_lens(Lens.BLADE)
 
     def lens_burn(self) -> None:
         """As areas that would be burnt."""
-        self.inspecting.show_lens(Lens.BURN)
+        self._show_lens(Lens.BURN)
 
     def lens_nodes(self) -> None:
         """With its nodes and handles."""
-        self.inspecting.show_lens(Lens.NODES)
+        self._show_lens(Lens.NODES)
+
+    def _show_lens(self, lens: Lens) -> None:
+        """Of the bench where one is at it, else of Inspect."""
+        if self.window.view is View.COMPOSE:
+            self.compose.table.set_lens(lens)
+            self.compose.lenses.turn_to(lens.value)
+        else:
+            self.inspecting.show_lens(lens)
 
     # states
 
@@ -62,7 +79,7 @@ class Looking:
             table = self.tables.front
             mode = table.comparison.mode.next()
             table.comparison.show(self._drawing(job.original), mode)
-            self.inspecting.say(tr("{value} · press W for the next").format(value=mode.value) if mode else "")
+            self._say(tr("{value} · press W for the next").format(value=mode.value) if mode else "")
 
     def compare_again(self, table: LightTable, *, off: bool) -> None:
         """What is compared with is the job that is shown now."""
@@ -91,7 +108,7 @@ class Looking:
         """Begins to measure on the table in front, or ends it."""
         if self.window.view in AT_WORK and self.state.job:
             measures = self._measurers[self.tables.front].toggle()
-            self.inspecting.say(tr("Click two places to measure. Press D to stop") if measures else "")
+            self._say(tr("Click two places to measure. Press D to stop") if measures else "")
 
     def look_units(self) -> None:
         """Millimetres or inches, on all tables."""
@@ -106,15 +123,22 @@ class Looking:
 
     def show_place(self, x: float, y: float) -> None:
         """Where the pointer is, in the foot."""
-        table = self.inspecting.table
+        table = self.tables.front
         if self.state.job:
             where = f"{table.unit.say(x, -1, bare=True)}, {table.unit.say(y, -1)}"
-            self.inspecting.say(f"{table.view.percent:.0f} %  ·  {where}")
+            self._say(f"{table.view.percent:.0f} %  ·  {where}")
 
     def show_scale(self) -> None:
         """How near one looks, in the foot."""
         if self.state.job:
-            self.inspecting.say(f"{self.inspecting.table.view.percent:.0f} %")
+            self._say(f"{self.tables.front.view.percent:.0f} %")
+
+    def _say(self, words: str) -> None:
+        """At the foot of the table that one looks at."""
+        if self.window.view is View.COMPOSE:
+            self.compose.place.setText(words)
+        else:
+            self.inspecting.say(words)
 
     def _measured(self) -> tuple[Sheet, Workshop] | None:
         job = self.state.job

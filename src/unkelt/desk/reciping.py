@@ -8,20 +8,21 @@ from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QMenu
 
 from unkelt.desk.common.bars import RecipeStrip
-from unkelt.desk.compose.amend import changed_call
 from unkelt.desk.frame import Frame
 from unkelt.desk.views import View
 from unkelt.language import said, tr
 from unkelt.session.availability import step_place
-from unkelt.session.offers import offers
 from unkelt.session.sentences import original_caption, saved_words, stage_caption, totals
+from unkelt.steps.steps import STEPS
 
 
 class Reciping:
     """Joins the recipe strip to the state."""
 
-    def __init__(self, window: Frame, strip: RecipeStrip, look_at: Callable[[int], None]) -> None:
-        self.window, self.strip, self.state, self._look_at = window, strip, window.state, look_at
+    def __init__(
+        self, window: Frame, strip: RecipeStrip, look_at: Callable[[int], None], change: Callable[[int], None]
+    ) -> None:
+        self.window, self.strip, self.state, self._look_at, self._change = window, strip, window.state, look_at, change
         strip.stage_chosen.connect(look_at)
         strip.menu_asked.connect(self._show_menu)
 
@@ -32,11 +33,11 @@ class Reciping:
         if job is None:
             return
         cards = [(tr("as received"), original_caption(job), "")]
-        cards += [(stage.call.name, stage_caption(stage), stage.refused or "") for stage in job.stages]
+        cards += [(STEPS[stage.call.name].title, stage_caption(stage), stage.refused or "") for stage in job.stages]
         shown = len(job.stages) if job.looking_at is None else job.looking_at
         tried = self.state.preview
         seen = self.window.view in (View.INSPECT, View.COMPOSE) and job.looking_at is None
-        coming = tried.call.name if seen and tried and tried.outcome else None
+        coming = STEPS[tried.call.name].title if seen and tried and tried.outcome else None
         self.strip.show_stages(cards, shown, coming)
         self.strip.totals.setText(said(totals(self.state.sums)) if self.state.sums is not None else "")
         self.strip.saved.setText(said(saved_words(job)))
@@ -51,17 +52,10 @@ class Reciping:
         menu.popup(at)
 
     def change_step(self) -> None:
-        """The step that is looked at, with its options in their fields."""
-        job, place = self.state.job, step_place(self.state.job)
-        if job is None or place is None:
-            return
-        before = job.look_at(place).shown
-        taken = job.stages[place].call
-        tried = self.state.stepping.trial(before)
-        call = changed_call(self.window.itself, taken, offers(before, taken.items, job.workshop), tried)
-        self.state.bench.stop("trial")
-        if call is not None:
-            self.state.stepping.edit(lambda: job.with_changed(place, call))
+        """The step that is looked at, with its options in their fields, on the sheet as it was before it."""
+        place = step_place(self.state.job)
+        if place is not None:
+            self._change(place)
 
     def take_out_step(self) -> None:
         """Takes the step that is looked at out of the recipe."""

@@ -14,7 +14,10 @@ from unkelt.desk.common.drawing import Drawing, drawing_of
 from unkelt.desk.common.specimens import PictureStrip
 from unkelt.desk.common.worker import Bench, after_this_turn
 from unkelt.desk.compose.controller import Composing
+from unkelt.desk.compose.figures import Figures
+from unkelt.desk.compose.hands import Hands
 from unkelt.desk.compose.view import ComposeView
+from unkelt.desk.compose.writing import WritingOnTable
 from unkelt.desk.filing import Filing
 from unkelt.desk.frame import Frame
 from unkelt.desk.head import ActionRow, JobRow
@@ -65,7 +68,9 @@ class Room(QWidget):
         self.inspecting = Inspecting(state, actions, self.drawing, self._step_set)
         yield
         self.compose = ComposeView()
-        self.composer = Composing(self.compose, state, self.drawing, self._step_set)
+        do = self.frame.do
+        self.composer = Composing(self.compose, state, self.drawing, self._step_set, do)
+        self.hands, self.writing = Hands(self.composer), WritingOnTable(self.composer)
         yield
         self.proofing = ProofView()
         yield
@@ -112,8 +117,10 @@ class Room(QWidget):
         self.helping = Helping(self.frame, self.compose)
         self.zooming = Zooming(self.frame, self.tables)
         self.laying = Laying(self.frame, self.tables, self.composer, grid=grid)
-        self.looking = Looking(self.frame, self.tables, inspecting, self.drawing)
-        self.reciping = Reciping(self.frame, self.strip, self.looking.look_at)
+        self.looking = Looking(self.frame, self.tables, inspecting, self.compose, self.drawing)
+        self.reciping = Reciping(self.frame, self.strip, self.looking.look_at, self.change_step)
+        self.figures = Figures(self)
+        self.figures.chosen.connect(self.compose.layers.pick_all)
         inspecting.panel.offers = self.composer.offers
         for signal, slot in (
             (self.bar.views.switched, lambda name: self.turn_to(View.by_action(name))),
@@ -122,9 +129,14 @@ class Room(QWidget):
             (self.intake.form.colours_asked, self.filing.set_colours),
             (inspecting.panel.explain_asked, self.helping.explain),
             (self.compose.table.hand.guides_changed, self.state.on_desk.lay_guides),
+            (self.compose.table.hand.nudged, self.hands.nudge),
+            (self.compose.chosen_changed, self._chosen_changed),
+            (self.compose.figures_asked, self.show_figures),
+            (self.compose.lens_asked, lambda lens: self.frame.do(f"lens_{lens.lower()}")),
             (proof.asked, self._look_as),
             (self.releasing.asked, self._release),
             (self.starting.open_asked, self.filing.open_file),
+            (self.starting.new_asked, self.filing.new_sheet),
             (self.starting.demo_asked, self.filing.open_demo),
             (self.starting.chosen, self.state.opening.open_paths),
             (self.starting.taken_up, self.state.opening.take_up),
@@ -185,8 +197,10 @@ class Room(QWidget):
             case View.INSPECT:
                 self.inspecting.try_step()
             case View.COMPOSE:
-                self.compose.items.setFocus()  # not the filter: single keys are commands
+                self.state.stepping.clear()  # what is tried in Inspect
+                self.compose.table.setFocus()  # not the filter: single keys are commands
                 self.composer.show_ledger(fit=True)
+                self._step_set()
             case View.PROOF:
                 self.proofing.ask()
             case View.RELEASE:
@@ -200,7 +214,7 @@ class Room(QWidget):
 
     def show_palette(self) -> None:
         """Pictures that were painted in the window's colours are painted anew."""
-        self.compose.ledger.paint_anew()
+        self.compose.paint_anew()
         for strip in self.findChildren(PictureStrip):
             strip.paint_anew()
         self.proofing.pair.show_again()
@@ -240,7 +254,8 @@ class Room(QWidget):
         """What is tried, or could be, is another."""
         self.reciping.show()
         state = self.state
-        ready = enabled(state.job, state.findings, state.chosen, state.preview)
+        items = len(self.compose.chosen()) if self.view is View.COMPOSE else None
+        ready = enabled(state.job, state.findings, state.chosen, state.preview, items)
         for name, value in ready.items():
             self.frame.actions_by_id[name].setEnabled(value)
         self.inspecting.docket.mend.setEnabled(ready["mend_safe"])
@@ -256,6 +271,7 @@ class Room(QWidget):
         self.laying.show_guides()
         for table in (self.inspecting.table, self.compose.table):
             self.looking.compare_again(table, off=fit)
+        self.composer.sheet_shown()
         self.composer.show_ledger(fit=fit)
         if self.view is View.PROOF:
             self.proofing.ask()
@@ -303,6 +319,82 @@ class Room(QWidget):
 
     def _show_busy(self, busy: bool, words: str) -> None:
         self.inspecting.show_share(0.06 if busy else 0.0, words if busy else "")
+
+    # at the bench
+
+    def add_lettering(self) -> None:
+        """Words are typed on the table of the bench."""
+        self._to_the_bench()
+        self.writing.begin()
+
+    def draw_shape(self, shape: str) -> None:
+        """A shape is drawn on the table of the bench."""
+        self._to_the_bench()
+        self.hands.begin_shape(shape)
+
+    def find_step(self) -> None:
+        """The field that finds a step by a word."""
+        self._to_the_bench()
+        self.compose.show_steps()
+        self.compose.steps.search.setFocus()
+        self.compose.steps.search.selectAll()
+
+    def change_step(self, place: int) -> None:
+        """A step of the recipe is set anew, on the sheet as it was before it."""
+        self._to_the_bench()
+        self.composer.change_step(place)
+
+    def _to_the_bench(self) -> None:
+        if self.view is not View.COMPOSE:
+            self.turn_to(View.COMPOSE)
+
+    def show_figures(self) -> None:
+        """The figures of everything on the sheet, in a window of their own."""
+        self._fill_figures()
+        self.figures.show()
+        self.figures.raise_()
+
+    def _fill_figures(self) -> None:
+        chosen = {entry.id for entry in self.compose.chosen()}
+        self.figures.show_entries(self.compose.entries, chosen, self.compose.table.unit)
+
+    def _chosen_changed(self) -> None:
+        if self.figures.isVisible():
+            self._fill_figures()
+        self._step_set()
+
+    def zoom_to_it(self) -> None:
+        """What is chosen at the bench, or the finding."""
+        box = self.compose.frame if self.view is View.COMPOSE else None
+        if box is not None:
+            self.compose.table.sight.close_to(box)
+        elif self.view is not View.COMPOSE:
+            self.inspecting.zoom_finding()
+
+    def look_before(self) -> None:
+        """A trial, the sheet without it, and as it would be, in turn; without a trial the sheet as it was received."""
+        table = self.compose.table
+        if self.view is View.COMPOSE and table.trial is not None:
+            table.flip()
+        else:
+            self.looking.look_original()
+
+    def escape(self) -> bool:
+        """What is being set or typed at the bench ends; whether there was anything."""
+        if self.view is not View.COMPOSE:
+            return False
+        if self.hands.end_shape():
+            return True
+        if self.writing.going_on:
+            self.writing.leave()
+            return True
+        if self.compose.setting:
+            self.composer.leave()
+            return True
+        if self.compose.chosen():
+            self.compose.layers.choose_none()
+            return True
+        return False
 
     # what views ask
 

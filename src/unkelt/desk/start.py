@@ -19,6 +19,7 @@ class StartView(QWidget):
     """`chosen` with a file to open; `taken_up` and `thrown_away` with what was left open."""
 
     open_asked = Signal()
+    new_asked = Signal()
     demo_asked = Signal()
     chosen = Signal(object)
     taken_up = Signal(object)
@@ -87,7 +88,13 @@ class StartView(QWidget):
         button = _button(tr("Open a file…"), primary=True)
         button.clicked.connect(self.open_asked)
         layout.addSpacing(4)
-        layout.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
+        new = _button(tr("New sheet…"))
+        new.clicked.connect(self.new_asked)
+        row = QHBoxLayout()
+        row.addWidget(button)
+        row.addWidget(new)
+        row.addStretch(1)
+        layout.addLayout(row)
         return card
 
     def _left_card(self, left: Sequence[Kept]) -> QFrame:

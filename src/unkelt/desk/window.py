@@ -137,6 +137,10 @@ class Desk(QMainWindow):
         """The view that is shown."""
         return self.room.view
 
+    def do(self, action: str) -> None:
+        """Does an action of the table."""
+        self._do(action)
+
     def turn_to(self, view: View) -> None:
         """Shows a view."""
         self.room.turn_to(view)
@@ -180,7 +184,7 @@ class Desk(QMainWindow):
             self.bench.stop()
             if self.state.findings is None:
                 self.room.inspecting.docket.summary.setText(tr("Stopped"))
-        else:
+        elif not self.room.escape():
             self.message.hide()
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:

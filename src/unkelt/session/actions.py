@@ -22,7 +22,17 @@ class Action:
     """Whether it turns something on and off, which its menu shows."""
 
 
+SHAPES = {
+    "circle": "Circle",
+    "ellipse": "Ellipse",
+    "rectangle": "Rectangle",
+    "line": "Line",
+    "freehand": "Freehand line",
+}
+"""The shapes that can be drawn, and what they are called."""
+
 ACTIONS: tuple[Action, ...] = (
+    Action("new_sheet", "New sheet…", "File", ("StandardKey.New",), "file-plus", short="New"),
     Action("open_file", "Open…", "File", ("StandardKey.Open",), "folder-open", short="Open"),
     Action("open_folder", "Open a folder…", "File", ("Ctrl+Shift+O",)),
     Action("watch_folder", "Watch a folder…", "File"),
@@ -35,9 +45,20 @@ ACTIONS: tuple[Action, ...] = (
     Action("release_job", "Release…", "File", ("Ctrl+R",), separated=True),
     Action("close_file", "Close the file", "File", ("StandardKey.Close",), separated=True),
     Action("close_window", "Quit", "File", ("StandardKey.Quit", "Ctrl+Q")),
-    Action("undo", "Undo", "Mend", ("StandardKey.Undo",), "undo-2"),
-    Action("redo", "Redo", "Mend", ("StandardKey.Redo", "Ctrl+Shift+Z"), "redo-2"),
-    Action("next_finding", "Next finding", "Mend", ("J",), separated=True),
+    Action("undo", "Undo", "Edit", ("StandardKey.Undo",), "undo-2"),
+    Action("redo", "Redo", "Edit", ("StandardKey.Redo", "Ctrl+Shift+Z"), "redo-2"),
+    Action("delete", "Delete", "Edit", ("Del",), separated=True),
+    Action("duplicate", "Duplicate", "Edit", ("Ctrl+D",)),
+    Action("group", "Group", "Edit", ("Ctrl+G",)),
+    Action("ungroup", "Ungroup", "Edit", ("Ctrl+Shift+G",)),
+    Action("select_all", "Select all", "Edit", ("StandardKey.SelectAll",)),
+    Action("forward", "Bring forward", "Edit", ("Ctrl+]",), separated=True),
+    Action("backward", "Send backward", "Edit", ("Ctrl+[",)),
+    Action("isolate", "Show these alone", "Edit", ("I",)),
+    Action("add_lettering", "Add lettering", "Edit", ("T",), separated=True),
+    *(Action(f"add_{shape}", f"Add a {title.lower()}", "Edit") for shape, title in SHAPES.items()),
+    Action("find_step", "Find a step", "Edit", ("/",), separated=True),
+    Action("next_finding", "Next finding", "Mend", ("J",)),
     Action("previous_finding", "Previous finding", "Mend", ("K",)),
     Action("apply_here", "Apply the step here", "Mend", ("Ctrl+Return",), "check", separated=True),
     Action("apply_alike", "Apply to all alike", "Mend", ("Ctrl+Shift+Return",)),
@@ -59,7 +80,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("zoom_fit", "Fit to window", "View", ("0",), "maximize"),
     Action("zoom_true", "True size", "View", ("9",)),
     Action("measure_screen", "Calibrate true size…", "View"),
-    Action("zoom_finding", "Zoom to the finding", "View", ("F",), "locate"),
+    Action("zoom_finding", "Zoom to the finding, or to what is chosen", "View", ("F",), "locate"),
     Action("lens_ink", "Ink: as drawn", "View", ("1",), separated=True),
     Action("lens_blade", "Blade: what the tool follows", "View", ("2",)),
     Action("lens_burn", "Burn: what an engraver burns", "View", ("3",)),
@@ -70,7 +91,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("clear_guides", "Remove all guide lines", "View"),
     Action("look_snap", "Snap to nodes, lines, guides and grid", "View", ("S",), switches=True),
     Action("compare", "Compare with the original", "View", ("W",)),
-    Action("look_original", "Show as received", "View", ("B",), separated=True),
+    Action("look_original", "Show as received, or flip what is tried", "View", ("B",), separated=True),
     Action("look_latest", "Show as it is now", "View", ("N",)),
     Action("look_theme", "Light or dark", "View", ("Ctrl+L",), separated=True),
     Action("text_larger", "Larger text", "View", ("Ctrl+Shift+Up",)),

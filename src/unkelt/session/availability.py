@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from unkelt.session.actions import SHAPES
 from unkelt.session.job import Job
 from unkelt.session.preview import Preview
 from unkelt.survey.finding import Finding
@@ -17,9 +18,16 @@ def step_place(job: Job | None) -> int | None:
 
 
 def enabled(
-    job: Job | None, findings: Sequence[Finding] | None, chosen: int | None, preview: Preview | None
+    job: Job | None,
+    findings: Sequence[Finding] | None,
+    chosen: int | None,
+    preview: Preview | None,
+    items: int | None = None,
 ) -> dict[str, bool]:
-    """By the action's id; actions that aren't named can always be done."""
+    """By the action's id; actions that aren't named can always be done. `items` is how many items are chosen on the
+    bench, None where nobody is at it.
+    """
+    at_bench, in_hand = items is not None, bool(items)
     there = job is not None
     latest = job is not None and job.looking_at is None
     tried = latest and bool(preview and preview.outcome)
@@ -49,7 +57,18 @@ def enabled(
         "apply_here": tried,
         "apply_alike": tried,
         "mend_safe": latest and bool(findings),
-        "zoom_finding": chosen is not None,
-        "look_original": bool(job and job.stages),
+        "zoom_finding": in_hand if at_bench else chosen is not None,
+        "look_original": bool(job and job.stages) or (at_bench and tried),
+        "delete": latest and in_hand,
+        "duplicate": latest and in_hand,
+        "group": latest and bool(items and items > 1),
+        "ungroup": latest and in_hand,
+        "select_all": at_bench,
+        "forward": latest and in_hand,
+        "backward": latest and in_hand,
+        "isolate": at_bench,
+        "find_step": there,
+        "add_lettering": latest,
+        **{f"add_{shape}": latest for shape in SHAPES},
         "look_latest": bool(job and job.looking_at is not None),
     }

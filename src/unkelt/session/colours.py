@@ -8,6 +8,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from unkelt.job.ticket import Ticket, parse_ticket, with_key, with_materials
+from unkelt.messages import say
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Lettering, Outline, Sheet
 
@@ -42,6 +43,28 @@ def colours_of(sheet: Sheet, ticket: Ticket) -> list[Colour]:
     return [
         Colour(colour, count, ticket.key.get(colour), ticket.materials.get(colour, ""))
         for colour, count in sorted(counts.items())
+    ]
+
+
+@dataclass(frozen=True, slots=True)
+class Named:
+    """A colour to choose, with what it is for: `operation` is the key's, None where the key doesn't know it."""
+
+    value: str
+    words: str
+    operation: Operation | None
+
+
+def to_choose(sheet: Sheet, ticket: Ticket) -> list[Named]:
+    """The key's colours first, each with its operation, then the others that are on the sheet."""
+    keyed = [
+        Named(colour, say("{operation} · {colour}", operation=meaning, colour=colour), meaning)
+        for colour, meaning in ticket.key.items()
+    ]
+    return keyed + [
+        Named(each.value, each.value, None)
+        for each in colours_of(sheet, ticket)
+        if each.items and each.value not in ticket.key
     ]
 
 

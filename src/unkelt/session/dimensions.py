@@ -12,7 +12,9 @@ from unkelt.session.reading import MM, Unit
 
 @dataclass(frozen=True, slots=True)
 class Dimension:
-    """A line from `start` to `end` in mm along an axis ("x" or "y"); `wanted` lines show what the ticket asks for."""
+    """A line from `start` to `end` in mm along an axis ("x" or "y"); `wanted` lines show what the ticket asks for, and
+    `then` lines what a step that is tried would make of it.
+    """
 
     axis: str
     start: float
@@ -20,10 +22,13 @@ class Dimension:
     label: str
     wanted: bool
     fits: bool
+    then: bool = False
 
 
-def dimensions(box: Box | None, ticket: Ticket, unit: Unit = MM) -> list[Dimension]:
-    """Width and height of the ink, each with the ticket's wish beside it where it has one that isn't met."""
+def dimensions(box: Box | None, ticket: Ticket, unit: Unit = MM, then: Box | None = None) -> list[Dimension]:
+    """Width and height of the ink, each with the ticket's wish beside it where it has one that isn't met, and with what
+    they would be after a step that is tried, where that differs.
+    """
     if box is None:
         return []
     lines: list[Dimension] = []
@@ -44,4 +49,9 @@ def dimensions(box: Box | None, ticket: Ticket, unit: Unit = MM) -> list[Dimensi
                     False,
                 )
             )
+        if then is not None:
+            start, end = (then[0], then[2]) if axis == "x" else (then[1], then[3])
+            if abs((end - start) - size) >= 0.005:
+                label = say("would be {say}", say=unit.say(end - start))
+                lines.append(Dimension(axis, start, end, label, False, True, then=True))
     return lines

@@ -1,4 +1,4 @@
-"""The ledger: what is on the sheet, item by item, and which steps can be taken on what is chosen."""
+"""The ledger: what is on the sheet, item by item."""
 
 from __future__ import annotations
 
@@ -15,10 +15,10 @@ from unkelt.geometry.region import regions
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.setting import set_lettering
 from unkelt.messages import say_count
+from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Item, Lettering, Outline, Sheet
-from unkelt.sheet.naming import name_of
-from unkelt.steps.step import On
+from unkelt.sheet.naming import listed_name
 from unkelt.steps.steps import STEPS
 
 TRIED_UNASKED = 20_000
@@ -34,7 +34,7 @@ COUNTED = 5_000
 @dataclass(frozen=True, slots=True)
 class Entry:
     """One item. `size` is that of its ink; `origin` says whether it remembers the text it was made from; `path` is its
-    picture.
+    picture, `live` whether it is text, `colours` what it is painted with: what tells its operation first.
     """
 
     id: str
@@ -49,6 +49,8 @@ class Entry:
     length_mm: float | None = None
     path: Path | None = None
     filled: bool = True
+    live: bool = False
+    colours: tuple[str, ...] = ()
 
 
 def lengthy(sheet: Sheet) -> bool:
@@ -100,18 +102,26 @@ def _entry(item: Item, workshop: Workshop, measured: tuple[float, float], *, cou
         letters = [path for _, _, path in setting.letters(item.placement) if len(path)]
         picture = concat(letters) if letters else None
         return Entry(
-            item.id, item.label or f"“{item.text}”", "live text", "–", _size(box), "–", box, False, path=picture
+            item.id,
+            listed_name(item),
+            "live text",
+            _operation(item.runs[0].look, workshop),
+            _size(box),
+            "–",
+            box,
+            False,
+            path=picture,
+            live=True,
+            colours=tuple(dict.fromkeys(run.look.colour for run in item.runs if run.look.colour)),
         )
     assert isinstance(item, Outline)
     what = _pieces(item, workshop) if counted else say_count("{count} subpath", "{count} subpaths", len(item.path))
-    operation = workshop.ticket.operation(item.look)
     box = bounds(item.path)
-    name = name_of(item)
     return Entry(
         item.id,
-        name if name in (item.label, item.id) else f"“{name}”",
+        listed_name(item),
         what,
-        operation.value if operation else "not in key",
+        _operation(item.look, workshop),
         _size(box),
         str(item.path.node_count),
         box,
@@ -119,7 +129,13 @@ def _entry(item: Item, workshop: Workshop, measured: tuple[float, float], *, cou
         *measured,
         item.path,
         item.look.fill is not None,
+        colours=(item.look.colour,) if item.look.colour else (),
     )
+
+
+def _operation(look: Appearance, workshop: Workshop) -> str:
+    operation = workshop.ticket.operation(look)
+    return operation.value if operation else "not in key"
 
 
 def _pieces(item: Outline, workshop: Workshop) -> str:
@@ -134,17 +150,6 @@ def _pieces(item: Outline, workshop: Workshop) -> str:
 
 def _size(box: Box | None) -> str:
     return f"{box[2] - box[0]:.1f} × {box[3] - box[1]:.1f}" if box else "–"
-
-
-def steps_for(entries: list[Entry]) -> list[str]:
-    """The steps offered for what is chosen, by name, those that mending takes by itself last; for nothing chosen, those
-    on the whole sheet.
-    """
-    wanted = On.NOTHING if entries else On.SHEET
-    for entry in entries:
-        wanted |= On.TEXT if entry.what == "live text" else On.OUTLINES
-    offered = [step for step in STEPS.values() if wanted in step.on]
-    return [step.name for step in sorted(offered, key=lambda step: step.safe)]
 
 
 def sentence(name: str) -> str:

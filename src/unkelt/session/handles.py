@@ -48,7 +48,8 @@ def dragged(
 
 def _in_hand(call: Call, sheet: Sheet, workshop: Workshop, picked: str = "") -> InHand | None:
     """Raises LengthError where a length can't be read."""
-    chosen = [item for name in call.items if (item := sheet.find(name)) is not None]
+    named = call.items or [item.id for item in sheet.walk()]
+    chosen = [item for name in named if (item := sheet.find(name)) is not None]
     box = _box(chosen, workshop)
     if box is None:
         return None

@@ -54,6 +54,11 @@ class Job:
         return self.workshop.ticket
 
     @property
+    def own_file(self) -> Path | None:
+        """The file that it came from, which is never written over; None where it was made from nothing."""
+        return None if self.received == b"" else self.path
+
+    @property
     def title(self) -> str:
         """What it is called: by its ticket, else by its file."""
         return self.ticket.name or self.path.stem

@@ -5,13 +5,14 @@ forms.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from fontTools.misc.transform import Identity, Transform
 
 from unkelt.geometry.measure import Box, bounds, join_boxes
-from unkelt.geometry.path import Path, concat
+from unkelt.geometry.path import EMPTY, Path, concat
+from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Face, Shelf
 from unkelt.lettering.letters import forms
@@ -19,11 +20,18 @@ from unkelt.lettering.licence import licence_of
 from unkelt.lettering.nearest import alone, by_nearness, in_face
 from unkelt.lettering.setting import glyph_path, set_lettering
 from unkelt.messages import listed, say
+from unkelt.session.colours import Named, to_choose
 from unkelt.sheet.appearance import Appearance
+from unkelt.sheet.change import leaves
 from unkelt.sheet.model import FaceQuery, Lettering, Run, Sheet
+from unkelt.sheet.naming import name_of
 
 SAMPLE = Lettering("sample", (Run("Hollin Quay", FaceQuery(()), 20.0, Appearance(fill="#000000"), at=(0.0, 0.0)),))
 """What faces are shown with where no text is chosen."""
+
+
+PICTURED_SEGMENTS = 4000
+"""What has more goes without a picture in a list: while one is drawn, the window can't answer."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,14 +52,20 @@ class Choice:
     box: Box
     words: str
     value: str
+    filled: bool = True
 
 
 @dataclass(frozen=True)
 class Offers:
-    """For one text, or for a new one where `lettering` is None."""
+    """For one text, or for a new one where `lettering` is None; for a step on the items `chosen` of a sheet, whose
+    other items may be its second target.
+    """
 
     shelf: Shelf
     lettering: Lettering | None = None
+    sheet: Sheet | None = None
+    ticket: Ticket = field(default_factory=Ticket)
+    chosen: tuple[str, ...] = ()
 
     @cached_property
     def faces(self) -> list[Face]:
@@ -98,6 +112,27 @@ class Offers:
             embedding=licence.embedding,
         )
 
+    def items(self) -> list[Choice]:
+        """The outlines that aren't chosen, topmost first, each by the name that people see."""
+        if self.sheet is None:
+            return []
+        mine = leaves(self.sheet, self.chosen)
+        return [
+            Choice(
+                outline.path if len(outline.path.points) <= PICTURED_SEGMENTS else EMPTY,
+                bounds(outline.path) or (0.0, 0.0, 1.0, 1.0),
+                name_of(outline),
+                outline.id,
+                outline.look.fill is not None,
+            )
+            for outline in reversed(self.sheet.outlines())
+            if outline.id not in mine
+        ]
+
+    def colours(self) -> list[Named]:
+        """The colours that something may be given."""
+        return to_choose(self.sheet, self.ticket) if self.sheet is not None else []
+
     def letters(self) -> list[Choice]:
         """The letters of the text, each with the number by which `set-letters` knows it."""
         if self.lettering is None:
@@ -124,11 +159,17 @@ class Offers:
         return result
 
 
+def words_alone(words: str) -> Lettering | None:
+    """Words that stand on no sheet yet, to be seen in each face; None where there are none."""
+    run = Run(words[:40], FaceQuery(("Barlow",)), 20.0, Appearance(fill="#000000"), at=(0.0, 0.0))
+    return Lettering("words", (run,)) if words else None
+
+
 def offers(sheet: Sheet, items: Sequence[str], workshop: Workshop) -> Offers:
     """For the first text among the items; for a new one where there is none."""
     texts = {each.id: each for each in reversed(sheet.letterings())}
     first = next((texts[name] for name in items if name in texts), None) if texts else None
-    return Offers(workshop.shelf, first)
+    return Offers(workshop.shelf, first, sheet, workshop.ticket, tuple(items))
 
 
 def common_box(choices: Sequence[Choice]) -> Box:

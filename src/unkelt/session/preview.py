@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from unkelt.errors import StepRefused
+from unkelt.errors import NothingToDo, StepRefused
 from unkelt.geometry.measure import Box
 from unkelt.job.extent import measured_box
 from unkelt.job.workshop import Workshop
@@ -12,7 +12,7 @@ from unkelt.language import grouped
 from unkelt.progress import Progress
 from unkelt.recipe import Call, apply
 from unkelt.sheet.figures import figures
-from unkelt.sheet.model import Sheet
+from unkelt.sheet.model import Group, Sheet
 from unkelt.steps.step import Outcome
 from unkelt.steps.steps import STEPS
 
@@ -34,7 +34,8 @@ class Row:
 @dataclass(frozen=True)
 class Preview:
     """The call, what came of it, and the words to show: `proof` on success, `refusal` otherwise; `marks` are places to
-    look at.
+    look at. `coming` holds what would be there that isn't now, by itself. `way_out` names what would clear a refusal;
+    an `idle` one has nothing to do.
     """
 
     call: Call
@@ -43,6 +44,9 @@ class Preview:
     proof: tuple[str, ...]
     refusal: str | None = None
     marks: tuple[Box, ...] = ()
+    way_out: str = ""
+    coming: Sheet | None = None
+    idle: bool = False
 
 
 def preview(call: Call, sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -> Preview:
@@ -52,9 +56,30 @@ def preview(call: Call, sheet: Sheet, workshop: Workshop, progress: Progress | N
     try:
         outcome = apply(call, sheet, workshop)
     except StepRefused as problem:
-        return Preview(call, None, _rows(sheet, sheet, workshop), (), problem.reason, problem.marks)
+        return Preview(
+            call,
+            None,
+            _rows(sheet, sheet, workshop),
+            (),
+            problem.reason,
+            problem.marks,
+            problem.way_out,
+            idle=isinstance(problem, NothingToDo),
+        )
     rows = _rows(sheet, outcome.sheet, workshop)
-    return Preview(call, outcome, rows, outcome.evidence.proof_lines(), marks=outcome.marks)
+    proof = outcome.evidence.proof_lines()
+    return Preview(call, outcome, rows, proof, marks=outcome.marks, coming=coming(sheet, outcome.sheet))
+
+
+def coming(before: Sheet, after: Sheet) -> Sheet:
+    """What is on the second sheet and not so on the first, by itself."""
+    known = {item.id: item for item in before.walk()}
+    new = [
+        item
+        for item in after.walk()
+        if not isinstance(item, Group) and ((was := known.get(item.id)) is not item and was != item)
+    ]
+    return replace(after, items=tuple(new))
 
 
 def _rows(now: Sheet, after: Sheet, workshop: Workshop) -> tuple[Row, ...]:

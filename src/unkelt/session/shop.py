@@ -20,6 +20,10 @@ class Shop:
         """What is there, in order."""
         return sorted(path.stem for path in self.folder.glob("*.toml")) if self.folder.is_dir() else []
 
+    def paths(self) -> list[Path]:
+        """Their files, in order."""
+        return [self._path(name) for name in self.names()]
+
     def ticket(self, name: str) -> Ticket:
         """Raises InputError."""
         return read_ticket(self._path(name))

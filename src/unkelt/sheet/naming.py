@@ -12,16 +12,29 @@ QUOTES = "“”\"'"
 
 
 def name_of(item: Item) -> str:
-    """The name that people see: the item's own, else its letters, else its id. Without quotation marks."""
+    """The name that people see: the item's own, else its words, else its id. Without quotation marks."""
+    return item.label if _has_own_name(item) and item.label else words_of(item) or item.id
+
+
+def listed_name(item: Item) -> str:
+    """The name as lists show it: words that can be read on the sheet stand in quotation marks."""
+    own = _has_own_name(item) or not words_of(item)
+    return name_of(item) if own else f"“{name_of(item)}”"
+
+
+def words_of(item: Item) -> str:
+    """The words that can be read on it; empty where it is no lettering."""
     if isinstance(item, Lettering):
-        return item.label or item.text.strip() or item.id
+        return item.text.strip()
     if not isinstance(item, Outline):
-        return item.label or item.id
+        return ""
     origin = item.origin.text.strip() if item.origin else ""
-    whole = origin if origin.replace(" ", "") == item.letters else item.letters
-    if item.label and item.label.replace(" ", "") != whole.replace(" ", ""):
-        return item.label
-    return whole.strip() or item.id
+    return origin if origin.replace(" ", "") == item.letters else item.letters.strip()
+
+
+def _has_own_name(item: Item) -> bool:
+    """Whether it was given a name that isn't just its words."""
+    return bool(item.label) and str(item.label).replace(" ", "") != words_of(item).replace(" ", "")
 
 
 def called(item: Item | None, item_id: str = "") -> str:

@@ -37,6 +37,7 @@ class Added(Evidence):
     "Add lettering",
     on=On.SHEET,
     purpose=Purpose.LETTERING,
+    likely=On.SHEET,
     cures=("job.empty:blank",),
     redraws=Reason.LETTERING,
 )

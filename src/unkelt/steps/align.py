@@ -19,8 +19,9 @@ from unkelt.sheet.change import leaves, transformed
 from unkelt.sheet.model import Group, Item, Lettering, Outline, Sheet
 from unkelt.sheet.naming import called
 from unkelt.steps.evidence import Evidence, Worked
+from unkelt.steps.organise import levels
 from unkelt.steps.place import check_items, ink_box
-from unkelt.steps.step import Field, On, Outcome, Purpose, step
+from unkelt.steps.step import Field, On, Outcome, Pictured, Purpose, step
 
 Across = Literal["stay", "left", "middle", "right", "mass", "spread"]
 Upright = Literal["stay", "top", "middle", "bottom", "mass", "baseline", "spread"]
@@ -183,27 +184,50 @@ def _shifts(boxes: dict[str, Box], how: str, room: tuple[float, float], axis: in
     return {}
 
 
-@step("stack", "Bring to front or back", on=On.OUTLINES, purpose=Purpose.LAYERS, redraws=Reason.STACKED)
+@step("stack", "Change the order", on=On.ITEMS, purpose=Purpose.LAYERS, redraws=Reason.STACKED)
 def stack(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,  # every step has one
     *,
-    place: Annotated[Literal["front", "back"], "above all others, or beneath", Field("To the", first=True)] = "front",
+    place: Annotated[
+        Literal["front", "forward", "backward", "back"],
+        "above all others, one up, one down, or beneath all others",
+        Field("To the", first=True),
+    ] = "front",
+    over: Annotated[str, "the item to lie directly above, instead", Pictured("items"), Field("Directly above")] = "",
 ) -> Outcome:
-    """Puts items above or below all others of their group. Nothing moves."""
+    """Puts items above or below others of their group. Nothing moves."""
     check_items("stack", sheet, items)
     if not items:
         raise StepRefused("stack", "no item is named")
     wanted = set(items)
+    if over and (over in wanted or not any({over, *wanted} <= {item.id for item in level} for level in levels(sheet))):
+        raise StepRefused("stack", say("{item} lies in another group", item=called(sheet.find(over), over)))
 
     def ordered(level: tuple[Item, ...]) -> tuple[Item, ...]:
         level = tuple(replace(item, items=ordered(item.items)) if isinstance(item, Group) else item for item in level)
-        chosen = tuple(item for item in level if item.id in wanted)
-        others = tuple(item for item in level if item.id not in wanted)
-        return (*others, *chosen) if place == "front" else (*chosen, *others)
+        return _restacked(level, wanted, place, over) if any(item.id in wanted for item in level) else level
 
     after = replace(sheet, items=ordered(sheet.items))
     if after == sheet:
         raise NothingToDo("stack", "it lies there already")
     return Outcome(after, items, Worked(items=len(wanted)))
+
+
+def _restacked(level: tuple[Item, ...], wanted: set[str], place: str, over: str) -> tuple[Item, ...]:
+    """The items of a level, the lowest first, with the wanted ones where they are to lie."""
+    chosen = [item for item in level if item.id in wanted]
+    others = [item for item in level if item.id not in wanted]
+    if over:
+        at = next(index for index, item in enumerate(others) if item.id == over) + 1
+        return (*others[:at], *chosen, *others[at:])
+    if place in ("front", "back"):
+        return (*others, *chosen) if place == "front" else (*chosen, *others)
+    row = list(level)
+    way = 1 if place == "forward" else -1
+    for item in reversed(chosen) if way > 0 else chosen:
+        at = row.index(item)
+        if 0 <= at + way < len(row) and row[at + way].id not in wanted:
+            row[at], row[at + way] = row[at + way], row[at]
+    return tuple(row)

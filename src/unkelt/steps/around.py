@@ -35,6 +35,7 @@ def chosen_outlines(name: str, sheet: Sheet, items: tuple[str, ...]) -> list[Out
                 "“{called}” has an open subpath; join or close its ends first, or leave it out",
                 called=name_of(left_open[0]),
             ),
+            way_out="close-subpath",
         )
     closed = [outline for outline in found if outline.path.closed.all()]
     if not closed:
@@ -68,7 +69,9 @@ def line_in(step: str, operation: Operation, colour: str, workshop: Workshop) ->
     if colour.strip():
         return Appearance(fill=None, stroke=plain(step, colour), stroke_width_mm=hairline)
     if operation is Operation.SCORE and known is None:
-        raise StepRefused(step, say("the ticket's key has no colour for {operation}", operation=operation))
+        raise StepRefused(
+            step, say("the ticket's key has no colour for {operation}", operation=operation), way_out="set_colours"
+        )
     return Appearance(
         fill=None,
         stroke=known or (GUIDE if operation is Operation.LEAVE else "#000000"),

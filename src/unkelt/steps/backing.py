@@ -22,6 +22,7 @@ from unkelt.sheet.model import Outline, Sheet
 from unkelt.sheet.naming import fresh_label
 from unkelt.steps.around import as_one, chosen_outlines, engraving, line_in
 from unkelt.steps.evidence import Evidence, Renoded
+from unkelt.steps.grip import outward
 from unkelt.steps.place import ink_box
 from unkelt.steps.step import Field, On, Outcome, Pictured, Purpose, step
 
@@ -44,7 +45,15 @@ class Framed(Evidence):
     height_mm: float
 
 
-@step("backing", "Add a backing", on=On.OUTLINES, purpose=Purpose.SHAPE, redraws=Reason.MADE)
+@step(
+    "backing",
+    "Add a backing",
+    on=On.OUTLINES,
+    purpose=Purpose.SHAPE,
+    grip=outward("distance", "how far the line runs from the outlines", 0.01),
+    likely=On.OUTLINES,
+    redraws=Reason.MADE,
+)
 def backing(
     sheet: Sheet,
     items: tuple[str, ...],
@@ -111,7 +120,14 @@ def _without_small_holes(path: Path, across_mm: float) -> Path:
     return path.select((areas > 0) | (size >= across_mm))
 
 
-@step("border", "Add a border", on=On.OUTLINES, purpose=Purpose.SHAPE, redraws=Reason.MADE)
+@step(
+    "border",
+    "Add a border",
+    on=On.OUTLINES,
+    purpose=Purpose.SHAPE,
+    grip=outward("margin", "the room between the ink and the line"),
+    redraws=Reason.MADE,
+)
 def border(
     sheet: Sheet,
     items: tuple[str, ...],

@@ -46,7 +46,13 @@ class Bound(Evidence):
 
 
 @step(
-    "bind", "Bind into one compound path", on=On.OUTLINES, purpose=Purpose.LAYERS, cures=("compound.loose",), safe=True
+    "bind",
+    "Bind into one compound path",
+    on=On.OUTLINES,
+    purpose=Purpose.LAYERS,
+    likely=On.OUTLINES,
+    cures=("compound.loose",),
+    safe=True,
 )
 def bind(
     sheet: Sheet,
@@ -127,6 +133,7 @@ def _refuse_strokes(body: Sequence[Outline], workshop: Workshop) -> None:
             raise StepRefused(
                 "bind",
                 say("“{name}” still has a visible stroke; make the stroke an outline first", name=name_of(outline)),
+                way_out="expand-stroke",
             )
 
 

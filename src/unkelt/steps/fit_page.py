@@ -11,6 +11,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.sheet.change import on_own_page
 from unkelt.sheet.model import Sheet
 from unkelt.steps.evidence import Evidence
+from unkelt.steps.grip import outward
 from unkelt.steps.step import Field, On, Outcome, Purpose, step
 
 
@@ -24,7 +25,15 @@ class Fitted(Evidence):
     moved_y_mm: float
 
 
-@step("fit-page", "Fit the page", on=On.SHEET, purpose=Purpose.LAYOUT, cures=("place.off-page", "place.page-loose"))
+@step(
+    "fit-page",
+    "Fit the page",
+    on=On.SHEET,
+    purpose=Purpose.LAYOUT,
+    grip=outward("margin", "the room around the drawing"),
+    likely=On.SHEET,
+    cures=("place.off-page", "place.page-loose"),
+)
 def fit_page(
     sheet: Sheet,
     items: tuple[str, ...],

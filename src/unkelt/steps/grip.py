@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from unkelt.geometry.measure import Box
-from unkelt.geometry.path import Path
+from unkelt.geometry.path import Path, polygon
 from unkelt.job.workshop import Workshop
 from unkelt.sheet.model import Item, Sheet
 
@@ -82,6 +82,23 @@ def by_place(usual: Callable[[InHand], tuple[float, float]], words: str) -> Grip
 
     def dragged(_setting: InHand, _handle: Handle, to: tuple[float, float], _along: Sequence[Handle]) -> dict[str, str]:
         return {"x": written_mm(to[0]), "y": written_mm(to[1])}
+
+    return Grip(handles, dragged)
+
+
+def outward(option: str, words: str, least: float | None = 0.0) -> Grip:
+    """The grip of a step with one length: how far something lies off the right side of what is chosen, from `least`
+    (mm) on.
+    """
+
+    def handles(in_hand: InHand) -> Handles:
+        value = in_hand[option] or 0.0
+        x, y = in_hand.box[2], (in_hand.box[1] + in_hand.box[3]) / 2
+        return Handles((Handle(option, x + value, y, words),), polygon((x, y), (x + value, y), closed=False))
+
+    def dragged(setting: InHand, _handle: Handle, to: tuple[float, float], _along: Sequence[Handle]) -> dict[str, str]:
+        value = to[0] - setting.box[2]
+        return {option: written_mm(value if least is None else max(value, least))}
 
     return Grip(handles, dragged)
 

@@ -47,9 +47,18 @@ class SetAgain(Evidence):
         )
 
 
-def _first_words(chosen: Sequence[str]) -> dict[str, str]:
+def line_texts(lettering: Lettering) -> list[str]:
+    """The words of each line."""
+    whole = spelled_out(lettering)
+    text = "".join(run.text for run in whole.runs)
+    edges = [*line_starts(whole), len(text)]
+    return [text[a:b].strip() for a, b in pairwise(edges)]
+
+
+def _first_words(_sheet: Sheet, chosen: Sequence[Item]) -> dict[str, str]:
     """The words as they are."""
-    return {"text": chosen[0]} if chosen else {}
+    texts = [item for item in chosen if isinstance(item, Lettering)]
+    return {"text": " | ".join(line_texts(texts[0]))} if texts else {}
 
 
 @step(
@@ -111,6 +120,7 @@ def _pitch(lettering: Lettering) -> float:
     "Set face and size",
     on=On.TEXT,
     purpose=Purpose.LETTERING,
+    likely=On.TEXT,
     cures=("text.font-missing", "text.glyph-missing", "text.face-versions", "text.live:lacking"),
     redraws=Reason.LETTERING,
 )
@@ -177,7 +187,7 @@ def set_face(
     return set_again("set-face", sheet, items, workshop, changed)
 
 
-@step("set-spacing", "Set the spacing", on=On.TEXT, purpose=Purpose.LETTERING, redraws=Reason.LETTERING)
+@step("set-spacing", "Set the spacing", on=On.TEXT, purpose=Purpose.LETTERING, likely=On.TEXT, redraws=Reason.LETTERING)
 def set_spacing(
     sheet: Sheet,
     items: tuple[str, ...],

@@ -13,7 +13,8 @@ from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.step import Field, On, Outcome, Purpose, step, targets
+from unkelt.steps.paint import plain
+from unkelt.steps.step import Field, On, Outcome, Pictured, Purpose, step, targets
 
 Wanted = Literal["cut", "score", "engrave", "leave"]
 
@@ -43,6 +44,9 @@ def set_operation(
         "cut and score are hairlines without fill, engrave is a fill without line",
         Field("Operation", first=True),
     ] = "cut",
+    colour: Annotated[
+        str, "which of the key's colours for it; without it, the first", Pictured("colours"), Field("Colour")
+    ] = "",
 ) -> Outcome:
     """Paints outlines in the key's colour of an operation. Paths stay as they are.
 
@@ -51,16 +55,33 @@ def set_operation(
     """
     ticket = workshop.ticket
     wanted = Operation(operation)
-    colour = next((colour for colour, meaning in ticket.key.items() if meaning is wanted), None)
-    if colour is None and (ticket.key or wanted in (Operation.SCORE, Operation.LEAVE)):
-        raise StepRefused("set-operation", say("the ticket's key has no colour for {operation}", operation=operation))
+    meant = plain("set-operation", colour) if colour.strip() else None
+    if meant is not None and ticket.key and ticket.key.get(meant) is not wanted:
+        raise StepRefused(
+            "set-operation",
+            say("the key doesn't know {colour} for {operation}", colour=meant, operation=operation),
+            way_out="set_colours",
+        )
+    paint = meant or next((each for each, meaning in ticket.key.items() if meaning is wanted), None)
+    if paint is None and (ticket.key or wanted in (Operation.SCORE, Operation.LEAVE)):
+        raise StepRefused(
+            "set-operation",
+            say("the ticket's key has no colour for {operation}", operation=operation),
+            way_out="set_colours",
+        )
     changes: dict[str, tuple[Item, ...]] = {}
     chosen = leaves(sheet, items) if items else set()
     for outline in targets("set-operation", sheet, tuple(chosen) or items, Outline):
-        look = _painted(outline.look, wanted, colour or outline.look.colour or "#000000", workshop)
+        look = _painted(outline.look, wanted, paint or outline.look.colour or "#000000", workshop)
         if look != outline.look:
             changes[outline.id] = (replace(outline, look=look),)
     if not changes:
+        if not ticket.key and wanted is Operation.ENGRAVE:
+            raise StepRefused(
+                "set-operation",
+                "without a key of colours everything painted is cut; say what each colour is for",
+                way_out="set_colours",
+            )
         raise NothingToDo("set-operation", say("these are for {operation} already", operation=operation))
     return Outcome(sheet.replaced(changes), tuple(changes), Recoloured(outlines=len(changes), max_deviation_mm=0.0))
 

@@ -55,7 +55,7 @@ def group(
     """
     check_items("group", sheet, items)
     wanted = set(items)
-    holders = [holder for holder in _levels(sheet) if wanted & {item.id for item in holder}]
+    holders = [holder for holder in levels(sheet) if wanted & {item.id for item in holder}]
     if len(wanted) < 2 or len(holders) != 1 or not wanted <= {item.id for item in holders[0]}:
         raise StepRefused("group", "choose two or more items that lie in the same group, or in none")
     level = holders[0]
@@ -86,7 +86,8 @@ def ungroup(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome
     )
 
 
-def _levels(sheet: Sheet) -> list[tuple[Item, ...]]:
+def levels(sheet: Sheet) -> list[tuple[Item, ...]]:
+    """The items of the sheet, and those of each group: what lies side by side."""
     return [sheet.items, *(item.items for item in sheet.walk() if isinstance(item, Group))]
 
 

@@ -41,6 +41,7 @@ class Outlined(Evidence):
     "Turn into outlines",
     on=On.TEXT,
     purpose=Purpose.LETTERING,
+    likely=On.TEXT,
     cures=("text.live:ready", "size.frame"),
     safe=True,
 )

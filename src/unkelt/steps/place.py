@@ -114,7 +114,7 @@ def shear(
     return _placed("shear", sheet, items, workshop, _about(slant, box[0], box[3]))
 
 
-@step("mirror", "Mirror", on=On.OUTLINES | On.SHEET, purpose=Purpose.LAYOUT, cures=("place.mirror",))
+@step("mirror", "Mirror", on=On.OUTLINES | On.SHEET, purpose=Purpose.LAYOUT, likely=On.SHEET, cures=("place.mirror",))
 def mirror(
     sheet: Sheet,
     items: tuple[str, ...],

@@ -50,8 +50,9 @@ class Resized(Evidence):
 @step(
     "resize",
     "Resize to the ticket",
-    on=On.OUTLINES | On.SHEET,
+    on=On.SHEET,
     purpose=Purpose.LAYOUT,
+    likely=On.SHEET,
     cures=("size.off-ticket", "place.bed"),
     safe=True,
     by_length=True,

@@ -11,15 +11,24 @@ import shapely
 
 from unkelt.account.changes import Reason
 from unkelt.errors import StepRefused
+from unkelt.geometry.measure import Box, bounds
 from unkelt.geometry.region import region
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.guides import Position, Stand, Tops, circle, in_column, off_guide, on_circle, on_path
 from unkelt.lettering.setting import capital_share, set_lettering
 from unkelt.messages import say
-from unkelt.sheet.model import Lettering, Outline, Sheet
+from unkelt.sheet.model import Item, Lettering, Outline, Sheet
 from unkelt.steps.grip import Grip, Handle, Handles, InHand, written_mm
 from unkelt.steps.lettering import saying, set_again
 from unkelt.steps.step import Field, On, Outcome, Pictured, Purpose, step
+
+USUAL_MM = 100.0
+SPREAD = 0.25
+"""The radius that is proposed to a text that is too long for the usual one, as a share of its letters' sizes: it then
+takes about half of the circle.
+"""
+ROUND_MM = 0.01
+"""A guide whose box is as wide as it is high, within so much, is taken for a circle."""
 
 Shape = Literal["circle", "path", "straight", "column"]
 
@@ -46,13 +55,33 @@ def _circle_dragged(held: InHand, handle: Handle, to: tuple[float, float], _alon
     return {"radius": radius, "around": f"{round(around, 1) % 360:g}", "x": written_mm(x), "y": written_mm(y)}
 
 
+def _same_circle(sheet: Sheet, chosen: Sequence[Item]) -> dict[str, str]:
+    """Where another text stands on a circle: below on the same one, in the same band."""
+    ids = {item.id for item in chosen}
+    for text in reversed(sheet.letterings()):
+        box = bounds(text.guide.path.transformed(text.placement)) if text.guide and text.id not in ids else None
+        if box is not None and text.guide and text.guide.path.closed.all() and _round(box):
+            x, y, radius = (box[0] + box[2]) / 2, (box[1] + box[3]) / 2, (box[2] - box[0]) / 2
+            place = {"radius": written_mm(radius), "x": written_mm(x), "y": written_mm(y)}
+            return {**place, "around": "180", "tops": "inward", "band": "yes"}
+    texts = [item for item in chosen if isinstance(item, Lettering)]
+    wide = max((SPREAD * sum(run.size_mm * len(run.text) for run in text.runs) for text in texts), default=0.0)
+    return {"radius": written_mm(math.ceil(wide / 10) * 10)} if wide > USUAL_MM else {}
+
+
+def _round(box: Box) -> bool:
+    return abs((box[2] - box[0]) - (box[3] - box[1])) < ROUND_MM
+
+
 @step(
     "set-on-guide",
     "Set on a circle or path",
     on=On.TEXT,
     purpose=Purpose.LETTERING,
+    likely=On.TEXT,
     redraws=Reason.LETTERING,
     grip=Grip(_on_its_circle, _circle_dragged),
+    hints=_same_circle,
 )
 def set_on_guide(
     sheet: Sheet,
@@ -71,7 +100,7 @@ def set_on_guide(
     ] = "turned",
     radius: Annotated[
         float, "of the circle that the letters stand on", Field("Radius", first=True, when=("shape", "circle"))
-    ] = 100.0,
+    ] = USUAL_MM,
     x: Annotated[
         float | None,
         "the circle's centre; without it, the text's middle stays where it is",

@@ -22,7 +22,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.messages import listed, say
 from unkelt.progress import Progress
 from unkelt.sheet.change import leaves
-from unkelt.sheet.model import Group, Lettering, Outline, Sheet
+from unkelt.sheet.model import Group, Item, Lettering, Outline, Sheet
 from unkelt.sheet.naming import called, meant_in
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.grip import Grip
@@ -146,8 +146,9 @@ class Step:
     itself. Nothing else on the sheet may change either way. `by_length` says that lengths decide what it does, so that
     it waits until the physical size is certain. `keeps_lines` is off where its `max_deviation_mm` is about lines that
     it takes out or joins on purpose, which is no movement of what stays. `grip` is what of it can be dragged on the
-    table, `hints` what its fields hold at first, by the words of the texts that are chosen. `prepare` is called before
-    it is tried in a window, told of progress, where it has to look at much first.
+    table, `hints` what its fields hold at first, by the sheet and what is chosen. `prepare` is called before
+    it is tried in a window, told of progress, where it has to look at much first. `likely` says for what it is often
+    the next thing to do.
     """
 
     name: str
@@ -162,8 +163,9 @@ class Step:
     keeps_lines: bool = True
     on: On = On.NOTHING
     grip: Grip | None = None
-    hints: Callable[[Sequence[str]], dict[str, str]] | None = None
+    hints: Callable[[Sheet, Sequence[Item]], dict[str, str]] | None = None
     prepare: Callable[[Workshop, Progress | None], object] | None = None
+    likely: On = On.NOTHING
 
     @property
     def codes(self) -> tuple[str, ...]:
@@ -205,8 +207,9 @@ def step(
     by_length: bool = False,
     keeps_lines: bool = True,
     grip: Grip | None = None,
-    hints: Callable[[Sequence[str]], dict[str, str]] | None = None,
+    hints: Callable[[Sheet, Sequence[Item]], dict[str, str]] | None = None,
     prepare: Callable[[Workshop, Progress | None], object] | None = None,
+    likely: On = On.NOTHING,
 ) -> Callable[[Callable[..., Outcome]], Step]:
     """Declares a step."""
 
@@ -216,20 +219,21 @@ def step(
         options = [p for p in signature.parameters.values() if p.kind is inspect.Parameter.KEYWORD_ONLY]
         parameters = tuple(_parameter(p, types[p.name]) for p in options)
         return Step(
-            name,
-            title,
-            cures,
-            safe,
-            parameters,
-            function,
-            purpose,
-            redraws,
-            by_length,
-            keeps_lines,
-            on,
-            grip,
-            hints,
-            prepare,
+            name=name,
+            title=title,
+            cures=cures,
+            safe=safe,
+            parameters=parameters,
+            function=function,
+            purpose=purpose,
+            redraws=redraws,
+            by_length=by_length,
+            keeps_lines=keeps_lines,
+            on=on,
+            grip=grip,
+            hints=hints,
+            prepare=prepare,
+            likely=likely,
         )
 
     return declare

@@ -22,6 +22,7 @@ from unkelt.messages import say
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.naming import name_of
 from unkelt.steps.evidence import ByTwoEngines, Renoded, small
+from unkelt.steps.grip import outward
 from unkelt.steps.step import Field, On, Outcome, Purpose, step, targets
 from unkelt.tolerance import Tolerance
 
@@ -56,6 +57,8 @@ class Thickened(Renoded, ByTwoEngines):
     "Make bolder or thinner",
     on=On.OUTLINES,
     purpose=Purpose.SHAPE,
+    grip=outward("amount", "how far each edge moves", None),
+    likely=On.OUTLINES,
     cures=("fine.stroke", "fine.gap"),
     redraws=Reason.RESHAPED,
 )
@@ -99,7 +102,9 @@ def thicken(
     for outline in chosen:
         if not outline.path.closed.all():
             raise StepRefused(
-                "thicken", say("“{id}” has an open subpath, which has no inside; close it first", id=name_of(outline))
+                "thicken",
+                say("“{id}” has an open subpath, which has no inside; close it first", id=name_of(outline)),
+                way_out="close-subpath",
             )
         try:
             path, proof = offset_path(outline.path, amount, tolerance, _JOINS[corners], limit, outline.look.even_odd)

@@ -72,7 +72,9 @@ def _pieces(outline: Outline, chord_mm: float) -> list[Path]:
     found = ring_nesting(path, chord_mm)
     owners, nesting = found.owners, found.nesting
     if nesting is None:
-        raise StepRefused("unbind", say("the rings of “{id}” cross; weld it first", id=name_of(outline)))
+        raise StepRefused(
+            "unbind", say("the rings of “{id}” cross; weld it first", id=name_of(outline)), way_out="weld"
+        )
     groups: dict[int, list[int]] = {}
     depths = nesting.depths()
     for ring, owner in enumerate(owners):

@@ -61,6 +61,7 @@ class WeldedTogether(Renoded, ByTwoEngines):
     "Weld",
     on=On.OUTLINES,
     purpose=Purpose.SHAPE,
+    likely=On.OUTLINES,
     cures=(
         *("overlap.items:areas", "overlap.items:word", "overlap.items:closed"),
         *("overlap.self:area", "overlap.self:line"),
@@ -182,6 +183,7 @@ def _refuse_open(outlines: Sequence[Outline], tolerance: Tolerance) -> None:
                 raise StepRefused(
                     "weld",
                     say("{name} has an open subpath that is filled; join or close its ends first", name=_name(outline)),
+                    way_out="close-subpath",
                 )
 
 

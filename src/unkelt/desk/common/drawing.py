@@ -8,6 +8,7 @@ from enum import StrEnum
 from functools import cached_property
 
 import numpy as np
+from fontTools.misc.transform import Transform
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QTransform
 
@@ -25,6 +26,8 @@ from unkelt.session.viewport import Viewport
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.model import Lettering, Outline, Picture, Sheet
 
+IN_HAND = 6000
+"""What has more segments is dragged as a box: a frame has to be drawn within some hundredths of a second."""
 AT_ONCE = 300
 """An outline of more segments is drawn part by part: while Qt draws a path, nothing else can run."""
 OF_A_LETTER = 30
@@ -221,6 +224,47 @@ class Drawing:
                 painter.setPen(_pen(value.name(), 1.4) if shape.look.fill is None else Qt.PenStyle.NoPen)
                 painter.drawPath(shape.path)
         painter.restore()
+
+    def paint_tinted(
+        self, painter: QPainter, view: Viewport, value: str, unwanted: Callable[[], bool] = lambda: False
+    ) -> bool:
+        """The ink in one colour with its lines, so that it shows over ink of any colour. False where it was given
+        up.
+        """
+        painter.save()
+        painter.setTransform(_placed(view), True)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(_pen(value, 1.5))
+        for number in view.seen(self.boxes).tolist():
+            shape = self.shapes[number]
+            if unwanted():
+                painter.restore()
+                return False
+            if shape.look.visible:
+                painter.setBrush(colour(value, 70) if shape.look.fill else Qt.BrushStyle.NoBrush)
+                painter.drawPath(shape.path)
+        painter.restore()
+        return True
+
+    def paint_in_hand(self, painter: QPainter, view: Viewport, matrix: Transform, value: str) -> bool:
+        """All of it in one colour, moved by a matrix, for while it is dragged. False where it has so many segments that
+        its boxes stand for it.
+        """
+        painter.save()
+        painter.setTransform(_placed(view), True)
+        painter.setTransform(QTransform(*matrix), True)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(_pen(value, 1.4))
+        whole = self._about <= IN_HAND
+        painter.setBrush(colour(value, 60) if whole else Qt.BrushStyle.NoBrush)
+        if whole:
+            for shape in self.shapes:
+                painter.drawPath(shape.path)
+        elif self.ink is not None:
+            x0, y0, x1, y1 = self.ink
+            painter.drawRect(QRectF(QPointF(x0, y0), QPointF(x1, y1)))
+        painter.restore()
+        return whole
 
     def _is_burnt(self, shape: _Shape) -> bool:
         plain = not self.workshop.ticket.key and shape.look.fill is not None and shape.look.stroke is None

@@ -1,4 +1,4 @@
-"""What goes on in the Compose view: its ledger and handles follow the job, and what people do there is tried and
+"""What goes on in the Compose view: layers and handles follow the job, and a step that is being set is tried and
 taken.
 """
 
@@ -11,39 +11,67 @@ from PySide6.QtWidgets import QApplication
 
 from unkelt.app.desktop import Desktop
 from unkelt.desk.common.drawing import Drawing
+from unkelt.desk.common.worker import after_this_turn
 from unkelt.desk.compose.view import ComposeView
+from unkelt.desk.table.trial import Trial
 from unkelt.recipe import Call
+from unkelt.session.bench import Offer, likely, offers_by_hand, works_on
 from unkelt.session.entries import Entry, known_ledger, ledger, lengthy, takes_long
 from unkelt.session.handles import aligned, dragged, handles
 from unkelt.session.offers import Offers, offers
 from unkelt.session.picking import items_at, items_within, without
 from unkelt.session.preview import Preview
+from unkelt.session.sentences import shown_value
 from unkelt.session.snapping import caught
-from unkelt.sheet.model import Sheet
+from unkelt.sheet.model import Outline, Sheet
 from unkelt.steps.grip import Handle
+from unkelt.steps.steps import STEPS
 
 
 class Composing(QObject):
     """Between the view, which only shows, and the state. `drawing` makes a sheet ready to be drawn; `tried` is told
-    after a step was set in the view.
+    after a step was set in the view; `do` takes the id of an action.
+
+    Nothing is tried until a step is chosen; once it is taken, or left, the table shows the sheet again.
     """
 
     def __init__(
-        self, view: ComposeView, state: Desktop, drawing: Callable[[Sheet], Drawing], tried: Callable[[], None]
+        self,
+        view: ComposeView,
+        state: Desktop,
+        drawing: Callable[[Sheet], Drawing],
+        tried: Callable[[], None],
+        do: Callable[[str], object],
     ) -> None:
         super().__init__(view)
-        self.view, self.state, self._drawing, self._tried = view, state, drawing, tried
-        view.tried.connect(self.try_step)
-        view.trial_asked.connect(self._try)
-        view.apply_asked.connect(state.stepping.put_in)
-        view.lettering_asked.connect(state.stepping.back_to_lettering)
-        view.looks_changed.connect(lambda: self.show_ledger(fit=False))
-        view.table.hand.clicked.connect(self._pick)
-        view.table.hand.handle_picked.connect(lambda _handle: self._show_handles())
-        view.table.hand.handle_dragged.connect(self.drag)
-        view.table.hand.handle_put_back.connect(self._put_back)
-        view.table.hand.encircled.connect(self._pick_within)
+        self.view, self.state, self.drawing, self._tried, self.do = view, state, drawing, tried, do
+        self._changing: int | None = None
+        """The place of the step in the recipe that is being changed, counted from 0."""
         self.snapping = True
+        self.awaited = ""
+        """The step whose trial is to be shown: the one that is being set, or that takes the words being typed."""
+        self.after_change: list[str] = []
+        """What is to be chosen when the sheet comes that something was done to."""
+        view.steps.taken.connect(self.set_step)
+        view.card.changed.connect(self._option_changed)
+        view.card.trial_asked.connect(self._try)
+        view.card.apply_asked.connect(self.take)
+        view.card.left.connect(self.leave)
+        view.card.way_out.connect(self._take_way_out)
+        view.lettering_asked.connect(self._back_to_lettering)
+        view.looks_changed.connect(lambda: self.show_ledger(fit=False))
+        view.chosen_changed.connect(self._chosen_changed)
+        hand = view.table.hand
+        hand.clicked.connect(self._pick)
+        hand.handle_picked.connect(lambda _handle: self._show_handles())
+        hand.handle_dragged.connect(self.drag)
+        hand.handle_put_back.connect(self._put_back)
+        hand.encircled.connect(self._pick_within)
+
+    @property
+    def chosen_ids(self) -> tuple[str, ...]:
+        """What is chosen, by ids."""
+        return tuple(entry.id for entry in self.view.chosen())
 
     def offers(self, items: Sequence[str]) -> Offers:
         """What a step on these items of the sheet shown may be chosen from."""
@@ -51,56 +79,223 @@ class Composing(QObject):
         assert job is not None
         return offers(job.shown, items, job.workshop)
 
+    # the sheet
+
     def show_ledger(self, *, fit: bool) -> None:
-        """What is on the sheet, in the list."""
+        """What is on the sheet, in the list and on the table."""
         job = self.state.job
         if job and self.view.isVisible():
-            sheet, workshop, hidden = job.shown, job.workshop, self.view.ledger.hidden
-            self.view.table.show_drawing(self._drawing(without(sheet, hidden)), fit=fit)
+            sheet, workshop, hidden = job.shown, job.workshop, self.view.layers.hidden
+            self.view.table.show_drawing(self.drawing(without(sheet, hidden)), fit=fit)
 
             def done(entries: list[Entry]) -> None:
                 if self.state.job is not None and self.state.job.shown is sheet:
-                    self.view.show_sheet(entries, self.offers, self._drawing(without(sheet, hidden)), fit=False)
+                    self.view.show_sheet(entries, self.drawing(without(sheet, hidden)), fit=False)
+                    if self.after_change:
+                        wanted, self.after_change = self.after_change, []
+                        self.view.layers.pick_all(wanted)
 
             known = known_ledger(sheet, workshop)
             if known is not None or not lengthy(sheet):
                 done(ledger(sheet, workshop) if known is None else known)
                 return
             self.state.bench.start(
-                "ledger", "Writing the ledger…", lambda _: ledger(sheet, workshop), done, self.state.on_desk.said.emit
+                "ledger", "Listing the layers…", lambda _: ledger(sheet, workshop), done, self.state.on_desk.said.emit
             )
+
+    def sheet_shown(self) -> None:
+        """Another sheet, or another job: whatever was being set is over, unless it is a step of this very sheet that is
+        being changed.
+        """
+        job = self.state.job
+        if self._changing is not None and job is not None and job.looking_at == self._changing:
+            return
+        self._changing, self.awaited = None, ""
+        self.view.table.hand.framed.hold(None, self.view.table.hand.framed.matrix, (), "")
+        self.view.show_steps()
+        self._show_handles()
+
+    def _chosen_changed(self) -> None:
+        offered, first = self._offers_now()
+        self.view.steps.show_offers(offered, first)
+        if self.view.setting and self._changing is None:
+            if any(offer.name == self.view.card.name and not offer.why_not for offer in offered):
+                self._try_where_quick()
+            else:
+                self.leave()
+
+    def _offers_now(self) -> tuple[list[Offer], list[str]]:
+        chosen = self.view.chosen()
+        return offers_by_hand(chosen), likely(chosen, self.state.findings or ())
+
+    # a step that is being set
+
+    def set_step(self, name: str) -> None:
+        """Begins to set a step on what is chosen; it is tried at once where that is quick."""
+        job = self.state.job
+        if job is None:
+            return
+        items = works_on(name, self.chosen_ids)
+        step = STEPS[name]
+        targets = [item for each in items if (item := job.shown.find(each)) is not None]
+        self.awaited = name
+        self.view.card.show_step(name, step.hints(job.shown, targets) if step.hints else {}, self.offers(items))
+        self.view.table.hand.picked = ()
+        self.view.show_card()
+        self._try_where_quick()
+
+    def change_step(self, place: int) -> None:
+        """Sets a step of the recipe anew, on the sheet as it was before it."""
+        job = self.state.job
+        if job is None:
+            return
+        call = job.stages[place].call
+        self._changing = place
+        self.state.on_desk.change(job.look_at(place))
+        step = STEPS[call.name]
+        hints = {
+            parameter.name: shown_value(parameter, call.options[parameter.name])
+            for parameter in step.parameters
+            if parameter.name in call.options
+        }
+        self._changing = place
+        self.view.layers.pick_all(call.items)
+        self.awaited = call.name
+        self.view.card.show_step(call.name, hints, self.offers(call.items), again=True)
+        self.view.show_card()
+        self._try_where_quick()
+
+    def call(self) -> Call | None:
+        """The step as it is set."""
+        card, job = self.view.card, self.state.job
+        if not self.view.setting or job is None:
+            return None
+        if self._changing is not None:
+            was = job.stages[self._changing].call
+            made = card.call(was.items if was.rule is not None else works_on(card.name, self.chosen_ids) or was.items)
+            return Call(was.name, was.items, was.rule, made.options) if made and was.rule is not None else made
+        return card.call(works_on(card.name, self.chosen_ids))
+
+    def take(self) -> None:
+        """Takes the step that is set; the table then rests on the sheet."""
+        call, place = self.call(), self._changing
+        if place is not None and call is not None:
+            job = self.state.job
+            assert job is not None
+            self._changing = None
+            self.view.show_steps()
+            self.state.stepping.edit(lambda: job.with_changed(place, call))
+            return
+        tried = self.state.preview
+        if tried is not None and tried.outcome is not None:
+            self.choose_what_came(tried)
+            self.state.stepping.put_in()
+
+    def take_at_once(self, call: Call, refused: Callable[[], None] = lambda: None) -> None:
+        """Takes a step without setting it first. What it makes is chosen then; where it is refused, it is said why."""
+        job = self.state.job
+        if job is None or not self.state.at_latest:
+            return
+        before = {item.id for item in job.shown.walk()}
+
+        def came(ids: Sequence[str]) -> None:
+            self.after_change = [item for item in ids if item not in before]
+
+        def not_done() -> None:
+            refused()
+            self.leave()
+
+        self.state.stepping.apply(call, came, not_done)
+
+    def leave(self) -> None:
+        """No step is being set any more, and none was taken."""
+        self.awaited = ""
+        changing, self._changing = self._changing, None
+        self.state.stepping.clear()
+        self.view.show_steps()
+        self._show_handles()
+        self._tried()
+        if changing is not None and self.state.job is not None:
+            self.state.on_desk.change(self.state.job.look_at(None))
+
+    def choose_what_came(self, tried: Preview) -> None:
+        """After a step that only adds, what it added is chosen; else what it worked on, as far as it is there."""
+        job = self.state.job
+        assert job is not None
+        assert tried.outcome is not None
+        before = {item.id for item in job.shown.walk()}
+        new = [item.id for item in tried.outcome.sheet.walk() if item.id not in before]
+        left = [item for item in self.chosen_ids if tried.outcome.sheet.find(item) is not None]
+        adds = tried.call.name in ("add-lettering", "add-shape", "duplicate", "outline-text", "weld", "bind")
+        self.after_change = new if new and (adds or not left) else []
+
+    def _take_way_out(self, name: str) -> None:
+        if name in STEPS:
+            self.set_step(name)
+        else:
+            self.do(name)
+
+    def _option_changed(self) -> None:
+        self.view.card.show_target()
+        self._try_where_quick()
+
+    def _try_where_quick(self) -> None:
+        """Tries the step that is set, at once where that is quick, else when it is asked for."""
+        job, call = self.state.job, self.call()
+        if job is None or call is None or not self.view.isVisible():
+            return
+        self._show_handles()
+        self.view.card.trying()
+        if takes_long(job.shown, call.items):
+            self.state.stepping.try_step(None)
+            self.view.card.offer_trial()
+            self._tried()
+        else:
+            self._try()
+
+    def _try(self) -> None:
+        self.state.stepping.try_step(self.call(), anywhere=True)
+        self._tried()
 
     def show_preview(self, tried: Preview) -> None:
         """What the step that is tried would do."""
-        shown = without(tried.outcome.sheet, self.view.ledger.hidden) if tried.outcome else None
-        self.view.show_preview(tried, self._drawing(shown) if shown else None)
+        if tried.call.name != self.awaited:
+            return
+        trial = None
+        if tried.outcome is not None and tried.coming is not None:
+            whole = without(tried.outcome.sheet, self.view.layers.hidden)
+            trial = Trial(self.drawing(tried.coming), self.drawing(whole))
+        self.view.table.show_trial(trial)
+        self.view.show_frames()
+        self.view.table.show_tried(tried.marks)
+        if self.view.setting:
+            self.view.card.show_preview(tried)
 
-    def try_step(self) -> None:
-        """Tries the step that is set, at once where that is quick, else when it is asked for."""
-        job, call = self.state.job, self.view.call()
-        if job and self.view.isVisible():
-            self._show_handles()
-            if call is not None and takes_long(job.shown, call.items):
-                self.state.stepping.try_step(None)
-                self.view.offer_trial()
-                self._tried()
-            else:
-                self._try()
+    def _back_to_lettering(self, item: str) -> None:
+        """The text that an outline was made from, as it was last live, with its words to be changed."""
+        job = self.state.job
+        outline = job.shown.find(item) if job is not None else None
+        if job is None or not isinstance(outline, Outline) or outline.origin is None:
+            return
+        text, live = outline.origin.id, job.lettering_stage(item) is not None
+        self.after_change = [text] if live else []
+        self.state.stepping.back_to_lettering(item)
+        if live:
+            after_this_turn(self.view, lambda: self.set_step("set-text"))
 
-    def _try(self) -> None:
-        self.state.stepping.try_step(self.view.call(), anywhere=True)
-        self._tried()
+    # handles of the step that is set
 
     def _show_handles(self) -> None:
-        job, call = self.state.job, self.view.call()
+        job, call = self.state.job, self.call()
         if job:
             table = self.view.table
+            self.view.card.picked = table.hand.picked
             one = table.hand.picked[0].split(" ")[-1] if len(table.hand.picked) == 1 else ""
             table.hand.show_handles(handles(call, job.shown, job.workshop, one))
 
     def drag(self, handle: Handle, x: float, y: float) -> None:
         """A handle was dragged to a place in mm."""
-        call = self.view.call()
+        call = self.call()
         if self.state.job is None or call is None:
             return
         if self.snapping and not QApplication.keyboardModifiers() & Qt.KeyboardModifier.AltModifier:
@@ -109,7 +304,7 @@ class Composing(QObject):
 
     def _put_back(self, handle: Handle, x: float, y: float) -> None:
         """To exactly where it was, whatever lies near."""
-        call = self.view.call()
+        call = self.call()
         if call is not None:
             self._drag_to(call, handle, x, y)
 
@@ -135,14 +330,30 @@ class Composing(QObject):
         found = caught(*at, reach, others, job.shown.page_mm, job.guides, grid, moving)
         return (x if x != at[0] else found[0]), (y if y != at[1] else found[1])
 
+    # picking
+
+    def items_at(self, x: float, y: float) -> list[str]:
+        """What can be picked at a place, the topmost first."""
+        job = self.state.job
+        if job is None:
+            return []
+        found = items_at(job.shown, job.workshop, x, y, self.view.table.sight.reach_mm)
+        return self.view.layers.pickable(found)
+
     def _pick_within(self, ring: list[tuple[float, float]]) -> None:
         job = self.state.job
         if job:
-            self.view.pick_all(items_within(job.shown, job.workshop, ring))
+            self.view.layers.pick_all(items_within(job.shown, job.workshop, ring))
 
     def _pick(self, x: float, y: float) -> None:
-        job = self.state.job
-        if job:
-            items = items_at(job.shown, job.workshop, x, y, self.view.table.sight.reach_mm)
-            shift = QApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier
-            self.view.pick(items, more=bool(shift))
+        """A click names what a step waits for, or chooses."""
+        if self.state.job is None:
+            return
+        found = self.items_at(x, y)
+        if self.view.setting and (waiting := self.view.options.targets):
+            others = [item for item in found if item not in self.chosen_ids]
+            if others:
+                self.view.options.put({waiting[0]: others[0]})
+            return
+        shift = QApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier
+        self.view.layers.pick(found, more=bool(shift))

@@ -1,125 +1,174 @@
-"""The Compose view: the ledger of items, the light table with what a step would do, and the steps for what is
-chosen.
-"""
+"""The Compose view: the layers of material, the table with what is chosen in its frame, and the steps for it."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
-    QComboBox,
-    QLineEdit,
+    QGridLayout,
+    QHBoxLayout,
+    QMenu,
     QPushButton,
-    QSplitter,
+    QSizePolicy,
+    QStackedWidget,
+    QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
 from unkelt.desk.common.drawing import Drawing, Lens
-from unkelt.desk.common.options import OptionForm
-from unkelt.desk.common.proof_box import FigureRows, ProofBox
-from unkelt.desk.common.theme import PAD, font, px
-from unkelt.desk.common.widgets import label, named, scrolling
+from unkelt.desk.common.icons import icon, step_picture
+from unkelt.desk.common.switch import Switch
+from unkelt.desk.common.theme import PAD, THEME, font
+from unkelt.desk.common.widgets import label, named
 from unkelt.desk.common.worker import after_this_turn
-from unkelt.desk.compose.ledger import Ledger
-from unkelt.desk.compose.nodes import NodeBar
+from unkelt.desk.compose.card import StepCard
+from unkelt.desk.compose.chosen import ChosenBox
+from unkelt.desk.compose.layers import Layers
+from unkelt.desk.compose.steplist import StepList
 from unkelt.desk.table.table import LightTable
-from unkelt.language import said, tr, tr_count
-from unkelt.recipe import Call
-from unkelt.session.entries import Entry, sentence, steps_for
-from unkelt.session.offers import Offers
-from unkelt.session.preview import Preview
-from unkelt.steps.edit_nodes import edits_of, with_edit
-from unkelt.steps.steps import STEPS
+from unkelt.geometry.measure import Box
+from unkelt.language import said, tr
+from unkelt.session.entries import Entry
+from unkelt.session.frame import frame_of
+from unkelt.steps.add_shape import TITLES
+
+LEFT, RIGHT = 0.165, 0.235
+"""The shares of the width that the panels take: the table keeps six tenths of it."""
+LEAST_LEFT, LEAST_RIGHT = 150, 220
 
 
 class ComposeView(QWidget):
-    """Signals ask for a preview, for the step itself, and for the way back to the text that outlines came from."""
+    """`chosen_changed` when other items are chosen; the rest asks for something."""
 
-    tried = Signal()
-    trial_asked = Signal()
-    apply_asked = Signal()
-    lettering_asked = Signal(str)
+    chosen_changed = Signal()
     looks_changed = Signal()
+    lettering_asked = Signal(str)
+    add_lettering_asked = Signal()
+    shape_asked = Signal(str)
+    figures_asked = Signal()
+    lens_asked = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()
-        self._offers: Callable[[Sequence[str]], Offers] | None = None
         self._drawing: Drawing | None = None
+        self._behind = False
+        """Whether the panel hasn't caught up with the sheet yet."""
         self.table = LightTable()
         self.table.lens = Lens.INK
-        self.ledger = Ledger()
-        self.items = self.ledger.table
-        self.ledger.changed.connect(self._selected)
-        self.ledger.shown.connect(self.looks_changed)
-        split = QSplitter(Qt.Orientation.Horizontal)
-        split.setHandleWidth(1)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(split)
-        panel = named(QWidget(), "panel")
-        for part in (self.ledger, self.table, panel):
-            split.addWidget(part)
-        split.setStretchFactor(1, 1)
-        self._make_steps(panel)
-        split.setSizes([476, 486, 318])
+        self.table.hand.takes_double = True
+        self.layers = Layers()
+        self.items = self.layers.table
+        self.layers.changed.connect(self._selected)
+        self.layers.shown.connect(self.looks_changed)
+        self.box, self.steps, self.card = ChosenBox(), StepList(), StepCard()
+        self.options = self.card.options
+        self.left, self.right = named(QWidget(), "docket"), named(QWidget(), "panel")
+        for panel in (self.left, self.right):
+            panel.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        row.addWidget(self.left)
+        row.addWidget(self._with_lenses(), 1)
+        row.addWidget(self.right)
+        self._make_left()
+        self._make_right()
+        self.paint_anew()
 
-    def _make_steps(self, panel: QWidget) -> None:
-        inside, footer = QWidget(), named(QWidget(), "footer")
-        footer.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        panel.setFixedWidth(px(318))
-        outer = QVBoxLayout(panel)
-        outer.setContentsMargins(1, 0, 0, 0)
-        outer.setSpacing(0)
-        outer.addWidget(scrolling(inside, upright=True), 1)
-        outer.addWidget(footer)
-        self.headline = label("", 14, 600, wrap=True)
-        self.choice = QComboBox()
-        self.choice.setFont(font(10.5))
-        self.choice.setAccessibleName(tr("What to do"))
-        self.choice.currentIndexChanged.connect(self._step_chosen)
-        self.words = label("", 10, role="muted", wrap=True)
-        self.options = OptionForm()
-        self.options.changed.connect(self.tried)
-        self.nodes = NodeBar()
-        self.nodes.asked.connect(self._edit_node)
-        self.figures, self.proof = FigureRows(), ProofBox()
+    def _make_left(self) -> None:
+        """What is on the sheet, and what can be added."""
+        self.add, self.shape = QPushButton(tr("Add lettering")), QToolButton()
+        self.add.setFont(font(10, 500))
+        self.add.setToolTip(tr("Types words on the table (T)"))
+        self.add.clicked.connect(self.add_lettering_asked)
+        self.shape.setFont(font(10))
+        self.shape.setObjectName("plain")
+        self.shape.setText(tr("Add a shape"))
+        self.shape.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.shape.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        self.shape.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        menu = QMenu(self.shape)
+        for name, title in TITLES.items():
+            menu.addAction(said(title)).triggered.connect(lambda _=False, name=name: self.shape_asked.emit(name))
+        self.shape.setMenu(menu)
+        self.figures = QToolButton()
+        self.figures.setFont(font(9.5))
+        self.figures.setText(tr("Figures…"))
+        self.figures.setToolTip(tr("Sizes, nodes, areas and lengths of everything, as a table"))
+        self.figures.clicked.connect(self.figures_asked)
+        layout = QVBoxLayout(self.left)
+        layout.setContentsMargins(0, 10, 1, 4)
+        layout.setSpacing(4)
+        top = QVBoxLayout()
+        top.setContentsMargins(10, 0, 10, 4)
+        top.setSpacing(4)
+        top.addWidget(self.add)
+        top.addWidget(self.shape)
+        layout.addLayout(top)
+        layout.addWidget(self.layers, 1)
+        self.nothing = label(tr("Nothing to cut yet. Add lettering or a shape."), 10, role="muted", wrap=True)
+        self.nothing.setContentsMargins(12, 6, 12, 0)
+        layout.addWidget(self.nothing)
+        layout.addWidget(self.figures, 0, Qt.AlignmentFlag.AlignLeft)
+
+    def _with_lenses(self) -> QWidget:
+        middle = QWidget()
+        over = QGridLayout(middle)
+        over.setContentsMargins(0, 0, 0, 0)
+        self.lenses = Switch("lenses", [(lens.value, lens.value, "") for lens in Lens], self.table.lens.value)
+        self.lenses.switched.connect(self.lens_asked)
+        self.table.sight.foot = self.lenses.sizeHint().height()
+        holder = named(QWidget(), "holder")
+        row = QHBoxLayout(holder)
+        row.setContentsMargins(38, 0, 0, 12)
+        row.addWidget(self.lenses)
+        self.place = label("", 9.5, role="muted")
+        self.place.setStyleSheet("background: transparent; padding: 0 12px 14px 0;")
+        self.place.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        over.addWidget(self.table, 0, 0)
+        over.addWidget(holder, 0, 0, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom)
+        over.addWidget(self.place, 0, 0, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom)
+        return middle
+
+    def _make_right(self) -> None:
+        """What is chosen, and the steps for it or the one that is being set."""
+        self.pages = QStackedWidget()
+        listed = QWidget()
+        column = QVBoxLayout(listed)
+        column.setContentsMargins(PAD, 4, PAD, 0)
+        column.addWidget(self.steps)
         self.back = QPushButton(tr("Back to the lettering"))
+        self.back.setProperty("role", "link")
         self.back.setToolTip(
             tr("Shows the text as it was before it became outlines. When you change it, Unkelt repeats all later steps")
         )
         self.back.setFont(font(10))
         self.back.clicked.connect(self._back)
-        self.apply = QPushButton(tr("Apply"))
-        self.apply.setProperty("role", "primary")
-        self.apply.setFont(font(10.5, 600))
-        self.apply.clicked.connect(self._pressed)
-        self._untried = False
-        self._behind = False
-        """Whether the panel hasn't caught up with the sheet yet."""
-        layout = QVBoxLayout(inside)
-        layout.setContentsMargins(PAD, PAD, PAD, PAD)
-        layout.setSpacing(10)
-        for widget in (self.headline, self.choice, self.words, self.options, self.nodes, self.figures, self.proof):
-            layout.addWidget(widget)
-        layout.addStretch(1)
-        foot = QVBoxLayout(footer)
-        foot.setContentsMargins(PAD, 12, PAD, 12)
-        foot.setSpacing(8)
-        foot.addWidget(self.apply)
-        foot.addWidget(self.back)
+        column.addWidget(self.back)
+        self.pages.addWidget(listed)
+        self.pages.addWidget(self.card)
+        layout = QVBoxLayout(self.right)
+        layout.setContentsMargins(1, 0, 0, 0)
+        layout.setSpacing(6)
+        top = QVBoxLayout()
+        top.setContentsMargins(PAD, 12, PAD, 2)
+        top.addWidget(self.box)
+        layout.addLayout(top)
+        layout.addWidget(self.pages, 1)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.left.setFixedWidth(max(int(self.width() * LEFT), LEAST_LEFT))
+        self.right.setFixedWidth(max(int(self.width() * RIGHT), LEAST_RIGHT))
 
     # what is shown
 
-    def show_sheet(
-        self, entries: list[Entry], offers: Callable[[Sequence[str]], Offers], drawing: Drawing, *, fit: bool
-    ) -> None:
-        """The items of a sheet; those that were chosen and are still there stay chosen. `offers` says what a step on
-        some of them may be chosen from.
-        """
-        self._offers, self._drawing = offers, drawing
-        self.ledger.show_entries(entries)
+    def show_sheet(self, entries: list[Entry], drawing: Drawing, *, fit: bool) -> None:
+        """The items of a sheet; those that were chosen and are still there stay chosen."""
+        self._drawing = drawing
+        self.layers.show_entries(entries)
+        self.nothing.setVisible(not entries)
         self.table.show_drawing(drawing, fit=fit)
         self._behind = True
         after_this_turn(self, self._catch_up)  # the panel in a turn of its own, so that both are there soon
@@ -131,109 +180,62 @@ class ComposeView(QWidget):
     @property
     def entries(self) -> list[Entry]:
         """All that is on the sheet."""
-        return self.ledger.entries
+        return self.layers.entries
 
     def choose(self, index: int) -> None:
         """Chooses the item at a place in the sheet's order, beside what is chosen."""
-        self.ledger.choose(index)
+        self.layers.choose(index)
 
     def chosen(self) -> list[Entry]:
         """What is chosen."""
-        return self.ledger.chosen()
+        return self.layers.chosen()
 
-    def pick(self, items: Sequence[str], *, more: bool) -> None:
-        """Chooses what has these ids."""
-        self.ledger.pick(items, more=more)
+    @property
+    def frame(self) -> Box | None:
+        """The frame around what is chosen (mm)."""
+        return frame_of([entry.box for entry in self.chosen() if entry.box])
 
-    def pick_all(self, items: Sequence[str]) -> None:
-        """Chooses all of some items, and no others."""
-        self.ledger.pick_all(items)
+    @property
+    def setting(self) -> bool:
+        """Whether a step is being set."""
+        return self.pages.currentWidget() is self.card
 
-    def offer_trial(self) -> None:
-        """The step would take long: it is tried when the button is pressed, and taken when it is pressed again."""
-        self._untried = True
-        self.apply.setText(tr("Try it"))
-        self.apply.setEnabled(True)
-        self.proof.say("open", [tr("A lot of outlines"), tr("large sheet: press “Try it”")])
+    def show_steps(self) -> None:
+        """The list of steps, and no step that is being set."""
+        self.card.leave()
+        self.pages.setCurrentIndex(0)
+        self.table.show_trial(None)
+        self.show_frames()
 
-    def _pressed(self) -> None:
-        if self._untried:
-            self._set_tried()
-            self.trial_asked.emit()
-        else:
-            self.apply_asked.emit()
+    def show_card(self) -> None:
+        """The step that is being set."""
+        self.pages.setCurrentWidget(self.card)
+        self.show_frames()
 
-    def _set_tried(self) -> None:
-        self._untried = False
-        self.apply.setText(tr("Apply"))
-        self.apply.setEnabled(False)
-        self.proof.say("clean", [])
-
-    def show_preview(self, preview: Preview, drawing: Drawing | None) -> None:
-        """What the step that is tried would do."""
-        self.figures.show_preview(preview)
-        self.proof.show_preview(preview)
-        self.table.show_drawing(drawing or self._drawing, fit=False)
-        self.apply.setEnabled(preview.refusal is None)
-
-    def call(self) -> Call | None:
-        """The step as it is set, for what is chosen."""
-        name = self.choice.currentData()
-        if not name:
-            return None
-        return Call(str(name), tuple(entry.id for entry in self.chosen()), None, self.options.values())
-
-    # reactions
+    def show_frames(self) -> None:
+        """What is chosen in thin frames, and in one with handles while no step is being set."""
+        chosen = self.chosen()
+        boxes = [entry.box for entry in chosen if entry.box and self.table.trial is None]
+        self.table.hand.framed.box = None if self.setting else self.frame
+        self.table.show_chosen(boxes if self.setting or len(boxes) > 1 else [])
 
     def _selected(self) -> None:
         self._behind = False
-        chosen = self.chosen()
-        self.table.show_chosen([entry.box for entry in chosen if entry.box])
-        self.headline.setText(_headline(chosen, len(self.entries)))
-        self.back.setVisible(bool(chosen) and all(entry.origin for entry in chosen))
-        names = steps_for(chosen)
-        was = self.choice.currentData()
-        self.choice.blockSignals(True)
-        self.choice.clear()
-        for name in names:
-            self.choice.addItem(said(STEPS[name].title), name)
-        if was in names:
-            self.choice.setCurrentIndex(names.index(str(was)))
-        self.choice.blockSignals(False)
-        self._step_chosen()
+        self.box.show_chosen(self.chosen(), len(self.entries), self.frame, self.table.unit)
+        self.back.setVisible(bool(chosen := self.chosen()) and all(entry.origin for entry in chosen))
+        self.show_frames()
+        self.chosen_changed.emit()
 
-    def _step_chosen(self) -> None:
-        name = self.choice.currentData()
-        self.words.setText(said(sentence(str(name))) if name else "")
-        chosen = self.chosen()
-        step = STEPS[str(name)] if name else None
-        hints = step.hints([entry.name.strip("“”") for entry in chosen]) if step and step.hints else {}
-        offers = self._offers([entry.id for entry in chosen]) if self._offers else None
-        self.options.show_step(step, hints, offers)
-        self.nodes.setVisible(bool(step and step.grip and step.grip.nodes))
-        self.table.hand.picked = ()
-        self.figures.hide()
-        self._set_tried()
-        self.table.show_drawing(self._drawing, fit=False)
-        self.tried.emit()
-
-    def _edit_node(self, word: str) -> None:
-        """One of the node bar's edits on the nodes that are picked."""
-        nodes = list(dict.fromkeys(name.split()[-1] for name in self.table.hand.picked if ":" in name))
-        if nodes:
-            field = self.options.control("edits")
-            edits = field.text() if isinstance(field, QLineEdit) else ""
-            self.table.hand.picked = tuple(nodes) if word in ("smooth", "corner") else ()
-            if more := edits_of(word, nodes):
-                self.options.put({"edits": with_edit(edits, *more)})
+    def paint_anew(self) -> None:
+        """In other colours."""
+        self.layers.paint_anew()
+        self.steps.paint_anew()
+        self.add.setIcon(icon("type", THEME.palette.accent, 16))
+        self.shape.setIcon(icon("plus", THEME.palette.text, 16))
+        if self.card.name:
+            self.card.picture.setPixmap(step_picture(self.card.name, THEME.palette).pixmap(QSize(34, 24)))
 
     def _back(self) -> None:
         chosen = self.chosen()
         if chosen:
             self.lettering_asked.emit(chosen[0].id)
-
-
-def _headline(chosen: list[Entry], count: int) -> str:
-    if not chosen:
-        return tr_count("The whole sheet, {count} item", "The whole sheet, {count} items", count)
-    return chosen[0].name if len(chosen) == 1 else tr("{count} items").format(count=len(chosen))

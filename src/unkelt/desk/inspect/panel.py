@@ -86,7 +86,7 @@ class FindingPanel(QWidget):
         self.choice.setFont(font(10))
         self.choice.setAccessibleName(tr("Step"))
         self.choice.currentIndexChanged.connect(self._step_chosen)
-        self.options = OptionForm()
+        self.options = OptionForm(dense=True)
         self.options.changed.connect(self.step_changed)
         layout = QVBoxLayout(self.inside)
         layout.setContentsMargins(PAD, PAD, PAD, PAD)

@@ -166,3 +166,86 @@ class Ring:
 
     def cancel(self) -> None:
         pass
+
+
+class DragFrame:
+    """What is chosen is moved, sized or turned by its frame; without a move it is a click."""
+
+    cursor: Qt.CursorShape | None = None
+
+    def __init__(
+        self,
+        at: QPointF,
+        place: Place,
+        tell: Callable[[tuple[float, float], tuple[float, float]], None],
+        drop: Callable[[], None],
+        undo: Callable[[], None],
+        click: Callable[[QPointF], None],
+    ) -> None:
+        self._begun, self._place, self._tell, self._drop, self._undo, self._click = at, place, tell, drop, undo, click
+        self._start = place(at)
+        self._moved = False
+
+    def move(self, at: QPointF) -> None:
+        if self._moved or (at - self._begun).manhattanLength() > STILL_PX:
+            self._moved = True
+            self._tell(self._start, self._place(at))
+
+    def release(self, at: QPointF) -> None:
+        self._drop() if self._moved else self._click(at)
+
+    def cancel(self) -> None:
+        self._undo()
+
+
+class Grab:
+    """Whatever lies there is dragged, where there is something; else the sheet is moved under the window. `take` is
+    asked at the first move whether there is.
+    """
+
+    def __init__(self, take: Callable[[], bool], drag: DragFrame, pan: Pan, at: QPointF) -> None:
+        self._take, self._drag, self._pan, self._begun = take, drag, pan, at
+        self._way: DragFrame | Pan | None = None
+        self.cursor: Qt.CursorShape | None = None
+
+    def move(self, at: QPointF) -> None:
+        if self._way is None and (at - self._begun).manhattanLength() > STILL_PX:
+            self._way = self._drag if self._take() else self._pan
+            self.cursor = self._way.cursor
+        if self._way is not None:
+            self._way.move(at)
+
+    def release(self, at: QPointF) -> None:
+        (self._way or self._pan).release(at)
+
+    def cancel(self) -> None:
+        if self._way is not None:
+            self._way.cancel()
+
+
+class Draw:
+    """A shape is drawn: from where the press was to where it is let go, with every place between."""
+
+    cursor: Qt.CursorShape | None = Qt.CursorShape.CrossCursor
+
+    def __init__(
+        self,
+        at: QPointF,
+        place: Place,
+        tell: Callable[[list[tuple[float, float]]], None],
+        done: Callable[[list[tuple[float, float]]], None],
+        undo: Callable[[], None],
+    ) -> None:
+        self._place, self._tell, self._done, self._undo = place, tell, done, undo
+        self._places = [place(at)]
+
+    def move(self, at: QPointF) -> None:
+        self._places.append(self._place(at))
+        self._tell(self._places)
+
+    def release(self, at: QPointF) -> None:
+        self._places.append(self._place(at))
+        self._done(self._places)
+
+    def cancel(self) -> None:
+        self._undo()

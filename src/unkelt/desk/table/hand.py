@@ -9,11 +9,13 @@ from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QWidget
 
 from unkelt.desk.table.comparing import Comparison
-from unkelt.desk.table.gestures import DragGuide, DragHandle, Gesture, Pan, Ring, Wipe
+from unkelt.desk.table.frame import CURSORS, Framed
+from unkelt.desk.table.gestures import DragFrame, DragGuide, DragHandle, Draw, Gesture, Grab, Pan, Ring, Wipe
 from unkelt.desk.table.marked import Marked
 from unkelt.desk.table.overlay import GRIP
 from unkelt.desk.table.ruling import RULER
 from unkelt.desk.table.sight import Sight
+from unkelt.session.frame import INSIDE
 from unkelt.session.handles import encircled
 from unkelt.session.snapping import Axis, GuideLine
 from unkelt.steps.grip import Handle, Handles
@@ -40,6 +42,16 @@ class Hand(QObject):
     encircled = Signal(list)
     """The corners of a frame or lasso that was drawn."""
     probed = Signal(float, float, bool)
+    double_clicked = Signal(float, float)
+    frame_dragged = Signal(str, tuple, tuple)
+    """By which handle of the frame, from where, to where."""
+    frame_dropped = Signal()
+    frame_left = Signal()
+    """A drag of the frame was not meant."""
+    nudged = Signal(float, float)
+    """By so many millimetres, with the arrow keys."""
+    drawn = Signal(list, bool)
+    """The places of a shape that is being drawn, and whether it is done; none where it was not meant."""
     moved = Signal()
     """What is to be seen of it is another."""
 
@@ -51,7 +63,12 @@ class Hand(QObject):
         self.guides: tuple[GuideLine, ...] = ()
         self.gesture: Gesture | None = None
         """What a press began and no release ended yet."""
-        self.measuring = self.holding_sheet = False
+        self.measuring = self.holding_sheet = self.drawing = False
+        self.takes_double = False
+        """Whether two clicks are about what lies there, and not about the whole sheet."""
+        self.framed = Framed()
+        self.take: Callable[[float, float], bool] = lambda _x, _y: False
+        """Chooses what lies at a place, to be dragged; whether there is anything."""
 
     def show_handles(self, handles: Handles) -> None:
         """What can be dragged. One that is being dragged stays in the hand."""
@@ -116,16 +133,40 @@ class Hand(QObject):
             return Pan(at, sight.view, sight.look, lambda _: None)
         if self.measuring:
             return Pan(at, sight.view, sight.look, lambda there: self.probed.emit(*sight.mm(there), True))
+        if self.drawing:
+            return Draw(
+                at,
+                sight.mm,
+                lambda places: self.drawn.emit(places, False),
+                lambda places: self.drawn.emit(places, True),
+                lambda: self.drawn.emit([], True),
+            )
         handle = self.handle_at(at)
         if (guide := self._guide_taken(at, handle)) is not None:
             return guide
         if handle is not None:
             self._pick(handle, more=shift)
             return DragHandle(handle, sight.mm, self.handle_dragged.emit, self.handle_put_back.emit)
+        if (grip := self.framed.grip_at(self._in_view(at), sight.view)) is not None:
+            return self._drag_frame(at, grip)
         if shift:
             lasso = bool(keys & Qt.KeyboardModifier.AltModifier)
             return Ring(at, lasso=lasso, close=self._encircle, click=lambda there: self.clicked.emit(*sight.mm(there)))
-        return Pan(at, sight.view, sight.look, self._click)
+        pan = Pan(at, sight.view, sight.look, self._click)
+        return Grab(lambda: self.take(*sight.mm(at)), self._drag_frame(at, INSIDE), pan, at)
+
+    def _drag_frame(self, at: QPointF, grip: str) -> DragFrame:
+        return DragFrame(
+            at,
+            self._sight.mm,
+            lambda start, to: self.frame_dragged.emit(grip, start, to),
+            self.frame_dropped.emit,
+            self.frame_left.emit,
+            self._click,
+        )
+
+    def _in_view(self, at: QPointF) -> QPointF:
+        return at - QPointF(RULER, RULER)
 
     # what comes of it
 
@@ -191,8 +232,13 @@ class Hand(QObject):
 
     def _show_cursor(self, at: QPointF) -> None:
         """What a press would take hold of here."""
-        if self.handle_at(at):
+        grip = self.framed.grip_at(self._in_view(at), self._sight.view)
+        if self.drawing:
+            self._on.setCursor(Qt.CursorShape.CrossCursor)
+        elif self.handle_at(at):
             self._on.setCursor(Qt.CursorShape.OpenHandCursor)
+        elif grip is not None and at.x() > RULER and at.y() > RULER:
+            self._on.setCursor(CURSORS[grip])
         elif at.y() < RULER:
             self._on.setCursor(Qt.CursorShape.SplitVCursor)
         elif at.x() < RULER:

@@ -147,8 +147,10 @@ class Dimensions:
             x, y = view.to_px(middle, middle)
             place = (x, bottom + offset) if line.axis == "x" else (right + offset, y)
             ground, self._behind = self.ground(*view.to_mm(*place))
-            value = ground.hold if line.wanted else ground.text
-            painter.setPen(QPen(colour(value), 1, Qt.PenStyle.DashLine if line.wanted else Qt.PenStyle.SolidLine))
+            value = ground.hold if line.wanted else ground.accent if line.then else ground.text
+            painter.setPen(
+                QPen(colour(value), 1, Qt.PenStyle.DashLine if line.wanted or line.then else Qt.PenStyle.SolidLine)
+            )
             painter.setFont(font(9.5, 400 if line.wanted else 600))
             width = painter.fontMetrics().horizontalAdvance(line.label) + 16
             if line.axis == "x":

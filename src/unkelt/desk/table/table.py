@@ -29,6 +29,7 @@ from unkelt.desk.table.overlay import Measured, paint_handles, paint_measure, pa
 from unkelt.desk.table.ruling import RULER, Dimensions, Rulers, paint_grid, paint_guides
 from unkelt.desk.table.running import Running
 from unkelt.desk.table.sight import Sight
+from unkelt.desk.table.trial import Seen, Tinted, Trial, paint_veil
 from unkelt.geometry.measure import Box
 from unkelt.language import said, tr
 from unkelt.proof.dry_run import Mishaps
@@ -38,6 +39,15 @@ from unkelt.session.measuring import Place
 from unkelt.session.reading import MM, Unit
 from unkelt.session.viewport import Viewport
 from unkelt.survey.finding import Finding
+
+ARROWS = {
+    Qt.Key.Key_Left: (-1, 0),
+    Qt.Key.Key_Right: (1, 0),
+    Qt.Key.Key_Up: (0, -1),
+    Qt.Key.Key_Down: (0, 1),
+}
+NUDGE_MM, COARSE_MM, FINE_MM = 1.0, 10.0, 0.1
+"""How far an arrow key moves what is chosen, with Shift, and with Ctrl."""
 
 
 class LightTable(Coloured, QWidget):
@@ -60,6 +70,10 @@ class LightTable(Coloured, QWidget):
         self.sight = Sight(self)
         self.hand = Hand(self, self.sight, self.marked, self.comparison)
         self._measure: Measured = (None, None, [])
+        self.trial: Trial | None = None
+        self.seen = Seen.BOTH
+        self._coming = Canvas(self, page=False)
+        self._coming.ready.connect(self.update)
         for signal in (self.canvas.ready, self.comparison.changed, self.sight.changed, self.hand.moved):
             signal.connect(self.update)
         self.setMouseTracking(True)
@@ -81,6 +95,18 @@ class LightTable(Coloured, QWidget):
         self.sight.everything = drawing.everything if drawing else None
         if fit:
             self.sight.fit()
+        self.update()
+
+    def show_trial(self, trial: Trial | None) -> None:
+        """What a step that is tried would do, over the sheet as it is; None ends it."""
+        if trial is None or self.trial is None:
+            self.seen = Seen.BOTH
+        self.trial = trial
+        self.update()
+
+    def flip(self) -> None:
+        """Shows a trial beside the sheet, the sheet as it is, and as it would be, one after another."""
+        self.seen = self.seen.next()
         self.update()
 
     def show_findings(self, findings: Sequence[Finding], chosen: int | None) -> None:
@@ -157,7 +183,10 @@ class LightTable(Coloured, QWidget):
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         if self.marked.finding_at(event.position(), self.view) is None:
-            self.sight.fit()
+            if self.hand.takes_double:
+                self.hand.double_clicked.emit(*self.sight.mm(event.position()))
+            else:
+                self.sight.fit()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Space takes hold of the sheet, so that a drag moves it whatever lies there; Escape ends a gesture as if it
@@ -166,6 +195,12 @@ class LightTable(Coloured, QWidget):
         if event.key() == Qt.Key.Key_Space:
             if not event.isAutoRepeat():
                 self.hand.hold_sheet(True)
+        elif event.key() in ARROWS and self.hand.takes_double:
+            right, down = ARROWS[Qt.Key(event.key())]
+            keys = event.modifiers()
+            step = COARSE_MM if keys & Qt.KeyboardModifier.ShiftModifier else NUDGE_MM
+            step = FINE_MM if keys & Qt.KeyboardModifier.ControlModifier else step
+            self.hand.nudged.emit(right * step, down * step)
         elif event.key() == Qt.Key.Key_Escape and self.hand.gesture is not None:
             self.hand.cancel()
         else:
@@ -203,6 +238,7 @@ class LightTable(Coloured, QWidget):
 
     def hideEvent(self, event: QHideEvent) -> None:
         self.canvas.rest()
+        self._coming.rest()
         super().hideEvent(event)
 
     def paintEvent(self, event: QPaintEvent) -> None:  # noqa: ARG002
@@ -216,7 +252,11 @@ class LightTable(Coloured, QWidget):
         drawing = self.drawing
 
         def now() -> None:
-            self.canvas.paint(painter, drawing, self.view, self.lens, self.colours)
+            shown = self.trial.whole if self.trial is not None and self.seen is Seen.THEN else drawing
+            self.canvas.paint(painter, shown, self.view, self.lens, self.colours)
+            if self.trial is not None and self.seen is Seen.BOTH:
+                paint_veil(painter, self.view, drawing, self.lens, self.colours)
+                self._coming.paint(painter, Tinted(self.trial.coming), self.view, self.lens, self.colours)
 
         if self.comparison.mode:
             self.comparison.paint(painter, self.view, self.lens, self.colours, now, drawing)
@@ -226,12 +266,14 @@ class LightTable(Coloured, QWidget):
             paint_grid(painter, self.view, self.unit, self.colours)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if drawing.ink is not None:
-            lines = dimensions(drawing.ink, drawing.workshop.ticket, self.unit)
+            then = self.trial.whole.ink if self.trial is not None else None
+            lines = dimensions(drawing.ink, drawing.workshop.ticket, self.unit, then)
             ground = _ground(drawing, self.lens, self.colours)
             Dimensions(painter, self.view, drawing.ink, ground).paint(lines)
         gesture, hand = self.hand.gesture, self.hand
         held = gesture.line if isinstance(gesture, DragGuide) else None
         paint_guides(painter, self.view, hand.guides, held, self.unit, self.colours)
+        hand.framed.paint(painter, self.view, self.colours)
         paint_handles(painter, self.view, hand.handles, hand.picked, self.colours)
         painter.translate(-RULER, -RULER)
         if isinstance(gesture, Ring):

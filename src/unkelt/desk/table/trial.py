@@ -1,0 +1,77 @@
+"""What a step that is tried would do, on the table: what is there in grey, what would come in the accent."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from enum import Enum, auto
+
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QPainter
+
+from unkelt.desk.common.drawing import Drawing, Lens, paper
+from unkelt.desk.common.theme import Palette, colour
+from unkelt.session.viewport import Viewport
+
+VEIL = 165
+"""How much of what is there is covered, of 255, while something is tried."""
+
+
+class Seen(Enum):
+    """What is seen of a trial: both, the sheet as it is, or as it would be."""
+
+    BOTH = auto()
+    NOW = auto()
+    THEN = auto()
+
+    def next(self) -> Seen:
+        """What the key that flips shows next."""
+        order = list(Seen)
+        return order[(order.index(self) + 1) % len(order)]
+
+
+@dataclass(frozen=True)
+class Tinted:
+    """What would come, in the accent; on a canvas of its own."""
+
+    drawing: Drawing
+
+    def quick(self, most: int, lens: Lens, view: Viewport) -> bool:
+        """Whether it can be drawn while the table is painted."""
+        return self.drawing.quick(most, Lens.BLADE if lens is Lens.BURN else lens, view)
+
+    def paint_page(self, painter: QPainter, view: Viewport, lens: Lens, palette: Palette) -> None:
+        """Nothing: it lies over a page."""
+
+    def paint(
+        self,
+        painter: QPainter,
+        view: Viewport,
+        lens: Lens,  # noqa: ARG002 - in the accent it is the same through all
+        palette: Palette,
+        *,
+        page: bool = True,  # noqa: ARG002
+        unwanted: Callable[[], bool] = lambda: False,
+    ) -> bool:
+        """Draws it, in any thread."""
+        return self.drawing.paint_tinted(painter, view, palette.accent, unwanted)
+
+
+@dataclass(frozen=True)
+class Trial:
+    """`coming` is what differs, by itself; `whole` the sheet as it would be."""
+
+    coming: Drawing
+    whole: Drawing
+
+
+def paint_veil(painter: QPainter, view: Viewport, drawing: Drawing, lens: Lens, palette: Palette) -> None:
+    """Makes grey what is there."""
+    page = QRectF(0, 0, *drawing.sheet.page_mm)
+    x0, y0 = view.to_px(page.left(), page.top())
+    x1, y1 = view.to_px(page.right(), page.bottom())
+    painter.save()
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.fillRect(QRectF(0, 0, view.width_px, view.height_px), colour(palette.table, VEIL))
+    painter.fillRect(QRectF(x0, y0, x1 - x0, y1 - y0), colour(paper(palette, lens), VEIL))
+    painter.restore()
