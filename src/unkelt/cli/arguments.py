@@ -21,7 +21,7 @@ def parser() -> argparse.ArgumentParser:
     )
     made.add_argument("--version", action="version", version=f"unkelt {__version__}")
     commands = made.add_subparsers(required=True, metavar="COMMAND", dest="command")
-    for add in (_desk, _check, _mend, _proof, _release, _series, _watch, _fonts):
+    for add in (_desk, _check, _mend, _proof, _release, _series, _watch, _fonts, _new):
         add(commands)
     return made
 
@@ -110,6 +110,23 @@ def _fonts(commands: Commands) -> None:
     fonts = commands.add_parser("fonts", help="the faces that can be used")
     fonts.add_argument("--json", action="store_true")
     _faces(fonts)
+
+
+def _new(commands: Commands) -> None:
+    new = commands.add_parser("new", help="a new sheet from words: set, mended, written")
+    new.add_argument("words", metavar="WORDS", help='" | " separates two lines')
+    new.add_argument("--face", required=True, metavar="FAMILY", help="as `unkelt fonts` lists it")
+    new.add_argument("--weight", type=int, default=400, help="400 is regular, 700 bold (400)")
+    new.add_argument("--italic", action="store_true", help="the italic of the family")
+    size = new.add_mutually_exclusive_group()
+    size.add_argument("--width", default="", metavar="LENGTH", help='of the ink, such as "900 mm" or "3 1/2 in"')
+    size.add_argument("--height", default="", metavar="LENGTH", help="of what --of names")
+    new.add_argument("--of", default="capitals", choices=["capitals", "x-height", "ink", "em"], help="(capitals)")
+    new.add_argument("--page", default="", metavar="WxH", help='such as "300 mm x 200 mm"; else fitted to the art')
+    new.add_argument("--ticket", type=Path, help="what the job asks for (TOML)")
+    new.add_argument("-o", dest="output", type=Path, required=True, metavar="OUT")
+    new.add_argument("--json", action="store_true", help="one JSON object on stdout and nothing else")
+    _faces(new)
 
 
 def _on_files(parser: argparse.ArgumentParser) -> None:

@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from fontTools.misc.transform import Transform
 
-from unkelt.geometry.measure import bounds
+from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.geometry.path import polygon
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Group, Item, Lettering, Outline, Picture, Sheet
@@ -49,13 +49,13 @@ def moved_item(item: Item, matrix: Transform, *, strokes: bool = False) -> Item:
             return item
 
 
-def on_own_page(sheet: Sheet, margin_mm: float) -> tuple[Sheet, Transform]:
+def on_own_page(sheet: Sheet, margin_mm: float, text: Box | None = None) -> tuple[Sheet, Transform]:
     """The sheet moved onto a page that fits what is drawn, strokes by their full width, with a margin; and how it was
-    moved.
+    moved. `text` is the box of the ink of live text (mm), which a sheet alone can't tell.
 
     An empty one stays as it is.
     """
-    box = sheet.drawn_box()
+    box = join_boxes([each for each in (sheet.drawn_box(), text) if each is not None])
     if box is None:
         return sheet, Transform()
     strokes = [outline.look.stroke_width_mm / 2 for outline in sheet.outlines() if outline.look.stroke]

@@ -14,7 +14,7 @@ from unkelt.geometry.measure import Box
 from unkelt.geometry.region import region
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.setting import set_lettering
-from unkelt.messages import say
+from unkelt.messages import say, say_count
 from unkelt.sheet.change import leaves, transformed
 from unkelt.sheet.model import Group, Item, Lettering, Outline, Sheet
 from unkelt.sheet.naming import called
@@ -34,6 +34,9 @@ class Aligned(Evidence):
 
     items: int
     farthest_moved_mm: float
+
+    def caption(self) -> str:
+        return say_count("{count} item", "{count} items", self.items)
 
 
 @step("align", "Align by ink", on=On.ITEMS, purpose=Purpose.LAYOUT)

@@ -16,7 +16,7 @@ from unkelt.geometry.offset.offset import offset_path
 from unkelt.geometry.path import Path, PathBuilder, concat, polygon
 from unkelt.geometry.reduce.reduce import reduce_nodes
 from unkelt.job.workshop import Workshop
-from unkelt.messages import say
+from unkelt.messages import say, say_count
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.sheet.naming import fresh_label
@@ -36,6 +36,9 @@ class Backed(Renoded):
     lines: int
     pieces_after: int
 
+    def caption(self) -> str:
+        return say_count("{count} line", "{count} lines", self.lines)
+
 
 @dataclass(frozen=True, kw_only=True)
 class Framed(Evidence):
@@ -43,6 +46,9 @@ class Framed(Evidence):
 
     width_mm: float
     height_mm: float
+
+    def caption(self) -> str:
+        return say("{width:.1f} × {height:.1f} mm", width=self.width_mm, height=self.height_mm)
 
 
 @step(

@@ -10,7 +10,7 @@ from unkelt.errors import StepRefused
 from unkelt.geometry.edit.spikes import blunted, spikes
 from unkelt.geometry.region import region
 from unkelt.job.workshop import Workshop
-from unkelt.messages import say
+from unkelt.messages import say, say_count
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.naming import name_of
 from unkelt.steps.evidence import Evidence
@@ -24,6 +24,9 @@ class Blunted(Evidence):
     spikes: int
     longest_cut_off_mm: float
     area_lost_mm2: float
+
+    def caption(self) -> str:
+        return say_count("{count} spike cut off", "{count} spikes cut off", self.spikes)
 
 
 @step(

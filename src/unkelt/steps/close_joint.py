@@ -14,6 +14,7 @@ from unkelt.geometry.boolean.engine import Operand
 from unkelt.geometry.boolean.weld import weld as weld_paths
 from unkelt.geometry.path import Path, polygon
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say_count
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Field, On, Outcome, Purpose, step, targets
@@ -30,6 +31,9 @@ class Bridged(Evidence):
 
     bridges: int
     widest_gap_mm: float
+
+    def caption(self) -> str:
+        return say_count("{count} bridge", "{count} bridges", self.bridges)
 
 
 @step(

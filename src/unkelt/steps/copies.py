@@ -12,7 +12,7 @@ from unkelt.account.changes import Reason
 from unkelt.errors import StepRefused
 from unkelt.geometry.measure import Box
 from unkelt.job.workshop import Workshop
-from unkelt.messages import say
+from unkelt.messages import say, say_count
 from unkelt.sheet.change import leaves, transformed
 from unkelt.sheet.model import Group, Item, Outline, Reads, Sheet
 from unkelt.steps.evidence import Evidence
@@ -30,6 +30,9 @@ class Spread(Evidence):
     copies: int
     angle_deg: float
 
+    def caption(self) -> str:
+        return say_count("{count} copy", "{count} copies", self.copies)
+
 
 @dataclass(frozen=True, kw_only=True)
 class Gridded(Evidence):
@@ -38,6 +41,9 @@ class Gridded(Evidence):
     copies: int
     width_mm: float
     height_mm: float
+
+    def caption(self) -> str:
+        return say_count("{count} copy", "{count} copies", self.copies)
 
 
 @step(

@@ -9,7 +9,7 @@ from unkelt.account.declare import going
 from unkelt.anatomy.left_guides import guides
 from unkelt.errors import NothingToDo, StaleTarget, StepRefused
 from unkelt.job.workshop import Workshop
-from unkelt.messages import say
+from unkelt.messages import say, say_count
 from unkelt.sheet.model import Group, Outline, Sheet
 from unkelt.steps.evidence import Dropped, Evidence
 from unkelt.steps.step import On, Outcome, Purpose, step, targets
@@ -22,12 +22,18 @@ class GuidesDropped(Evidence):
     guides_dropped: int
     outlines_kept: int
 
+    def caption(self) -> str:
+        return say_count("{count} guide", "{count} guides", self.guides_dropped)
+
 
 @dataclass(frozen=True, kw_only=True)
 class ItemsDropped(Dropped):
     """Items that went, with their subpaths."""
 
     items_dropped: int
+
+    def caption(self) -> str:
+        return say_count("{count} item", "{count} items", self.items_dropped)
 
 
 @step(

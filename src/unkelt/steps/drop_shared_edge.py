@@ -26,6 +26,9 @@ class Unshared(Evidence):
     shared_mm: float
     taken_out_mm: float
 
+    def caption(self) -> str:
+        return say("{length:.1f} mm cut once", length=self.shared_mm)
+
 
 @step(
     "drop-shared-edge",

@@ -13,7 +13,7 @@ from unkelt.geometry.edit.edit import nodes_named
 from unkelt.geometry.edit.fillet import corners, ease
 from unkelt.geometry.measure import signed_areas
 from unkelt.job.workshop import Workshop
-from unkelt.messages import say
+from unkelt.messages import say, say_count
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.naming import name_of
@@ -28,6 +28,9 @@ class Eased(Evidence):
     corners: int
     corners_without_room: int
     area_change_mm2: float
+
+    def caption(self) -> str:
+        return say_count("{count} corner rounded", "{count} corners rounded", self.corners)
 
 
 @step("ease-corners", "Ease the corners", on=On.OUTLINES, purpose=Purpose.SHAPE, redraws=Reason.RESHAPED)

@@ -12,7 +12,7 @@ from unkelt.geometry.distance import line_distance
 from unkelt.geometry.edit.edit import EDITS, edited, handle_places, node_places
 from unkelt.geometry.flatten import lines
 from unkelt.job.workshop import Workshop
-from unkelt.messages import say
+from unkelt.messages import say, say_count
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.steps.evidence import Renoded
@@ -26,6 +26,9 @@ class Edited(Renoded):
 
     edits: int
     pieces_after: int
+
+    def caption(self) -> str:
+        return say_count("{count} edit", "{count} edits", self.edits)
 
 
 MOST_NODES = 1500

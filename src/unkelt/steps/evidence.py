@@ -171,6 +171,9 @@ class Worked(Evidence):
 
     items: int
 
+    def caption(self) -> str:
+        return say_count("{count} item", "{count} items", self.items)
+
 
 def small(mm: float) -> str:
     """A short length in the unit that reads best."""

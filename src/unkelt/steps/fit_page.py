@@ -8,10 +8,12 @@ from typing import Annotated
 from unkelt.account.changes import Moves
 from unkelt.errors import StepRefused
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.change import on_own_page
 from unkelt.sheet.model import Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.grip import outward
+from unkelt.steps.place import ink_box
 from unkelt.steps.step import Field, On, Outcome, Purpose, step
 
 
@@ -23,6 +25,9 @@ class Fitted(Evidence):
     page_height_mm: float
     moved_x_mm: float
     moved_y_mm: float
+
+    def caption(self) -> str:
+        return say("{width:.0f} × {height:.0f} mm", width=self.page_width_mm, height=self.page_height_mm)
 
 
 @step(
@@ -44,13 +49,15 @@ def fit_page(
     """Gives the page the size of the drawing plus a margin, and moves the drawing onto it. Nothing is scaled or
     turned.
 
-    Strokes count with their full width. Refused on an empty sheet, or with a negative margin.
+    Strokes count with their full width, live text with its ink. Refused on an empty sheet, or with a negative margin.
     """
-    if sheet.drawn_box() is None:
+    texts = tuple(text.id for text in sheet.letterings())
+    text = ink_box(sheet, texts, workshop) if texts else None
+    if sheet.drawn_box() is None and text is None:
         raise StepRefused("fit-page", "there is nothing to fit to")
     if margin < 0:
         raise StepRefused("fit-page", "the margin can't be below zero")
-    fitted, matrix = on_own_page(sheet, margin)
+    fitted, matrix = on_own_page(sheet, margin, text)
     page = fitted.page_mm
     evidence = Fitted(
         page_width_mm=round(page[0], 4),

@@ -14,6 +14,7 @@ from unkelt.geometry.boolean.engine import Operand
 from unkelt.geometry.boolean.weld import weld
 from unkelt.geometry.region import region
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.steps.backing import ellipse
 from unkelt.steps.evidence import Evidence
@@ -31,6 +32,9 @@ class Hung(Evidence):
     y_mm: float
     off_centre_of_mass_mm: float
     pieces_after: int
+
+    def caption(self) -> str:
+        return say("a hole of {hole:.2f} mm", hole=self.hole_mm)
 
 
 @step(

@@ -18,7 +18,7 @@ from unkelt.geometry.offset.offset import offset_path
 from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import region
 from unkelt.job.workshop import Workshop
-from unkelt.messages import say
+from unkelt.messages import say, say_count
 from unkelt.sheet.model import Group, Item, Outline, Sheet
 from unkelt.sheet.naming import name_of
 from unkelt.steps.around import as_one, chosen_outlines
@@ -35,6 +35,9 @@ class KnockedOut(ByTwoEngines):
 
     pieces_after: int
     slivers_dropped: int
+
+    def caption(self) -> str:
+        return say_count("{count} piece left", "{count} pieces left", self.pieces_after)
 
 
 @step("knock-out", "Knock out of another outline", on=On.OUTLINES, purpose=Purpose.SHAPE)

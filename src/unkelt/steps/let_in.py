@@ -22,7 +22,7 @@ from unkelt.geometry.measure import bounds, lengths
 from unkelt.geometry.path import EMPTY, Path, concat
 from unkelt.geometry.region import pieces, region
 from unkelt.job.workshop import Workshop
-from unkelt.messages import say
+from unkelt.messages import say, say_count
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.naming import name_of
@@ -48,6 +48,9 @@ class LetIn(Evidence):
     way: str
     pieces_held: int
     pieces_without_bridge: int
+
+    def caption(self) -> str:
+        return say_count("{count} piece held by the frame", "{count} pieces held by the frame", self.pieces_held)
 
 
 @step(

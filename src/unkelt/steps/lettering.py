@@ -39,6 +39,9 @@ class SetAgain(Evidence):
     letters_swapped: int | None = None
     letters_that_collide: int | None = None
 
+    def caption(self) -> str:
+        return say("“{words}”, {width:.1f} mm wide", words=self.words, width=self.width_after_mm)
+
     def details(self) -> Sequence[str]:
         return "Set with the face's own shaping", say(
             "ink {width_before_mm:.2f} → {width_after_mm:.2f} mm wide",

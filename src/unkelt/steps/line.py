@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from unkelt.account.changes import Reason
 from unkelt.errors import NothingToDo, StepRefused
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say_count
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.near_colour import nearest_colour
@@ -22,6 +23,9 @@ class Narrowed(Evidence):
     lines: int
     width_before_mm: float
     width_after_mm: float
+
+    def caption(self) -> str:
+        return say_count("{count} line", "{count} lines", self.lines)
 
 
 @step(

@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from unkelt.account.changes import Reason
 from unkelt.errors import NothingToDo, StepRefused
 from unkelt.job.workshop import Workshop
-from unkelt.messages import say
+from unkelt.messages import say, say_count
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Item, Outline, Sheet
@@ -24,6 +24,9 @@ class Recoloured(Evidence):
     """Outlines that were given a paint."""
 
     outlines: int
+
+    def caption(self) -> str:
+        return say_count("{count} outline", "{count} outlines", self.outlines)
 
 
 @step(

@@ -7,6 +7,7 @@ from typing import Annotated
 
 from unkelt.errors import NothingToDo, StepRefused
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say_count
 from unkelt.sheet.model import Group, Item, Sheet
 from unkelt.steps.evidence import Evidence, Worked
 from unkelt.steps.place import check_items
@@ -18,6 +19,9 @@ class Ungrouped(Evidence):
     """Groups that were taken apart."""
 
     groups: int
+
+    def caption(self) -> str:
+        return say_count("{count} group parted", "{count} groups parted", self.groups)
 
 
 @step("rename", "Rename", on=On.ITEMS, purpose=Purpose.LAYERS)

@@ -9,7 +9,7 @@ from unkelt.geometry.nesting import ring_nesting
 from unkelt.geometry.orient import orient_rings as orient_path
 from unkelt.geometry.region import apart_mm2, region
 from unkelt.job.workshop import Workshop
-from unkelt.messages import say
+from unkelt.messages import say, say_count
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.naming import name_of
 from unkelt.steps.evidence import Evidence
@@ -21,6 +21,9 @@ class Turned(Evidence):
     """Rings that were turned the other way round."""
 
     rings_turned: int
+
+    def caption(self) -> str:
+        return say_count("{count} ring turned", "{count} rings turned", self.rings_turned)
 
 
 @step(

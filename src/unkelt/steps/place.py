@@ -18,7 +18,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.setting import set_lettering
 from unkelt.lettering.shelves import bundled_faces
-from unkelt.messages import say
+from unkelt.messages import say, say_count
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.change import leaves, transformed
 from unkelt.sheet.model import FaceQuery, Item, Lettering, Outline, Picture, Reads, Run, Sheet
@@ -39,6 +39,15 @@ class Placed(Evidence):
     width_mm: float
     height_mm: float
     mirrored: str | None = None
+
+    def caption(self) -> str:
+        return say_count(
+            "{count} item, now at {left:.1f}, {top:.1f} mm",
+            "{count} items, now at {left:.1f}, {top:.1f} mm",
+            self.items,
+            left=self.left_mm,
+            top=self.top_mm,
+        )
 
 
 def _destination(held: InHand) -> Handles:

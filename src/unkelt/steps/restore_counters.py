@@ -28,6 +28,9 @@ class Restored(Evidence):
 
     counters_restored: int
 
+    def caption(self) -> str:
+        return say_count("{count} counter restored", "{count} counters restored", self.counters_restored)
+
     def headline(self) -> Sequence[str]:
         return (
             say_count(

@@ -22,6 +22,9 @@ class Split(Evidence):
     texts_before: int
     texts_after: int
 
+    def caption(self) -> str:
+        return say("{before} → {after} texts", before=self.texts_before, after=self.texts_after)
+
 
 @dataclass(frozen=True, kw_only=True)
 class OneText(Split):

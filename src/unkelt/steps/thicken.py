@@ -37,6 +37,9 @@ class Thickened(Renoded, ByTwoEngines):
     amount_per_side_mm: float
     largest_amount_mm: float | None = None
 
+    def caption(self) -> str:
+        return say("{amount:+.3g} mm on each side", amount=self.amount_per_side_mm)
+
     def bound(self) -> str | None:
         return say(
             "every edge moved by {amount_per_side_mm:.3g} mm, to within {small}",

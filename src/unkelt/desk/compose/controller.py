@@ -14,6 +14,7 @@ from unkelt.desk.common.drawing import Drawing
 from unkelt.desk.common.worker import after_this_turn
 from unkelt.desk.compose.view import ComposeView
 from unkelt.desk.table.trial import Trial
+from unkelt.language import tr
 from unkelt.recipe import Call
 from unkelt.session.bench import Offer, likely, offers_by_hand, works_on
 from unkelt.session.entries import Entry, known_ledger, ledger, lengthy, takes_long
@@ -113,6 +114,7 @@ class Composing(QObject):
         self._changing, self.awaited = None, ""
         self.view.table.hand.framed.hold(None, self.view.table.hand.framed.matrix, (), "")
         self.view.show_steps()
+        self.view.say("")
         self._show_handles()
 
     def _chosen_changed(self) -> None:
@@ -142,6 +144,7 @@ class Composing(QObject):
         self.view.card.show_step(name, step.hints(job.shown, targets) if step.hints else {}, self.offers(items))
         self.view.table.hand.picked = ()
         self.view.show_card()
+        self._say_target()
         self._try_where_quick()
 
     def change_step(self, place: int) -> None:
@@ -213,10 +216,15 @@ class Composing(QObject):
         changing, self._changing = self._changing, None
         self.state.stepping.clear()
         self.view.show_steps()
+        self.view.say("")
         self._show_handles()
         self._tried()
         if changing is not None and self.state.job is not None:
             self.state.on_desk.change(self.state.job.look_at(None))
+
+    def _say_target(self) -> None:
+        waiting = self.view.setting and any(not self.view.options.text(name) for name in self.view.options.targets)
+        self.view.say(tr("Click on the table what it is about.") if waiting else "")
 
     def choose_what_came(self, tried: Preview) -> None:
         """After a step that only adds, what it added is chosen; else what it worked on, as far as it is there."""
@@ -237,6 +245,7 @@ class Composing(QObject):
 
     def _option_changed(self) -> None:
         self.view.card.show_target()
+        self._say_target()
         self._try_where_quick()
 
     def _try_where_quick(self) -> None:

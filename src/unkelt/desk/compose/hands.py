@@ -238,13 +238,14 @@ class Hands(QObject):
         self.view.table.hand.drawing = True
         self.view.table.setFocus()
         self.view.table.setCursor(Qt.CursorShape.CrossCursor)
-        self.state.on_desk.said.emit(tr("Drag on the table to draw it. Shift keeps it even; Esc leaves it."))
+        self.view.say(tr("Drag on the table to draw it. Shift keeps it even, Esc leaves it."))
 
     def end_shape(self) -> bool:
         """Whether a shape was about to be drawn, which is over now."""
         was, self._shape = bool(self._shape), ""
         self.view.table.hand.drawing = False
         self.view.table.unsetCursor()
+        self.view.say("")
         self.view.table.hand.show_handles(Handles())
         return was
 

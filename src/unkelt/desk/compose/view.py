@@ -126,7 +126,16 @@ class ComposeView(QWidget):
         self.place = label("", 9.5, role="muted")
         self.place.setStyleSheet("background: transparent; padding: 0 12px 14px 0;")
         self.place.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        self.hint = named(label("", 10, 500), "hint")
+        self.hint.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        self.hint.hide()
         over.addWidget(self.table, 0, 0)
+        top = named(QWidget(), "holder")
+        top.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        column = QVBoxLayout(top)
+        column.setContentsMargins(38, 38, 12, 0)
+        column.addWidget(self.hint)
+        over.addWidget(top, 0, 0, Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)
         over.addWidget(holder, 0, 0, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom)
         over.addWidget(self.place, 0, 0, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom)
         return middle
@@ -163,6 +172,11 @@ class ComposeView(QWidget):
         self.right.setFixedWidth(max(int(self.width() * RIGHT), LEAST_RIGHT))
 
     # what is shown
+
+    def say(self, words: str) -> None:
+        """What the hand can do now, on the table; nothing takes it away."""
+        self.hint.setText(said(words))
+        self.hint.setVisible(bool(words))
 
     def show_sheet(self, entries: list[Entry], drawing: Drawing, *, fit: bool) -> None:
         """The items of a sheet; those that were chosen and are still there stay chosen."""

@@ -92,6 +92,7 @@ class WritingOnTable(QObject):
     def _open(self, writing: Writing, words: str) -> None:
         self.composing.leave()
         self._writing = writing
+        self.composing.awaited = writing.step
         self.field.setText(words)
         self.field.selectAll()
         self._place()
@@ -133,10 +134,11 @@ class WritingOnTable(QObject):
         self._close()
         if call is None or writing is None:
             return
+        self.state.stepping.clear()
         if call.options.get("text") == writing.words:
             self.composing.leave()
-            return
-        self.composing.take_at_once(call)
+        else:
+            self.composing.take_at_once(call)
 
     def leave(self) -> None:
         """Nothing was typed."""
