@@ -75,7 +75,7 @@ def test_a_letter_is_swapped_by_its_picture_and_nudged_by_key(desk, qtbot, quay)
     assert options.control("letters").text() == "7"
     captions = [options.forms.item(row).text() for row in range(options.forms.count())]
     assert captions[0] == "as it is"
-    click(qtbot, options.forms, captions.index("fina"))
+    click(qtbot, options.forms, captions.index("final form"))
     field = options.control("lift")
     qtbot.keyClick(field, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
     qtbot.keyClick(field, Qt.Key.Key_Up)

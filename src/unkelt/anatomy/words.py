@@ -43,7 +43,7 @@ class Word:
 
     @property
     def ids(self) -> tuple[str, ...]:
-        """The bounds (4,) of its outlines, mm."""
+        """The ids of its outlines."""
         return tuple(outline.id for outline in self.outlines)
 
     @property

@@ -54,7 +54,11 @@ def likely(entries: Sequence[Entry], findings: Iterable[Finding]) -> list[str]:
         for step in STEPS.values()
         if finding.code in step.codes and step.name != "drop-item" and (not chosen or chosen & set(finding.items))
     ]
-    usual = [step.name for step in STEPS.values() if step.likely & _wanted(kind)]
+    usual = [
+        step.name
+        for step in STEPS.values()
+        if step.likely & _wanted(kind) and (len(entries) > 1 or not step.of_several)
+    ]
     there = [name for name in dict.fromkeys([*cures, *usual]) if _can(STEPS[name], kind)]
     return there[:LIKELY]
 

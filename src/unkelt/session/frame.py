@@ -143,7 +143,7 @@ def _turn(box: Box, start: tuple[float, float], to: tuple[float, float], keys: K
     was, now = (math.atan2(py - y, px - x) for px, py in (start, to))
     angle = math.degrees(now - was)
     angle = round(angle / TURNS_DEG) * TURNS_DEG if keys.shift else round(angle, 1)
-    angle = (angle + 180) % 360 - 180
+    angle = round((angle + 180) % 360 - 180, 1)
     if angle == 0:
         return Gesture()
     matrix = Identity.translate(x, y).rotate(math.radians(angle)).translate(-x, -y)

@@ -155,8 +155,45 @@ class Offers:
             shapes = [glyph_path(form.face, glyph) for glyph in form.glyphs]
             path = concat([shape for shape in shapes if len(shape)]).transformed(Transform(1, 0, 0, -1, 0, 0))
             name = ", ".join(tag if value == 1 else f"{tag}={value}" for tag, value in form.features)
-            result.append(Choice(path, bounds(path) or (0.0, 0.0, 1.0, 1.0), name or "as it is", name))
+            words = listed(", ", [form_title(tag, value) for tag, value in form.features]) if name else "as it is"
+            result.append(Choice(path, bounds(path) or (0.0, 0.0, 1.0, 1.0), words, name))
         return result
+
+
+FORMS = {
+    "aalt": "alternate",
+    "c2sc": "small capital",
+    "calt": "form in context",
+    "case": "form for capitals",
+    "dlig": "rare ligature",
+    "fina": "final form",
+    "hist": "historical form",
+    "init": "initial form",
+    "isol": "form alone",
+    "liga": "ligature",
+    "lnum": "lining figure",
+    "medi": "middle form",
+    "onum": "old-style figure",
+    "ornm": "ornament",
+    "salt": "alternate",
+    "smcp": "small capital",
+    "swsh": "swash",
+    "titl": "form for titles",
+    "zero": "slashed zero",
+}
+"""What features of a face give, for people (OpenType layout tag registry, in our words)."""
+
+
+def form_title(tag: str, value: int) -> str:
+    """A form by the feature that gives it: "swash", "alternate 3", "set 2", "without form in context"."""
+    kind, number = tag[:2], tag[2:]
+    title: str = FORMS.get(tag, tag)
+    if kind in ("ss", "cv") and number.isdigit():
+        words = "set {number}" if kind == "ss" else "variant {number}"
+        title = say(words, number=int(number))
+    if value == 0:
+        return say("without {title}", title=title)
+    return say("{title} {value}", title=title, value=value) if value > 1 else title
 
 
 def words_alone(words: str) -> Lettering | None:

@@ -39,7 +39,7 @@ class Aligned(Evidence):
         return say_count("{count} item", "{count} items", self.items)
 
 
-@step("align", "Align by ink", on=On.ITEMS, purpose=Purpose.LAYOUT)
+@step("align", "Align by ink", on=On.ITEMS, purpose=Purpose.LAYOUT, likely=On.ITEMS, of_several=True)
 def align(
     sheet: Sheet,
     items: tuple[str, ...],

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Annotated, Literal
 
@@ -11,22 +12,25 @@ import numpy as np
 from unkelt.account.changes import Reason
 from unkelt.errors import GeometryRefused, StepRefused
 from unkelt.geometry.arcs import arc_to_cubics
-from unkelt.geometry.measure import Box, signed_areas
+from unkelt.geometry.measure import Box, bounds, join_boxes, signed_areas
 from unkelt.geometry.offset.offset import offset_path
 from unkelt.geometry.path import Path, PathBuilder, concat, polygon
 from unkelt.geometry.reduce.reduce import reduce_nodes
 from unkelt.job.workshop import Workshop
 from unkelt.messages import say, say_count
 from unkelt.sheet.appearance import Appearance, Operation
-from unkelt.sheet.model import Outline, Sheet
+from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.naming import fresh_label
 from unkelt.steps.around import as_one, chosen_outlines, engraving, line_in
 from unkelt.steps.evidence import Evidence, Renoded
-from unkelt.steps.grip import outward
+from unkelt.steps.grip import outward, written_mm
 from unkelt.steps.place import ink_box
 from unkelt.steps.step import Field, On, Outcome, Pictured, Purpose, step
 
 ARC_ERROR_MM = 1e-3
+
+
+TITLE = "Backing"
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -51,6 +55,24 @@ class Framed(Evidence):
         return say("{width:.1f} × {height:.1f} mm", width=self.width_mm, height=self.height_mm)
 
 
+USUAL_MM = 3.175
+"""1/8 in (common practice for film, no source)."""
+
+
+def _one_further(sheet: Sheet, chosen: Sequence[Item]) -> dict[str, str]:
+    """Around what has backings already, the next one lies as far beyond the last."""
+    boxes = [bounds(item.path) for item in chosen if isinstance(item, Outline)]
+    ink = join_boxes([box for box in boxes if box])
+    if ink is None:
+        return {}
+    lefts = [
+        ink[0] - box[0]
+        for item in sheet.outlines()
+        if (item.label or "").startswith(TITLE) and (box := bounds(item.path)) and box[0] < ink[0]
+    ]
+    return {"distance": written_mm(max(lefts) + USUAL_MM)} if lefts else {}
+
+
 @step(
     "backing",
     "Add a backing",
@@ -58,6 +80,7 @@ class Framed(Evidence):
     purpose=Purpose.SHAPE,
     grip=outward("distance", "how far the line runs from the outlines", 0.01),
     likely=On.OUTLINES,
+    hints=_one_further,
     redraws=Reason.MADE,
 )
 def backing(
@@ -67,7 +90,7 @@ def backing(
     *,
     distance: Annotated[
         float, "how far the line runs outside; common practice for film is 1/8 in", Field("Distance", first=True)
-    ] = 3.175,
+    ] = USUAL_MM,
     corners: Annotated[
         Literal["round", "sharp"], "sharp ones reach up to four times the distance", Field("Corners")
     ] = "round",
@@ -108,7 +131,7 @@ def backing(
         path = _without_small_holes(path, holes) if way > 0 else path
         fewer = reduce_nodes(path, tolerance.chord_mm / 2)
         path, worst = fewer.path, max(worst, proof.max_deviation_mm + fewer.bound_mm)
-        made.append(Outline(after.fresh_id("backing"), path, look, fresh_label(after, "Backing")))
+        made.append(Outline(after.fresh_id("backing"), path, look, fresh_label(after, TITLE)))
         after = replace(after, items=(made[-1], *after.items))
     evidence = Backed(
         lines=len(made),
@@ -131,6 +154,7 @@ def _without_small_holes(path: Path, across_mm: float) -> Path:
     "Add a border",
     on=On.OUTLINES,
     purpose=Purpose.SHAPE,
+    likely=On.OUTLINES,
     grip=outward("margin", "the room between the ink and the line"),
     redraws=Reason.MADE,
 )

@@ -51,6 +51,7 @@ class Bound(Evidence):
     on=On.OUTLINES,
     purpose=Purpose.LAYERS,
     likely=On.OUTLINES,
+    of_several=True,
     cures=("compound.loose",),
     safe=True,
 )

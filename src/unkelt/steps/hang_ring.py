@@ -42,6 +42,7 @@ class Hung(Evidence):
     "Add a ring to hang it from",
     on=On.OUTLINES,
     purpose=Purpose.SHAPE,
+    likely=On.OUTLINES,
     redraws=Reason.MADE,
     grip=by_place(lambda held: (held.middle[0], held.box[1]), "the hole's middle"),
 )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
@@ -154,7 +155,7 @@ def _into_shape(parts: list[Outline], word: Path, letters: shapely.Geometry, wor
     tolerance = workshop.ticket.tolerance
     chord = tolerance.chord_mm / 2
     every, parts = parts, [replace(part, path=part.path.select(part.path.closed)) for part in parts]
-    parts = [part for part in parts if len(part.path)]
+    parts, joined = _lines_as_one([part for part in parts if len(part.path)])
     shapes = [region(part.path, part.look.even_odd or part.look.fill is None, chord) for part in parts]
     # Cut lines without a fill say by their nesting what is material: the outermost is the edge, what it holds an
     # opening.
@@ -163,7 +164,7 @@ def _into_shape(parts: list[Outline], word: Path, letters: shapely.Geometry, wor
     if share <= 0:
         raise StepRefused("let-in", "the lettering doesn't touch the frame")
     operands = [Operand(part.path, part.look.even_odd or part.look.fill is None) for part in parts]
-    changes: dict[str, tuple[Item, ...]] = {}
+    changes: dict[str, tuple[Item, ...]] = dict.fromkeys(joined, ())
     proofs: list[WeldProof] = []
     try:
         if share < 0.5:
@@ -194,6 +195,19 @@ def _into_shape(parts: list[Outline], word: Path, letters: shapely.Geometry, wor
     if after.symmetric_difference(frame).difference(outside).area > tolerance.sliver_mm2:
         raise StepRefused("let-in", "the frame would change outside the letters")
     return changes, held_by, way, max(proof.max_deviation_mm for proof in proofs)
+
+
+def _lines_as_one(parts: list[Outline]) -> tuple[list[Outline], list[str]]:
+    """Closed lines without a fill that lie in each other are the edges of one frame, as if they were one path; and the
+    ids of those that are part of another then.
+    """
+    lines = [part for part in parts if part.look.fill is None]
+    boxes = [np.array(bounds(part.path)) for part in lines]
+    nested = any((a[:2] < b[:2]).all() and (b[2:] < a[2:]).all() for a, b in itertools.permutations(boxes, 2))
+    if not nested:
+        return parts, []
+    first = replace(lines[0], path=concat([part.path for part in lines]))
+    return [first, *(part for part in parts if part.look.fill is not None)], [part.id for part in lines[1:]]
 
 
 def _keep_open_lines(

@@ -148,7 +148,7 @@ class Step:
     it takes out or joins on purpose, which is no movement of what stays. `grip` is what of it can be dragged on the
     table, `hints` what its fields hold at first, by the sheet and what is chosen. `prepare` is called before
     it is tried in a window, told of progress, where it has to look at much first. `likely` says for what it is often
-    the next thing to do.
+    the next thing to do, and `of_several` that this is so for more than one of them alone.
     """
 
     name: str
@@ -166,6 +166,7 @@ class Step:
     hints: Callable[[Sheet, Sequence[Item]], dict[str, str]] | None = None
     prepare: Callable[[Workshop, Progress | None], object] | None = None
     likely: On = On.NOTHING
+    of_several: bool = False
 
     @property
     def codes(self) -> tuple[str, ...]:
@@ -210,6 +211,7 @@ def step(
     hints: Callable[[Sheet, Sequence[Item]], dict[str, str]] | None = None,
     prepare: Callable[[Workshop, Progress | None], object] | None = None,
     likely: On = On.NOTHING,
+    of_several: bool = False,
 ) -> Callable[[Callable[..., Outcome]], Step]:
     """Declares a step."""
 
@@ -234,6 +236,7 @@ def step(
             hints=hints,
             prepare=prepare,
             likely=likely,
+            of_several=of_several,
         )
 
     return declare

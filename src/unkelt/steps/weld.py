@@ -62,6 +62,7 @@ class WeldedTogether(Renoded, ByTwoEngines):
     on=On.OUTLINES,
     purpose=Purpose.SHAPE,
     likely=On.OUTLINES,
+    of_several=True,
     cures=(
         *("overlap.items:areas", "overlap.items:word", "overlap.items:closed"),
         *("overlap.self:area", "overlap.self:line"),

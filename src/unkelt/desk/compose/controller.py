@@ -24,6 +24,7 @@ from unkelt.session.picking import items_at, items_within, without
 from unkelt.session.preview import Preview
 from unkelt.session.sentences import shown_value
 from unkelt.session.snapping import caught
+from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.steps.grip import Handle
 from unkelt.steps.steps import STEPS
@@ -349,6 +350,19 @@ class Composing(QObject):
         found = items_at(job.shown, job.workshop, x, y, self.view.table.sight.reach_mm)
         return self.view.layers.pickable(found)
 
+    def _whole(self, item: str) -> str:
+        """The group that an item is in, where nothing that is chosen is in it too: several lines are one frame."""
+        job = self.state.job
+        assert job is not None
+        mine = set(self.chosen_ids)
+        groups = [each for each in job.shown.groups() if not each.is_layer]
+        holding = [
+            each.id
+            for each in groups
+            if item in (held := leaves(job.shown, [each.id])) and len(held) > 1 and not held & mine
+        ]
+        return holding[0] if holding else item
+
     def _pick_within(self, ring: list[tuple[float, float]]) -> None:
         job = self.state.job
         if job:
@@ -362,7 +376,7 @@ class Composing(QObject):
         if self.view.setting and (waiting := self.view.options.targets):
             others = [item for item in found if item not in self.chosen_ids]
             if others:
-                self.view.options.put({waiting[0]: others[0]})
+                self.view.options.put({waiting[0]: self._whole(others[0])})
             return
         shift = QApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier
         self.view.layers.pick(found, more=bool(shift))

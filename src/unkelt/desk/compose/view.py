@@ -217,6 +217,9 @@ class ComposeView(QWidget):
     def show_steps(self) -> None:
         """The list of steps, and no step that is being set."""
         self.card.leave()
+        within = self.window().focusWidget()
+        if within is not None and self.card.isAncestorOf(within):
+            self.table.setFocus()  # single keys are commands again
         self.pages.setCurrentIndex(0)
         self.table.show_trial(None)
         self.show_frames()
