@@ -13,6 +13,7 @@ from __future__ import annotations
 
 import gettext
 import re
+from collections.abc import Mapping
 from importlib.resources import files
 from pathlib import Path
 
@@ -36,6 +37,7 @@ def _catalogue() -> gettext.NullTranslations:
 _words = _catalogue()
 TRANSLATED = isinstance(_words, gettext.GNUTranslations)
 _decimal = "."
+_unit, _unit_mm = "mm", 1.0
 
 
 def tr(words: str) -> str:
@@ -54,6 +56,47 @@ def use_decimal(sign: str) -> None:
     _decimal = sign
 
 
+def use_unit(name: str, mm: float) -> None:
+    """Lengths in sentences are said in this unit from now on, of so many millimetres."""
+    global _unit, _unit_mm
+    _unit, _unit_mm = name, mm
+
+
+_LENGTHS = re.compile(r"(\{\w+(?::[^}]*)?\}(?:\s*(?:[×→±]|to|and)\s*\{\w+(?::[^}]*)?\})*) mm(?![\w²])")
+"""Gaps for lengths in a sentence, one or several that share their unit."""
+
+_GAP = re.compile(r"\{(\w+)(?::[^}]*)?\}")
+FINER = 3
+"""Decimals of a length in another unit: a thousandth of an inch is 0.03 mm."""
+
+
+def in_unit(form: str, values: Mapping[str, object]) -> str:
+    """The form with its lengths, which are in mm, in the reader's unit. What isn't a number stays."""
+    if _unit_mm == 1.0:
+        return form
+
+    def reworded(found: re.Match[str]) -> str:
+        names = [gap[1] for gap in _GAP.finditer(found[1])]
+        if not all(isinstance(values.get(name), int | float) for name in names):
+            return found[0]
+        return _GAP.sub(lambda gap: _short(float(str(values[gap[1]])) / _unit_mm), found[1]) + f" {_unit}"
+
+    return _LENGTHS.sub(reworded, form)
+
+
+def length_said(label: str, text: str) -> tuple[str, str]:
+    """A label such as "size, mm" and its figures, in the reader's unit."""
+    if _unit_mm == 1.0 or not label.endswith(", mm"):
+        return label, text
+    bare = text.replace("\u2009", "")
+    return label[: -len("mm")] + _unit, re.sub(r"\d+(?:\.\d+)?", lambda n: _short(float(n[0]) / _unit_mm), bare)
+
+
+def _short(value: float) -> str:
+    """To a thousandth, without needless noughts; what is smaller as exactly as it takes."""
+    return f"{value:.{FINER}f}" if abs(value) >= 10**-FINER or not value else f"{value:.2g}"
+
+
 def grouped(value: float, places: int = 0) -> str:
     """A figure for people: from 10,000 on its thousands are set off by a thin space, as ISO 80000-1 wants it (from
     memory).
@@ -68,9 +111,11 @@ def figures(text: str) -> str:
 
 def said(sentence: str) -> str:
     """What a deep room said, in the reader's language and with numbers as the reader writes them."""
-    if not TRANSLATED:
+    if not isinstance(sentence, Message):
+        return figures(tr(sentence) if TRANSLATED else sentence)
+    if not TRANSLATED and _unit_mm == 1.0:
         return figures(str.__str__(sentence))
-    return figures(sentence.told(_form) if isinstance(sentence, Message) else tr(sentence))
+    return figures(sentence.told(_form, in_unit))
 
 
 def _form(one: str, several: str | None, count: int) -> str:

@@ -13,6 +13,9 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping
 from enum import Enum
 
+Reword = Callable[[str, Mapping[str, object]], str]
+"""Of a form with gaps, and what is to stand in them: the form as it is to be read."""
+
 LookUp = Callable[[str, str | None, int], str]
 """Of an id, its form for several or None, and the count: the form in the reader's language."""
 
@@ -39,11 +42,14 @@ class Message(str):
         """What is made of the words when all gaps are filled."""
         return words
 
-    def told(self, look_up: LookUp) -> str:
-        """The sentence in another language: its form from there, and so what stands in its gaps."""
+    def told(self, look_up: LookUp, reword: Reword = lambda form, _values: form) -> str:
+        """The sentence in another language: its form from there, and so what stands in its gaps. `reword` may change
+        the form by the values that are to stand in it.
+        """
         count = self.values.get("count")
-        form = look_up(self.id, self.several, count if isinstance(count, int) else 2)
-        return self.finished(form.format(**{name: _told(value, look_up) for name, value in self.values.items()}))
+        form = reword(look_up(self.id, self.several, count if isinstance(count, int) else 2), self.values)
+        values = {name: _told(value, look_up, reword) for name, value in self.values.items()}
+        return self.finished(form.format(**values))
 
     def __str__(self) -> str:
         return self  # so that str(error) is still the message that the error was raised with
@@ -79,10 +85,10 @@ class _Sentence(_Headline):
         return begun if begun.endswith((".", "?", "!", "…")) else f"{begun}."
 
 
-def _told(value: object, look_up: LookUp) -> object:
+def _told(value: object, look_up: LookUp, reword: Reword) -> object:
     value = str(value) if isinstance(value, Exception) else value
     if isinstance(value, Message):
-        return value.told(look_up)
+        return value.told(look_up, reword)
     if isinstance(value, Enum):
         value = value.value
     return look_up(value, None, 1) if isinstance(value, str) else value

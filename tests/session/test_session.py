@@ -28,6 +28,7 @@ from unkelt.session.sentences import (
     summary,
     verdict,
 )
+from unkelt.session.states import lettering_stage
 from unkelt.session.viewport import nice_step, ticks
 from unkelt.steps.steps import STEPS
 from unkelt.survey.checks import survey
@@ -167,7 +168,7 @@ def test_a_step_put_in_the_middle_takes_the_later_ones_again(tmp_path):
     job = open_job(tmp_path / "sea-thrift.svg", workshop(read_ticket(tmp_path / "sea-thrift.toml")))
     job = job.with_stages(tuple(mend(job.sheet, job.workshop)))
     item = job.sheet.outlines()[0].id
-    assert job.lettering_stage(item) == 0
+    assert lettering_stage(job, item) == 0
     corrected, skipped = job.with_step_at(0, Call("set-text", options={"text": "Sea Swift"}))
     assert skipped == ()
     assert [s.call.name for s in corrected.stages] == ["set-text", *[s.call.name for s in job.stages]]

@@ -16,6 +16,7 @@ from unkelt.lettering.shelves import bundled_faces
 from unkelt.recipe import Call, apply, mend
 from unkelt.release.package import release
 from unkelt.session.job import open_job
+from unkelt.session.states import lettering_stage
 from unkelt.session.working_file import open_working, save_working
 from unkelt.sheet.model import Outline
 from unkelt.survey.checks import survey
@@ -46,7 +47,7 @@ def test_reopened_it_is_the_same_sheet_to_the_last_bit_with_its_text_behind_it(j
     assert not again.unsaved_changes
     (body,) = again.sheet.outlines()
     assert body.origin.text == "Sea Thrift"
-    assert again.lettering_stage(body.id) == 0
+    assert lettering_stage(again, body.id) == 0
     corrected, _ = again.with_step_at(0, Call("set-text", options={"text": "Sea Swift"}))
     assert corrected.sheet.outlines()[0].letters == "SeaSwift"
     package = release(again.case, tmp_path / "out")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from pathlib import Path
 from typing import Any
 
@@ -15,7 +15,7 @@ from unkelt.formats.files import write_whole
 from unkelt.formats.formats import write_sheet
 from unkelt.job.workshop import Workshop
 from unkelt.language import tr
-from unkelt.messages import listed
+from unkelt.messages import listed, say
 from unkelt.progress import Progress
 from unkelt.proof.burn import burn
 from unkelt.proof.imported import Body
@@ -24,6 +24,7 @@ from unkelt.release.package import Held, Package, release
 from unkelt.session.job import Job
 from unkelt.session.painted import Painted, painted
 from unkelt.session.proofing import ReadBack, read_back
+from unkelt.session.states import only as part_of
 from unkelt.session.working_file import ENDING, save_working
 from unkelt.verdict import held_by_pictures
 
@@ -89,10 +90,11 @@ class HandingOver:
 
         self._executor.start("save", "Burning…", work, self._jobs.said.emit, self._jobs.said.emit)
 
-    def save_to(self, path: Path) -> None:
-        """Writes the sheet as it stands, and reads it back with the independent reader."""
-        job = self._job()
-        sheet, stages, ticket, original = job.sheet, job.stages, job.ticket, job.path
+    def save_to(self, path: Path, only: Collection[str] = ()) -> None:
+        """Writes the sheet as it stands, or only some items of it, and reads it back with the independent reader."""
+        job, original = self._job(), self._job().path
+        job = part_of(job, only) if only else job
+        sheet, stages, ticket = job.sheet, job.stages, job.ticket
 
         def work(progress: Progress) -> Proof | None:
             progress(0.1, tr("Writing"))
@@ -109,6 +111,9 @@ class HandingOver:
             at = self._jobs.place(original)
             if at is None:
                 return
+            if only:  # a part of the job is not the job
+                self._jobs.said.emit(say("Saved only what is chosen as {name}.", name=path.name))
+                return
             self._jobs.put(self._jobs.all[at].with_saved(path, stages))
             if at == self._jobs.front:
                 self.proof = found
@@ -122,14 +127,16 @@ class HandingOver:
         ask: Callable[[tuple[str, ...]], str],
         reason: str = "",
         tell: Callable[[Package], None] | None = None,
+        only: Collection[str] = (),
         **wanted: Any,
     ) -> None:
-        """Writes the package; where something holds, `ask` is given what does and answers with a reason, or with
-        nothing.
+        """Writes the package, of all or of some items alone; where something holds, `ask` is given what does and
+        answers with a reason, or with nothing.
 
         `wanted` are the options of `release`: formats, pattern, straight, by_operation, by_group, by_material, zipped.
         """
-        job = self._job()
+        whole = self._job()
+        job = part_of(whole, only) if only else whole
         ticket = job.ticket.source.encode()
 
         def work(progress: Progress) -> Package | Held:
@@ -141,12 +148,12 @@ class HandingOver:
         def done(result: Package | Held) -> None:
             if isinstance(result, Held):
                 if given := ask(result.holds):
-                    self.release_to(folder, ask, given, tell, **wanted)
+                    self.release_to(folder, ask, given, tell, only, **wanted)
                 else:
                     self._jobs.said.emit(tr("Not released. Nothing was written."))
                 return
             at = self._jobs.place(job.path)
-            if at is not None and not result.record.holds:
+            if at is not None and not only and not result.record.holds:
                 self._jobs.put(self._jobs.all[at].with_released(result.folder, job.stages, job.ticket))
                 self.released.emit()
             left = (

@@ -17,6 +17,7 @@ from unkelt.progress import Progress
 from unkelt.recipe import Call, Stage, mend
 from unkelt.session.job import Job
 from unkelt.session.preview import Preview, preview
+from unkelt.session.states import lettering_stage
 from unkelt.sheet.change import addressed
 from unkelt.sheet.model import Sheet
 
@@ -165,7 +166,7 @@ class Stepping:
     def back_to_lettering(self, item_id: str) -> None:
         """Looks at the last state in which the text behind an outline was live."""
         job = self._jobs.job
-        stage = job.lettering_stage(item_id) if job else None
+        stage = lettering_stage(job, item_id) if job else None
         if job is None or stage is None:
             self._jobs.said.emit(tr("This recipe doesn't contain the text of these outlines."))
         else:

@@ -15,20 +15,9 @@ Doings = dict[str, Callable[[], object]]
 def doings_in(room: Room) -> Doings:
     """The actions that are done in the room; what concerns the window itself the window adds."""
     state, filing, inspecting, looking = room.state, room.filing, room.inspecting, room.looking
-    hands, shapes = room.hands, {f"add_{shape}": partial(room.draw_shape, shape) for shape in SHAPES}
     return {
+        **_at_the_bench(room),
         "new_sheet": filing.new_sheet,
-        "delete": hands.delete,
-        "duplicate": hands.duplicate,
-        "group": hands.group,
-        "ungroup": hands.ungroup,
-        "select_all": hands.select_all,
-        "forward": hands.forward,
-        "backward": hands.backward,
-        "isolate": room.compose.layers.isolate,
-        "add_lettering": room.add_lettering,
-        **shapes,
-        "find_step": room.find_step,
         "open_file": filing.open_file,
         "open_folder": room.intaking.ask_folder,
         "watch_folder": room.intaking.ask_watch,
@@ -36,6 +25,7 @@ def doings_in(room: Room) -> Doings:
         "set_colours": filing.set_colours,
         "save_ticket": filing.save_ticket,
         "save_as": filing.save_as,
+        "save_chosen": lambda: filing.save_chosen(room.composer.chosen_ids),
         "save_recipe": filing.save_recipe,
         "save_burn": filing.save_burn,
         "close_file": filing.close_file,
@@ -47,7 +37,7 @@ def doings_in(room: Room) -> Doings:
         "apply_here": inspecting.apply_here,
         "apply_alike": inspecting.apply_alike,
         "accept_finding": inspecting.accept_finding,
-        "zoom_finding": room.zoom_to_it,
+        "zoom_finding": room.benching.zoom_to_it,
         "mend_safe": state.stepping.mend_safe,
         "mend_all": state.stepping.mend_all,
         "change_step": room.reciping.change_step,
@@ -66,9 +56,9 @@ def doings_in(room: Room) -> Doings:
         "lens_burn": looking.lens_burn,
         "lens_nodes": looking.lens_nodes,
         "compare": looking.compare,
-        "look_original": room.look_before,
+        "look_original": room.benching.look_before,
         "look_latest": looking.look_latest,
-        "look_units": looking.look_units,
+        "look_units": room.benching.look_units,
         "measure": looking.measure,
         "look_grid": room.laying.look_grid,
         "look_snap": room.laying.look_snap,
@@ -80,4 +70,21 @@ def doings_in(room: Room) -> Doings:
         "show_keys": room.helping.show_keys,
         "copy_details": room.helping.copy_details,
         "show_about": room.helping.show_about,
+    }
+
+
+def _at_the_bench(room: Room) -> Doings:
+    hands, benching = room.hands, room.benching
+    return {
+        "delete": hands.delete,
+        "duplicate": hands.duplicate,
+        "group": hands.group,
+        "ungroup": hands.ungroup,
+        "select_all": hands.select_all,
+        "forward": hands.forward,
+        "backward": hands.backward,
+        "isolate": room.compose.layers.isolate,
+        "add_lettering": benching.add_lettering,
+        **{f"add_{shape}": partial(benching.draw_shape, shape) for shape in SHAPES},
+        "find_step": benching.find_step,
     }

@@ -105,6 +105,16 @@ class Filing:
         if name:
             self.state.handing.save_to(Path(name) if Path(name).suffix else Path(f"{name}.svg"))
 
+    def save_chosen(self, items: tuple[str, ...]) -> None:
+        """Asks where what is chosen goes, and writes it alone."""
+        job = self.state.job
+        if job is None or not items:
+            return
+        start = job.path.with_name(f"{job.path.stem}-part.svg")
+        name, _ = QFileDialog.getSaveFileName(self.window, tr("Save only what is chosen"), str(start), SAVING)
+        if name:
+            self.state.handing.save_to(Path(name) if Path(name).suffix else Path(f"{name}.svg"), items)
+
     def save_recipe(self) -> None:
         """Asks where the steps go, and writes them."""
         job = self.state.job

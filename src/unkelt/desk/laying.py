@@ -34,12 +34,12 @@ class Laying:
         """Whether what is dragged is caught by what lies near from now on."""
         self.window.remember(snap="no" if self.window.settings.snap == "yes" else "yes")
         self.show_snapping()
-        return self.composer.snapping
+        return self.composer.gripping.snapping
 
     def show_snapping(self) -> None:
         """Whether what is dragged is caught, in the menu."""
-        self.composer.snapping = self.window.settings.snap == "yes"
-        self.window.actions_by_id["look_snap"].setChecked(self.composer.snapping)
+        self.composer.gripping.snapping = self.window.settings.snap == "yes"
+        self.window.actions_by_id["look_snap"].setChecked(self.composer.gripping.snapping)
 
     def add_guide(self) -> None:
         """Asks where a guide line is to lie; they can also be dragged out of the rulers."""

@@ -16,8 +16,9 @@ from unkelt.desk.table.tape import Measurer
 from unkelt.desk.tables import Tables
 from unkelt.desk.views import View
 from unkelt.job.workshop import Workshop
-from unkelt.language import tr
+from unkelt.language import tr, use_unit
 from unkelt.session.reading import UNITS
+from unkelt.session.states import registered
 from unkelt.sheet.model import Sheet
 
 AT_WORK = (View.INSPECT, View.COMPOSE)
@@ -78,14 +79,14 @@ class Looking:
         if job is not None and self.window.view in AT_WORK:
             table = self.tables.front
             mode = table.comparison.mode.next()
-            table.comparison.show(self._drawing(job.original), mode)
+            table.comparison.show(self._drawing(registered(job)), mode)
             self._say(tr("{value} · press W for the next").format(value=mode.value) if mode else "")
 
     def compare_again(self, table: LightTable, *, off: bool) -> None:
         """What is compared with is the job that is shown now."""
         job = self.state.job
         if job is not None and (off or table.comparison.mode):
-            table.comparison.show(self._drawing(job.original), Compare.OFF if off else table.comparison.mode)
+            table.comparison.show(self._drawing(registered(job)), Compare.OFF if off else table.comparison.mode)
 
     def look_original(self) -> None:
         """The sheet as it was received."""
@@ -117,8 +118,10 @@ class Looking:
 
     def show_unit(self) -> None:
         """The unit in the foot and on the rulers."""
+        unit = UNITS[self.window.settings.unit]
+        use_unit(unit.name, unit.mm)
         for table in self.tables.shown:
-            table.set_unit(UNITS[self.window.settings.unit])
+            table.set_unit(unit)
         self.show_scale()
 
     def show_place(self, x: float, y: float) -> None:

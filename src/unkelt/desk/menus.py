@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtGui import QAction, QKeySequence
-from PySide6.QtWidgets import QDialog, QGridLayout, QMainWindow, QMenu
+from PySide6.QtWidgets import QDialog, QGridLayout, QMainWindow, QMenu, QVBoxLayout, QWidget
 
 from unkelt.desk.common.icons import icon
-from unkelt.desk.common.widgets import label
+from unkelt.desk.common.widgets import label, scrolling
 from unkelt.language import said, tr
 from unkelt.session.actions import ACTIONS
 
@@ -49,12 +49,17 @@ def show_keys(window: QMainWindow, actions: dict[str, QAction]) -> None:
     """All keys, in the order of the menus."""
     dialog = QDialog(window)
     dialog.setWindowTitle(tr("Keys"))
-    grid = QGridLayout(dialog)
+    inside = QWidget()
+    grid = QGridLayout(inside)
     grid.setContentsMargins(24, 20, 24, 20)
     grid.setHorizontalSpacing(28)
     for row, entry in enumerate(a for a in ACTIONS if a.keys):
         grid.addWidget(label(entry.words, 10), row, 0)
         grid.addWidget(label(keys_of(actions[entry.id]), 10, 600), row, 1)
+    layout = QVBoxLayout(dialog)
+    layout.setContentsMargins(0, 0, 0, 0)
+    layout.addWidget(scrolling(inside, upright=True))
+    dialog.resize(inside.sizeHint().width() + 24, min(inside.sizeHint().height() + 4, round(window.height() * 0.85)))
     dialog.exec()
 
 

@@ -9,12 +9,12 @@ from typing import Any
 from platformdirs import user_config_path
 from PySide6.QtWidgets import QMenu, QStackedWidget, QVBoxLayout, QWidget
 
+from unkelt.desk.benching import Benching
 from unkelt.desk.common.bars import MessageBar, RecipeStrip
 from unkelt.desk.common.drawing import Drawing, drawing_of
 from unkelt.desk.common.specimens import PictureStrip
 from unkelt.desk.common.worker import Bench, after_this_turn
 from unkelt.desk.compose.controller import Composing
-from unkelt.desk.compose.figures import Figures
 from unkelt.desk.compose.hands import Hands
 from unkelt.desk.compose.view import ComposeView
 from unkelt.desk.compose.writing import WritingOnTable
@@ -118,9 +118,9 @@ class Room(QWidget):
         self.zooming = Zooming(self.frame, self.tables)
         self.laying = Laying(self.frame, self.tables, self.composer, grid=grid)
         self.looking = Looking(self.frame, self.tables, inspecting, self.compose, self.drawing)
-        self.reciping = Reciping(self.frame, self.strip, self.looking.look_at, self.change_step)
-        self.figures = Figures(self)
-        self.figures.chosen.connect(self.compose.layers.pick_all)
+        self.benching = Benching(self.frame, self.composer, self.hands, self.writing, inspecting, self.looking)
+        self.benching.changed.connect(self._step_set)
+        self.reciping = Reciping(self.frame, self.strip, self.looking.look_at, self.benching.change_step)
         inspecting.panel.offers = self.composer.offers
         for signal, slot in (
             (self.bar.views.switched, lambda name: self.turn_to(View.by_action(name))),
@@ -130,8 +130,8 @@ class Room(QWidget):
             (inspecting.panel.explain_asked, self.helping.explain),
             (self.compose.table.hand.guides_changed, self.state.on_desk.lay_guides),
             (self.compose.table.hand.nudged, self.hands.nudge),
-            (self.compose.chosen_changed, self._chosen_changed),
-            (self.compose.figures_asked, self.show_figures),
+            (self.compose.chosen_changed, self.benching.chosen_changed),
+            (self.compose.figures_asked, self.benching.show_figures),
             (self.compose.lens_asked, lambda lens: self.frame.do(f"lens_{lens.lower()}")),
             (proof.asked, self._look_as),
             (self.releasing.asked, self._release),
@@ -204,7 +204,9 @@ class Room(QWidget):
             case View.PROOF:
                 self.proofing.ask()
             case View.RELEASE:
-                self.releasing.show_job(job, self.state.findings or (), self.drawing(job.sheet))
+                self.releasing.show_job(
+                    job, self.state.findings or (), self.drawing(job.sheet), self.composer.chosen_ids
+                )
 
     def drawing(self, sheet: Sheet) -> Drawing:
         """A sheet of the job in front, made ready to be drawn."""
@@ -320,82 +322,6 @@ class Room(QWidget):
     def _show_busy(self, busy: bool, words: str) -> None:
         self.inspecting.show_share(0.06 if busy else 0.0, words if busy else "")
 
-    # at the bench
-
-    def add_lettering(self) -> None:
-        """Words are typed on the table of the bench."""
-        self._to_the_bench()
-        self.writing.begin()
-
-    def draw_shape(self, shape: str) -> None:
-        """A shape is drawn on the table of the bench."""
-        self._to_the_bench()
-        self.hands.begin_shape(shape)
-
-    def find_step(self) -> None:
-        """The field that finds a step by a word."""
-        self._to_the_bench()
-        self.compose.show_steps()
-        self.compose.steps.search.setFocus()
-        self.compose.steps.search.selectAll()
-
-    def change_step(self, place: int) -> None:
-        """A step of the recipe is set anew, on the sheet as it was before it."""
-        self._to_the_bench()
-        self.composer.change_step(place)
-
-    def _to_the_bench(self) -> None:
-        if self.view is not View.COMPOSE:
-            self.turn_to(View.COMPOSE)
-
-    def show_figures(self) -> None:
-        """The figures of everything on the sheet, in a window of their own."""
-        self._fill_figures()
-        self.figures.show()
-        self.figures.raise_()
-
-    def _fill_figures(self) -> None:
-        chosen = {entry.id for entry in self.compose.chosen()}
-        self.figures.show_entries(self.compose.entries, chosen, self.compose.table.unit)
-
-    def _chosen_changed(self) -> None:
-        if self.figures.isVisible():
-            self._fill_figures()
-        self._step_set()
-
-    def zoom_to_it(self) -> None:
-        """What is chosen at the bench, or the finding."""
-        box = self.compose.frame if self.view is View.COMPOSE else None
-        if box is not None:
-            self.compose.table.sight.close_to(box)
-        elif self.view is not View.COMPOSE:
-            self.inspecting.zoom_finding()
-
-    def look_before(self) -> None:
-        """A trial, the sheet without it, and as it would be, in turn; without a trial the sheet as it was received."""
-        table = self.compose.table
-        if self.view is View.COMPOSE and table.trial is not None:
-            table.flip()
-        else:
-            self.looking.look_original()
-
-    def escape(self) -> bool:
-        """What is being set or typed at the bench ends; whether there was anything."""
-        if self.view is not View.COMPOSE:
-            return False
-        if self.hands.end_shape():
-            return True
-        if self.writing.going_on:
-            self.writing.leave()
-            return True
-        if self.compose.setting:
-            self.composer.leave()
-            return True
-        if self.compose.chosen():
-            self.compose.layers.choose_none()
-            return True
-        return False
-
     # what views ask
 
     def _throw_away(self, left: Sequence[Kept]) -> None:
@@ -411,7 +337,7 @@ class Room(QWidget):
             self.state.handing.look_as(importer, self.proofing.show_look)
             self.state.handing.paint(self.proofing.show_painted)
 
-    def _release(self, folder: str, reason: str, wanted: dict[str, object]) -> None:
+    def _release(self, folder: str, reason: str, wanted: dict[str, Any]) -> None:  # the options of `release`
         self.state.handing.release_to(
             Path(folder), self.filing.ask_reason, reason, self.releasing.show_package, **wanted
         )

@@ -184,7 +184,7 @@ class Desk(QMainWindow):
             self.bench.stop()
             if self.state.findings is None:
                 self.room.inspecting.docket.summary.setText(tr("Stopped"))
-        elif not self.room.escape():
+        elif not self.room.benching.escape():
             self.message.hide()
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:

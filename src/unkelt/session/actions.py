@@ -40,6 +40,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("set_colours", "What each colour is for…", "File", ("Ctrl+K",)),
     Action("save_ticket", "Save the ticket…", "File"),
     Action("save_as", "Save the result…", "File", ("StandardKey.Save",), "save", short="Save"),
+    Action("save_chosen", "Save only what is chosen…", "File"),
     Action("save_recipe", "Save the recipe…", "File", ("Ctrl+Shift+S",)),
     Action("save_burn", "Save the burn as a picture…", "File"),
     Action("release_job", "Release…", "File", ("Ctrl+R",), separated=True),

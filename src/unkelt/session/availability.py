@@ -59,6 +59,7 @@ def enabled(
         "mend_safe": latest and bool(findings),
         "zoom_finding": in_hand if at_bench else chosen is not None,
         "look_original": bool(job and job.stages) or (at_bench and tried),
+        "save_chosen": in_hand,
         "delete": latest and in_hand,
         "duplicate": latest and in_hand,
         "group": latest and bool(items and items > 1),

@@ -15,7 +15,7 @@ from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.recipe import Call, Recipe, Stage, applied, run
 from unkelt.session.snapping import GuideLine
-from unkelt.sheet.model import Lettering, Outline, Sheet
+from unkelt.sheet.model import Sheet
 from unkelt.steps.step import Outcome
 from unkelt.verdict import Case, Refusals, refusals_of
 
@@ -168,16 +168,6 @@ class Job:
         done = tuple(stage for stage in again if stage.outcome is not None or stage.idle)
         skipped = tuple(stage.refused for stage in again if stage.refused)
         return self._now((*before, *done)), skipped
-
-    def lettering_stage(self, item_id: str) -> int | None:
-        """The last state in which the text that an outline was made from was still live; None where there is none."""
-        item = self.shown.find(item_id)
-        origin = item.origin if isinstance(item, Outline) else None
-        if origin is None:
-            return None
-        sheets = [self.original, *(stage.sheet for stage in self.stages)]
-        live = [at for at, sheet in enumerate(sheets) if isinstance(sheet.find(origin.id), Lettering)]
-        return max(live, default=None)
 
     def undo(self) -> Job:
         """Takes the last change of the recipe back: a step taken, or one changed in its middle."""

@@ -37,6 +37,12 @@ class Hung(Evidence):
         return say("a hole of {hole:.2f} mm", hole=self.hole_mm)
 
 
+HoleOption = Annotated[float, "the hole's diameter; common practice is 0.21 in", Field("Hole diameter", first=True)]
+WallOption = Annotated[float, "material around the hole; common practice is 0.08 to 0.12 in", Field("Wall", first=True)]
+XOption = Annotated[float | None, "the hole's centre; without it, above the centre of mass", Field("Hole x")]
+YOption = Annotated[float | None, "the hole's centre, from the top of the page", Field("Hole y")]
+
+
 @step(
     "hang-ring",
     "Add a ring to hang it from",
@@ -51,14 +57,10 @@ def hang_ring(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    hole: Annotated[
-        float, "the hole's diameter; common practice is 0.21 in", Field("Hole diameter", first=True)
-    ] = 5.334,
-    wall: Annotated[
-        float, "material around the hole; common practice is 0.08 to 0.12 in", Field("Wall", first=True)
-    ] = 2.54,
-    x: Annotated[float | None, "the hole's centre; without it, above the centre of mass", Field("Hole x")] = None,
-    y: Annotated[float | None, "the hole's centre, from the top of the page", Field("Hole y")] = None,
+    hole: HoleOption = 5.334,
+    wall: WallOption = 2.54,
+    x: XOption = None,
+    y: YOption = None,
 ) -> Outcome:
     """Welds a ring to an outline and cuts its hole, so that the piece hangs level. The ring sits above the centre
     of mass, half sunk into the outline.

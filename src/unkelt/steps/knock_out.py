@@ -40,23 +40,28 @@ class KnockedOut(ByTwoEngines):
         return say_count("{count} piece left", "{count} pieces left", self.pieces_after)
 
 
+OutOfOption = Annotated[str, "the outline that gets the hole", Pictured("items"), Field("Out of", first=True)]
+ClearanceOption = Annotated[float, "gap around the knocked-out shape, so that it fits", Field("Clearance", first=True)]
+SmallestOption = Annotated[float, "remove leftover parts that are smaller than this", Field("Remove scraps below")]
+KeepOption = Annotated[bool, "also keep the knocked-out shape in its place", Field("Keep the shape in place")]
+BesideOption = Annotated[
+    bool,
+    "put the knocked-out shape beside the rest, as a group for another material",
+    Field("Put the shape beside", first=True),
+]
+
+
 @step("knock-out", "Knock out of another outline", on=On.OUTLINES, purpose=Purpose.SHAPE)
 def knock_out(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    out_of: Annotated[str, "the outline that gets the hole", Pictured("items"), Field("Out of", first=True)] = "",
-    clearance: Annotated[
-        float, "gap around the knocked-out shape, so that it fits", Field("Clearance", first=True)
-    ] = 0.0,
-    smallest: Annotated[float, "remove leftover parts that are smaller than this", Field("Remove scraps below")] = 0.5,
-    keep: Annotated[bool, "also keep the knocked-out shape in its place", Field("Keep the shape in place")] = False,
-    beside: Annotated[
-        bool,
-        "put the knocked-out shape beside the rest, as a group for another material",
-        Field("Put the shape beside", first=True),
-    ] = False,
+    out_of: OutOfOption = "",
+    clearance: ClearanceOption = 0.0,
+    smallest: SmallestOption = 0.5,
+    keep: KeepOption = False,
+    beside: BesideOption = False,
 ) -> Outcome:
     """Cuts outlines out of another outline. The rest stays one outline, in as many pieces as there are.
 

@@ -73,6 +73,59 @@ def _round(box: Box) -> bool:
     return abs((box[2] - box[0]) - (box[3] - box[1])) < ROUND_MM
 
 
+ShapeOption = Annotated[
+    Shape,
+    "a circle, an outline of the sheet, a straight line again, or a column down the page",
+    Field("Set on", first=True),
+]
+LettersOption = Annotated[
+    Stand,
+    "letters turn with the line, or stand upright; in a column, turned by a quarter or stacked",
+    Field("Letters stand"),
+]
+RadiusOption = Annotated[
+    float, "of the circle that the letters stand on", Field("Radius", first=True, when=("shape", "circle"))
+]
+XOption = Annotated[
+    float | None,
+    "the circle's centre; without it, the text's middle stays where it is",
+    Field("Centre x", when=("shape", "circle")),
+]
+YOption = Annotated[
+    float | None, "the circle's centre, from the top of the page", Field("Centre y", when=("shape", "circle"))
+]
+AroundOption = Annotated[
+    float,
+    "where on the circle: 0 is the top, 90 the right, 180 the bottom",
+    "angle",
+    Field("Place on it", when=("shape", "circle")),
+]
+TopsOption = Annotated[
+    Tops,
+    "where the letters' tops point; inward reads the right way round at the bottom",
+    Field("Tops point", first=True, when=("shape", "circle")),
+]
+BandOption = Annotated[
+    bool,
+    "letters with their tops inward fill the same band as letters with their tops outward",
+    Field("Same band", when=("tops", "inward")),
+]
+PositionOption = Annotated[
+    Position,
+    "which part of the text lies there: its start, centre or end",
+    Field("Part placed", when=("shape", "circle", "path")),
+]
+PathOption = Annotated[
+    str, "the outline to follow", Pictured("items"), Field("Line", first=True, when=("shape", "path"))
+]
+AlongOption = Annotated[float, "shift along the path", Field("Shift along", when=("shape", "circle", "path"))]
+AwayOption = Annotated[
+    float,
+    "distance from the line towards the tops of the letters; negative puts them below it",
+    Field("Distance", first=True, when=("shape", "circle", "path")),
+]
+
+
 @step(
     "set-on-guide",
     "Set on a circle or path",
@@ -88,57 +141,18 @@ def set_on_guide(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    shape: Annotated[
-        Shape,
-        "a circle, an outline of the sheet, a straight line again, or a column down the page",
-        Field("Set on", first=True),
-    ] = "circle",
-    letters: Annotated[
-        Stand,
-        "letters turn with the line, or stand upright; in a column, turned by a quarter or stacked",
-        Field("Letters stand"),
-    ] = "turned",
-    radius: Annotated[
-        float, "of the circle that the letters stand on", Field("Radius", first=True, when=("shape", "circle"))
-    ] = USUAL_MM,
-    x: Annotated[
-        float | None,
-        "the circle's centre; without it, the text's middle stays where it is",
-        Field("Centre x", when=("shape", "circle")),
-    ] = None,
-    y: Annotated[
-        float | None, "the circle's centre, from the top of the page", Field("Centre y", when=("shape", "circle"))
-    ] = None,
-    around: Annotated[
-        float,
-        "where on the circle: 0 is the top, 90 the right, 180 the bottom",
-        "angle",
-        Field("Place on it", when=("shape", "circle")),
-    ] = 0.0,
-    tops: Annotated[
-        Tops,
-        "where the letters' tops point; inward reads the right way round at the bottom",
-        Field("Tops point", first=True, when=("shape", "circle")),
-    ] = "outward",
-    band: Annotated[
-        bool,
-        "letters with their tops inward fill the same band as letters with their tops outward",
-        Field("Same band", when=("tops", "inward")),
-    ] = False,
-    position: Annotated[
-        Position,
-        "which part of the text lies there: its start, centre or end",
-        Field("Part placed", when=("shape", "circle", "path")),
-    ] = "centre",
-    path: Annotated[
-        str, "the outline to follow", Pictured("items"), Field("Line", first=True, when=("shape", "path"))
-    ] = "",
-    along: Annotated[float, "shift along the path", Field("Shift along", when=("shape", "circle", "path"))] = 0.0,
-    away: Annotated[
-        float,
-        "distance from the line towards the tops of the letters; negative puts them below it",
-        Field("Distance", first=True, when=("shape", "circle", "path")),
-    ] = 0.0,
+    shape: ShapeOption = "circle",
+    letters: LettersOption = "turned",
+    radius: RadiusOption = USUAL_MM,
+    x: XOption = None,
+    y: YOption = None,
+    around: AroundOption = 0.0,
+    tops: TopsOption = "outward",
+    band: BandOption = False,
+    position: PositionOption = "centre",
+    path: PathOption = "",
+    along: AlongOption = 0.0,
+    away: AwayOption = 0.0,
 ) -> Outcome:
     """Sets live text on a circle, on an outline of the sheet, down the page, or straight again. Letters keep their
     shapes.

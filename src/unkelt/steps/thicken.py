@@ -55,6 +55,23 @@ class Thickened(Renoded, ByTwoEngines):
         )
 
 
+AmountOption = Annotated[
+    float, "how far each edge moves outward; negative makes thinner", Field("Each side by", first=True)
+]
+CornersOption = Annotated[
+    Corners, "sharp keeps corners up to the limit; round and flat ease them", Field("Corners", first=True)
+]
+LimitOption = Annotated[
+    float,
+    "how long a sharp corner may grow, as a ratio to the amount; longer ones are cut flat",
+    "number",
+    Field("Corner limit", when=("corners", "sharp")),
+]
+CloseCountersOption = Annotated[
+    bool, "let counters close, or shrink below the ticket's smallest gap", Field("Allow counters to close")
+]
+
+
 @step(
     "thicken",
     "Make bolder or thinner",
@@ -70,21 +87,10 @@ def thicken(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    amount: Annotated[
-        float, "how far each edge moves outward; negative makes thinner", Field("Each side by", first=True)
-    ] = 0.25,
-    corners: Annotated[
-        Corners, "sharp keeps corners up to the limit; round and flat ease them", Field("Corners", first=True)
-    ] = "sharp",
-    limit: Annotated[
-        float,
-        "how long a sharp corner may grow, as a ratio to the amount; longer ones are cut flat",
-        "number",
-        Field("Corner limit", when=("corners", "sharp")),
-    ] = 4.0,
-    close_counters: Annotated[
-        bool, "let counters close, or shrink below the ticket's smallest gap", Field("Allow counters to close")
-    ] = False,
+    amount: AmountOption = 0.25,
+    corners: CornersOption = "sharp",
+    limit: LimitOption = 4.0,
+    close_counters: CloseCountersOption = False,
 ) -> Outcome:
     """Moves every edge by a set amount, outward or inward, exactly, at any size of lettering. No stray inner lines
     appear.

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QVBoxLayout, QWidget
 
 from unkelt.desk.common.theme import px
 from unkelt.desk.common.widgets import drop, label, named, relabel, restyle
-from unkelt.language import tr
+from unkelt.language import length_said, tr
 from unkelt.messages import sentence
 from unkelt.session.preview import Preview
 
@@ -30,6 +30,7 @@ class FigureRows(QWidget):
 
     def show_rows(self, rows: list[tuple[str, str, str]]) -> None:
         """Rows that are there already get other words: only those beyond are made, or go."""
+        rows = [_in_unit(*row) for row in rows]
         self._make_rows(len(rows))
         for number, (cells, (name, now, after)) in enumerate(zip(self._rows, rows, strict=True)):
             head = number == 0 and not name
@@ -61,6 +62,10 @@ class FigureRows(QWidget):
                 cells.append(cell)
             self._rows.append(cells)
             self._rules.append(line)
+
+
+def _in_unit(name: str, now: str, after: str) -> tuple[str, str, str]:
+    return length_said(name, now)[0], length_said(name, now)[1], length_said(name, after)[1]
 
 
 class ProofBox(QFrame):

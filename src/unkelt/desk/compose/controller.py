@@ -12,21 +12,20 @@ from PySide6.QtWidgets import QApplication
 from unkelt.app.desktop import Desktop
 from unkelt.desk.common.drawing import Drawing
 from unkelt.desk.common.worker import after_this_turn
+from unkelt.desk.compose.gripping import Gripping
 from unkelt.desk.compose.view import ComposeView
 from unkelt.desk.table.trial import Trial
 from unkelt.language import tr
 from unkelt.recipe import Call
 from unkelt.session.bench import Offer, likely, offers_by_hand, works_on
 from unkelt.session.entries import Entry, known_ledger, ledger, lengthy, takes_long
-from unkelt.session.handles import aligned, dragged, handles
 from unkelt.session.offers import Offers, offers
 from unkelt.session.picking import items_at, items_within, without
 from unkelt.session.preview import Preview
 from unkelt.session.sentences import shown_value
-from unkelt.session.snapping import caught
+from unkelt.session.states import lettering_stage
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Outline, Sheet
-from unkelt.steps.grip import Handle
 from unkelt.steps.steps import STEPS
 
 
@@ -49,7 +48,7 @@ class Composing(QObject):
         self.view, self.state, self.drawing, self._tried, self.do = view, state, drawing, tried, do
         self._changing: int | None = None
         """The place of the step in the recipe that is being changed, counted from 0."""
-        self.snapping = True
+        self.gripping = Gripping(self)
         self.awaited = ""
         """The step whose trial is to be shown: the one that is being set, or that takes the words being typed."""
         self.after_change: list[str] = []
@@ -65,9 +64,6 @@ class Composing(QObject):
         view.chosen_changed.connect(self._chosen_changed)
         hand = view.table.hand
         hand.clicked.connect(self._pick)
-        hand.handle_picked.connect(lambda _handle: self._show_handles())
-        hand.handle_dragged.connect(self.drag)
-        hand.handle_put_back.connect(self._put_back)
         hand.encircled.connect(self._pick_within)
 
     @property
@@ -116,7 +112,7 @@ class Composing(QObject):
         self.view.table.hand.framed.hold(None, self.view.table.hand.framed.matrix, (), "")
         self.view.show_steps()
         self.view.say("")
-        self._show_handles()
+        self.gripping.show()
 
     def _chosen_changed(self) -> None:
         offered, first = self._offers_now()
@@ -218,7 +214,7 @@ class Composing(QObject):
         self.state.stepping.clear()
         self.view.show_steps()
         self.view.say("")
-        self._show_handles()
+        self.gripping.show()
         self._tried()
         if changing is not None and self.state.job is not None:
             self.state.on_desk.change(self.state.job.look_at(None))
@@ -245,6 +241,8 @@ class Composing(QObject):
             self.do(name)
 
     def _option_changed(self) -> None:
+        if self.view.card.nodes.isVisible():
+            self.view.table.hand.picked = self.view.card.picked
         self.view.card.show_target()
         self._say_target()
         self._try_where_quick()
@@ -254,7 +252,7 @@ class Composing(QObject):
         job, call = self.state.job, self.call()
         if job is None or call is None or not self.view.isVisible():
             return
-        self._show_handles()
+        self.gripping.show()
         self.view.card.trying()
         if takes_long(job.shown, call.items):
             self.state.stepping.try_step(None)
@@ -275,7 +273,7 @@ class Composing(QObject):
         if tried.outcome is not None and tried.coming is not None:
             whole = without(tried.outcome.sheet, self.view.layers.hidden)
             trial = Trial(self.drawing(tried.coming), self.drawing(whole))
-        self.view.table.show_trial(trial)
+        self.view.table.trying.show(trial)
         self.view.show_frames()
         self.view.table.show_tried(tried.marks)
         if self.view.setting:
@@ -287,58 +285,11 @@ class Composing(QObject):
         outline = job.shown.find(item) if job is not None else None
         if job is None or not isinstance(outline, Outline) or outline.origin is None:
             return
-        text, live = outline.origin.id, job.lettering_stage(item) is not None
+        text, live = outline.origin.id, lettering_stage(job, item) is not None
         self.after_change = [text] if live else []
         self.state.stepping.back_to_lettering(item)
         if live:
             after_this_turn(self.view, lambda: self.set_step("set-text"))
-
-    # handles of the step that is set
-
-    def _show_handles(self) -> None:
-        job, call = self.state.job, self.call()
-        if job:
-            table = self.view.table
-            self.view.card.picked = table.hand.picked
-            one = table.hand.picked[0].split(" ")[-1] if len(table.hand.picked) == 1 else ""
-            table.hand.show_handles(handles(call, job.shown, job.workshop, one))
-
-    def drag(self, handle: Handle, x: float, y: float) -> None:
-        """A handle was dragged to a place in mm."""
-        call = self.call()
-        if self.state.job is None or call is None:
-            return
-        if self.snapping and not QApplication.keyboardModifiers() & Qt.KeyboardModifier.AltModifier:
-            x, y = self._caught(handle, x, y)
-        self._drag_to(call, handle, x, y)
-
-    def _put_back(self, handle: Handle, x: float, y: float) -> None:
-        """To exactly where it was, whatever lies near."""
-        call = self.call()
-        if call is not None:
-            self._drag_to(call, handle, x, y)
-
-    def _drag_to(self, call: Call, handle: Handle, x: float, y: float) -> None:
-        job, table = self.state.job, self.view.table
-        assert job is not None
-        along = [each for each in table.hand.handles.places if each.name in table.hand.picked]
-        self.view.options.put(dragged(call, handle, (x, y), job.shown, job.workshop, along))
-
-    def _caught(self, handle: Handle, x: float, y: float) -> tuple[float, float]:
-        """A node falls in line with others, and everything with guide lines, the page and the grid; what isn't part of
-        a line is caught by nodes and lines too.
-        """
-        job, table = self.state.job, self.view.table
-        assert job is not None
-        reach = table.sight.reach_mm
-        at = (x, y)
-        if handle.node:
-            x, y = aligned(table.hand.handles.places, (handle.name, *table.hand.picked), x, y, reach)
-        others = None if handle.stem else job.shown
-        moving = {entry.id for entry in self.view.chosen()}
-        grid = table.view.grid_step(table.unit) if table.grid else 0.0
-        found = caught(*at, reach, others, job.shown.page_mm, job.guides, grid, moving)
-        return (x if x != at[0] else found[0]), (y if y != at[1] else found[1])
 
     # picking
 

@@ -73,7 +73,7 @@ class Hands(QObject):
         keys = Keys(
             bool(held & Qt.KeyboardModifier.ShiftModifier),
             bool(held & Qt.KeyboardModifier.ControlModifier),
-            not self.composing.snapping or bool(held & Qt.KeyboardModifier.AltModifier),
+            not self.composing.gripping.snapping or bool(held & Qt.KeyboardModifier.AltModifier),
         )
         self._gesture = found = gesture(box, grip, start, to, keys, self._catches)
         framed.hold(self._drawing, found.matrix, found.caught, found.words)

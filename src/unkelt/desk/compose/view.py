@@ -221,7 +221,7 @@ class ComposeView(QWidget):
         if within is not None and self.card.isAncestorOf(within):
             self.table.setFocus()  # single keys are commands again
         self.pages.setCurrentIndex(0)
-        self.table.show_trial(None)
+        self.table.trying.show(None)
         self.show_frames()
 
     def show_card(self) -> None:
@@ -232,13 +232,17 @@ class ComposeView(QWidget):
     def show_frames(self) -> None:
         """What is chosen in thin frames, and in one with handles while no step is being set."""
         chosen = self.chosen()
-        boxes = [entry.box for entry in chosen if entry.box and self.table.trial is None]
+        boxes = [entry.box for entry in chosen if entry.box and self.table.trying.trial is None]
         self.table.hand.framed.box = None if self.setting else self.frame
         self.table.show_chosen(boxes if self.setting or len(boxes) > 1 else [])
 
+    def show_numbers(self) -> None:
+        """What is chosen, its place and its size."""
+        self.box.show_chosen(self.chosen(), len(self.entries), self.frame, self.table.unit)
+
     def _selected(self) -> None:
         self._behind = False
-        self.box.show_chosen(self.chosen(), len(self.entries), self.frame, self.table.unit)
+        self.show_numbers()
         self.back.setVisible(bool(chosen := self.chosen()) and all(entry.origin for entry in chosen))
         self.show_frames()
         self.chosen_changed.emit()

@@ -125,7 +125,7 @@ class WritingOnTable(QObject):
             return
         call = self._call()
         if call is None:
-            self.view.table.show_trial(None)
+            self.view.table.trying.show(None)
         else:
             self.state.stepping.try_step(call)
 

@@ -23,7 +23,7 @@ from unkelt.desk.common.loupe import Loupe
 from unkelt.desk.common.proof_box import ProofBox
 from unkelt.desk.common.theme import PAD, font
 from unkelt.desk.common.widgets import label, named, scrolling
-from unkelt.language import said, tr
+from unkelt.language import said, tr, tr_count
 from unkelt.release.file_names import FORMATS, PATTERN
 from unkelt.release.package import Package
 from unkelt.session.job import Job
@@ -55,6 +55,10 @@ class ReleaseView(QWidget):
         self.by_material = QCheckBox(tr("one file for each material, on its own page"))
         self.straight = QCheckBox(tr("DXF in straight lines, for machines without curves"))
         self.zipped = QCheckBox(tr("the package as one zip file"))
+        self.only = QCheckBox("")
+        self.only.setFont(font(10))
+        self.items: tuple[str, ...] = ()
+        """What is chosen at the bench, to be released alone where that is wanted."""
         self.folder, self.pattern, self.reason = QLineEdit(), QLineEdit(PATTERN), QLineEdit()
         for box in (
             *self.formats.values(),
@@ -106,6 +110,7 @@ class ReleaseView(QWidget):
             files.addWidget(box, at // 2, at % 2)
         files.setColumnStretch(1, 1)
         column.addLayout(files)
+        column.addWidget(self.only)
         column.addWidget(label(tr("Also write"), 11, 600))
         for box in (self.straight, self.by_operation, self.by_group, self.by_material, self.zipped):
             column.addWidget(box)
@@ -138,8 +143,16 @@ class ReleaseView(QWidget):
         column.addStretch(1)
         return card
 
-    def show_job(self, job: Job, findings: Sequence[Finding], drawing: Drawing) -> None:
-        """What would be released, and what holds it."""
+    def show_job(self, job: Job, findings: Sequence[Finding], drawing: Drawing, chosen: tuple[str, ...] = ()) -> None:
+        """What would be released, and what holds it; `chosen` is what may be released alone."""
+        if chosen != self.items:
+            self.only.setChecked(False)
+        self.items = chosen
+        part = 0 < len(chosen) < len(job.sheet.outlines()) + len(job.sheet.letterings())
+        self.only.setVisible(part)
+        self.only.setText(
+            tr_count("only the {count} item that is chosen", "only the {count} items that are chosen", len(chosen))
+        )
         if self.job is None or self.job.path != job.path:
             self.folder.setText(str(job.path.parent / "released"))
             self.reason.clear()
@@ -183,6 +196,7 @@ class ReleaseView(QWidget):
             "by_material": self.by_material.isChecked(),
             "straight": self.straight.isChecked(),
             "zipped": self.zipped.isChecked(),
+            "only": self.items if self.only.isChecked() else (),
         }
         if not wanted["formats"] or not self.folder.text().strip():
             words = (

@@ -29,7 +29,7 @@ from unkelt.desk.table.overlay import Measured, paint_handles, paint_measure, pa
 from unkelt.desk.table.ruling import RULER, Dimensions, Rulers, paint_grid, paint_guides
 from unkelt.desk.table.running import Running
 from unkelt.desk.table.sight import Sight
-from unkelt.desk.table.trial import Seen, Tinted, Trial, paint_veil
+from unkelt.desk.table.trial import Trying
 from unkelt.geometry.measure import Box
 from unkelt.language import said, tr
 from unkelt.proof.dry_run import Mishaps
@@ -70,11 +70,14 @@ class LightTable(Coloured, QWidget):
         self.sight = Sight(self)
         self.hand = Hand(self, self.sight, self.marked, self.comparison)
         self._measure: Measured = (None, None, [])
-        self.trial: Trial | None = None
-        self.seen = Seen.BOTH
-        self._coming = Canvas(self, page=False)
-        self._coming.ready.connect(self.update)
-        for signal in (self.canvas.ready, self.comparison.changed, self.sight.changed, self.hand.moved):
+        self.trying = Trying(self)
+        for signal in (
+            self.canvas.ready,
+            self.trying.changed,
+            self.comparison.changed,
+            self.sight.changed,
+            self.hand.moved,
+        ):
             signal.connect(self.update)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -95,18 +98,6 @@ class LightTable(Coloured, QWidget):
         self.sight.everything = drawing.everything if drawing else None
         if fit:
             self.sight.fit()
-        self.update()
-
-    def show_trial(self, trial: Trial | None) -> None:
-        """What a step that is tried would do, over the sheet as it is; None ends it."""
-        if trial is None or self.trial is None:
-            self.seen = Seen.BOTH
-        self.trial = trial
-        self.update()
-
-    def flip(self) -> None:
-        """Shows a trial beside the sheet, the sheet as it is, and as it would be, one after another."""
-        self.seen = self.seen.next()
         self.update()
 
     def show_findings(self, findings: Sequence[Finding], chosen: int | None) -> None:
@@ -238,7 +229,7 @@ class LightTable(Coloured, QWidget):
 
     def hideEvent(self, event: QHideEvent) -> None:
         self.canvas.rest()
-        self._coming.rest()
+        self.trying.canvas.rest()
         super().hideEvent(event)
 
     def paintEvent(self, event: QPaintEvent) -> None:  # noqa: ARG002
@@ -252,11 +243,8 @@ class LightTable(Coloured, QWidget):
         drawing = self.drawing
 
         def now() -> None:
-            shown = self.trial.whole if self.trial is not None and self.seen is Seen.THEN else drawing
-            self.canvas.paint(painter, shown, self.view, self.lens, self.colours)
-            if self.trial is not None and self.seen is Seen.BOTH:
-                paint_veil(painter, self.view, drawing, self.lens, self.colours)
-                self._coming.paint(painter, Tinted(self.trial.coming), self.view, self.lens, self.colours)
+            self.canvas.paint(painter, self.trying.of(drawing), self.view, self.lens, self.colours)
+            self.trying.paint(painter, self.view, self.lens, self.colours, drawing)
 
         if self.comparison.mode:
             self.comparison.paint(painter, self.view, self.lens, self.colours, now, drawing)
@@ -266,8 +254,7 @@ class LightTable(Coloured, QWidget):
             paint_grid(painter, self.view, self.unit, self.colours)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if drawing.ink is not None:
-            then = self.trial.whole.ink if self.trial is not None else None
-            lines = dimensions(drawing.ink, drawing.workshop.ticket, self.unit, then)
+            lines = dimensions(drawing.ink, drawing.workshop.ticket, self.unit, self.trying.ink)
             ground = _ground(drawing, self.lens, self.colours)
             Dimensions(painter, self.view, drawing.ink, ground).paint(lines)
         gesture, hand = self.hand.gesture, self.hand

@@ -6,11 +6,13 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from enum import Enum, auto
 
-from PySide6.QtCore import QRectF, Qt
+from PySide6.QtCore import QObject, QRectF, Qt, Signal
 from PySide6.QtGui import QPainter
 
+from unkelt.desk.common.canvas import Canvas
 from unkelt.desk.common.drawing import Drawing, Lens, paper
 from unkelt.desk.common.theme import Palette, colour
+from unkelt.geometry.measure import Box
 from unkelt.session.viewport import Viewport
 
 VEIL = 165
@@ -63,6 +65,46 @@ class Trial:
 
     coming: Drawing
     whole: Drawing
+
+
+class Trying(QObject):
+    """What is tried on a table, and how it is seen. `changed` when something else is to be shown."""
+
+    changed = Signal()
+
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
+        self.trial: Trial | None = None
+        self.seen = Seen.BOTH
+        self.canvas = Canvas(self, page=False)
+        self.canvas.ready.connect(self.changed)
+
+    def show(self, trial: Trial | None) -> None:
+        """What a step that is tried would do, over the sheet as it is; None ends it."""
+        if trial is None or self.trial is None:
+            self.seen = Seen.BOTH
+        self.trial = trial
+        self.changed.emit()
+
+    def flip(self) -> None:
+        """Shows a trial beside the sheet, the sheet as it is, and as it would be, one after another."""
+        self.seen = self.seen.next()
+        self.changed.emit()
+
+    @property
+    def ink(self) -> Box | None:
+        """The ink of the sheet as it would be; None while nothing is tried."""
+        return self.trial.whole.ink if self.trial is not None else None
+
+    def of(self, drawing: Drawing) -> Drawing:
+        """What is drawn first: the sheet as it is, or as it would be."""
+        return self.trial.whole if self.trial is not None and self.seen is Seen.THEN else drawing
+
+    def paint(self, painter: QPainter, view: Viewport, lens: Lens, palette: Palette, drawing: Drawing) -> None:
+        """Over the sheet as it is."""
+        if self.trial is not None and self.seen is Seen.BOTH:
+            paint_veil(painter, view, drawing, lens, palette)
+            self.canvas.paint(painter, Tinted(self.trial.coming), view, lens, palette)
 
 
 def paint_veil(painter: QPainter, view: Viewport, drawing: Drawing, lens: Lens, palette: Palette) -> None:
