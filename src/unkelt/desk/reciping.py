@@ -32,7 +32,8 @@ class Reciping:
         self.strip.setVisible(job is not None)
         if job is None:
             return
-        cards = [(tr("as received"), original_caption(job), "")]
+        first = tr("new sheet") if job.own_file is None else tr("as received")
+        cards = [(first, original_caption(job), "")]
         cards += [(STEPS[stage.call.name].title, stage_caption(stage), stage.refused or "") for stage in job.stages]
         shown = len(job.stages) if job.looking_at is None else job.looking_at
         tried = self.state.preview

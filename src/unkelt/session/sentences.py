@@ -68,7 +68,7 @@ def stage_caption(stage: Stage) -> str:
 def original_caption(job: Job) -> str:
     """What the file held as it was received: "2 texts, 14 outlines"."""
     if job.own_file is None:
-        return "a new sheet"
+        return "a blank page"
     return _CAPTIONS.get(lambda: _caption(job.original), job.original)
 
 

@@ -14,6 +14,8 @@ from unkelt.steps.grip import written_mm
 from unkelt.steps.lettering import line_texts
 
 STANDARD_FACE = "Barlow"
+DESCENT = 0.35
+"""How far letters reach below their line, about, as a share of their size: the words are typed beneath that."""
 USUAL_MM = 20.0
 """The height of capitals of the first words on a sheet."""
 
@@ -71,7 +73,7 @@ def begun(sheet: Sheet, workshop: Workshop) -> Writing:
     y = lowest + 1.2 * size
     if y > height:  # no room beneath: the middle, where the person moves it from
         return Writing("add-lettering", (), options, "", (width / 2, height / 2))
-    return Writing("add-lettering", (), {**options, "y": written_mm(y)}, "", (width / 2, y))
+    return Writing("add-lettering", (), {**options, "y": written_mm(y)}, "", (width / 2, y + DESCENT * size))
 
 
 def corrected(sheet: Sheet, workshop: Workshop, item: str) -> Writing | None:

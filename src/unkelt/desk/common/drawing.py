@@ -50,6 +50,11 @@ def paper(palette: Palette, lens: Lens) -> str:
     return LIGHT.page if lens in (Lens.INK, Lens.BURN) else palette.page
 
 
+def on_paper(palette: Palette, lens: Lens) -> Palette:
+    """The colours that can be read on what a sheet is drawn on."""
+    return LIGHT if paper(palette, lens) == LIGHT.page else palette
+
+
 def painter_path(path: Path, even_odd: bool) -> QPainterPath:
     """The same curves as Qt draws them, in mm."""
     made = QPainterPath()

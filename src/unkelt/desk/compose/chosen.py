@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QLine
 
 from unkelt.desk.common.swatches import swatch
 from unkelt.desk.common.theme import THEME, font
-from unkelt.desk.common.widgets import label
+from unkelt.desk.common.widgets import label, named
 from unkelt.geometry.measure import Box
 from unkelt.language import said, tr, tr_count
 from unkelt.session.entries import Entry
@@ -65,7 +65,7 @@ class ChosenBox(QWidget):
         self.paint.setToolTip(tr("Colour and operation of what is chosen"))
         self.paint.setAccessibleName(tr("Colour and operation"))
         self.paint.clicked.connect(self._ask_colour)
-        self.keep = QCheckBox(tr("keep proportions"))
+        self.keep = QCheckBox(tr("in proportion"))
         self.keep.setFont(font(9.5))
         self.keep.setChecked(True)
         self.fields: dict[str, QLineEdit] = {}
@@ -74,7 +74,8 @@ class ChosenBox(QWidget):
         head.setContentsMargins(0, 0, 0, 0)
         head.addWidget(self.name, 1)
         head.addWidget(self.paint)
-        self.numbers = QWidget()
+        self.keep.setToolTip(tr("Width and height stay in proportion when one of them is typed"))
+        self.numbers = named(QWidget(), "numbers")
         self._lay_fields()
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -85,11 +86,11 @@ class ChosenBox(QWidget):
     def _lay_fields(self) -> None:
         grid = QGridLayout(self.numbers)
         grid.setContentsMargins(0, 0, 0, 0)
-        grid.setHorizontalSpacing(6)
+        grid.setHorizontalSpacing(4)
         grid.setVerticalSpacing(5)
         for number, (name, tip) in enumerate(FIELDS):
             field = QLineEdit()
-            field.setFont(font(9.5))
+            field.setFont(font(9))
             field.setMinimumWidth(30)
             field.setToolTip(tip)
             field.setAccessibleName(LABELS[name])
@@ -97,7 +98,7 @@ class ChosenBox(QWidget):
             field.editingFinished.connect(lambda name=name: self._type(name))
             self.fields[name] = field
             row, column = divmod(number, 2)
-            words = label(LABELS[name], 9.5, role="muted")
+            words = label(LABELS[name], 9, role="muted")
             words.setToolTip(tip)
             grid.addWidget(words, row, 2 * column)
             grid.addWidget(field, row, 2 * column + 1)

@@ -227,7 +227,10 @@ class Layers(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
-        layout.addWidget(self.filter)
+        held = QVBoxLayout()
+        held.setContentsMargins(10, 2, 10, 4)
+        held.addWidget(self.filter)
+        layout.addLayout(held)
         layout.addWidget(self.table, 1)
 
     def _dress_table(self) -> None:

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 from unkelt.desk.common.drawing import Drawing, Lens
 from unkelt.desk.common.icons import icon, step_picture
 from unkelt.desk.common.switch import Switch
-from unkelt.desk.common.theme import PAD, THEME, font
+from unkelt.desk.common.theme import PAD, THEME, font, px
 from unkelt.desk.common.widgets import label, named
 from unkelt.desk.common.worker import after_this_turn
 from unkelt.desk.compose.card import StepCard
@@ -35,7 +35,8 @@ from unkelt.steps.add_shape import TITLES
 
 LEFT, RIGHT = 0.165, 0.235
 """The shares of the width that the panels take: the table keeps six tenths of it."""
-LEAST_LEFT, LEAST_RIGHT = 150, 220
+LEAST_LEFT, LEAST_RIGHT = 146, 240
+"""Pixels that they need for their words; larger text needs more."""
 
 
 class ComposeView(QWidget):
@@ -161,15 +162,15 @@ class ComposeView(QWidget):
         layout.setContentsMargins(1, 0, 0, 0)
         layout.setSpacing(6)
         top = QVBoxLayout()
-        top.setContentsMargins(PAD, 12, PAD, 2)
+        top.setContentsMargins(PAD - 4, 12, PAD - 4, 2)
         top.addWidget(self.box)
         layout.addLayout(top)
         layout.addWidget(self.pages, 1)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        self.left.setFixedWidth(max(int(self.width() * LEFT), LEAST_LEFT))
-        self.right.setFixedWidth(max(int(self.width() * RIGHT), LEAST_RIGHT))
+        self.left.setFixedWidth(max(int(self.width() * LEFT), px(LEAST_LEFT)))
+        self.right.setFixedWidth(max(int(self.width() * RIGHT), px(LEAST_RIGHT)))
 
     # what is shown
 
@@ -233,7 +234,8 @@ class ComposeView(QWidget):
         """What is chosen in thin frames, and in one with handles while no step is being set."""
         chosen = self.chosen()
         boxes = [entry.box for entry in chosen if entry.box and self.table.trying.trial is None]
-        self.table.hand.framed.box = None if self.setting else self.frame
+        tried = self.setting or self.table.trying.trial is not None
+        self.table.hand.framed.box = None if tried else self.frame
         self.table.show_chosen(boxes if self.setting or len(boxes) > 1 else [])
 
     def show_numbers(self) -> None:

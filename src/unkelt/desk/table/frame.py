@@ -93,10 +93,11 @@ class Framed:
         if self.box is None:
             return
         area, places = self._area(view), self._places(view)
-        painter.setPen(QPen(colour(colours.accent), 1.2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawRect(area)
-        painter.drawLine(QLineF(QPointF(area.center().x(), area.top()), places[TURN]))
+        for pen in (QPen(colour(colours.page, 150), 3), QPen(colour(colours.accent), 1.2)):
+            painter.setPen(pen)
+            painter.drawRect(area)
+            painter.drawLine(QLineF(QPointF(area.center().x(), area.top()), places[TURN]))
         for name, place in places.items():
             painter.setPen(QPen(colour(colours.page), 3.5))
             painter.setBrush(colour(colours.raised))

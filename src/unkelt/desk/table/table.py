@@ -19,7 +19,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from unkelt.desk.common.canvas import Canvas
-from unkelt.desk.common.drawing import Drawing, Lens, paper
+from unkelt.desk.common.drawing import Drawing, Lens, on_paper, paper
 from unkelt.desk.common.theme import LIGHT, Coloured, Palette, colour
 from unkelt.desk.table.comparing import Comparison
 from unkelt.desk.table.gestures import DragGuide, Ring
@@ -30,7 +30,7 @@ from unkelt.desk.table.ruling import RULER, Dimensions, Rulers, paint_grid, pain
 from unkelt.desk.table.running import Running
 from unkelt.desk.table.sight import Sight
 from unkelt.desk.table.trial import Trying
-from unkelt.geometry.measure import Box
+from unkelt.geometry.measure import Box, join_boxes
 from unkelt.language import said, tr
 from unkelt.proof.dry_run import Mishaps
 from unkelt.proof.motion import DryRun
@@ -256,12 +256,13 @@ class LightTable(Coloured, QWidget):
         if drawing.ink is not None:
             lines = dimensions(drawing.ink, drawing.workshop.ticket, self.unit, self.trying.ink)
             ground = _ground(drawing, self.lens, self.colours)
-            Dimensions(painter, self.view, drawing.ink, ground).paint(lines)
+            around = join_boxes([box for box in (drawing.ink, self.trying.ink) if box]) or drawing.ink
+            Dimensions(painter, self.view, around, ground).paint(lines)
         gesture, hand = self.hand.gesture, self.hand
         held = gesture.line if isinstance(gesture, DragGuide) else None
         paint_guides(painter, self.view, hand.guides, held, self.unit, self.colours)
-        hand.framed.paint(painter, self.view, self.colours)
-        paint_handles(painter, self.view, hand.handles, hand.picked, self.colours)
+        hand.framed.paint(painter, self.view, on_paper(self.colours, self.lens))
+        paint_handles(painter, self.view, hand.handles, hand.picked, on_paper(self.colours, self.lens))
         painter.translate(-RULER, -RULER)
         if isinstance(gesture, Ring):
             paint_ring(painter, gesture.corners, gesture.lasso, self.colours)

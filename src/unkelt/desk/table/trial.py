@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject, QRectF, Qt, Signal
 from PySide6.QtGui import QPainter
 
 from unkelt.desk.common.canvas import Canvas
-from unkelt.desk.common.drawing import Drawing, Lens, paper
+from unkelt.desk.common.drawing import Drawing, Lens, on_paper, paper
 from unkelt.desk.common.theme import Palette, colour
 from unkelt.geometry.measure import Box
 from unkelt.session.viewport import Viewport
@@ -49,14 +49,14 @@ class Tinted:
         self,
         painter: QPainter,
         view: Viewport,
-        lens: Lens,  # noqa: ARG002 - in the accent it is the same through all
+        lens: Lens,
         palette: Palette,
         *,
         page: bool = True,  # noqa: ARG002
         unwanted: Callable[[], bool] = lambda: False,
     ) -> bool:
         """Draws it, in any thread."""
-        return self.drawing.paint_tinted(painter, view, palette.accent, unwanted)
+        return self.drawing.paint_tinted(painter, view, on_paper(palette, lens).accent, unwanted)
 
 
 @dataclass(frozen=True)
