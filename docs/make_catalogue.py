@@ -80,7 +80,7 @@ def registered() -> Iterator[str]:
     for name, step in STEPS.items():
         yield from (step.title, sentence(name), *step.promise.split("\n\n"))
         for parameter in step.parameters:
-            yield from (parameter.name, parameter.name.replace("_", " "), parameter.what)
+            yield from (parameter.label, parameter.what)
             yield from parameter.choices
     yield from (each.value for kind in (Operation, Level, Reason) for each in kind)
     yield from (name.replace("-", " ") for name in profiles())

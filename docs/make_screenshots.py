@@ -42,7 +42,10 @@ def settle(desk: Desk) -> None:
 
 
 def busy(desk: Desk) -> bool:
-    drawing = any(table.canvas.busy or table.comparison.canvas.busy for table in desk.findChildren(LightTable))
+    drawing = any(
+        table.canvas.busy or table.comparison.canvas.busy or table.trying.canvas.busy
+        for table in desk.findChildren(LightTable)
+    )
     drawing = drawing or any(loupe.canvas.busy for loupe in desk.findChildren(Loupe))
     return desk.bench.is_busy() or desk.behind.is_busy() or drawing
 
@@ -84,31 +87,21 @@ def main() -> None:
         desk.room.composer.set_step("set-face")
         compose.options.put({"family": "Dancing Script", "weight": "700"})
         shot("compose-face")
-        desk.room.composer.set_step("set-letters")
-        compose.options.put({"letters": "7", "features": "fina", "lift": "4 mm"})
-        shot("compose-letters")
+        desk.room.composer.leave()
         desk.turn_to(View.INSPECT)
         desk.state.stepping.mend_safe()
         settle(desk)
         desk.turn_to(View.COMPOSE)
         settle(desk)
-        desk.room.composer.set_step("recover-text")
-        shot("compose-recover")
-        desk.room.composer.set_step("thicken")
-        field = compose.options.control("amount")
-        field.setText("2 mm")
-        field.editingFinished.emit()
+        shot("compose")
         desk.turn_to(View.INSPECT)
         desk.state.opening.open_paths([quay / "port-arc.svg", quay / "fascia.svg"])
         settle(desk)
         desk.turn_to(View.COMPOSE)
         settle(desk)
-        compose.items.selectRow(next(i for i, entry in enumerate(compose.entries) if entry.what == "live text"))
+        compose.layers.pick_all([entry.id for entry in compose.entries if entry.live])
         desk.room.composer.set_step("set-on-guide")
-        for name, words in (("radius", "170 mm"), ("x", "210 mm"), ("y", "225 mm")):
-            field = compose.options.control(name)
-            field.setText(words)
-            field.editingFinished.emit()
+        compose.options.put({"radius": "170 mm", "x": "210 mm", "y": "225 mm"})
         settle(desk)
         desk.room.compose.table.sight.fit()
         shot("compose-guide")
@@ -123,7 +116,8 @@ def main() -> None:
         settle(desk)
         desk.state.on_desk.change(desk.state.job.edited(read_recipe(quay / "life-ring-recipe.toml").calls))
         settle(desk)
-        compose.items.selectRow(1)
+        compose.layers.choose_none()
+        compose.choose(1)
         desk.room.composer.set_step("edit-nodes")
         settle(desk)
         node = compose.table.hand.handles.places[9]

@@ -285,8 +285,17 @@ class _Written:
     options: Table = field(default_factory=dict)
 
 
+def _as_today(said: _Written) -> _Written:
+    """What older recipes say otherwise: `set-text` added new text, too, where `new` said so."""
+    if said.name != "set-text" or not said.options.get("new"):
+        return said
+    names = {"capitals": "height"}
+    options = {names.get(name, name): value for name, value in said.options.items() if name != "new"}
+    return _Written("add-lettering", said.items, said.rule, options)
+
+
 def _call(source: str, place: str, entry: Toml) -> Call:
-    said = structured(entry, source, _Written, place)
+    said = _as_today(structured(entry, source, _Written, place))
     if said.name not in STEPS:
         raise InputError(
             source, say("there is no step “{name}” (known: {listed})", name=said.name, listed=", ".join(STEPS)), place

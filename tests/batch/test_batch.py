@@ -222,9 +222,7 @@ def test_a_list_that_can_not_be_used_is_said(tmp_path, text, words):
 
 
 def test_columns_stand_in_the_options_and_empty_ones_leave_the_default():
-    recipe = parse_recipe(
-        '[[step]]\nname = "set-text"\nitems = ["a"]\nwith = { text = "No. {text}", family = "{face}" }'
-    )
+    recipe = parse_recipe('[[step]]\nname = "add-lettering"\nwith = { text = "No. {text}", family = "{face}" }')
     assert dict(filled(recipe, {"text": "7", "face": ""}).calls[0].options) == {"text": "No. 7"}
     with pytest.raises(InputError, match="column “face”"):
         filled(recipe, {"text": "7"})

@@ -14,8 +14,9 @@ from unkelt.job.beside import ticket_beside
 from unkelt.job.ticket import read_ticket
 from unkelt.recipe import Call, apply, mend
 from unkelt.session.actions import ACTIONS
+from unkelt.session.bench import likely, matching, offers_by_hand
 from unkelt.session.dimensions import dimensions
-from unkelt.session.entries import ledger, steps_for
+from unkelt.session.entries import ledger
 from unkelt.session.job import Job, open_job
 from unkelt.session.preview import preview
 from unkelt.session.reading import INCH
@@ -223,11 +224,25 @@ def test_the_ledger_says_what_is_there_and_offers_what_can_be_done(tmp_path):
     nodes = str(sheet.outlines()[0].path.node_count)
     assert (entries[0].id, entries[0].what, entries[0].nodes) == ("tag", "1 piece, 1 counter", nodes)
     assert entries[0].size.startswith("60.0 ×")
-    assert "thicken" in steps_for(entries)
-    assert "set-text" not in steps_for(entries)
-    assert {"add-lettering", "resize", "fit-page", "state-units"} <= set(steps_for([]))
+    assert "thicken" in possible(entries)
+    assert "set-text" not in possible(entries)
+    assert {"add-lettering", "resize", "fit-page", "state-units"} <= possible([])
     text = ledger(open_job(tmp_path / "sea-thrift.svg", workshop()).sheet, workshop())
-    assert (text[0].name, steps_for(text)[0]) == ("“Sea Thrift”", "set-text")
+    assert text[0].name == "“Sea Thrift”"
+    assert "set-text" in possible(text)
+    assert all(offer.why_not for offer in offers_by_hand(text) if offer.name not in possible(text))
+    assert likely(text, ())[0] == "outline-text"
+
+
+def possible(entries):
+    return {offer.name for offer in offers_by_hand(entries) if not offer.why_not}
+
+
+def test_a_step_is_found_by_its_words_or_what_it_does():
+    offers = offers_by_hand([])
+    assert [offer.name for offer in matching(offers, "set circle")] == ["set-on-guide"]
+    assert "thicken" in [offer.name for offer in matching(offers, "BOLDER")]
+    assert matching(offers, "sail") == []
 
 
 @pytest.mark.parametrize(

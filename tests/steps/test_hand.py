@@ -19,7 +19,7 @@ from unkelt.geometry.path import polygon
 from unkelt.job.ticket import parse_ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.setting import set_lettering
-from unkelt.recipe import Call, apply
+from unkelt.recipe import Call, apply, parse_recipe
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.model import Group, Outline, Picture
 
@@ -185,3 +185,9 @@ def test_what_people_see_is_what_steps_and_refusals_call_things():
     with pytest.raises(StepRefused, match=r"2 items are called “Twin”.*o4, o5"):
         done("move", "Twin", on=on, right="1 mm")
     assert done("move", "o4", on=on, right="1 mm").items == ("o4",)
+
+
+def test_an_older_recipe_still_adds_its_text():
+    old = '[[step]]\nname = "set-text"\nwith = { text = "Hi", new = true, family = "Arvo", capitals = "17 mm" }\n'
+    (call,) = parse_recipe(old).calls
+    assert (call.name, dict(call.options)) == ("add-lettering", {"text": "Hi", "family": "Arvo", "height": "17 mm"})

@@ -22,14 +22,8 @@ class Action:
     """Whether it turns something on and off, which its menu shows."""
 
 
-SHAPES = {
-    "circle": "Circle",
-    "ellipse": "Ellipse",
-    "rectangle": "Rectangle",
-    "line": "Line",
-    "freehand": "Freehand line",
-}
-"""The shapes that can be drawn, and what they are called."""
+SHAPES = ("circle", "ellipse", "rectangle", "line", "freehand")
+"""The shapes that can be drawn."""
 
 ACTIONS: tuple[Action, ...] = (
     Action("new_sheet", "New sheet…", "File", ("StandardKey.New",), "file-plus", short="New"),
@@ -57,7 +51,11 @@ ACTIONS: tuple[Action, ...] = (
     Action("backward", "Send backward", "Edit", ("Ctrl+[",)),
     Action("isolate", "Show these alone", "Edit", ("I",)),
     Action("add_lettering", "Add lettering", "Edit", ("T",), separated=True),
-    *(Action(f"add_{shape}", f"Add a {title.lower()}", "Edit") for shape, title in SHAPES.items()),
+    Action("add_circle", "Add a circle", "Edit"),
+    Action("add_ellipse", "Add an ellipse", "Edit"),
+    Action("add_rectangle", "Add a rectangle", "Edit"),
+    Action("add_line", "Add a line", "Edit"),
+    Action("add_freehand", "Add a freehand line", "Edit"),
     Action("find_step", "Find a step", "Edit", ("/",), separated=True),
     Action("next_finding", "Next finding", "Mend", ("J",)),
     Action("previous_finding", "Previous finding", "Mend", ("K",)),

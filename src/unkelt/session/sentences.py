@@ -140,6 +140,8 @@ def shown_default(parameter: Parameter) -> str:
             return say("{value:g} mm", value=value)
         case "text", _:
             return parameter.what
+        case _, None:
+            return "as it is"
         case _, value:
             return f"{value:g}" if isinstance(value, float) else str(value)
 

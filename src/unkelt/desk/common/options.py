@@ -80,7 +80,7 @@ class OptionForm(QWidget):
         self._rows.setVerticalSpacing(7)
         self._controls: dict[str, _Control] = {}
         self._offers: Offers | None = None
-        self._open = False
+        self._open = self._folds = False
         self._more: QToolButton | None = None
         self.faces: FaceList | None = None
         self.letters: PictureStrip | None = None
@@ -96,8 +96,10 @@ class OptionForm(QWidget):
         self._controls, self._offers, self._open = {}, offers, False
         self.faces = self.letters = self.forms = self._more = None
         parameters = step.parameters if step else ()
-        first = [each for each in parameters if each.first] or list(parameters)
+        by_hand = bool(step and step.grip and step.grip.nodes)  # what is written stands for what the hand did
+        first = [each for each in parameters if each.first] or ([] if by_hand else list(parameters))
         folded = [each for each in parameters if each not in first]
+        self._folds = bool(folded)
         row = 0
         for parameter in (*first, *folded):
             if folded and parameter is folded[0]:
@@ -153,15 +155,14 @@ class OptionForm(QWidget):
         values = {
             name: self._controls[name].parameter.default if value is None else value for name, value in values.items()
         }
-        firsts = any(control.parameter.first for control in self._controls.values())
         folded = 0
         for control in self._controls.values():
             there = self._matters(control.parameter, values)
-            open_now = control.parameter.first or not firsts or self._open
+            open_now = control.parameter.first or not self._folds or self._open
             control.show(there and open_now)
             folded += there and not control.parameter.first
         if self._more is not None:
-            self._more.setVisible(firsts and folded > 0)
+            self._more.setVisible(folded > 0)
         if self.forms is not None and self._offers is not None:
             self.forms.setVisible(self.forms.count() > 1)
 
@@ -222,7 +223,7 @@ class OptionForm(QWidget):
         """The control of an option."""
         return self._controls[name].widget
 
-    def text(self, name: str) -> str:
+    def written(self, name: str) -> str:
         """What an option's control holds, as a person would write it; empty where the step has no such option."""
         return self._text(name)
 

@@ -78,14 +78,14 @@ class StepCard(QWidget):
         head.addWidget(self.picture)
         head.addWidget(self.title, 1)
         layout = QVBoxLayout(inside)
-        layout.setContentsMargins(PAD, 4, PAD, 12)
+        layout.setContentsMargins(PAD - 4, 4, PAD - 4, 12)
         layout.setSpacing(9)
         layout.addLayout(head)
         for widget in (self.words, self.target, self.options, self.nodes, self.figures, self.proof):
             layout.addWidget(widget)
         layout.addStretch(1)
         foot = QVBoxLayout(footer)
-        foot.setContentsMargins(PAD, 10, PAD, 12)
+        foot.setContentsMargins(PAD - 4, 10, PAD - 4, 12)
         foot.setSpacing(8)
         foot.addWidget(self.refusal)
         foot.addWidget(self.out)
@@ -113,7 +113,7 @@ class StepCard(QWidget):
 
     def show_target(self) -> None:
         """Whether the next click on the table names something."""
-        waiting = [name for name in self.options.targets if not self.options.text(name)]
+        waiting = [name for name in self.options.targets if not self.options.written(name)]
         self.target.setText(tr("Click it on the table, or choose it from the list."))
         self.target.setVisible(bool(waiting))
 
@@ -190,7 +190,7 @@ class StepCard(QWidget):
         nodes = list(dict.fromkeys(name.split()[-1] for name in self.picked if ":" in name))
         if nodes and (more := edits_of(word, nodes)):
             self.picked = tuple(nodes) if word in ("smooth", "corner") else ()
-            self.options.put({"edits": with_edit(self.options.text("edits"), *more)})
+            self.options.put({"edits": with_edit(self.options.written("edits"), *more)})
         return bool(nodes)
 
     def _edit_node(self, word: str) -> None:

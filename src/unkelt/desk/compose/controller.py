@@ -220,7 +220,7 @@ class Composing(QObject):
             self.state.on_desk.change(self.state.job.look_at(None))
 
     def _say_target(self) -> None:
-        waiting = self.view.setting and any(not self.view.options.text(name) for name in self.view.options.targets)
+        waiting = self.view.setting and any(not self.view.options.written(name) for name in self.view.options.targets)
         self.view.say(tr("Click on the table what it is about.") if waiting else "")
 
     def choose_what_came(self, tried: Preview) -> None:

@@ -146,7 +146,7 @@ class ComposeView(QWidget):
         self.pages = QStackedWidget()
         listed = QWidget()
         column = QVBoxLayout(listed)
-        column.setContentsMargins(PAD, 4, PAD, 0)
+        column.setContentsMargins(PAD - 4, 4, PAD - 4, 0)
         column.addWidget(self.steps)
         self.back = QPushButton(tr("Back to the lettering"))
         self.back.setProperty("role", "link")

@@ -61,6 +61,7 @@ def _spline(points: Floats, allowed_mm: float) -> Floats:
 
 def _fitted(points: Floats, weights: Floats, spread: float) -> tuple[tuple[Floats, Floats, Floats], Floats]:
     """Knots, the coefficients of either axis, and the parameters of the places."""
-    (knots, coefficients, _), where = splprep(points.T, w=weights, s=spread, k=DEGREE)
+    # with all of its output it says how it went there, and warns nobody
+    ((knots, coefficients, _), where), *_ = splprep(points.T, w=weights, s=spread, k=DEGREE, full_output=1, quiet=1)
     across, down = np.asarray(coefficients, float)
     return (np.asarray(knots, float), across, down), np.asarray(where, float)
