@@ -95,7 +95,7 @@ class Offers:
         words: list[str] = [say("{width:.1f} mm wide", width=width)]
         if self._now_mm:
             words.append(f"{100 * (width / self._now_mm - 1):+.0f} %".replace("-", "−"))
-        if self.lettering is None:
+        if self.lettering is None or self.sheet is None:  # of words that have no size yet it says nothing
             words = []
         return Specimen(path, box, listed(", ", words), setting.missing_letters)
 

@@ -188,6 +188,8 @@ class Hands(QObject):
             self.state.on_desk.said.emit(str(problem))
             self.view.box.take_back(field)
             return
+        if self.view.box.fields[field].hasFocus():
+            self.view.table.setFocus()  # Return ended it: single keys are commands again
         if call is not None:
             self._do(call)
 
