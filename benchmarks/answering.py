@@ -18,6 +18,7 @@ from unkelt.demo import make_demo
 from unkelt.desk.app import make_application
 from unkelt.desk.window import Desk
 from unkelt.formats.svg.write import write_svg
+from unkelt.session.frame import INSIDE
 
 WANTED_S = 0.05
 SETTLED_S = 0.3
@@ -94,6 +95,24 @@ def desks() -> Iterator[tuple[str, Desk, Path]]:
             desk.deleteLater()
 
 
+def dragged(desk: Desk, moves: int = 20) -> None:
+    """What is chosen at the bench is dragged by the inside of its frame, one movement in each turn, and let go."""
+    table, hand = desk.room.compose.table, desk.room.compose.table.hand
+    box = desk.room.compose.frame
+    assert box is not None
+    start = (box[0] + box[2]) / 2, (box[1] + box[3]) / 2
+
+    def move(number: int) -> None:
+        if number == moves:
+            hand.frame_dropped.emit()
+            return
+        hand.frame_dragged.emit(INSIDE, start, (start[0] + number, start[1] + number))
+        table.repaint()
+        QTimer.singleShot(0, lambda: move(number + 1))
+
+    move(1)
+
+
 def row(what: str, name: str, waits: Waits) -> Row:
     return Row(f"longest wait: {what}", f"{name}, {waits.said()}", waits.longest_s, "what is wanted", WANTED_S)
 
@@ -103,12 +122,16 @@ def rows() -> list[Row]:
         row(what, name, gaps(desk, begin))
         for name, desk, path in desks()
         for what, begin in (
-            ("open and survey", lambda d=desk, p=path: d.state.open_paths([p])),
-            ("mend what is safe", lambda d=desk: d.mend_safe()),
-            ("compose", lambda d=desk: d.view_compose()),
-            ("proof", lambda d=desk: d.view_proof()),
-            ("release view", lambda d=desk: d.view_release()),
-            ("intake", lambda d=desk: d.view_intake()),
-            ("undo", lambda d=desk: d.undo()),
+            ("open and survey", lambda d=desk, p=path: d.state.opening.open_paths([p])),
+            ("mend what is safe", lambda d=desk: d.do("mend_safe")),
+            ("compose", lambda d=desk: d.do("view_compose")),
+            ("choose all at the bench", lambda d=desk: d.do("select_all")),
+            ("drag it by its frame", lambda d=desk: dragged(d)),
+            ("nudge it", lambda d=desk: d.room.hands.nudge(1.0, 0.0)),
+            ("duplicate it", lambda d=desk: d.do("duplicate")),
+            ("proof", lambda d=desk: d.do("view_proof")),
+            ("release view", lambda d=desk: d.do("view_release")),
+            ("intake", lambda d=desk: d.do("view_intake")),
+            ("undo", lambda d=desk: d.do("undo")),
         )
     ]
