@@ -267,3 +267,43 @@ def test_inches_reach_sentences_and_fields(person):
     finally:
         person.key(Qt.Key.Key_U)
     assert person.compose.box.fields["w"].text() == "101.6 mm"
+
+
+def test_letters_are_picked_on_the_table_and_spread_by_a_handle(person):
+    person.compose.layers.pick(["name"], more=False)
+    person.step("Kern, move or swap letters")
+    person.on("Tern")
+    first = person.compose.options.written("letters")
+    assert first in {"1", "2", "3", "4"}
+    person.key(Qt.Key.Key_Escape)
+    person.step("Set the spacing")
+    (handle,) = person.compose.table.hand.handles.places
+    person.desk.room.composer.gripping.drag(handle, handle.x + 9, handle.y)
+    person.done()
+    person.apply()
+    assert person.desk.state.job.sheet.letterings()[0].runs[0].letter_spacing_mm == pytest.approx(3, abs=0.2)
+    person.step("Set the spacing")
+    assert person.compose.options.written("letters") != ""  # what is so already stays
+
+
+def test_text_slides_along_a_line_by_its_handle(person):
+    person.compose.layers.pick(["name"], more=False)
+    person.step("Set on a circle or path")
+    person.segment("shape", "path")
+    person.at(20, 100)
+    (handle,) = person.compose.table.hand.handles.places
+    person.desk.room.composer.gripping.snapping = False
+    person.desk.room.composer.gripping.drag(handle, 20, 60)
+    person.done()
+    assert person.compose.table.hand.handles.places[0].y == pytest.approx(60, abs=1)
+    assert person.desk.state.preview.refusal is None
+
+
+def test_delete_takes_out_the_node_that_is_picked(person):
+    person.compose.layers.pick(["plate"], more=False)
+    person.step("Edit the nodes by hand")
+    node = person.compose.table.hand.handles.places[1]
+    person.at(node.x, node.y)
+    person.compose.table.setFocus()
+    person.key(Qt.Key.Key_Delete)
+    assert person.compose.options.written("edits") == f"take-out {node.name}"

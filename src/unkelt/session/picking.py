@@ -10,6 +10,7 @@ from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import Box, bounds
 from unkelt.geometry.region import region
 from unkelt.job.workshop import Workshop
+from unkelt.lettering.letters import glyph_boxes
 from unkelt.lettering.setting import set_lettering
 from unkelt.sheet.model import Item, Lettering, Outline, Picture, Sheet
 from unkelt.survey.finding import Finding
@@ -52,6 +53,20 @@ def items_within(sheet: Sheet, workshop: Workshop, ring: Sequence[tuple[float, f
         if area.contains(shape):
             found.append(item.id)
     return found
+
+
+def letter_at(text: Lettering, workshop: Workshop, x: float, y: float) -> str:
+    """The letter of a text at a place, as steps count letters: from 1 with the spaces; empty where there is none."""
+    for _, first, box in glyph_boxes(text, workshop.shelf):
+        if box is not None and box[0] <= x <= box[2] and box[1] <= y <= box[3]:
+            return str(first + 1)
+    return ""
+
+
+def with_letter(letters: str, more: str) -> str:
+    """Letters that are named, with one more, or without it where it was among them."""
+    named = [part.strip() for part in letters.split(",") if part.strip()]
+    return ", ".join([each for each in named if each != more] if more in named else [*named, more])
 
 
 def _box(item: Item, workshop: Workshop) -> Box | None:

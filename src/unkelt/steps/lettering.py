@@ -21,6 +21,7 @@ from unkelt.lettering.taking_apart import line_starts
 from unkelt.messages import say
 from unkelt.sheet.model import FaceQuery, Item, Lettering, Run, Sheet
 from unkelt.steps.evidence import Evidence
+from unkelt.steps.grip import Grip, Handle, Handles, InHand, written_mm
 from unkelt.steps.step import Field, On, Outcome, Pictured, Purpose, step, targets
 from unkelt.survey.text_missing import describe
 
@@ -190,7 +191,47 @@ def set_face(
     return set_again("set-face", sheet, items, workshop, changed)
 
 
-@step("set-spacing", "Set the spacing", on=On.TEXT, purpose=Purpose.LETTERING, likely=On.TEXT, redraws=Reason.LETTERING)
+def _spacing_now(_sheet: Sheet, chosen: Sequence[Item]) -> dict[str, str]:
+    """The spacing as it is, so that what isn't touched stays."""
+    texts = [item for item in chosen if isinstance(item, Lettering)]
+    if not texts:
+        return {}
+    run = texts[0].runs[0]
+    found = {"letters": run.letter_spacing_mm, "words": run.word_spacing_mm}
+    return {name: written_mm(value) for name, value in found.items() if value}
+
+
+def _spread(held: InHand) -> Handles:
+    """The right end of the ink: dragged, it spreads the letters."""
+    text = held.chosen[0]
+    if not isinstance(text, Lettering) or text.guide is not None or _gaps(text) < 1:
+        return Handles()
+    now = (held["letters"] - text.runs[0].letter_spacing_mm) * _gaps(text)
+    x, y = held.box[2] + now, (held.box[1] + held.box[3]) / 2
+    return Handles((Handle("letters", x, y, "the space between letters"),))
+
+
+def _spread_to(held: InHand, _handle: Handle, to: tuple[float, float], _along: Sequence[Handle]) -> dict[str, str]:
+    text = held.chosen[0]
+    assert isinstance(text, Lettering)
+    return {"letters": written_mm(text.runs[0].letter_spacing_mm + (to[0] - held.box[2]) / _gaps(text))}
+
+
+def _gaps(text: Lettering) -> int:
+    """How many spaces between letters its longest line has."""
+    return max((len(line) for line in line_texts(text)), default=1) - 1
+
+
+@step(
+    "set-spacing",
+    "Set the spacing",
+    on=On.TEXT,
+    purpose=Purpose.LETTERING,
+    likely=On.TEXT,
+    redraws=Reason.LETTERING,
+    grip=Grip(_spread, _spread_to),
+    hints=_spacing_now,
+)
 def set_spacing(
     sheet: Sheet,
     items: tuple[str, ...],

@@ -7,10 +7,12 @@ from collections.abc import Sequence
 from itertools import pairwise
 from typing import Annotated, Literal
 
+import numpy as np
 import shapely
 
 from unkelt.account.changes import Reason
 from unkelt.errors import StepRefused
+from unkelt.geometry.arc_length import Along
 from unkelt.geometry.measure import Box, bounds
 from unkelt.geometry.region import region
 from unkelt.job.workshop import Workshop
@@ -18,6 +20,7 @@ from unkelt.lettering.guides import Position, Stand, Tops, circle, in_column, of
 from unkelt.lettering.setting import capital_share, set_lettering
 from unkelt.messages import say
 from unkelt.sheet.model import Item, Lettering, Outline, Sheet
+from unkelt.sheet.naming import meant_in
 from unkelt.steps.grip import Grip, Handle, Handles, InHand, written_mm
 from unkelt.steps.lettering import saying, set_again
 from unkelt.steps.step import Field, On, Outcome, Pictured, Purpose, step
@@ -35,6 +38,8 @@ Shape = Literal["circle", "path", "straight", "column"]
 
 def _on_its_circle(held: InHand) -> Handles:
     text = held.chosen[0]
+    if isinstance(text, Lettering) and held["shape"] == "path":
+        return _on_its_line(held)
     if not isinstance(text, Lettering) or held["shape"] != "circle" or held["radius"] <= 0:
         return Handles()
     radius, turn = held["radius"], math.radians(held["around"])
@@ -44,7 +49,40 @@ def _on_its_circle(held: InHand) -> Handles:
     return Handles(places, circle(x, y, radius, 0.0, True))
 
 
+SHARES = {"start": 0.0, "centre": 0.5, "end": 1.0}
+"""Where on a line the part of a text lies that is placed, as a share of the line's length."""
+
+PLACES = 2000
+"""How finely a line is looked at for the place nearest to a hand."""
+
+
+def _line_of(held: InHand) -> Along | None:
+    """The first subpath of the outline that text is to follow."""
+    outline = held.sheet.find(meant_in("set-on-guide", held.sheet, held["path"])) if held["path"] else None
+    return Along.of(outline.path.subpath(0)) if isinstance(outline, Outline) and len(outline.path) else None
+
+
+def _on_its_line(held: InHand) -> Handles:
+    along = _line_of(held)
+    if along is None:
+        return Handles()
+    at = SHARES[held["position"]] * along.length + held["along"]
+    x, y = along.places(np.array([at]))[0]
+    return Handles((Handle("along", float(x), float(y), "the place along the line"),), along.path)
+
+
+def _line_dragged(held: InHand, to: tuple[float, float]) -> dict[str, str]:
+    along = _line_of(held)
+    if along is None:
+        return {}
+    distances = np.linspace(0.0, along.length, PLACES)
+    nearest = int(np.linalg.norm(along.places(distances) - to, axis=1).argmin())
+    return {"along": written_mm(float(distances[nearest]) - SHARES[held["position"]] * along.length)}
+
+
 def _circle_dragged(held: InHand, handle: Handle, to: tuple[float, float], _along: Sequence[Handle]) -> dict[str, str]:
+    if handle.name == "along":
+        return _line_dragged(held, to)
     if handle.name == "centre":
         return {"x": written_mm(to[0]), "y": written_mm(to[1])}
     text = held.chosen[0]

@@ -6,13 +6,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PySide6.QtCore import QObject, Qt
-from PySide6.QtWidgets import QApplication
+from PySide6.QtCore import QObject
 
 from unkelt.app.desktop import Desktop
 from unkelt.desk.common.drawing import Drawing
 from unkelt.desk.common.worker import after_this_turn
 from unkelt.desk.compose.gripping import Gripping
+from unkelt.desk.compose.pointing import Pointing
 from unkelt.desk.compose.view import ComposeView
 from unkelt.desk.table.trial import Trial
 from unkelt.language import tr
@@ -20,11 +20,10 @@ from unkelt.recipe import Call
 from unkelt.session.bench import Offer, likely, offers_by_hand, works_on
 from unkelt.session.entries import Entry, known_ledger, ledger, lengthy, takes_long
 from unkelt.session.offers import Offers, offers
-from unkelt.session.picking import items_at, items_within, without
+from unkelt.session.picking import without
 from unkelt.session.preview import Preview
 from unkelt.session.sentences import shown_value
 from unkelt.session.states import lettering_stage
-from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.steps.steps import STEPS
 
@@ -62,9 +61,7 @@ class Composing(QObject):
         view.lettering_asked.connect(self._back_to_lettering)
         view.looks_changed.connect(lambda: self.show_ledger(fit=False))
         view.chosen_changed.connect(self._chosen_changed)
-        hand = view.table.hand
-        hand.clicked.connect(self._pick)
-        hand.encircled.connect(self._pick_within)
+        self.pointing = Pointing(self)
 
     @property
     def chosen_ids(self) -> tuple[str, ...]:
@@ -290,44 +287,3 @@ class Composing(QObject):
         self.state.stepping.back_to_lettering(item)
         if live:
             after_this_turn(self.view, lambda: self.set_step("set-text"))
-
-    # picking
-
-    def items_at(self, x: float, y: float) -> list[str]:
-        """What can be picked at a place, the topmost first."""
-        job = self.state.job
-        if job is None:
-            return []
-        found = items_at(job.shown, job.workshop, x, y, self.view.table.sight.reach_mm)
-        return self.view.layers.pickable(found)
-
-    def _whole(self, item: str) -> str:
-        """The group that an item is in, where nothing that is chosen is in it too: several lines are one frame."""
-        job = self.state.job
-        assert job is not None
-        mine = set(self.chosen_ids)
-        groups = [each for each in job.shown.groups() if not each.is_layer]
-        holding = [
-            each.id
-            for each in groups
-            if item in (held := leaves(job.shown, [each.id])) and len(held) > 1 and not held & mine
-        ]
-        return holding[0] if holding else item
-
-    def _pick_within(self, ring: list[tuple[float, float]]) -> None:
-        job = self.state.job
-        if job:
-            self.view.layers.pick_all(items_within(job.shown, job.workshop, ring))
-
-    def _pick(self, x: float, y: float) -> None:
-        """A click names what a step waits for, or chooses."""
-        if self.state.job is None:
-            return
-        found = self.items_at(x, y)
-        if self.view.setting and (waiting := self.view.options.targets):
-            others = [item for item in found if item not in self.chosen_ids]
-            if others:
-                self.view.options.put({waiting[0]: self._whole(others[0])})
-            return
-        shift = QApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier
-        self.view.layers.pick(found, more=bool(shift))

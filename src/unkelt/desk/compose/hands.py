@@ -53,7 +53,7 @@ class Hands(QObject):
         """Chooses what lies there, to be dragged at once."""
         if self.view.setting or not self.state.at_latest:
             return False
-        found = self.composing.items_at(x, y)
+        found = self.composing.pointing.items_at(x, y)
         if not found:
             return False
         if found[0] not in self.composing.chosen_ids:

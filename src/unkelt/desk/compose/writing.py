@@ -82,7 +82,7 @@ class WritingOnTable(QObject):
 
     def _double_clicked(self, x: float, y: float) -> None:
         """Live text is corrected where it stands; two clicks beside everything show the whole sheet."""
-        found = self.composing.items_at(x, y)
+        found = self.composing.pointing.items_at(x, y)
         live = {entry.id for entry in self.view.entries if entry.live}
         if found and found[0] in live:
             self.correct(found[0])
