@@ -68,3 +68,7 @@ class StaleTarget(StepRefused):
 
 class GeometryRefused(UnkeltError):
     """An operation on curves gave no result that a second engine confirms."""
+
+
+class Swallowed(GeometryRefused):
+    """A union would hide what lies wholly inside something else."""

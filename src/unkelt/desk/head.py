@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QToolButton, QWidget
 
 from unkelt.desk.common.bars import Lamps, VerdictPill
 from unkelt.desk.common.switch import Switch
-from unkelt.desk.common.theme import GAP, PAD, font, px
+from unkelt.desk.common.theme import GAP, PAD, font, px, text_is_large
 from unkelt.desk.common.widgets import label, named
 from unkelt.desk.menus import keys_of
 from unkelt.language import said, tr
@@ -92,7 +92,7 @@ def _cut(widget: QWidget, text: str, width: int) -> str:
 def _button(action: QAction) -> QToolButton:
     button = QToolButton()
     button.setDefaultAction(action)
-    if action.objectName() == "open_file":
+    if action.objectName() == "open_file" and not text_is_large():
         button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
     button.setToolTip(f"{action.text()} ({keys_of(action)})")
     button.setFont(font(10.5))

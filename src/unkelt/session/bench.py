@@ -41,7 +41,9 @@ def offers_by_hand(entries: Sequence[Entry]) -> list[Offer]:
         (step for step in STEPS.values() if step.on is not On.NOTHING),
         key=lambda step: (list(Purpose).index(step.purpose), step.safe),
     )
-    return [Offer(step.name, step.title, step.purpose, sentence(step.name), _why_not(step, kind)) for step in steps]
+    return [
+        Offer(step.name, step.title, step.purpose, sentence(step.name), _why_not(step, kind, entries)) for step in steps
+    ]
 
 
 def likely(entries: Sequence[Entry], findings: Iterable[Finding]) -> list[str]:
@@ -59,7 +61,7 @@ def likely(entries: Sequence[Entry], findings: Iterable[Finding]) -> list[str]:
         for step in STEPS.values()
         if step.likely & _wanted(kind) and (len(entries) > 1 or not step.of_several)
     ]
-    there = [name for name in dict.fromkeys([*cures, *usual]) if _can(STEPS[name], kind)]
+    there = [name for name in dict.fromkeys([*cures, *usual]) if _can(STEPS[name], kind, entries)]
     return there[:LIKELY]
 
 
@@ -74,19 +76,30 @@ def matching(offers: Iterable[Offer], word: str) -> list[Offer]:
     return [offer for offer in offers if all(part in f"{offer.title} {offer.words}".casefold() for part in wanted)]
 
 
-def _can(step: Step, kind: On) -> bool:
-    return step.on is not On.NOTHING and not _why_not(step, kind)
+def _can(step: Step, kind: On, entries: Sequence[Entry]) -> bool:
+    return step.on is not On.NOTHING and not _why_not(step, kind, entries)
 
 
-def _why_not(step: Step, kind: On) -> Message | str:
+def _why_not(step: Step, kind: On, entries: Sequence[Entry]) -> Message | str:
     """Why it can't be taken on what is chosen; empty where it can."""
     if _wanted(kind) in step.on or step.on is On.SHEET:
-        return ""
+        return _wrong_lines(step, entries)
     if kind is On.NOTHING:
         return say("Choose {what} first.", what="something on the table" if On.ITEMS in step.on else _thing(step.on))
     if On.TEXT in kind and On.OUTLINES in step.on:
         return "This works on outlines. Turn the text into outlines first."
     return "This works on live text. Outlines are no text any more."
+
+
+def _wrong_lines(step: Step, entries: Sequence[Entry]) -> str:
+    """Why lines as these can't be worked on, open or closed."""
+    outlines = [entry for entry in entries if not entry.live]
+    left_open = sum(entry.left_open for entry in outlines)
+    if step.lines == "closed" and left_open:
+        return "This works on closed outlines. Join or close the ends first."
+    if step.lines == "open" and outlines and not left_open:
+        return "Every line of the selection is closed already."
+    return ""
 
 
 def _wanted(kind: On) -> On:

@@ -34,7 +34,8 @@ COUNTED = 5_000
 @dataclass(frozen=True, slots=True)
 class Entry:
     """One item. `size` is that of its ink; `origin` says whether it remembers the text it was made from; `path` is its
-    picture, `live` whether it is text, `colours` what it is painted with: what tells its operation first.
+    picture, `live` whether it is text, `left_open` whether one of its lines is open, `colours` what it is painted with:
+    what tells its operation first.
     """
 
     id: str
@@ -50,6 +51,7 @@ class Entry:
     path: Path | None = None
     filled: bool = True
     live: bool = False
+    left_open: bool = False
     colours: tuple[str, ...] = ()
 
 
@@ -129,6 +131,7 @@ def _entry(item: Item, workshop: Workshop, measured: tuple[float, float], *, cou
         *measured,
         item.path,
         item.look.fill is not None,
+        left_open=not item.path.closed.all(),
         colours=(item.look.colour,) if item.look.colour else (),
     )
 

@@ -78,6 +78,7 @@ def _one_further(sheet: Sheet, chosen: Sequence[Item]) -> dict[str, str]:
     "Add a backing",
     on=On.OUTLINES,
     purpose=Purpose.SHAPE,
+    lines="closed",
     grip=outward("distance", "how far the line runs from the outlines", 0.01),
     likely=On.OUTLINES,
     hints=_one_further,

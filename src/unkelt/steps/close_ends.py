@@ -39,6 +39,8 @@ class Joined(Evidence):
     "Join the ends",
     on=On.OUTLINES,
     purpose=Purpose.CLEAN,
+    lines="open",
+    likely=On.OUTLINES,
     cures=("path.open:near", "path.open:parts"),
     safe=True,
     by_length=True,
@@ -125,6 +127,8 @@ def _end_segment(link: Link, outlines: Sequence[Outline], *, last: bool) -> Path
     "Close with a line",
     on=On.OUTLINES,
     purpose=Purpose.CLEAN,
+    lines="open",
+    likely=On.OUTLINES,
     cures=("path.open:near", "path.open:apart"),
     redraws=Reason.JOINED,
 )

@@ -51,7 +51,7 @@ BesideOption = Annotated[
 ]
 
 
-@step("knock-out", "Knock out of another outline", on=On.OUTLINES, purpose=Purpose.SHAPE)
+@step("knock-out", "Knock out of another outline", on=On.OUTLINES, purpose=Purpose.SHAPE, lines="closed")
 def knock_out(
     sheet: Sheet,
     items: tuple[str, ...],

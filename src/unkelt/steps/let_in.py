@@ -59,6 +59,7 @@ class LetIn(Evidence):
     "Let into a frame",
     on=On.OUTLINES,
     purpose=Purpose.SHAPE,
+    lines="closed",
     cures=("overlap.items:closed", "overlap.items:open", "piece.unheld:loose", "piece.unheld:many"),
 )
 def let_in(

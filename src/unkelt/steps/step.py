@@ -38,6 +38,8 @@ _WANTED = {
 }
 
 
+Lines = Literal["any", "closed", "open"]
+
 Value = Any
 """An option's value: its kind says which type it has."""
 
@@ -149,6 +151,7 @@ class Step:
     table, `hints` what its fields hold at first, by the sheet and what is chosen. `prepare` is called before
     it is tried in a window, told of progress, where it has to look at much first. `likely` says for what it is often
     the next thing to do, and `of_several` that this is so for more than one of them alone.
+    `lines` says whether it needs closed outlines, or open ones.
     """
 
     name: str
@@ -167,6 +170,7 @@ class Step:
     prepare: Callable[[Workshop, Progress | None], object] | None = None
     likely: On = On.NOTHING
     of_several: bool = False
+    lines: Lines = "any"
 
     @property
     def codes(self) -> tuple[str, ...]:
@@ -212,6 +216,7 @@ def step(
     prepare: Callable[[Workshop, Progress | None], object] | None = None,
     likely: On = On.NOTHING,
     of_several: bool = False,
+    lines: Lines = "any",
 ) -> Callable[[Callable[..., Outcome]], Step]:
     """Declares a step."""
 
@@ -237,6 +242,7 @@ def step(
             prepare=prepare,
             likely=likely,
             of_several=of_several,
+            lines=lines,
         )
 
     return declare

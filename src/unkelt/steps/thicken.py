@@ -77,6 +77,7 @@ CloseCountersOption = Annotated[
     "Make bolder or thinner",
     on=On.OUTLINES,
     purpose=Purpose.SHAPE,
+    lines="closed",
     grip=outward("amount", "how far each edge moves", None),
     likely=On.OUTLINES,
     cures=("fine.stroke", "fine.gap"),

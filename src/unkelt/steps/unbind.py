@@ -32,7 +32,7 @@ class Unbound(Evidence):
         )
 
 
-@step("unbind", "Unbind into pieces", on=On.OUTLINES, purpose=Purpose.LAYERS)
+@step("unbind", "Unbind into pieces", on=On.OUTLINES, purpose=Purpose.LAYERS, lines="closed")
 def unbind(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     """Makes an outline of each piece of a compound path, with its own counters. Nothing moves.
 

@@ -12,7 +12,7 @@ import shapely
 from unkelt.account.changes import Change, Reason
 from unkelt.anatomy.repeats import without_copies
 from unkelt.anatomy.words import words
-from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
+from unkelt.errors import GeometryRefused, NothingToDo, StepRefused, Swallowed
 from unkelt.geometry.boolean.engine import Operand
 from unkelt.geometry.boolean.judge import PROOF_CHORD
 from unkelt.geometry.boolean.slits import slit_fillers
@@ -120,7 +120,8 @@ def weld(
             if isinstance(result, GeometryRefused):
                 result, slits = _without_copies([outlines[i] for i in cluster], result, slits, tolerance, swallow)
             if isinstance(result, GeometryRefused):
-                raise StepRefused("weld", str(result)) from result
+                way_out = "restore-counters" if isinstance(result, Swallowed) else ""
+                raise StepRefused("weld", str(result), way_out=way_out) from result
             members, own = [outlines[i] for i in cluster], [operands[i] for i in cluster]
             lead = stacking.lead(members, [shapes[i] for i in cluster])
             if lead is None:

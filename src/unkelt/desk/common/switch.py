@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QToolButton, QWidget
 
-from unkelt.desk.common.theme import font
+from unkelt.desk.common.theme import font, text_is_large
 from unkelt.language import said
 
 
@@ -29,7 +29,7 @@ class Switch(QFrame):
         for key, words, tip in entries:
             button = QToolButton()
             button.setText(said(words))
-            button.setFont(font(10, 500))
+            button.setFont(font(9 if text_is_large() else 10, 500))
             button.setCheckable(True)
             button.setToolTip(said(tip))
             button.clicked.connect(lambda _=False, chosen=key: self.switched.emit(chosen))

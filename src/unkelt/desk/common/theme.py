@@ -125,7 +125,7 @@ class Coloured:
         return THEME.palette
 
 
-LARGEST_TEXT = 2.0
+LARGEST_TEXT, LARGE = 2.0, 1.25
 _text = 1.0
 """How much larger than drawn here text is, and what holds it."""
 
@@ -139,6 +139,11 @@ def set_text_size(times: float) -> None:
 def px(length: float) -> int:
     """Pixels that grow with the text."""
     return round(length * _text)
+
+
+def text_is_large() -> bool:
+    """Whether rows that are full of words have to do with fewer."""
+    return _text > LARGE
 
 
 def system_text_size() -> float:

@@ -40,6 +40,7 @@ from unkelt.language import said, tr
 from unkelt.session.entries import Entry
 
 ICON = 24
+BENEATH = Qt.ItemDataRole.UserRole
 PICTURED_SEGMENTS = 4000
 """What has more goes without a picture: while one is drawn, the window can't answer."""
 FILTERED_FROM = 12
@@ -115,6 +116,8 @@ class _Model(QAbstractTableModel):
         match role:
             case Qt.ItemDataRole.DisplayRole | Qt.ItemDataRole.EditRole if column == COLUMN.ITEM:
                 return entry.name.strip("“”") if role == Qt.ItemDataRole.EditRole else entry.name
+            case _ if role == BENEATH:
+                return said(entry.operation)
             case Qt.ItemDataRole.DecorationRole:
                 return self._decoration(entry, index.row(), column)
             case Qt.ItemDataRole.ToolTipRole | Qt.ItemDataRole.AccessibleTextRole:
@@ -159,6 +162,29 @@ class _Model(QAbstractTableModel):
         if place not in self._pictures:
             self._pictures[place] = self._layers.picture(entry)
         return self._pictures[place]
+
+
+class _Named(QStyledItemDelegate):
+    """A picture, the name, and beneath it what the machine does with it."""
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        rect, palette = QRect(option.rect), option.palette
+        if option.state & QStyle.StateFlag.State_Selected:
+            painter.fillRect(rect, palette.highlight())
+        picture = index.data(Qt.ItemDataRole.DecorationRole)
+        if isinstance(picture, QIcon):
+            area = QRect(rect.left() + 2, rect.center().y() - ICON // 2, ICON, ICON)
+            picture.paint(painter, area)
+        words = rect.adjusted(ICON + 8, 2, -2, -2)
+        half = words.height() // 2
+        for text, face, ink, area in (
+            (str(index.data()), font(10), palette.text(), words.adjusted(0, 0, 0, -half + 3)),
+            (str(index.data(BENEATH)), font(8.5), palette.placeholderText(), words.adjusted(0, half, 0, 0)),
+        ):
+            painter.setFont(face)
+            painter.setPen(ink.color())
+            short = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, area.width())
+            painter.drawText(area, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, short)
 
 
 class _Small(QStyledItemDelegate):
@@ -244,9 +270,10 @@ class Layers(QWidget):
             header.resizeSection(column, width)
             table.setItemDelegateForColumn(column, _Small(table, 16 if column == COLUMN.COLOUR else 15))
         header.setSectionResizeMode(COLUMN.ITEM, QHeaderView.ResizeMode.Stretch)
+        table.setItemDelegateForColumn(COLUMN.ITEM, _Named(table))
         table.verticalHeader().hide()
         table.verticalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
-        table.verticalHeader().setDefaultSectionSize(px(34))
+        table.verticalHeader().setDefaultSectionSize(px(36))
         table.setIconSize(QSize(ICON, ICON))
         table.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         table.setShowGrid(False)

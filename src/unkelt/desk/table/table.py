@@ -242,14 +242,15 @@ class LightTable(Coloured, QWidget):
         painter.translate(RULER, RULER)
         drawing = self.drawing
 
-        def now() -> None:
-            self.canvas.paint(painter, self.trying.of(drawing), self.view, self.lens, self.colours)
-            self.trying.paint(painter, self.view, self.lens, self.colours, drawing)
+        if self.comparison.mode:  # of the sheet as it stands: what is tried has no part in it
 
-        if self.comparison.mode:
+            def now() -> None:
+                self.canvas.paint(painter, drawing, self.view, self.lens, self.colours)
+
             self.comparison.paint(painter, self.view, self.lens, self.colours, now, drawing)
         else:
-            now()
+            self.canvas.paint(painter, self.trying.of(drawing), self.view, self.lens, self.colours)
+            self.trying.paint(painter, self.view, self.lens, self.colours, drawing)
         if self.grid:
             paint_grid(painter, self.view, self.unit, self.colours)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from unkelt.errors import GeometryRefused
+from unkelt.errors import GeometryRefused, Swallowed
 from unkelt.geometry import region as regions
 from unkelt.geometry.distance import departure, line_distances
 from unkelt.geometry.nesting import Ringed
@@ -199,7 +199,7 @@ class Guarded:
                 say("{filled} of {counters} counters would be filled", filled=self.filled[0], counters=self.counters[0])
             )
         if self.swallowed[0]:
-            raise GeometryRefused(
+            raise Swallowed(
                 "one outline lies wholly inside another and would vanish; it may be a counter that was split off"
             )
 
