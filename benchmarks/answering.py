@@ -50,7 +50,8 @@ def gaps(desk: Desk, begin: Callable[[], object]) -> Waits:
         nonlocal longest, last, busy
         now = time.perf_counter()
         longest, last = max(longest, now - last), now
-        if desk.bench.is_busy() or desk.room.inspecting.table.canvas.busy:
+        in_hand = desk.room.compose.table.hand.framed.held is not None
+        if in_hand or desk.bench.is_busy() or desk.room.inspecting.table.canvas.busy:
             busy = now
         if now - start > MOST_S or now - busy > SETTLED_S:
             loop.quit()
@@ -128,6 +129,7 @@ def rows() -> list[Row]:
             ("choose all at the bench", lambda d=desk: d.do("select_all")),
             ("drag it by its frame", lambda d=desk: dragged(d)),
             ("nudge it", lambda d=desk: d.room.hands.nudge(1.0, 0.0)),
+            ("choose one", lambda d=desk: d.room.compose.layers.pick_all([d.room.compose.entries[0].id])),
             ("duplicate it", lambda d=desk: d.do("duplicate")),
             ("proof", lambda d=desk: d.do("view_proof")),
             ("release view", lambda d=desk: d.do("view_release")),

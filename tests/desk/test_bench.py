@@ -74,8 +74,8 @@ def test_a_trial_is_flipped_by_a_key_and_left_by_another(person):
 
 
 def test_a_refusal_stands_beside_the_buttons_with_what_would_help(person):
-    person.compose.layers.pick(["loose"], more=False)
-    person.step("Make bolder or thinner")
+    person.compose.layers.pick_all(["plate", "loose"])
+    person.step("Weld")
     card = person.compose.card
     assert card.refusal.isVisible()
     assert not card.apply.isEnabled()

@@ -123,9 +123,9 @@ def test_the_original_is_compared_behind_a_line_in_turn_and_as_a_difference(qtbo
     )
     opened(qtbot, desk, path)
     desk.room.looking.lens_ink()
-    desk.state.stepping.apply(Call("drop-item", ("b",)))
-    settle(qtbot, desk)
     desk.state.stepping.apply(Call("move", ("a",), options={"right": "20 mm"}))
+    settle(qtbot, desk)
+    desk.state.stepping.apply(Call("drop-item", ("b",)))
     settle(qtbot, desk)
     table = desk.room.inspecting.table
     right = table.grab().toImage()

@@ -189,7 +189,7 @@ def made(*calls):
 def test_what_is_compared_with_is_registered():
     job = made(
         Call("resize", options={"width": "200 mm"}),
-        Call("move", ("a",), options={"right": "3 mm"}),
+        Call("move", ("a", "b"), options={"right": "3 mm"}),
         Call("fit-page", options={"margin": "7 mm"}),
     )
     assert [bounds(o.path) for o in registered(job).outlines()] == [

@@ -16,7 +16,7 @@ import numpy as np
 import shapely
 from fontTools.misc.transform import Identity
 
-from unkelt.account.changes import STILL, Change, Moves
+from unkelt.account.changes import STILL, Change, Moves, after_moves
 from unkelt.account.painting import Layer, Painted, line_areas, painted, reach
 from unkelt.geometry.distance import departure, line_distance
 from unkelt.geometry.measure import Box
@@ -26,7 +26,6 @@ from unkelt.job.ticket import Ticket
 from unkelt.lettering.faces import Shelf
 from unkelt.messages import say
 from unkelt.sheet.appearance import Appearance
-from unkelt.sheet.change import moved_item
 from unkelt.sheet.model import Group, Item, Lettering, Outline, Picture, Sheet
 
 CHORD_SHARE = 0.1
@@ -102,10 +101,11 @@ def unexplained(
     `moves` say how things were moved in between; changes lie where they lie on the second sheet. Raises GeometryRefused
     where a stroke's dashes are without number.
     """
-    old, new = _listed(before, moves), _listed(after, STILL)
+    old, new = _listed(after_moves(before, moves)), _listed(after)
     same = _matched(old, new)
+    known = set(same.values())
     gone = [item for place, item in enumerate(old) if place not in same]
-    come = [item for place, item in enumerate(new) if place not in set(same.values())]
+    come = [item for place, item in enumerate(new) if place not in known]
     if not gone and not come:
         return ()
     found = [
@@ -119,16 +119,9 @@ def unexplained(
 # which items are the same
 
 
-def _listed(sheet: Sheet, moves: Moves) -> list[Item]:
-    """All items but groups, in paint order, each as it lies after the moves."""
-    items: list[Item] = [item for item in sheet.walk() if not isinstance(item, Group)]
-    if moves is STILL:
-        return items
-    matrices = [moves.of(item.id) for item in items]
-    return [
-        item if matrix == Identity else moved_item(item, matrix, strokes=moves.strokes)
-        for item, matrix in zip(items, matrices, strict=True)
-    ]
+def _listed(sheet: Sheet) -> list[Item]:
+    """All items but groups, in paint order."""
+    return [item for item in sheet.walk() if not isinstance(item, Group)]
 
 
 def _matched(old: Sequence[Item], new: Sequence[Item]) -> dict[int, int]:
@@ -139,14 +132,14 @@ def _matched(old: Sequence[Item], new: Sequence[Item]) -> dict[int, int]:
     taken: set[int] = set()
     for place, item in enumerate(old):
         candidates = [by_id.get(item.id), by_path.get(id(item.path)) if isinstance(item, Outline) else None]
-        other = next((c for c in candidates if c is not None and c not in taken and _same(item, new[c])), None)
+        other = next((c for c in candidates if c is not None and c not in taken and same_item(item, new[c])), None)
         if other is not None:
             taken.add(other)
             pairs.append((place, other))
     return dict(_longest_in_order(pairs))
 
 
-def _same(a: Item, b: Item) -> bool:
+def same_item(a: Item, b: Item) -> bool:
     """Whether two items are painted alike in the same place."""
     if a is b:
         return True

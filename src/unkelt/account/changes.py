@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 
@@ -12,6 +12,8 @@ from fontTools.misc.transform import Identity, Transform
 from unkelt.geometry.measure import Box
 from unkelt.geometry.region import box_of, transformed
 from unkelt.messages import say
+from unkelt.sheet.change import leaves, moved_item
+from unkelt.sheet.model import Group, Item, Sheet
 
 
 class Reason(StrEnum):
@@ -87,6 +89,26 @@ class Moves:
 
 STILL = Moves()
 """Nothing moved."""
+
+
+def moving(sheet: Sheet, items: Collection[str], matrix: Transform, *, strokes: bool = False) -> Moves:
+    """How named items are moved (groups with all they hold), or all: everything where nothing else is on the sheet."""
+    if not items:
+        return Moves(matrix, strokes=strokes)
+    named = leaves(sheet, items)
+    if all(item.id in named for item in sheet.walk() if not isinstance(item, Group)):
+        return Moves(matrix, strokes=strokes)
+    return Moves(items=dict.fromkeys(named, matrix), strokes=strokes)
+
+
+def after_moves(sheet: Sheet, moves: Moves) -> Sheet:
+    """The sheet with each item where it was moved to."""
+
+    def change(item: Item) -> Item:
+        matrix = moves.of(item.id)
+        return item if matrix == Identity else moved_item(item, matrix, strokes=moves.strokes)
+
+    return sheet if moves is STILL else sheet.mapped(change)
 
 
 def moved(changes: Iterable[Change], matrix: Transform) -> tuple[Change, ...]:

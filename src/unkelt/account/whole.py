@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Protocol
 
 from fontTools.misc.transform import Identity, Transform
 
-from unkelt.account.balance import Account, Imbalance, unexplained
-from unkelt.account.changes import Change, Moves, Reason, moved
+from unkelt.account.balance import Account, Imbalance, same_item, unexplained
+from unkelt.account.changes import Change, Moves, Reason, after_moves, moved
 from unkelt.account.declare import redrawn
 from unkelt.job.ticket import Ticket
 from unkelt.lettering.faces import Shelf
@@ -45,7 +45,9 @@ class Whole:
 
 
 def gathered(received: Sheet, steps: Iterable[Taken], ticket: Ticket, shelf: Shelf) -> Whole:
-    """What all steps together declared. What a step moved by itself may go where it was and come where it is."""
+    """What all steps together declared. What a step moved by itself is moved on the reference, too, as long as it is as
+    it was received; else it may go where it was and come where it is.
+    """
     matrix, reference, before = Identity, received, received
     changes: tuple[Change, ...] = ()
     for step in steps:
@@ -55,12 +57,22 @@ def gathered(received: Sheet, steps: Iterable[Taken], ticket: Ticket, shelf: She
             matrix = own.transform(matrix)
             reference = _carried(reference, own, before, strokes=step.moves.strokes)
         if step.moves.items:
-            was = [item for item in before.walk() if item.id in step.moves.items]
-            now = [item for item in step.sheet.walk() if item.id in step.moves.items]
+            untouched = {
+                name: matrix for name, matrix in step.moves.items.items() if _untouched(name, reference, before)
+            }
+            reference = after_moves(reference, replace(step.moves, items=untouched, everything=Identity))
+            others = step.moves.items.keys() - untouched.keys()
+            was = [item for item in before.walk() if item.id in others]
+            now = [item for item in step.sheet.walk() if item.id in others]
             changes += redrawn(Reason.MOVED, was, now, ticket, shelf)
         changes += step.changes
         before = step.sheet
     return Whole(matrix, reference, changes)
+
+
+def _untouched(name: str, reference: Sheet, before: Sheet) -> bool:
+    received, found = reference.find(name), before.find(name)
+    return received is not None and found is not None and same_item(received, found)
 
 
 def _carried(reference: Sheet, matrix: Transform, before: Sheet, *, strokes: bool) -> Sheet:

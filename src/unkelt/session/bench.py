@@ -28,27 +28,37 @@ class Offer:
 
 def kind_of(entries: Sequence[Entry]) -> On:
     """What is chosen."""
-    kind = On.NOTHING
-    for entry in entries:
-        kind |= On.TEXT if entry.live else On.OUTLINES
-    return kind
+    live = sum(entry.live for entry in entries)
+    return (On.TEXT if live else On.NOTHING) | (On.OUTLINES if live < len(entries) else On.NOTHING)
+
+
+@dataclass(frozen=True, slots=True)
+class _Chosen:
+    """What steps are offered for: of what kind it is, how many outlines, and how many of them are open."""
+
+    kind: On
+    outlines: int
+    left_open: int
+
+    @classmethod
+    def of(cls, entries: Sequence[Entry]) -> _Chosen:
+        outlines = [entry for entry in entries if not entry.live]
+        return cls(kind_of(entries), len(outlines), sum(entry.left_open for entry in outlines))
 
 
 def offers_by_hand(entries: Sequence[Entry]) -> list[Offer]:
     """All steps that are taken by hand, in the order of their purposes, those that mending takes by itself last."""
-    kind = kind_of(entries)
+    chosen = _Chosen.of(entries)
     steps = sorted(
         (step for step in STEPS.values() if step.on is not On.NOTHING),
         key=lambda step: (list(Purpose).index(step.purpose), step.safe),
     )
-    return [
-        Offer(step.name, step.title, step.purpose, sentence(step.name), _why_not(step, kind, entries)) for step in steps
-    ]
+    return [Offer(step.name, step.title, step.purpose, sentence(step.name), _why_not(step, chosen)) for step in steps]
 
 
 def likely(entries: Sequence[Entry], findings: Iterable[Finding]) -> list[str]:
     """The steps to offer first: cures of what was found about what is chosen, then what is often done with it."""
-    kind = kind_of(entries)
+    what = _Chosen.of(entries)
     chosen = {entry.id for entry in entries}
     cures = [
         step.name
@@ -59,9 +69,9 @@ def likely(entries: Sequence[Entry], findings: Iterable[Finding]) -> list[str]:
     usual = [
         step.name
         for step in STEPS.values()
-        if step.likely & _wanted(kind) and (len(entries) > 1 or not step.of_several)
+        if step.likely & _wanted(what.kind) and (len(entries) > 1 or not step.of_several)
     ]
-    there = [name for name in dict.fromkeys([*cures, *usual]) if _can(STEPS[name], kind, entries)]
+    there = [name for name in dict.fromkeys([*cures, *usual]) if _can(STEPS[name], what)]
     return there[:LIKELY]
 
 
@@ -76,14 +86,15 @@ def matching(offers: Iterable[Offer], word: str) -> list[Offer]:
     return [offer for offer in offers if all(part in f"{offer.title} {offer.words}".casefold() for part in wanted)]
 
 
-def _can(step: Step, kind: On, entries: Sequence[Entry]) -> bool:
-    return step.on is not On.NOTHING and not _why_not(step, kind, entries)
+def _can(step: Step, chosen: _Chosen) -> bool:
+    return step.on is not On.NOTHING and not _why_not(step, chosen)
 
 
-def _why_not(step: Step, kind: On, entries: Sequence[Entry]) -> Message | str:
+def _why_not(step: Step, chosen: _Chosen) -> Message | str:
     """Why it can't be taken on what is chosen; empty where it can."""
+    kind = chosen.kind
     if _wanted(kind) in step.on or step.on is On.SHEET:
-        return _wrong_lines(step, entries)
+        return _wrong_lines(step, chosen)
     if kind is On.NOTHING:
         return say("Choose {what} first.", what="something on the table" if On.ITEMS in step.on else _thing(step.on))
     if On.TEXT in kind and On.OUTLINES in step.on:
@@ -91,13 +102,11 @@ def _why_not(step: Step, kind: On, entries: Sequence[Entry]) -> Message | str:
     return "This works on live text. Outlines are no text any more."
 
 
-def _wrong_lines(step: Step, entries: Sequence[Entry]) -> str:
+def _wrong_lines(step: Step, chosen: _Chosen) -> str:
     """Why lines as these can't be worked on, open or closed."""
-    outlines = [entry for entry in entries if not entry.live]
-    left_open = sum(entry.left_open for entry in outlines)
-    if step.lines == "closed" and left_open:
+    if step.lines == "closed" and chosen.left_open:
         return "This works on closed outlines. Join or close the ends first."
-    if step.lines == "open" and outlines and not left_open:
+    if step.lines == "open" and chosen.outlines and not chosen.left_open:
         return "Every line of the selection is closed already."
     return ""
 

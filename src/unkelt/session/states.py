@@ -6,7 +6,6 @@ from collections.abc import Collection
 
 from fontTools.misc.transform import Identity
 
-from unkelt.account.changes import STILL
 from unkelt.recipe import Call, Recipe, run
 from unkelt.session.job import Job
 from unkelt.sheet.change import leaves, transformed
@@ -14,14 +13,13 @@ from unkelt.sheet.model import Group, Lettering, Outline, Sheet
 
 
 def registered(job: Job) -> Sheet:
-    """The sheet as received, scaled and moved as the steps up to the one shown moved it: to be compared with it."""
+    """The sheet as received, scaled and moved as the steps up to the one shown moved all of it: to be compared with it.
+    What was moved against the rest is a difference.
+    """
     sheet = job.original
     for stage in job.stages[: job.looking_at]:
-        moves = stage.outcome.moves if stage.outcome is not None else STILL
-        if moves.everything != Identity:
+        if stage.outcome is not None and (moves := stage.outcome.moves).everything != Identity:
             sheet = transformed(sheet, moves.everything, strokes=moves.strokes)
-        for item, matrix in moves.items.items():
-            sheet = transformed(sheet, matrix, strokes=moves.strokes, items=(item,))
     return sheet
 
 

@@ -9,7 +9,7 @@ from typing import Annotated, Literal, cast
 
 from fontTools.misc.transform import Identity, Transform
 
-from unkelt.account.changes import Moves, Reason
+from unkelt.account.changes import Reason, moving
 from unkelt.account.declare import coming
 from unkelt.errors import NothingToDo, StaleTarget, StepRefused
 from unkelt.geometry.measure import Box, bounds, join_boxes
@@ -236,5 +236,4 @@ def _placed(name: str, sheet: Sheet, items: tuple[str, ...], workshop: Workshop,
         height_mm=round(after[3] - after[1], 4),
     )
     worked = items or tuple(item.id for item in sheet.items)
-    moves = Moves(items=dict.fromkeys(leaves(sheet, items), matrix)) if items else Moves(matrix)
-    return Outcome(moved, worked, evidence, moves=moves)
+    return Outcome(moved, worked, evidence, moves=moving(sheet, items, matrix))

@@ -8,12 +8,12 @@ from typing import Annotated, Literal
 
 from fontTools.misc.transform import Identity, Transform
 
-from unkelt.account.changes import Moves
+from unkelt.account.changes import moving
 from unkelt.errors import NothingToDo, StepRefused
 from unkelt.geometry.measure import Box
 from unkelt.job.workshop import Workshop
 from unkelt.messages import say
-from unkelt.sheet.change import leaves, transformed
+from unkelt.sheet.change import transformed
 from unkelt.sheet.model import Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.place import check_items, ink_box
@@ -90,12 +90,7 @@ def scale(
         height_after_mm=round(now[3] - now[1], 4),
     )
     worked = items or tuple(item.id for item in sheet.items)
-    moves = (
-        Moves(items=dict.fromkeys(leaves(sheet, items), matrix), strokes=strokes)
-        if items
-        else Moves(matrix, strokes=strokes)
-    )
-    return Outcome(after, worked, evidence, moves=moves)
+    return Outcome(after, worked, evidence, moves=moving(sheet, items, matrix, strokes=strokes))
 
 
 def fixed_point(box: Box, fixed: str) -> tuple[float, float]:

@@ -61,12 +61,12 @@ class Hands(QObject):
         return self.view.frame is not None
 
     def _drag(self, grip: str, start: tuple[float, float], to: tuple[float, float]) -> None:
-        job, box = self.state.job, self.view.frame
-        if job is None or box is None or not self.state.at_latest:
+        framed = self.view.table.hand.framed
+        box = self.view.frame if framed.held is None else framed.box
+        if self.state.job is None or box is None or not self.state.at_latest:
             return
-        framed, ids = self.view.table.hand.framed, self.composing.chosen_ids
         if framed.held is None or self._catches is None:
-            self._begin(ids)
+            self._begin(self.composing.chosen_ids)
             framed.box = box
         assert self._catches is not None
         held = QApplication.keyboardModifiers()

@@ -250,6 +250,8 @@ class Layers(QWidget):
         self.table.setModel(self._model)
         self._dress_table()
         self._quiet = False
+        self._chosen: list[Entry] | None = None
+        """Until something else is chosen: they are asked for often, and may be thousands."""
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
@@ -312,6 +314,7 @@ class Layers(QWidget):
     def _show(self, entries: list[Entry]) -> None:
         kept = {entry.id for entry in self.chosen()}
         self._model.show(entries, self.filter.text().casefold().strip())
+        self._chosen = None
         self._select({place for place, entry in enumerate(entries) if entry.id in kept} if kept else set())
 
     def _filter(self) -> None:
@@ -324,6 +327,7 @@ class Layers(QWidget):
             self.changed.emit()
 
     def _chosen_changed(self) -> None:
+        self._chosen = None
         if not self._quiet:
             self.changed.emit()
 
@@ -360,14 +364,20 @@ class Layers(QWidget):
         rows = self._model.rows(places) if places else []
         if rows:
             chosen, last = QItemSelection(), len(COLUMN) - 1
-            for row in rows:
-                chosen.select(self._model.index(row, 0), self._model.index(row, last))
+            firsts = [row for place, row in enumerate(rows) if place == 0 or rows[place - 1] != row - 1]
+            lasts = [row for place, row in enumerate(rows) if place == len(rows) - 1 or rows[place + 1] != row + 1]
+            for top, bottom in zip(firsts, lasts, strict=True):
+                chosen.select(self._model.index(top, 0), self._model.index(bottom, last))
             self.table.selectionModel().select(chosen, QItemSelectionModel.SelectionFlag.Select)
 
     def chosen(self) -> list[Entry]:
         """In the sheet's order."""
-        rows = (index.row() for index in self.table.selectionModel().selectedRows())
-        return [self.entries[place] for place in sorted(self._model.places(rows))]
+        if self._chosen is not None:
+            return self._chosen
+        ranges = list(self.table.selectionModel().selection())  # type: ignore[call-overload]  # stubs forget __iter__
+        rows = {row for each in ranges for row in range(each.top(), each.bottom() + 1)}
+        self._chosen = [self.entries[place] for place in sorted(self._model.places(rows))]
+        return self._chosen
 
     def choose_all(self) -> None:
         """Everything that is neither hidden nor locked."""
