@@ -73,8 +73,13 @@ def test_a_trial_is_flipped_by_a_key_and_left_by_another(person):
     assert taken(person) == []
 
 
-def test_a_refusal_stands_beside_the_buttons_with_what_would_help(person):
-    person.compose.layers.pick_all(["plate", "loose"])
+def test_a_refusal_stands_beside_the_buttons_with_what_would_help(person, qtbot, tmp_path):
+    filled_but_open = '<path id="flag" d="M120 70h60v30h-60zM200 30h30v20h-30" fill="#000000"/></svg>'
+    (tmp_path / "flag.svg").write_text(ART.replace("</svg>", filled_but_open))
+    opened(qtbot, person.desk, tmp_path / "flag.svg")
+    person.desk.turn_to(View.COMPOSE)
+    settle(qtbot, person.desk)
+    person.compose.layers.pick_all(["plate", "flag"])
     person.step("Weld")
     card = person.compose.card
     assert card.refusal.isVisible()
