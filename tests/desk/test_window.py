@@ -18,12 +18,14 @@ from PySide6.QtWidgets import (
 
 from tests.desk.hands import drawn, found, opened, settle
 from unkelt.app import stepping
+from unkelt.desk.common.bars import Card
 from unkelt.desk.common.drawing import Lens
 from unkelt.desk.common.theme import DARK, LIGHT, THEME, tick
 from unkelt.desk.views import View
 from unkelt.job.ticket import read_ticket
 from unkelt.proof.proof import prove
 from unkelt.steps.cures import cures_of
+from unkelt.steps.steps import STEPS
 from unkelt.survey.finding import Level
 
 
@@ -409,6 +411,9 @@ def test_a_step_on_the_strip_is_changed_moved_and_taken_out_by_key(desk, qtbot, 
     card = desk.room.compose.card
     assert (desk.room.view, card.name) == (View.COMPOSE, "resize")
     assert desk.state.job.looking_at == place  # on the sheet as it was before it
+    states = [state for state in desk.room.strip.findChildren(Card) if state.isVisible()]
+    assert [state.name for state in states if state.current] == [STEPS["resize"].title]
+    assert len([state for state in states if state.later]) == len(names) - place - 1
     field = card.options.control("width")
     field.setFocus()
     field.selectAll()

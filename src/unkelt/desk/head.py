@@ -85,6 +85,10 @@ class ActionRow(QWidget):
         row.addWidget(self.lamps)
 
 
+LARGE_ICON = 20
+"""With large text, so that the row fits a narrow window."""
+
+
 def _cut(widget: QWidget, text: str, width: int) -> str:
     return widget.fontMetrics().elidedText(text, Qt.TextElideMode.ElideMiddle, width)
 
@@ -96,7 +100,8 @@ def _button(action: QAction) -> QToolButton:
         button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
     button.setToolTip(f"{action.text()} ({keys_of(action)})")
     button.setFont(font(10.5))
-    button.setIconSize(QSize(px(18), px(18)))
+    side = LARGE_ICON if text_is_large() else px(18)
+    button.setIconSize(QSize(side, side))
     button.setAccessibleName(action.text())
     return button
 

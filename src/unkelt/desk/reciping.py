@@ -20,8 +20,15 @@ class Reciping:
     """Joins the recipe strip to the state."""
 
     def __init__(
-        self, window: Frame, strip: RecipeStrip, look_at: Callable[[int], None], change: Callable[[int], None]
+        self,
+        window: Frame,
+        strip: RecipeStrip,
+        look_at: Callable[[int], None],
+        change: Callable[[int], None],
+        changing: Callable[[], int | None],
     ) -> None:
+        """`change` begins to change a step on the bench, `changing` tells which one is being changed."""
+        self._changing = changing
         self.window, self.strip, self.state, self._look_at, self._change = window, strip, window.state, look_at, change
         strip.stage_chosen.connect(look_at)
         strip.menu_asked.connect(self._show_menu)
@@ -39,7 +46,8 @@ class Reciping:
         tried = self.state.preview
         seen = self.window.view in (View.INSPECT, View.COMPOSE) and job.looking_at is None
         coming = STEPS[tried.call.name].title if seen and tried and tried.outcome else None
-        self.strip.show_stages(cards, shown, coming)
+        place = self._changing()
+        self.strip.show_stages(cards, shown, coming, None if place is None else place + 1)
         self.strip.totals.setText(said(totals(self.state.sums)) if self.state.sums is not None else "")
         self.strip.saved.setText(said(saved_words(job)))
 

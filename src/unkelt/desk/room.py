@@ -120,7 +120,13 @@ class Room(QWidget):
         self.looking = Looking(self.frame, self.tables, inspecting, self.compose, self.drawing)
         self.benching = Benching(self.frame, self.composer, self.hands, self.writing, inspecting, self.looking)
         self.benching.changed.connect(self._step_set)
-        self.reciping = Reciping(self.frame, self.strip, self.looking.look_at, self.benching.change_step)
+        self.reciping = Reciping(
+            self.frame,
+            self.strip,
+            self.looking.look_at,
+            self.benching.change_step,
+            lambda: self.composer.changing,
+        )
         inspecting.panel.offers = self.composer.offers
         for signal, slot in (
             (self.bar.views.switched, lambda name: self.turn_to(View.by_action(name))),

@@ -182,13 +182,26 @@ class ProgressLine(Coloured, QWidget):
         painter.fillRect(QRectF(0, 0, self.width() * self.share, self.height()), colour(self.colours.accent))
 
 
-class Card(Coloured, QPushButton):
-    """One state on the recipe strip."""
+LATER = 0.55
+"""How much of a later state's card is seen."""
 
-    def __init__(self, name: str, caption: str, *, current: bool, dashed: bool = False, stale: str = "") -> None:
+
+class Card(Coloured, QPushButton):
+    """One state on the recipe strip: the `current` one is on the table, a `later` one isn't yet."""
+
+    def __init__(
+        self,
+        name: str,
+        caption: str,
+        *,
+        current: bool,
+        dashed: bool = False,
+        later: bool = False,
+        stale: str = "",
+    ) -> None:
         super().__init__()
         self.name, self.caption, self.stale = said(name), said(caption), said(stale)
-        self.current, self.dashed = current, dashed
+        self.current, self.dashed, self.later = current, dashed, later
         self.setFixedHeight(px(46))
         self.setAccessibleName(f"{self.name}: {self.caption}")
         tip = f"{self.name}: {self.stale or self.caption}"
@@ -212,6 +225,7 @@ class Card(Coloured, QPushButton):
             pen.setColor(colour(p.hold))
         painter.setPen(pen)
         painter.setBrush(colour(p.accent_soft if self.current else p.panel))
+        painter.setOpacity(LATER if self.later else 1.0)
         painter.drawRoundedRect(box, RADIUS, RADIUS)
         for text, face, value, area in (
             (
@@ -266,11 +280,16 @@ class RecipeStrip(QWidget):
         layout.addWidget(self._scroll, 1)
         layout.addLayout(right)
 
-    def show_stages(self, cards: Sequence[tuple[str, str, str]], looking_at: int, preview: str | None) -> None:
-        """Names, captions and, for a step that no longer applies, why; the first is the original."""
-        if self._shown == (cards, looking_at, preview):
+    def show_stages(
+        self, cards: Sequence[tuple[str, str, str]], looking_at: int, preview: str | None, changing: int | None = None
+    ) -> None:
+        """Names, captions and, for a step that no longer applies, why; the first is the original. The one that is
+        `changing` is current, and the later ones are grey.
+        """
+        current = looking_at if changing is None else changing
+        if self._shown == (cards, current, preview):
             return
-        self._shown = list(cards), looking_at, preview
+        self._shown = list(cards), current, preview
         while (item := self._cards.takeAt(0)) is not None:
             if widget := item.widget():
                 widget.hide()  # not unparented: that would make a window of it for a moment
@@ -278,7 +297,7 @@ class RecipeStrip(QWidget):
         for number, (name, caption, stale) in enumerate(cards):
             if number:
                 self._cards.addWidget(label("▸", 9, role="muted"))
-            card = Card(name, caption, current=number == looking_at, stale=stale)
+            card = Card(name, caption, current=number == current, later=number > current, stale=stale)
             card.clicked.connect(lambda _=False, n=number: self.stage_chosen.emit(n))
             card.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
             card.customContextMenuRequested.connect(

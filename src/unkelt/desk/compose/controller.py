@@ -45,7 +45,7 @@ class Composing(QObject):
     ) -> None:
         super().__init__(view)
         self.view, self.state, self.drawing, self._tried, self.do = view, state, drawing, tried, do
-        self._changing: int | None = None
+        self.changing: int | None = None
         """The place of the step in the recipe that is being changed, counted from 0."""
         self.gripping = Gripping(self)
         self.awaited = ""
@@ -103,9 +103,9 @@ class Composing(QObject):
         being changed.
         """
         job = self.state.job
-        if self._changing is not None and job is not None and job.looking_at == self._changing:
+        if self.changing is not None and job is not None and job.looking_at == self.changing:
             return
-        self._changing, self.awaited = None, ""
+        self.changing, self.awaited = None, ""
         self.view.table.hand.framed.hold(None, self.view.table.hand.framed.matrix, (), "")
         self.view.show_steps()
         self.view.say("")
@@ -114,7 +114,7 @@ class Composing(QObject):
     def _chosen_changed(self) -> None:
         offered, first = self._offers_now()
         self.view.steps.show_offers(offered, first)
-        if self.view.setting and self._changing is None:
+        if self.view.setting and self.changing is None:
             if any(offer.name == self.view.card.name and not offer.why_not for offer in offered):
                 self._try_where_quick()
             else:
@@ -147,7 +147,7 @@ class Composing(QObject):
         if job is None:
             return
         call = job.stages[place].call
-        self._changing = place
+        self.changing = place
         self.state.on_desk.change(job.look_at(place))
         step = STEPS[call.name]
         hints = {
@@ -155,7 +155,7 @@ class Composing(QObject):
             for parameter in step.parameters
             if parameter.name in call.options
         }
-        self._changing = place
+        self.changing = place
         self.view.layers.pick_all(call.items)
         self.awaited = call.name
         self.view.card.show_step(call.name, hints, self.offers(call.items), again=True)
@@ -167,19 +167,19 @@ class Composing(QObject):
         card, job = self.view.card, self.state.job
         if not self.view.setting or job is None:
             return None
-        if self._changing is not None:
-            was = job.stages[self._changing].call
+        if self.changing is not None:
+            was = job.stages[self.changing].call
             made = card.call(was.items if was.rule is not None else works_on(card.name, self.chosen_ids) or was.items)
             return Call(was.name, was.items, was.rule, made.options) if made and was.rule is not None else made
         return card.call(works_on(card.name, self.chosen_ids))
 
     def take(self) -> None:
         """Takes the step that is set; the table then rests on the sheet."""
-        call, place = self.call(), self._changing
+        call, place = self.call(), self.changing
         if place is not None and call is not None:
             job = self.state.job
             assert job is not None
-            self._changing = None
+            self.changing = None
             self.view.show_steps()
             self.state.stepping.edit(lambda: job.with_changed(place, call))
             return
@@ -207,7 +207,7 @@ class Composing(QObject):
     def leave(self) -> None:
         """No step is being set any more, and none was taken."""
         self.awaited = ""
-        changing, self._changing = self._changing, None
+        changing, self.changing = self.changing, None
         self.state.stepping.clear()
         self.view.show_steps()
         self.view.say("")

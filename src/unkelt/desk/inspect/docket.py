@@ -209,7 +209,7 @@ class Docket(QWidget):
         layout.addWidget(self.progress)
         layout.addSpacing(6)
         layout.addWidget(self.list, 1)
-        self.setMinimumWidth(px(250))
+        self.setMinimumWidth(250)
 
     def show_findings(self, findings: Sequence[Finding], summary: str) -> None:
         """All findings, by question."""

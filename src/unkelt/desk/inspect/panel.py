@@ -50,6 +50,10 @@ class _Inside(QWidget):
         return done
 
 
+NARROWEST = 318
+"""With text of any size, where the window is narrow."""
+
+
 class FindingPanel(QWidget):
     """Shows one of: nothing yet, a finding with the preview of its step, or the proof of the saved file."""
 
@@ -62,7 +66,8 @@ class FindingPanel(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("panel")
-        self.setFixedWidth(px(318))
+        self.setMinimumWidth(NARROWEST)
+        self.setMaximumWidth(px(318))
         self.finding: Finding | None = None
         self.offers: Callable[[Sequence[str]], Offers] | None = None
         """What a step on some items may be chosen from."""
