@@ -15,6 +15,7 @@ from unkelt.geometry.measure import bounds
 from unkelt.recipe import Call, apply
 from unkelt.session.handles import aligned, dragged, encircled, handles
 from unkelt.session.sentences import given_value
+from unkelt.steps.grip import written_mm
 from unkelt.steps.steps import STEPS
 
 ROUNDED = 0.0051
@@ -27,7 +28,7 @@ CALLS = {
     "move": Call("move", ("a",)),
     "move, already moved": Call("move", ("a",), options={"right": "1 in", "down": "-3 mm"}),
     "hang-ring": Call("hang-ring", ("a",)),
-    "spokes": Call("spokes", ("a",), options={"count": 5}),
+    "spokes centre": Call("spokes", ("a",), options={"count": 5}),
     "rotate": Call("rotate", ("a", "o"), options={"angle": 30}),
     "set-on-guide centre": Call("set-on-guide", ("name",), options={"radius": "80 mm", "x": "100 mm", "y": "120 mm"}),
     "set-letters": Call("set-letters", ("name",), options={"letters": "2", "shift": "1 mm"}),
@@ -75,6 +76,21 @@ def test_the_rim_of_a_guide_says_radius_and_place_at_once(turn, radius):
     assert (again.places[1].x, again.places[1].y) == pytest.approx(to, abs=0.02 + radius * math.radians(0.06))
     box = bounds(again.line)
     assert (box[2] - box[0]) / 2 == pytest.approx(radius, abs=0.02)
+
+
+@given(st.integers(2, 90), st.integers(2, 90))
+@settings(max_examples=20, deadline=None)
+def test_the_next_copy_about_a_centre_says_how_many_there_are(count, other):
+    on = sheet(outline("a", square(20, 140, 10)), page=(300, 300))
+
+    def handle(call, name):
+        return next(place for place in handles(call, on, workshop()).places if place.name == name)
+
+    there = handle(Call("spokes", ("a",), options={"count": count}), "count")
+    call = Call("spokes", ("a",), options={"count": other})
+    assert dragged(call, there, (there.x, there.y), on, workshop()) == {"count": str(count)}
+    away = {"distance": written_mm(25)}
+    assert dragged(call, handle(call, "distance"), (150, 125), on, workshop()) == away
 
 
 def test_what_is_dragged_is_what_the_step_then_does():

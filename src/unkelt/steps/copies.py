@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Annotated
 
@@ -16,11 +17,11 @@ from unkelt.messages import say, say_count
 from unkelt.sheet.change import leaves, transformed
 from unkelt.sheet.model import Group, Item, Outline, Reads, Sheet
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.grip import by_place
+from unkelt.steps.grip import Grip, Handle, Handles, InHand, written_mm
 from unkelt.steps.place import check_items, ink_box
 from unkelt.steps.step import Field, On, Outcome, Purpose, step
 
-MOST = 10_000
+MOST, MOST_SPOKES = 10_000, 720
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -46,13 +47,48 @@ class Gridded(Evidence):
         return say_count("{count} copy", "{count} copies", self.copies)
 
 
+NEAR_MM = 0.1
+"""Nearer to the centre than this, ink has no direction from it."""
+
+
+def _about(held: InHand) -> tuple[float, float]:
+    page = held.sheet.page_mm
+    return page[0] / 2 if held["x"] is None else held["x"], page[1] / 2 if held["y"] is None else held["y"]
+
+
+def _spoke_handles(held: InHand) -> Handles:
+    """The centre, the nearest ink above it, and where the next copy stands."""
+    (cx, cy), (mx, my) = _about(held), held.middle
+    near = held.box[3] if held["distance"] is None else cy - held["distance"]
+    right, down = mx - cx, my + near - held.box[3] - cy
+    places = [Handle("place", cx, cy, "the centre"), Handle("distance", mx, near, "how far from the centre")]
+    if math.hypot(right, down) > NEAR_MM:
+        x, y = Identity.rotate(math.tau / max(held["count"], 2)).transformPoint((right, down))
+        places.append(Handle("count", cx + x, cy + y, "where the next copy stands"))
+    return Handles(tuple(places))
+
+
+def _spokes_dragged(held: InHand, handle: Handle, to: tuple[float, float], _along: Sequence[Handle]) -> dict[str, str]:
+    cx, cy = _about(held)
+    match handle.name:
+        case "place":
+            return {"x": written_mm(to[0]), "y": written_mm(to[1])}
+        case "distance":
+            return {"distance": written_mm(max(cy - to[1], 0.0))}
+        case _:
+            near = held.box[3] if held["distance"] is None else cy - held["distance"]
+            first = math.atan2(held.middle[1] + near - held.box[3] - cy, held.middle[0] - cx)
+            angle = (math.atan2(to[1] - cy, to[0] - cx) - first) % math.tau
+            return {"count": str(min(max(round(math.tau / max(angle, math.tau / MOST_SPOKES)), 2), MOST_SPOKES))}
+
+
 @step(
     "spokes",
     "Copy around a centre",
     on=On.OUTLINES,
     purpose=Purpose.LAYOUT,
     redraws=Reason.MADE,
-    grip=by_place(lambda held: (held.sheet.page_mm[0] / 2, held.sheet.page_mm[1] / 2), "the centre"),
+    grip=Grip(_spoke_handles, _spokes_dragged),
 )
 def spokes(
     sheet: Sheet,
@@ -72,8 +108,8 @@ def spokes(
     """Turns copies of the named items, or of all items, about a centre, at equal angles. Each copy is exactly like
     the first, or its mirror image. Copies that meet overlap until you weld them.
     """
-    if not 2 <= count <= 720:
-        raise StepRefused("spokes", "the count must be from 2 to 720")
+    if not 2 <= count <= MOST_SPOKES:
+        raise StepRefused("spokes", say("the count must be from 2 to {most}", most=MOST_SPOKES))
     if mirrored and count % 2:
         raise StepRefused("spokes", "an odd count can't alternate with its mirror image")
     chosen, box = chosen_to_copy("spokes", sheet, items, workshop)
