@@ -129,11 +129,12 @@ def rows() -> list[Row]:
             ("choose all at the bench", lambda d=desk: d.do("select_all")),
             ("drag it by its frame", lambda d=desk: dragged(d)),
             ("nudge it", lambda d=desk: d.room.hands.nudge(1.0, 0.0)),
-            ("choose one", lambda d=desk: d.room.compose.layers.pick_all([d.room.compose.entries[0].id])),
-            ("duplicate it", lambda d=desk: d.do("duplicate")),
             ("proof", lambda d=desk: d.do("view_proof")),
             ("release view", lambda d=desk: d.do("view_release")),
             ("intake", lambda d=desk: d.do("view_intake")),
             ("undo", lambda d=desk: d.do("undo")),
+            ("back to the bench", lambda d=desk: d.do("view_compose")),
+            ("choose one", lambda d=desk: d.room.compose.layers.pick_all([d.room.compose.entries[0].id])),
+            ("duplicate it", lambda d=desk: d.do("duplicate")),
         )
     ]
