@@ -1,0 +1,89 @@
+"""What was moved is known by its shape in the account of a job, however often and with whatever else it was moved."""
+
+from dataclasses import dataclass, replace
+
+from fontTools.misc.transform import Identity, Transform
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.builders import circle, outline, sheet, square, workshop
+from unkelt.account.changes import STILL, Change, Moves, moving
+from unkelt.account.whole import gathered, lost
+from unkelt.recipe import Call, apply
+from unkelt.sheet.appearance import Appearance
+from unkelt.sheet.model import Group, Sheet
+
+RED, BLUE = Appearance(fill="#cc2200"), Appearance(fill="#0033aa")
+ART = sheet(
+    replace(outline("a", square(30, 10, 10)), look=RED),
+    replace(outline("b", circle(20, 60, 60)), look=BLUE),
+    Group("pair", (outline("c", square(20, 70, 70)), replace(outline("d", square(8, 76, 76)), look=RED))),
+    page=(200, 200),
+)
+
+
+@dataclass(frozen=True)
+class Step:
+    sheet: Sheet
+    changes: tuple[Change, ...] = ()
+    moves: Moves = STILL
+
+
+def taken(*calls, on=ART):
+    steps, now = [], on
+    for call in calls:
+        outcome = apply(call, now, workshop())
+        now = outcome.sheet
+        steps.append(Step(now, outcome.changes, outcome.moves))
+    return steps
+
+
+def missing(*steps):
+    tools = workshop()
+    whole = gathered(ART, steps, tools.ticket, tools.shelf)
+    return lost(whole, steps[-1].sheet, tools.ticket, tools.shelf)
+
+
+def move(*items, right=0.0, down=0.0):
+    return Call("move", items, options={"right": f"{right} mm", "down": f"{down} mm"})
+
+
+LENGTHS = st.integers(1, 60)
+
+
+@given(
+    st.lists(
+        st.tuples(st.sets(st.sampled_from(["a", "b", "c", "d", "pair"]), min_size=1), LENGTHS, LENGTHS), max_size=5
+    )
+)
+@settings(max_examples=25, deadline=None)
+def test_whatever_is_moved_together_and_in_turn_balances_without_a_declared_change(ways):
+    steps = taken(move("a", right=1), *(move(*sorted(items), right=x, down=-y) for items, x, y in ways))
+    assert missing(*steps) == ()
+    tools = workshop()
+    assert gathered(ART, steps, tools.ticket, tools.shelf).changes == ()
+
+
+def test_what_is_dropped_or_repainted_after_it_was_moved_is_missed():
+    (moved,) = taken(move("a", right=80))
+    dropped = Step(moved.sheet.replaced({"a": ()}))
+    assert [each.material for each in missing(moved, dropped)] == ["#cc2200"]
+    there = moved.sheet.find("a")
+    repainted = Step(moved.sheet.replaced({"a": (replace(there, look=BLUE),)}))
+    assert {each.material for each in missing(moved, repainted)} == {"#cc2200", "#0033aa"}
+
+
+def test_what_was_changed_before_it_was_moved_balances_too():
+    steps = taken(
+        Call("thicken", ("b",), options={"amount": "1 mm"}),
+        move("b", right=35, down=10),
+        Call("rotate", ("b",), options={"angle": 30}),
+    )
+    assert missing(*steps) == ()
+
+
+def test_all_of_a_sheet_by_name_is_everything():
+    by = Transform(1, 0, 0, 1, 5, 0)
+    assert moving(ART, ("a", "b", "pair"), by) == Moves(by)
+    assert moving(ART, ("a", "b", "c"), by).everything == Identity
+    assert moving(ART, ("pair",), by).items == {"c": by, "d": by}
