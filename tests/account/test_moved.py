@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, replace
 
+import pytest
 from fontTools.misc.transform import Identity, Transform
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -9,9 +10,12 @@ from hypothesis import strategies as st
 from tests.builders import circle, outline, sheet, square, workshop
 from unkelt.account.changes import STILL, Change, Moves, moving
 from unkelt.account.whole import gathered, lost
-from unkelt.recipe import Call, apply
+from unkelt.formats.formats import read_sheet
+from unkelt.formats.svg.write import write_svg
+from unkelt.recipe import Call, Recipe, apply, run
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Group, Sheet
+from unkelt.verdict import Case, ink_lost, pictures_of
 
 RED, BLUE = Appearance(fill="#cc2200"), Appearance(fill="#0033aa")
 ART = sheet(
@@ -80,6 +84,26 @@ def test_what_was_changed_before_it_was_moved_balances_too():
         Call("rotate", ("b",), options={"angle": 30}),
     )
     assert missing(*steps) == ()
+
+
+@pytest.mark.parametrize("turned", [0, 30])
+def test_pictures_know_what_was_moved_by_itself(tmp_path, turned):
+    path = tmp_path / "art.svg"
+    path.write_bytes(write_svg(ART))
+    tools, received = workshop(), read_sheet(path)
+    calls = [
+        Call("resize", options={"width": "150 mm"}),
+        move("c", "a", right=40, down=5),
+        *([Call("rotate", ("b",), options={"angle": turned})] if turned else []),
+        move("a", down=30),
+        Call("set-colour", ("a",), options={"colour": "#007755"}),
+        Call("fit-page"),
+    ]
+    stages = run(Recipe(tuple(calls)), received, tools)
+    assert [stage.skipped for stage in stages if stage.skipped] == []
+    case = Case(path, received, tools, tuple(stages))
+    assert ink_lost(case) == ()
+    assert pictures_of(case).lost == ()
 
 
 def test_all_of_a_sheet_by_name_is_everything():

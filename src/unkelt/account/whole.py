@@ -35,39 +35,54 @@ class Taken(Protocol):
 
 @dataclass(frozen=True)
 class Whole:
-    """`matrix` carries the sheet as received (mm) to where everything was moved to; `reference` is that sheet so moved;
-    `changes` are all declared ones, as they lie there.
+    """`matrix` carries the sheet as received (mm) to where everything was moved to; `carried` is that sheet so moved,
+    and `reference` with the items in `apart` where they were moved to by themselves, too; `changes` are all declared
+    ones, as they lie there.
     """
 
     matrix: Transform
+    carried: Sheet
     reference: Sheet
+    apart: frozenset[str]
     changes: tuple[Change, ...]
+
+    def seen(self, ticket: Ticket, shelf: Shelf) -> tuple[Change, ...]:
+        """Where a picture of the sheet as received, so carried, may differ: items moved by themselves are seen where
+        they are and no longer where they were.
+        """
+        if not self.apart:
+            return self.changes
+        was, now = ([item for item in of.walk() if item.id in self.apart] for of in (self.carried, self.reference))
+        return self.changes + redrawn(Reason.MOVED, was, now, ticket, shelf)
 
 
 def gathered(received: Sheet, steps: Iterable[Taken], ticket: Ticket, shelf: Shelf) -> Whole:
     """What all steps together declared. What a step moved by itself is moved on the reference, too, as long as it is as
     it was received; else it may go where it was and come where it is.
     """
-    matrix, reference, before = Identity, received, received
+    matrix, carried, reference, before = Identity, received, received, received
     changes: tuple[Change, ...] = ()
+    apart: set[str] = set()
     for step in steps:
         own = step.moves.everything
         if own != Identity:
             changes = moved(changes, own)
             matrix = own.transform(matrix)
+            carried = _carried(carried, own, before, strokes=step.moves.strokes)
             reference = _carried(reference, own, before, strokes=step.moves.strokes)
         if step.moves.items:
             untouched = {
                 name: matrix for name, matrix in step.moves.items.items() if _untouched(name, reference, before)
             }
             reference = after_moves(reference, replace(step.moves, items=untouched, everything=Identity))
+            apart |= untouched.keys()
             others = step.moves.items.keys() - untouched.keys()
             was = [item for item in before.walk() if item.id in others]
             now = [item for item in step.sheet.walk() if item.id in others]
             changes += redrawn(Reason.MOVED, was, now, ticket, shelf)
         changes += step.changes
         before = step.sheet
-    return Whole(matrix, reference, changes)
+    return Whole(matrix, carried, reference, frozenset(apart), changes)
 
 
 def _untouched(name: str, reference: Sheet, before: Sheet) -> bool:

@@ -77,7 +77,7 @@ def compare(
         rows, columns = after.shape[:2]
         before, shown = _carried(before, px_mm / scale, whole.matrix, (rows, columns), px_mm)
         seen = np.where(shown[..., None], after, before)  # beyond its page, a file as received shows nothing
-        found = compared(before, seen, px_mm, whole.changes, _known(original, whole.matrix, shelf))
+        found = compared(before, seen, px_mm, whole.seen(ticket, shelf), _known(original, whole.matrix, shelf))
         return replace(found, written=after)
 
     try:
