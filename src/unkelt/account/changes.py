@@ -28,6 +28,7 @@ class Reason(StrEnum):
     HIDDEN = "shown that was hidden"
     INNER_LINES = "inner lines that lay inside a weld"
     JOINED = "open ends joined"
+    KEPT_WIDTH = "strokes that kept their width while all was scaled"
     LETTERING = "lettering set anew"
     MADE = "drawn anew, as asked for"
     MOVED = "moved, as asked for"

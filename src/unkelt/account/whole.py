@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from typing import Protocol
@@ -13,8 +14,8 @@ from unkelt.account.changes import Change, Moves, Reason, after_moves, moved
 from unkelt.account.declare import redrawn
 from unkelt.job.ticket import Ticket
 from unkelt.lettering.faces import Shelf
-from unkelt.sheet.change import transformed
-from unkelt.sheet.model import Outline, Sheet
+from unkelt.sheet.change import growth, scaled_look, transformed
+from unkelt.sheet.model import Group, Outline, Sheet
 
 
 class Taken(Protocol):
@@ -35,11 +36,12 @@ class Taken(Protocol):
 
 @dataclass(frozen=True)
 class Whole:
-    """`matrix` carries the sheet as received (mm) to where everything was moved to; `carried` is that sheet so moved,
+    """`matrix` carries the sheet as `received` (mm) to where everything was moved to; `carried` is that sheet so moved,
     and `reference` with the items in `apart` where they were moved to by themselves, too; `changes` are all declared
     ones, as they lie there.
     """
 
+    received: Sheet
     matrix: Transform
     carried: Sheet
     reference: Sheet
@@ -47,13 +49,26 @@ class Whole:
     changes: tuple[Change, ...]
 
     def seen(self, ticket: Ticket, shelf: Shelf) -> tuple[Change, ...]:
-        """Where a picture of the sheet as received, so carried, may differ: items moved by themselves are seen where
-        they are and no longer where they were.
+        """Where a picture of the sheet as received, moved by the matrix, may differ: items moved by themselves are seen
+        where they are and no longer where they were, and strokes that didn't grow with everything are as wide as ever.
         """
-        if not self.apart:
-            return self.changes
         was, now = ([item for item in of.walk() if item.id in self.apart] for of in (self.carried, self.reference))
-        return self.changes + redrawn(Reason.MOVED, was, now, ticket, shelf)
+        grown, kept = self._kept_widths()
+        return (
+            *self.changes,
+            *redrawn(Reason.MOVED, was, now, ticket, shelf),
+            *redrawn(Reason.KEPT_WIDTH, grown, kept, ticket, shelf),
+        )
+
+    def _kept_widths(self) -> tuple[list[Outline], list[Outline]]:
+        """The strokes as they would be had they grown with everything, and as they are, where that isn't the same."""
+        grown, kept = [], []
+        for received, item in zip(self.received.outlines(), self.carried.outlines(), strict=True):
+            look = scaled_look(received.look, self.matrix)
+            if item.look.stroke and not math.isclose(look.stroke_width_mm, item.look.stroke_width_mm, rel_tol=1e-6):
+                grown.append(_stroke_alone(replace(item, look=look)))
+                kept.append(_stroke_alone(item))
+        return grown, kept
 
 
 def gathered(received: Sheet, steps: Iterable[Taken], ticket: Ticket, shelf: Shelf) -> Whole:
@@ -66,14 +81,12 @@ def gathered(received: Sheet, steps: Iterable[Taken], ticket: Ticket, shelf: She
     for step in steps:
         own = step.moves.everything
         if own != Identity:
-            changes = moved(changes, own)
+            changes = _with_kept_widths(moved(changes, own), own, before, strokes=step.moves.strokes)
             matrix = own.transform(matrix)
             carried = _carried(carried, own, before, strokes=step.moves.strokes)
             reference = _carried(reference, own, before, strokes=step.moves.strokes)
         if step.moves.items:
-            untouched = {
-                name: matrix for name, matrix in step.moves.items.items() if _untouched(name, reference, before)
-            }
+            untouched = _untouched(step.moves, reference, before)
             reference = after_moves(reference, replace(step.moves, items=untouched, everything=Identity))
             apart |= untouched.keys()
             others = step.moves.items.keys() - untouched.keys()
@@ -82,12 +95,37 @@ def gathered(received: Sheet, steps: Iterable[Taken], ticket: Ticket, shelf: She
             changes += redrawn(Reason.MOVED, was, now, ticket, shelf)
         changes += step.changes
         before = step.sheet
-    return Whole(matrix, carried, reference, frozenset(apart), changes)
+    return Whole(received, matrix, carried, reference, frozenset(apart), changes)
 
 
-def _untouched(name: str, reference: Sheet, before: Sheet) -> bool:
-    received, found = reference.find(name), before.find(name)
-    return received is not None and found is not None and same_item(received, found)
+def _with_kept_widths(
+    changes: tuple[Change, ...], matrix: Transform, before: Sheet, *, strokes: bool
+) -> tuple[Change, ...]:
+    """Declared changes that were made smaller reach as far as the strokes in them, which kept their width."""
+    widest = max((item.look.stroke_width_mm for item in before.outlines() if item.look.stroke), default=0.0)
+    beyond = widest * (1 - growth(matrix)) / 2
+    if strokes or beyond <= 0:
+        return changes
+    return tuple(replace(change, where=change.where.buffer(beyond, quad_segs=4)) for change in changes)
+
+
+def _stroke_alone(outline: Outline) -> Outline:
+    return replace(outline, look=replace(outline.look, fill=None))
+
+
+def _untouched(moves: Moves, reference: Sheet, before: Sheet) -> dict[str, Transform]:
+    """Those that a step moves by themselves and that are still as they were received; none once things lie above each
+    other in another order, since what is moved then covers something else.
+    """
+    there = [[item.id for item in of.walk() if not isinstance(item, Group)] for of in (reference, before)]
+    both = set(there[0]) & set(there[1])
+    if [name for name in there[0] if name in both] != [name for name in there[1] if name in both]:
+        return {}
+    return {
+        name: matrix
+        for name, matrix in moves.items.items()
+        if (received := reference.find(name)) and (found := before.find(name)) and same_item(received, found)
+    }
 
 
 def _carried(reference: Sheet, matrix: Transform, before: Sheet, *, strokes: bool) -> Sheet:

@@ -72,7 +72,7 @@ def compare(
 
     def looked(finer: int) -> Pictures:
         ours = _as_thick(written_svg, px_mm) if original.source.kind == "PDF" else written_svg
-        meant = _Drawing(ours, *_size(sheet, px_mm), _font_files(sheet, shelf), finer)
+        meant = _Drawing(ours, *_size(sheet, px_mm), _font_files(sheet, shelf), finer, sheet.page_mm)
         after, before = _painted(meant, _received(received, source, original, px_mm / scale, ticket, shelf, finer))
         rows, columns = after.shape[:2]
         before, shown = _carried(before, px_mm / scale, whole.matrix, (rows, columns), px_mm)
@@ -95,7 +95,7 @@ def compare_format(written: FilePath, written_svg: bytes, sheet: Sheet, ticket: 
     size = _size(sheet, px_mm)
     try:
         if written.suffix.lower() == ".pdf":
-            ours = _Drawing(_as_thick(written_svg, px_mm), *size)
+            ours = _Drawing(_as_thick(written_svg, px_mm), *size, page_mm=sheet.page_mm)
             before, after = _painted(ours, _by_pdfium(written.read_bytes(), *size))
             return compared(before, after, px_mm, (), ())
         found = import_file(written)
@@ -106,7 +106,7 @@ def compare_format(written: FilePath, written_svg: bytes, sheet: Sheet, ticket: 
         ]
         read = [(outline.path, outline.look.stroke or "#000000") for outline in as_sheet(found, ticket.key).outlines()]
         drawings = [
-            _Drawing(_lines_svg(lines, sheet.page_mm, shift, 2 * px_mm), *size)
+            _Drawing(_lines_svg(lines, sheet.page_mm, shift, 2 * px_mm), *size, page_mm=sheet.page_mm)
             for lines, shift in ((meant, (0.0, 0.0)), (read, _shift(found, sheet)))
         ]
         before, after = _painted(*drawings)
@@ -139,7 +139,8 @@ def _received(
     if original.source.kind == "PDF":
         return _by_pdfium(data, *size, original.source.page)
     if original.source.kind == "SVG":
-        return _Drawing(data, *size, _font_files(original, shelf), finer)
+        sure = original.source.scale.per_inch in (None, 96)
+        return _Drawing(data, *size, _font_files(original, shelf), finer, original.page_mm if sure else None)
     with tempfile.TemporaryDirectory() as folder:
         copy = FilePath(folder) / f"file{source.suffix.lower() or '.dxf'}"
         copy.write_bytes(data)
@@ -148,7 +149,7 @@ def _received(
         (outline.path, outline.look.stroke or "#000000") for outline in as_sheet(found).outlines() if outline.look.shown
     ]
     drawing = _lines_svg(lines, original.page_mm, _shift(found, original), ticket.machine.hairline_mm)
-    return _Drawing(drawing, *size, finer=finer)
+    return _Drawing(drawing, *size, finer=finer, page_mm=original.page_mm)
 
 
 def _shift(found: Imported, sheet: Sheet) -> tuple[float, float]:
@@ -188,7 +189,7 @@ def _path_data(path: Path) -> str:
 @dataclass(frozen=True)
 class _Drawing:
     """What resvg is to paint: a file's bytes, so many pixels large, with the files of its faces, so many times
-    finer.
+    finer. The size of its page is given where it is certain.
     """
 
     data: bytes
@@ -196,6 +197,7 @@ class _Drawing:
     rows: int
     faces: Sequence[str] = ()
     finer: int = 1
+    page_mm: tuple[float, float] | None = None
 
     def order(self) -> Order:
         plain = zlib.decompress(self.data, wbits=31) if self.data[:2] == b"\x1f\x8b" else self.data
@@ -204,8 +206,22 @@ class _Drawing:
     def pixels(self, png: bytes) -> Pixels:
         size = (self.columns, self.rows)
         with Image.open(io.BytesIO(png)) as image:
-            found = image.convert("RGB")
+            found = self._true(image.convert("RGB"))
             return np.asarray(found if found.size == size else found.resize(size, Image.Resampling.BOX))
+
+    def _true(self, image: Image.Image) -> Image.Image:
+        """resvg takes a page for as wide as the nearest whole number of its pixels, 96 to the inch, and paints by that:
+        on a page of 20 mm, everything at the far edge would lie half a percent off.
+        """
+        if self.page_mm is None:
+            return image
+        wide, high = (max(length * 96 / 25.4, 1e-6) for length in self.page_mm)
+        whole = max(round(wide), 1)
+        across, down = wide / whole, high * self.columns / (self.rows * whole)
+        grid = self.columns * self.finer, self.rows * self.finer
+        affine = (across, 0.0, 0.0, 0.0, down, 0.0)
+        white = (255, 255, 255)
+        return image.transform(grid, Image.Transform.AFFINE, affine, Image.Resampling.NEAREST, fillcolor=white)
 
 
 def _painted(*wanted: Pixels | _Drawing) -> list[Pixels]:
