@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, replace
 
+import numpy as np
 import pytest
 from fontTools.misc.transform import Identity, Transform
 from hypothesis import given, settings
@@ -104,6 +105,48 @@ def test_pictures_know_what_was_moved_by_itself(tmp_path, turned):
     case = Case(path, received, tools, tuple(stages))
     assert ink_lost(case) == ()
     assert pictures_of(case).lost == ()
+
+
+LINES = Appearance(fill="#cc2200", stroke="#000000", stroke_width_mm=3)
+
+
+@pytest.mark.parametrize("width", ["30 mm", "700 mm"])
+def test_strokes_that_keep_their_width_and_what_was_declared_before_are_no_loss(tmp_path, width):
+    art = sheet(
+        replace(outline("a", circle(30, 70, 70)), look=BLUE),
+        replace(outline("b", circle(25, 90, 70)), look=LINES),
+        page=(140.3, 140.3),
+    )
+    path, tools = tmp_path / "art.svg", workshop()
+    path.write_bytes(write_svg(art))
+    received = read_sheet(path)
+    calls = [
+        Call("set-colour", ("a", "b"), options={"colour": "#ff00aa"}),
+        Call("resize", options={"width": width}),
+        Call("fit-page"),
+    ]
+    case = Case(path, received, tools, tuple(run(Recipe(tuple(calls)), received, tools)))
+    assert len(case.done) == 3
+    assert (ink_lost(case), pictures_of(case).lost) == ((), ())
+
+
+def test_what_is_moved_after_the_order_changed_is_no_loss():
+    steps = taken(Call("stack", ("a",), options={"place": "front"}), move("a", right=40, down=40), move("b", right=9))
+    assert missing(*steps) == ()
+
+
+@pytest.mark.parametrize("side", [9.3, 20, 76.667])
+def test_a_page_that_is_no_whole_number_of_pixels_is_painted_at_true_size(tmp_path, side):
+    art = sheet(outline("a", square(side * 0.3, side * 0.69, side * 0.69)), page=(side, side))
+    path, tools = tmp_path / "art.svg", workshop()
+    path.write_bytes(write_svg(art))
+    received = read_sheet(path)
+    case = Case(path, received, tools, tuple(run(Recipe((Call("fit-page"),)), received, tools)))
+    found = pictures_of(case)
+    assert found.lost == ()
+    edge = case.sheet.drawn_box()[3] / found.px_mm
+    rows = np.nonzero((found.written[:, found.written.shape[1] // 2] < 128).any(axis=1))[0]
+    assert rows[-1] + 1 == pytest.approx(edge, abs=1)
 
 
 def test_all_of_a_sheet_by_name_is_everything():

@@ -11,7 +11,7 @@ from fontTools.misc.transform import Identity, Transform
 
 from unkelt.account.balance import Account, Imbalance, same_item, unexplained
 from unkelt.account.changes import Change, Moves, Reason, after_moves, moved
-from unkelt.account.declare import redrawn
+from unkelt.account.declare import CHORD_SHARE, redrawn
 from unkelt.job.ticket import Ticket
 from unkelt.lettering.faces import Shelf
 from unkelt.sheet.change import growth, scaled_look, transformed
@@ -81,7 +81,8 @@ def gathered(received: Sheet, steps: Iterable[Taken], ticket: Ticket, shelf: She
     for step in steps:
         own = step.moves.everything
         if own != Identity:
-            changes = _with_kept_widths(moved(changes, own), own, before, strokes=step.moves.strokes)
+            beyond = _beyond_mm(own, before, ticket, strokes=step.moves.strokes)
+            changes = tuple(_widened(change, beyond) for change in moved(changes, own))
             matrix = own.transform(matrix)
             carried = _carried(carried, own, before, strokes=step.moves.strokes)
             reference = _carried(reference, own, before, strokes=step.moves.strokes)
@@ -98,15 +99,19 @@ def gathered(received: Sheet, steps: Iterable[Taken], ticket: Ticket, shelf: She
     return Whole(received, matrix, carried, reference, frozenset(apart), changes)
 
 
-def _with_kept_widths(
-    changes: tuple[Change, ...], matrix: Transform, before: Sheet, *, strokes: bool
-) -> tuple[Change, ...]:
-    """Declared changes that were made smaller reach as far as the strokes in them, which kept their width."""
+def _beyond_mm(matrix: Transform, before: Sheet, ticket: Ticket, *, strokes: bool) -> float:
+    """How much farther declared areas reach once all was scaled: made larger, by what they were off from the curves;
+    made smaller, as far as the strokes in them, which keep their width.
+    """
+    grown = growth(matrix) - 1
+    if grown >= 0:
+        return ticket.tolerance.chord_mm * CHORD_SHARE * grown
     widest = max((item.look.stroke_width_mm for item in before.outlines() if item.look.stroke), default=0.0)
-    beyond = widest * (1 - growth(matrix)) / 2
-    if strokes or beyond <= 0:
-        return changes
-    return tuple(replace(change, where=change.where.buffer(beyond, quad_segs=4)) for change in changes)
+    return 0.0 if strokes else widest * -grown / 2
+
+
+def _widened(change: Change, by_mm: float) -> Change:
+    return replace(change, where=change.where.buffer(by_mm, quad_segs=4)) if by_mm > 0 else change
 
 
 def _stroke_alone(outline: Outline) -> Outline:
