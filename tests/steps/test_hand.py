@@ -187,6 +187,13 @@ def test_what_people_see_is_what_steps_and_refusals_call_things():
     assert done("move", "o4", on=on, right="1 mm").items == ("o4",)
 
 
+def test_welding_a_filled_open_outline_by_name_shows_the_way_out():
+    filled = Outline("open", polygon((0, 0), (30, 0), (30, 30), (0, 30), closed=False), Appearance())
+    with pytest.raises(StepRefused, match="open subpath that is filled") as refused:
+        done("weld", "open", "other", on=sheet(filled, outline("other", square(20, 10, 10))))
+    assert refused.value.way_out == "close-subpath"
+
+
 def test_an_older_recipe_still_adds_its_text():
     old = '[[step]]\nname = "set-text"\nwith = { text = "Hi", new = true, family = "Arvo", capitals = "17 mm" }\n'
     (call,) = parse_recipe(old).calls

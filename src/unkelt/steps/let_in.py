@@ -99,17 +99,8 @@ def let_in(
         changes, held_by, way, off = _into_shape(parts, word, letters, workshop)
     sliver = workshop.ticket.tolerance.sliver_mm2
     free = [piece for piece in pieces(letters, sliver) if piece.intersection(held_by).area <= sliver]
-    names = sorted({name_of(outline) for outline in chosen for piece in free if _lies_in(outline, piece, chord)})
     if free and not loose:
-        whose = ", ".join(f"“{name}”" for name in names)
-        raise StepRefused(
-            "let-in",
-            say(
-                "{count} of its pieces, in {whose}, have no bridge to the frame and would fall out",
-                count=len(free),
-                whose=whose,
-            ),
-        )
+        raise _without_bridge(free, chosen, chord)
     changes |= {outline.id: () for outline in chosen if outline.id not in changes}
     ticket = workshop.ticket
     reach = letters.buffer(JOINT_MM + ticket.tolerance.chord_mm, quad_segs=4)
@@ -123,6 +114,20 @@ def let_in(
     )
     worked = tuple(outline.id for outline in (*parts, *chosen))
     return Outcome(sheet.replaced(changes), worked, evidence, declared)
+
+
+def _without_bridge(free: Sequence[shapely.Geometry], chosen: Sequence[Outline], chord: float) -> StepRefused:
+    """The refusal that names the letters whose pieces, `free`, nothing holds."""
+    names = sorted({name_of(outline) for outline in chosen for piece in free if _lies_in(outline, piece, chord)})
+    whose = ", ".join(f"“{name}”" for name in names)
+    return StepRefused(
+        "let-in",
+        say(
+            "{count} of its pieces, in {whose}, have no bridge to the frame and would fall out",
+            count=len(free),
+            whose=whose,
+        ),
+    )
 
 
 def _frame(sheet: Sheet, names: str) -> list[Outline]:

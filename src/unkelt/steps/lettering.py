@@ -179,16 +179,20 @@ def set_face(
             text = _with_runs(text, lambda run: replace(run, face=asked(run)))
         if height is None:
             return text
-        size = size_for(text, height, of, workshop.shelf)
-        if size is None:
-            face = workshop.shelf.match(text.runs[0].face)
-            raise StepRefused(
-                "set-face",
-                say("{name} has none of the {of}", name=face.name, of=of) if face else describe(text.runs[0].face),
-            )
-        return scaled(text, size / text.runs[0].size_mm) if abs(size / text.runs[0].size_mm - 1) > 1e-9 else text
+        return _in_height(text, height, of, workshop)
 
     return set_again("set-face", sheet, items, workshop, changed)
+
+
+def _in_height(text: Lettering, height: float, of: HeightOf, workshop: Workshop) -> Lettering:
+    """The text scaled so that its capitals, or what else is asked for, are `height` high. Raises StepRefused."""
+    size = size_for(text, height, of, workshop.shelf)
+    if size is None:
+        face = workshop.shelf.match(text.runs[0].face)
+        lacking = say("{name} has none of the {of}", name=face.name, of=of) if face else describe(text.runs[0].face)
+        raise StepRefused("set-face", lacking)
+    factor = size / text.runs[0].size_mm
+    return scaled(text, factor) if abs(factor - 1) > 1e-9 else text
 
 
 def _spacing_now(_sheet: Sheet, chosen: Sequence[Item]) -> dict[str, str]:
