@@ -12,6 +12,7 @@ from pathlib import Path as File
 from fontTools.misc.transform import Transform
 
 from unkelt.formats.svg.pathdata import format_path_data
+from unkelt.geometry.arcs import ellipse, rounded
 from unkelt.geometry.measure import bounds, join_boxes
 from unkelt.geometry.path import Path, concat, polygon
 from unkelt.job.ticket import parse_ticket
@@ -22,7 +23,6 @@ from unkelt.lettering.shelves import bundled_faces
 from unkelt.recipe import Call, apply
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import FaceQuery, Group, Item, Lettering, Outline, Run, Sheet
-from unkelt.steps.backing import ellipse, rounded
 from unkelt.steps.steps import STEPS
 
 OUT = File(__file__).parents[1] / "src" / "unkelt" / "assets" / "steps"
@@ -67,6 +67,7 @@ SCENES: dict[str, tuple[tuple[Item, ...], Call]] = {
     "set-face": ((text("Aa"),), Call("set-face", options={"family": "Pacifico"})),
     "set-spacing": ((text("lll"),), Call("set-spacing", options={"letters": "9 mm"})),
     "set-letters": ((text("abc"),), Call("set-letters", options={"letters": "2", "lift": "9 mm", "turn": 12})),
+    "stretch-text": ((text("abc"),), Call("stretch-text", options={"letters": "2", "slant": 24.0, "width": 130.0})),
     "set-on-guide": ((text("abcdef", 26),), Call("set-on-guide", options={"radius": "34 mm"})),
     "split-text": ((text("ab"),), Call("split-text", options={"by": "letters"})),
     "join-text": ((text("ab"),), Call("split-text", options={"by": "letters"})),

@@ -24,6 +24,7 @@ from unkelt.formats.formats import read_sheet, write_sheet
 from unkelt.job.ticket import Ticket, parse_ticket, read_ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.shelves import standard_shelf
+from unkelt.outgoing import outgoing
 from unkelt.progress import Progress
 from unkelt.proof.proof import Proof, prove
 from unkelt.recipe import Recipe, Stage, applied, parse_recipe, read_recipe
@@ -91,7 +92,8 @@ def run(recipe: Recipe, sheet: Sheet, ticket: Ticket | None = None, faces: Seque
 
 def write(sheet: Sheet, path: str | Path, ticket: Ticket | None = None, source: str | Path | None = None) -> None:
     """Writes SVG, DXF, PDF or HPGL by the ending, whole or not at all, and never over `source`. Raises InputError."""
-    write_sheet(sheet, Path(path), ticket or Ticket(), never_over=Path(source) if source else None)
+    workshop = _workshop(ticket, ())
+    write_sheet(outgoing(sheet, workshop), Path(path), workshop.ticket, never_over=Path(source) if source else None)
 
 
 def proof(path: str | Path, ticket: Ticket | None = None) -> Proof:

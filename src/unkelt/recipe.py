@@ -286,7 +286,13 @@ class _Written:
 
 
 def _as_today(said: _Written) -> _Written:
-    """What older recipes say otherwise: `set-text` added new text, too, where `new` said so."""
+    """What older recipes say otherwise: `set-text` added new text, too, where `new` said so, and `set-on-guide` had a
+    switch for letters with their tops inward that lie outside.
+    """
+    if said.name == "set-on-guide" and "band" in said.options:
+        options = {name: value for name, value in said.options.items() if name != "band"}
+        outside = said.options["band"] is True and said.options.get("tops") == "inward"
+        return replace(said, options={**options, "side": "outside"} if outside else options)
     if said.name != "set-text" or not said.options.get("new"):
         return said
     names = {"capitals": "height"}

@@ -17,6 +17,7 @@ from unkelt.formats.formats import WRITERS
 from unkelt.geometry.cache import TopicOfObjects
 from unkelt.job.workshop import Workshop
 from unkelt.messages import say
+from unkelt.outgoing import outgoing
 from unkelt.progress import Progress
 from unkelt.proof.pictures import compare, compare_format
 from unkelt.proof.pixels import Pictures
@@ -163,7 +164,7 @@ def pictures_of(case: Case, written: bytes | None = None) -> Pictures:
     if not received:
         return Pictures.none("it was made from nothing")
     ticket, sheet = case.workshop.ticket, case.sheet
-    written = WRITERS[".svg"](sheet, ticket) if written is None else written
+    written = WRITERS[".svg"](outgoing(sheet, case.workshop), ticket) if written is None else written
     return compare(received, case.source, case.original, written, sheet, whole_of(case), ticket, case.workshop.shelf)
 
 
@@ -174,7 +175,7 @@ def held_by_pictures(case: Case, path: Path) -> tuple[str, ...]:
     if path.suffix.lower() == ".svg":
         return held_by(pictures_of(case, read_bytes(path)))
     ticket = case.workshop.ticket
-    as_svg = WRITERS[".svg"](case.sheet, ticket)
+    as_svg = WRITERS[".svg"](outgoing(case.sheet, case.workshop), ticket)
     return (*held_by(pictures_of(case, as_svg)), *held_by(compare_format(path, as_svg, case.sheet, ticket)))
 
 

@@ -122,7 +122,6 @@ def test_the_reference_describes_it(known):
 
 TWINS = {
     "unkelt.steps.align": "both order things by their ink",
-    "unkelt.steps.backing": "both draw around what is there",
     "unkelt.steps.close_ends": "the two ways of closing a line",
     "unkelt.steps.copies": "the same copies, about a centre or in rows",
     "unkelt.steps.drop": "both take items out whole",

@@ -296,11 +296,15 @@ def test_text_slides_along_a_line_by_its_handle(person):
     person.step("Set on a circle or path")
     person.segment("shape", "path")
     person.at(20, 100)
-    (handle,) = person.compose.table.hand.handles.places
+    handle, tip = person.compose.table.hand.handles.places
     person.desk.room.composer.gripping.snapping = False
     person.desk.room.composer.gripping.drag(handle, 20, 60)
     person.done()
-    assert person.compose.table.hand.handles.places[0].y == pytest.approx(60, abs=1)
+    handle, tip = person.compose.table.hand.handles.places
+    assert handle.y == pytest.approx(60, abs=1)
+    person.desk.room.composer.gripping.drag(tip, tip.x - 7, tip.y)
+    person.done()
+    assert abs(float(person.compose.options.written("away").split()[0])) == pytest.approx(7, abs=0.01)
     assert person.desk.state.preview.refusal is None
 
 

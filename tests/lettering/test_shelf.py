@@ -19,6 +19,7 @@ from unkelt.lettering import shelves
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.index import CACHE, faces_in, index
 from unkelt.lettering.licence import licence_of
+from unkelt.lettering.nearest import in_face
 from unkelt.lettering.setting import set_lettering
 from unkelt.lettering.shelves import bundled_faces, standard_shelf
 from unkelt.sheet.model import FaceQuery
@@ -78,7 +79,7 @@ def test_named_instances_of_a_variable_face_are_faces(tmp_path):
     assert [(face.style, face.weight) for face in shelf.faces] == [("Regular", 400), ("Bold", 700)]
     for weight, width in ((400, 10.0), (700, 30.0)):
         face = shelf.match(FaceQuery(("Tidewrack",), weight))
-        (glyph,) = set_lettering(lettering("i", "Tidewrack", 100), Shelf([face])).glyphs
+        (glyph,) = set_lettering(in_face(lettering("i", "Tidewrack", 100), face), Shelf([face])).glyphs
         x0, _, x1, _ = bounds(glyph.path())
         assert x1 - x0 == pytest.approx(width, abs=0.01)
 

@@ -68,7 +68,7 @@ def test_a_handle_lies_where_it_was_dragged(name, place, which):
 @given(turn=st.floats(0, 359.9), radius=st.floats(20, 300))
 def test_the_rim_of_a_guide_says_radius_and_place_at_once(turn, radius):
     call, tools = CALLS["set-on-guide centre"], workshop()
-    _, rim = handles(call, ON, tools).places
+    _, rim, _ = handles(call, ON, tools).places
     to = (100 + radius * math.sin(math.radians(turn)), 120 - radius * math.cos(math.radians(turn)))
     put = dragged(call, rim, to, ON, tools)
     again = handles(written(call, put), ON, tools)

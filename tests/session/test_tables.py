@@ -20,7 +20,7 @@ from unkelt.steps.steps import STEPS
 def test_a_guide_is_dragged_to_where_it_is_put():
     on = sheet(lettering("Tern", "Arvo", 30))
     call = Call("set-on-guide", ("name",), options={"radius": "80 mm", "x": "100 mm", "y": "120 mm"})
-    centre, rim = handles(call, on, workshop()).places
+    centre, rim, _ = handles(call, on, workshop()).places
     assert (rim.x, rim.y) == pytest.approx((100, 40))
     assert dragged(call, centre, (90, 110), on, workshop()) == {"x": "90 mm", "y": "110 mm"}
     put = dragged(call, rim, (160, 120), on, workshop())

@@ -6,11 +6,12 @@ import numpy as np
 import pytest
 import shapely
 
-from tests.builders import circle, glyph_paths, outline, sheet, square, workshop
+from tests.builders import SHELF, circle, glyph_paths, lettering, outline, sheet, square, workshop
 from unkelt.errors import StepRefused
 from unkelt.geometry.measure import bounds, lengths, signed_areas
 from unkelt.geometry.path import concat, polygon
 from unkelt.geometry.region import region
+from unkelt.lettering.setting import set_lettering
 from unkelt.recipe import Call, apply
 from unkelt.sheet.model import Group
 
@@ -53,6 +54,25 @@ def test_a_border_leaves_its_margin(shape, size):
     x0, y0, x1, y1 = bounds(border.path)
     expected = size if shape != "circle" else (math.hypot(30, 20) + 20,) * 2
     assert (x1 - x0, y1 - y0) == pytest.approx(expected, abs=0.01)
+
+
+def test_a_circle_is_the_smallest_around_the_ink_with_the_room_asked_for():
+    """The smallest circle around a triangle with an obtuse angle has the longest side for its diameter (Thales; every
+    point that sees it under more than a right angle lies within); around text it touches two letters or three, and lies off none of them by less than the margin.
+    """
+    on = sheet(outline("p", polygon((20, 50), (80, 50), (40, 60))), page=(100, 100))
+    x0, y0, x1, y1 = bounds(step("border", on, shape="circle", margin="8 mm").sheet.find("border").path)
+    assert (x0, y0, x1, y1) == pytest.approx((12, 12, 88, 88), abs=0.002)
+    on = sheet(lettering("Kitti", "Pacifico", 30), page=(300, 200))
+    ring = region(step("border", on, shape="circle", margin="8 mm").sheet.find("border").path, False, 0.0005)
+    paths = [path for _, _, path in set_lettering(on.find("name"), SHELF).letters(on.find("name").placement)]
+    away = sorted(shapely.distance(shapely.boundary(ring), region(path, False, 0.0005)) for path in paths)
+    assert away[0] == pytest.approx(8, abs=0.005)
+    assert away[1] == pytest.approx(8, abs=0.005)
+    placed = step("border", on, shape="circle", diameter="300 mm", x="150 mm", y="100 mm").sheet.find("border")
+    assert bounds(placed.path) == pytest.approx((0, -50, 300, 250), abs=0.002)
+    with pytest.raises(StepRefused, match="would cut the ink"):
+        step("border", on, shape="circle", diameter="20 mm")
 
 
 def test_a_name_is_knocked_out_and_fits_back_in_with_its_clearance():

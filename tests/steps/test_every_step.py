@@ -68,6 +68,7 @@ ART = {
     "set-face": (TEXT, Call("set-face", options={"height": "40 mm"})),
     "set-spacing": (TEXT, Call("set-spacing", options={"letters": "2 mm"})),
     "set-letters": (TEXT, Call("set-letters", options={"letters": "1", "lift": "2 mm"})),
+    "stretch-text": (TEXT, Call("stretch-text", options={"letters": "1", "slant": 12.0})),
     "split-text": (TEXT, Call("split-text", options={"by": "letters"})),
     "join-text": (apply(Call("split-text", options={"by": "letters"}), TEXT, workshop()).sheet, Call("join-text")),
     "recover-text": (sheet(*word("Sea")), Call("recover-text")),

@@ -16,6 +16,8 @@ from unkelt.formats.formats import write_sheet
 from unkelt.job.workshop import Workshop
 from unkelt.language import tr
 from unkelt.messages import listed, say
+from unkelt.messages import sentence as as_sentence
+from unkelt.outgoing import outgoing, outlined_to_save
 from unkelt.progress import Progress
 from unkelt.proof.burn import burn
 from unkelt.proof.imported import Body
@@ -101,7 +103,7 @@ class HandingOver:
             if path.suffix.lower() == ENDING:
                 save_working(job, path)
                 return None
-            write_sheet(sheet, path, ticket, never_over=job.own_file)
+            write_sheet(outgoing(sheet, job.workshop), path, ticket, never_over=job.own_file)
             progress(0.4, tr("Reading it back"))
             found = prove(path, ticket)
             progress(0.7, tr("Painting both"))
@@ -118,6 +120,8 @@ class HandingOver:
             if at == self._jobs.front:
                 self.proof = found
                 self.tell_proof()
+            if path.suffix.lower() == ".svg" and (outlined := outlined_to_save(sheet)):
+                self._jobs.said.emit(" ".join(as_sentence(each) for each in outlined))
 
         self._executor.start("save", "Saving and reading back…", work, done, self._jobs.said.emit)
 

@@ -34,6 +34,7 @@ class Opening:
     """
 
     settled = Signal()  # nothing more is coming
+    reshelved = Signal(object)  # faces were installed meanwhile: the new shelf
 
     def __init__(self, jobs: Jobs, keeping: Keeping, executor: Executor, behind: Executor, prepare: Prepare) -> None:
         self._jobs, self._keeping, self._executor, self._behind = jobs, keeping, executor, behind
@@ -110,6 +111,7 @@ class Opening:
 
         def done(shelf: Shelf) -> None:
             if self._jobs.use_shelf(shelf):
+                self.reshelved.emit(shelf)
                 self._jobs.said.emit(tr("The installed faces have changed. Unkelt checked all jobs again."))
 
         if self._jobs.all:

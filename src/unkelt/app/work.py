@@ -7,6 +7,7 @@ from pathlib import Path
 
 from unkelt.formats.formats import read_sheet, write_sheet
 from unkelt.job.workshop import Workshop
+from unkelt.outgoing import outgoing, outlined_to_save
 from unkelt.progress import Progress
 from unkelt.recipe import Recipe, mend, run
 from unkelt.survey.finding import Finding, Level
@@ -41,6 +42,11 @@ class Written:
     pictures: tuple[str, ...]
 
     @property
+    def outlined(self) -> tuple[str, ...]:
+        """What was written as outlines, since its format can't say it as text, in sentences."""
+        return outlined_to_save(self.case.sheet) if self.output.suffix.lower() == ".svg" else ()
+
+    @property
     def holds(self) -> tuple[str, ...]:
         """All that stands against it, in lines."""
         return against(self.findings, (), self.pictures)
@@ -55,5 +61,5 @@ def written(case: Case, output: Path) -> Written:
     """Writes the sheet in the format of the output's ending, whole or not at all and never over the file that it came
     from; paints both and surveys the sheet. Raises InputError.
     """
-    write_sheet(case.sheet, output, case.workshop.ticket, never_over=case.own_file)
+    write_sheet(outgoing(case.sheet, case.workshop), output, case.workshop.ticket, never_over=case.own_file)
     return Written(case, output, findings_of(case), held_by_pictures(case, output))

@@ -55,6 +55,8 @@ def _mend_file(asked: Asked, recipe: Recipe | None) -> int:
         write_whole(asked.save_recipe, dump_recipe(applied(list(case.stages))).encode(), never_over=asked.file)
     for sentence in case.refused:
         print(f"unkelt: {asked.file}: not done: {sentence}", file=sys.stderr)
+    for sentence in result.outlined:
+        print(f"unkelt: {asked.output}: {sentence}", file=sys.stderr)
     if asked.json:
         say_json(mend_report(case, str(asked.output), before, result.findings, result.holds))
     else:

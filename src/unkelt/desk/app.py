@@ -13,6 +13,7 @@ from PySide6.QtCore import QItemSelectionModel, QLibraryInfo, QLocale, QRectF, Q
 from PySide6.QtGui import QColor, QGuiApplication, QIcon, QImage, QPainter
 from PySide6.QtWidgets import QApplication, QScrollArea
 
+from unkelt.desk.common.face_list import FaceList, Shelved
 from unkelt.desk.common.theme import (
     DARK,
     LIGHT,
@@ -25,6 +26,7 @@ from unkelt.desk.common.theme import (
 from unkelt.desk.faults import tell_faults
 from unkelt.desk.window import Desk
 from unkelt.language import TRANSLATED, use_decimal
+from unkelt.session.face_list import FaceBook
 from unkelt.session.kept_jobs import Keeper
 from unkelt.session.log import begin_log
 from unkelt.session.settings import read_settings
@@ -35,6 +37,8 @@ call of Qt's: far less than Python's own choice.
 """
 
 AWAY_MS = 1000
+FACES_MS = 3000
+"""How often a list of faces that is open looks whether one was installed."""
 """How long another program must have had the keyboard for this one to tidy up."""
 
 SLACK_NS = "1000"
@@ -111,6 +115,7 @@ def start(files: list[Path], ticket: Path | None = None, *, demo: bool = False) 
     chosen = read_settings(settings)
     app = make_application(chosen.text)
     THEME.take({"light": LIGHT, "dark": DARK}.get(chosen.theme, THEME.palette))
+    Shelved.book = FaceBook.read(user_config_path("unkelt") / "faces.toml")
     log = user_state_path("unkelt") / "log.txt"
     begin_log(log)
     desk = Desk(Keeper(user_state_path("unkelt") / "open"), settings)
@@ -123,6 +128,15 @@ def start(files: list[Path], ticket: Path | None = None, *, demo: bool = False) 
             desk.state.opening.look_for_faces()
 
     app.applicationStateChanged.connect(come_back)
+
+    def look() -> None:
+        if any(each.isVisible() for each in desk.findChildren(FaceList)):
+            desk.state.opening.look_for_faces()
+
+    looking = QTimer(desk)
+    looking.setInterval(FACES_MS)
+    looking.timeout.connect(look)
+    looking.start()
     if demo:
         desk.room.filing.open_demo()
     if files:

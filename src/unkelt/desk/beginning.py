@@ -18,13 +18,13 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from unkelt.desk.common.specimens import FaceList
+from unkelt.desk.common.face_list import FaceList
 from unkelt.desk.common.theme import font, px
 from unkelt.desk.common.widgets import label
 from unkelt.errors import UnkeltError
 from unkelt.language import said, tr
 from unkelt.lettering.faces import Face
-from unkelt.lettering.shelves import standard_shelf
+from unkelt.lettering.shelves import shelf_again
 from unkelt.messages import sentence
 from unkelt.session.new_sheet import NewSheet
 from unkelt.session.offers import Offers, words_alone
@@ -51,7 +51,7 @@ class NewSheetDialog(QDialog):
         self._unit = unit
         self.wanted: NewSheet | None = None
         self.ticket: Path | None = None
-        self._shelf = standard_shelf()
+        self._shelf = shelf_again()
         self._face: Face | None = None
         self.words = self._line(tr("Words"), tr("“ | ” separates two lines"))
         self.measure = QComboBox()

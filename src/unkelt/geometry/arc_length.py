@@ -12,6 +12,9 @@ from unkelt.geometry.path import CUBIC, LINE, Floats, Path
 STEPS = 1024
 """Intervals that a segment's speed is summed over; the sum is scaled to the segment's exact length."""
 
+LOOKS, ROUNDS = 33, 6
+"""How many places are looked at for the nearest one, and how often again between the neighbours of the best."""
+
 
 @dataclass(frozen=True, slots=True)
 class Along:
@@ -62,6 +65,31 @@ class Along:
             mine = index == segment
             t[mine] = np.interp(t[mine], self._run(segment), np.linspace(0, 1, STEPS + 1))
         return np.asarray(evaluate(self.cubics[index], np.clip(t, 0, 1)[:, None])[:, 0])
+
+    def nearest(self, points: Floats, low_mm: Floats | float, high_mm: Floats | float) -> Floats:
+        """(n,) distances from the start at which the path lies nearest to points (n, 2), each looked for between two
+        distances, (n,) or one for all, to about a ten-millionth of what lies between.
+        """
+        low = np.broadcast_to(np.clip(low_mm, 0.0, self.length), len(points)).astype(float)
+        high = np.broadcast_to(np.clip(high_mm, 0.0, self.length), len(points)).astype(float)
+        best = (low + high) / 2
+        for _ in range(ROUNDS if len(points) else 0):
+            tried = low[:, None] + (high - low)[:, None] * np.linspace(0, 1, LOOKS)
+            away = self.places(tried.ravel()).reshape(*tried.shape, 2) - points[:, None]
+            index = (away[..., 0] ** 2 + away[..., 1] ** 2).argmin(axis=1)
+            best = np.take_along_axis(tried, index[:, None], 1)[:, 0]
+            step = (high - low) / (LOOKS - 1)
+            low, high = np.maximum(best - step, low), np.minimum(best + step, high)
+        return best
+
+    def begun_at(self, distance_mm: float) -> Path:
+        """A closed path that begins at a distance from where it began; the same line."""
+        at = distance_mm % self.length
+        if min(at, self.length - at) < 1e-9 * self.length:
+            return self.path
+        later, sooner = self.stretch(at, self.length), self.stretch(0.0, at)
+        points, degrees = np.concatenate([later.points, sooner.points]), np.concatenate([later.degrees, sooner.degrees])
+        return Path(points, degrees, np.zeros(1, np.intp), np.ones(1, bool))
 
     def stretch(self, start_mm: float, stop_mm: float) -> Path:
         """The open subpath between two distances from the start of a single subpath."""

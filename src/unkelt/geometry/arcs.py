@@ -4,9 +4,14 @@ from __future__ import annotations
 
 import math
 
+from unkelt.geometry.path import Path, PathBuilder, polygon
+
 QUARTER_ERROR = 2.7253e-4
 """Radial error of a quarter circle drawn by one cubic with κ = 0.5522847498, as a share of the radius; it falls with
 the sixth power of the angle."""
+
+FINE_MM = 1e-3
+"""How far the cubics of whole figures may stray from them."""
 
 LARGEST = 1e12
 """An arc with numbers beyond this is drawn straight: its squares would overflow, and no drawing has one."""
@@ -88,3 +93,33 @@ def _by_centre(
     elif not sweep and extent > 0:
         extent -= 2 * math.pi
     return cx, cy, rx, ry, start, extent
+
+
+def rounded(x0: float, y0: float, x1: float, y1: float, r: float) -> Path:
+    """A rectangle with round corners; with none where the radius is zero."""
+    if r <= 0:
+        return polygon((x0, y0), (x1, y0), (x1, y1), (x0, y1))
+    builder = PathBuilder()
+    builder.move_to(x0 + r, y0)
+    for (ax, ay), (bx, by) in (
+        ((x1 - r, y0), (x1, y0 + r)),
+        ((x1, y1 - r), (x1 - r, y1)),
+        ((x0 + r, y1), (x0, y1 - r)),
+        ((x0, y0 + r), (x0 + r, y0)),
+    ):
+        builder.line_to(ax, ay)
+        for cubic in arc_to_cubics(ax, ay, r, r, 0, False, True, bx, by, FINE_MM):
+            builder.cubic_to(*cubic)
+    builder.close()
+    return builder.path()
+
+
+def ellipse(cx: float, cy: float, rx: float, ry: float) -> Path:
+    """Four arcs or more, within `FINE_MM` of the true one."""
+    builder = PathBuilder()
+    builder.move_to(cx + rx, cy)
+    for ax, bx in ((cx + rx, cx - rx), (cx - rx, cx + rx)):
+        for cubic in arc_to_cubics(ax, cy, rx, ry, 0, False, True, bx, cy, FINE_MM):
+            builder.cubic_to(*cubic)
+    builder.close()
+    return builder.path()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
 from pathlib import Path
 
@@ -64,6 +64,9 @@ class Face:
     axes: tuple[tuple[str, float], ...] = ()
     width: float = 100.0
     """How wide it runs, in percent of normal: 75 is condensed."""
+    kind: str = field(default="", compare=False)
+    use: str = field(default="", compare=False)
+    """What kind of lettering it is and what its licence allows, where the index knows (`kind_of`, `use_of`)."""
 
     @property
     def name(self) -> str:
@@ -109,6 +112,7 @@ class Shelf:
             return None
         # The machine's own face is what files were drawn with here; the bundled one is there for machines without.
         best = min(candidates, key=lambda face: (_weight_rank(query.weight, face.weight), face.bundled))
+        best = _at(best, query)
         faked = query.weight >= 600 and best.weight <= query.weight - SYNTHETIC_BOLD_STEP
         return None if faked else best
 
@@ -127,6 +131,57 @@ class Shelf:
     def stands_in(self, query: FaceQuery) -> str | None:
         """The first of the text's own stand-in families that is on the shelf, for the message."""
         return next((name for name in query.families[1:] if name.casefold() in self._by_family), None)
+
+
+@dataclass(frozen=True, slots=True)
+class Axis:
+    """An axis of a variable face: its tag, its name for people, and its values."""
+
+    tag: str
+    name: str
+    least: float
+    usual: float
+    most: float
+
+
+@lru_cache(maxsize=512)
+def axes_of(face: Face) -> tuple[Axis, ...]:
+    """The axes of a face that people may turn; none of a face that doesn't vary (OpenType specification, "fvar")."""
+    if not face.axes:
+        return ()
+    font = open_face(replace(face, axes=())).face
+    return tuple(
+        Axis(each.tag, font.get_name(each.name_id) or each.tag, each.min_value, each.default_value, each.max_value)
+        for each in font.axis_infos
+        if each.min_value < each.max_value and not each.flags & HIDDEN_AXIS
+    )
+
+
+HIDDEN_AXIS = 1
+"""The flag of an axis that its maker keeps for himself."""
+
+
+def _at(face: Face, query: FaceQuery) -> Face:
+    """A variable face at exactly the weight and width that is asked for, where its axes reach there, and at the places
+    that are asked for of other axes (CSS Fonts 4, "Font matching" and `font-variation-settings`).
+    """
+    axes = {axis.tag: axis for axis in axes_of(face)}
+    if not axes:
+        return face
+    place = dict(face.axes)
+    usual = {"wght": float(query.weight), "wdth": width_percent(query.stretch)}
+    place |= {tag: usual[tag] for tag in usual.keys() & axes if axes[tag].least <= usual[tag] <= axes[tag].most}
+    place |= {tag: min(max(value, axes[tag].least), axes[tag].most) for tag, value in query.axes if tag in axes}
+    if place == dict(face.axes):
+        return face
+    style = " ".join(f"{tag} {value:g}" for tag, value in sorted(place.items()) if value != axes[tag].usual)
+    return replace(
+        face,
+        axes=tuple(sorted(place.items())),
+        weight=round(place.get("wght", face.weight)),
+        width=place.get("wdth", face.width),
+        style=style,
+    )
 
 
 def width_percent(stretch: str) -> float:

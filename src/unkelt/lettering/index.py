@@ -10,7 +10,7 @@ import struct
 import subprocess
 import tempfile
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -18,13 +18,15 @@ import platformdirs
 from fontTools.ttLib import TTFont, TTLibError
 
 from unkelt.lettering.faces import WIDTHS, Face
+from unkelt.lettering.kinds import kind_of
+from unkelt.lettering.licence import use_of
 from unkelt.messages import say
 
 Json = Any
 """What JSON holds."""
 
 SUFFIXES = frozenset([".ttf", ".otf", ".ttc", ".otc", ".woff", ".woff2"])
-CACHE = "faces-2.json"
+CACHE = "faces-3.json"
 """The name tells the cache's form; another form takes another name."""
 
 MOST_IN_ONE = 256
@@ -87,7 +89,8 @@ def _faces(path: Path, number: int, bundled: bool) -> Iterator[Face]:
         if not ({"glyf", "CFF ", "CFF2"} & set(font.keys())):
             return  # bitmaps only: there is nothing to outline
         if "fvar" not in font or not font["fvar"].instances:
-            yield plain
+            axes = font["fvar"].axes if "fvar" in font else []
+            yield replace(plain, axes=tuple(sorted((axis.axisTag, float(axis.defaultValue)) for axis in axes)))
             return
         for instance in font["fvar"].instances:
             at = dict(instance.coordinates)
@@ -158,19 +161,20 @@ def index(paths: Iterable[Path], cache_folder: Path | None = None) -> Indexed:
 
 
 def _record(face: Face) -> list[Json]:
-    return [face.index, face.family, face.style, face.weight, face.italic, face.postscript, face.axes, face.width]
+    said = [face.index, face.family, face.style, face.weight, face.italic, face.postscript, face.axes, face.width]
+    return [*said, kind_of(face), use_of(face)]
 
 
 def _face(path: Path, record: list[Json]) -> Face:
-    number, family, style, weight, italic, postscript, axes, width = record
+    number, family, style, weight, italic, postscript, axes, width, kind, use = record
     place = tuple((tag, value) for tag, value in axes)
-    return Face(path, number, family, style, weight, italic, postscript, False, place, width)
+    return Face(path, number, family, style, weight, italic, postscript, False, place, width, kind, use)
 
 
 def _read(cache: Path) -> dict[str, Json]:
     try:
         known = json.loads(cache.read_text(encoding="utf-8"))
-        assert all(len(entry) == 4 and all(len(record) == 8 for record in entry[2]) for entry in known.values())
+        assert all(len(entry) == 4 and all(len(record) == 10 for record in entry[2]) for entry in known.values())
     except (OSError, ValueError, AttributeError, TypeError, AssertionError):
         return {}
     return dict(known)

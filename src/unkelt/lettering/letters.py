@@ -10,7 +10,7 @@ from collections.abc import Callable, Collection, Iterable, Iterator
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from unkelt.geometry.measure import Box, bounds
+from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.lettering.faces import Face, Shelf, open_face
 from unkelt.lettering.setting import Glyph, capital_share, glyph_path, set_lettering, stretches, x_height_share
 from unkelt.messages import say
@@ -94,6 +94,7 @@ def _turned(glyph: Glyph, turn_deg: float) -> tuple[float, float]:
     if not turn_deg or box is None:
         return 0.0, 0.0
     x, y = (box[0] + box[2]) / 2 * glyph.scale, -(box[1] + box[3]) / 2 * glyph.scale
+    x, y = x * glyph.stretch - y * glyph.up[0], y * glyph.up[1]
     was, turn = glyph.turn, math.radians(turn_deg)
     middle = [x * math.cos(a) - y * math.sin(a) + 1j * (x * math.sin(a) + y * math.cos(a)) for a in (was, was + turn)]
     move = complex(middle[0] - middle[1])
@@ -146,26 +147,32 @@ def places_named(text: str, count: int) -> list[int]:
 
 def with_look(lettering: Lettering, which: Collection[int], change: Callable[[Appearance], Appearance]) -> Lettering:
     """The text with the look of the characters at these places, counted from 0, changed. No letter moves."""
+    return with_runs(lettering, which, lambda run: replace(run, look=change(run.look)))
+
+
+def with_runs(lettering: Lettering, which: Collection[int], change: Callable[[Run], Run]) -> Lettering:
+    """The text with the runs of the characters at these places, counted from 0, changed; runs are parted for it."""
     whole = sum(len(run.text) for run in lettering.runs)
     if len(set(which)) == whole:
-        return replace(lettering, runs=tuple(replace(run, look=change(run.look)) for run in lettering.runs))
+        return replace(lettering, runs=tuple(change(run) for run in lettering.runs))
     runs, before = [], 0
     for run in spelled_out(lettering).runs:
         places = range(before, before + len(run.text))
         before += len(run.text)
-        runs += [
-            replace(part, look=change(part.look)) if inside else part for part, inside in _parted(run, places, which)
-        ]
+        runs += [change(part) if inside else part for part, inside in _parted(run, places, which)]
     return replace(lettering, runs=tuple(runs))
 
 
-def size_for(lettering: Lettering, height_mm: float, of: HeightOf, shelf: Shelf) -> float | None:
-    """The size, in mm to the em, at which capitals, x-height or the ink of the whole text have a height on the sheet.
+def size_for(
+    lettering: Lettering, height_mm: float, of: HeightOf, shelf: Shelf, which: Collection[int] | None = None
+) -> float | None:
+    """The size, in mm to the em, at which capitals, x-height or the ink of the whole text, or of the characters at some
+    places, have a height on the sheet.
 
     None where the face is not there or has no such letter. The ink's height follows the size in proportion, since all
     positions of a plain text do; the caller measures what came out.
     """
-    run, m = lettering.runs[0], lettering.placement
+    run, m = _run_at(lettering, min(which) if which else 0), lettering.placement
     scale = math.sqrt(abs(m.xx * m.yy - m.xy * m.yx))
     face = shelf.match(run.face)
     if face is None or not scale:
@@ -173,11 +180,21 @@ def size_for(lettering: Lettering, height_mm: float, of: HeightOf, shelf: Shelf)
     if of == "em":
         return height_mm / scale
     if of == "ink":
-        ink = set_lettering(lettering, shelf).ink(m)
+        inks = [box for _, place, box in glyph_boxes(lettering, shelf) if box and (which is None or place in which)]
+        ink = join_boxes(inks)
         height = ink[3] - ink[1] if ink else 0.0
         return run.size_mm * height_mm / height if height else None
     share = capital_share(face) if of == "capitals" else x_height_share(face)
     return height_mm / scale / share if share else None
+
+
+def _run_at(lettering: Lettering, place: int) -> Run:
+    """The run of the character at a place."""
+    for run in lettering.runs:
+        if place < len(run.text):
+            return run
+        place -= len(run.text)
+    return lettering.runs[-1]
 
 
 def scaled(lettering: Lettering, factor: float) -> Lettering:
@@ -284,11 +301,7 @@ def glyphs_between(lettering: Lettering, begin: int, end: int, shelf: Shelf) -> 
 
 
 def _of(lettering: Lettering, place: int) -> tuple[tuple[str, int], ...]:
-    for run in lettering.runs:
-        if place < len(run.text):
-            return run.features
-        place -= len(run.text)
-    return ()
+    return _run_at(lettering, place).features
 
 
 def substitutions(face: Face) -> list[str]:

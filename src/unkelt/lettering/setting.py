@@ -31,6 +31,7 @@ class Glyph:
     """One glyph in place: the text position it is set at (mm, the text's axes), and the characters it stands for.
 
     `turn` rotates it about that position, in radians; `stretch` widens it; the shaper's own offset moves it from there.
+    `up` is where its stems point, along and off its line, (0, 1) as designed.
     `first` is the place of its first character in the whole text; `along` where it begins on the line or guide, in mm.
     """
 
@@ -46,6 +47,12 @@ class Glyph:
     offset: tuple[float, float] = (0.0, 0.0)
     first: int = 0
     along: float = 0.0
+    up: tuple[float, float] = (0.0, 1.0)
+
+    @property
+    def has_ink(self) -> bool:
+        """Whether it draws anything."""
+        return len(glyph_path(self.face, self.glyph)) > 0
 
     @property
     def scale(self) -> float:
@@ -58,7 +65,8 @@ class Glyph:
         wide = k * self.stretch
         dx, dy = self.offset[0] * self.stretch, self.offset[1]
         x, y = self.x + cos * dx - sin * dy, self.y + sin * dx + cos * dy
-        matrix = Transform(cos * wide, sin * wide, sin * k, -cos * k, x, y)
+        along, off = self.up[0] * k, self.up[1] * k
+        matrix = Transform(cos * wide, sin * wide, cos * along + sin * off, sin * along - cos * off, x, y)
         return glyph_path(self.face, self.glyph).transformed(matrix)
 
 
@@ -158,7 +166,7 @@ def set_lettering(lettering: Lettering, shelf: Shelf) -> Setting:
             lifted = y + raised if down else y - raised
             first = stretch.first + index
             chunks[-1].glyphs.append(
-                Glyph(glyph, face, run, letters, x, lifted, advance, turn, offset=(dx, dy), first=first)
+                Glyph(glyph, face, run, letters, x, lifted, advance, turn, run.width, (dx, dy), first, 0.0, _up(run))
             )
             x += advance
         chunks[-1].end = x
@@ -303,6 +311,11 @@ def stretches(lettering: Lettering) -> Iterator[Stretch]:
         before += count
 
 
+def _up(run: Run) -> tuple[float, float]:
+    """Where the stems of its letters point."""
+    return math.tan(math.radians(run.slant_deg)), 1.0
+
+
 def _joined(stretches: Iterator[Stretch]) -> Iterator[Stretch]:
     """Stretches that follow each other in one face and size, as one: letters join and kern across a mere change of
     colour.
@@ -362,7 +375,8 @@ def _shape(face: Face, stretch: Stretch, stacked: bool) -> list[tuple[int, int, 
     for info, position in zip(infos, positions, strict=True):
         letters = text[info.cluster : ends[info.cluster]] if info.cluster not in seen else ""
         seen.add(info.cluster)
-        advance = (-position.y_advance if stacked else position.x_advance) * scale
+        wide = stretch.runs[info.cluster].width
+        advance = -position.y_advance * scale if stacked else position.x_advance * scale * wide
         advance += run.letter_spacing_mm if letters else 0
         advance += run.word_spacing_mm * letters.count(" ")
         offset = (position.x_offset * scale, -position.y_offset * scale)
@@ -383,7 +397,8 @@ def _fitted(chunk: _Chunk, lettering: Lettering) -> _Chunk:
     if lettering.stretch_glyphs:
         k = length / natural
         fitted.glyphs = [
-            replace(g, x=chunk.start + (g.x - chunk.start) * k, advance=g.advance * k, stretch=k) for g in chunk.glyphs
+            replace(g, x=chunk.start + (g.x - chunk.start) * k, advance=g.advance * k, stretch=g.stretch * k)
+            for g in chunk.glyphs
         ]
         return fitted
     gaps = sum(bool(glyph.letters) for glyph in chunk.glyphs) - 1
@@ -474,15 +489,16 @@ def _on_guide(glyphs: list[Glyph], lettering: Lettering) -> Iterator[Glyph]:
         if place is None:
             continue
         x, y, angle = place
-        if guide.upright:
-            cos, sin = math.cos(angle), math.sin(angle)
+        cos, sin = math.cos(angle), math.sin(angle)
+        if guide.stand == "upright":
             yield replace(glyph, x=x - middle - glyph.y * sin, y=y + glyph.y * cos)
             continue
-        cos, sin = math.cos(angle), math.sin(angle)
+        up = (glyph.up[0] - sin * glyph.up[1], cos * glyph.up[1]) if guide.stand == "slanted" else glyph.up
         # From the middle back by half the advance along the tangent, and off the line by what lifts the glyph.
         yield replace(
             glyph,
             x=x - middle * cos - glyph.y * sin,
             y=y - middle * sin + glyph.y * cos,
             turn=glyph.turn + angle,
+            up=up,
         )

@@ -18,7 +18,9 @@ from pathlib import Path
 from unkelt.errors import InputError, UnkeltError
 from unkelt.formats.formats import WRITERS, write_sheet
 from unkelt.job.ticket import Ticket
+from unkelt.job.workshop import Workshop
 from unkelt.messages import say
+from unkelt.outgoing import outgoing
 from unkelt.proof.importer import import_file
 from unkelt.proof.pictures import compare_format
 from unkelt.proof.proof import Proof, prove
@@ -90,7 +92,7 @@ def release(
     """
     case = _straightened(case) if straight else case
     workshop, original, data = case.workshop, case.original, case.data
-    sheet = released(case.sheet)
+    sheet = released(case.sheet, workshop)
     progress(0.1, "Checking")
     before, after = survey(original, workshop), findings_of(case)
     made = now or datetime.datetime.now()
@@ -164,8 +166,9 @@ def _with_papers(part: Path, case: Case, record: Record, data: bytes, ticket_tex
     return record
 
 
-def released(sheet: Sheet) -> Sheet:
-    """The sheet without what is only of use here: what outlines were made from."""
+def released(sheet: Sheet, workshop: Workshop) -> Sheet:
+    """The sheet as it can be written, without what is only of use here: what outlines were made from."""
+    sheet = outgoing(sheet, workshop)
     return sheet.mapped(lambda item: replace(item, origin=None) if isinstance(item, Outline) else item)
 
 

@@ -46,6 +46,12 @@ def dragged(
     return grip.dragged(held, handle, to, along) if grip and held else {}
 
 
+def pointed(call: Call, at: tuple[float, float], sheet: Sheet, workshop: Workshop) -> dict[str, str]:
+    """The options, as a person would write them, that a click at a place gives a step whose other thing it names."""
+    grip, held = STEPS[call.name].grip, _in_hand(call, sheet, workshop)
+    return grip.pointed(held, at) if grip and grip.pointed and held else {}
+
+
 def _in_hand(call: Call, sheet: Sheet, workshop: Workshop, picked: str = "") -> InHand | None:
     """Raises LengthError where a length can't be read."""
     named = call.items or [item.id for item in sheet.walk()]

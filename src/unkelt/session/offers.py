@@ -10,11 +10,12 @@ from functools import cached_property
 
 from fontTools.misc.transform import Identity, Transform
 
+from unkelt.errors import StepRefused
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.geometry.path import EMPTY, Path, concat
 from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
-from unkelt.lettering.faces import Face, Shelf
+from unkelt.lettering.faces import Axis, Face, Shelf, axes_of
 from unkelt.lettering.letters import forms
 from unkelt.lettering.licence import licence_of
 from unkelt.lettering.nearest import alone, by_nearness, in_face
@@ -25,6 +26,7 @@ from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import FaceQuery, Lettering, Run, Sheet
 from unkelt.sheet.naming import name_of
+from unkelt.steps.lettering import axes_asked
 
 SAMPLE = Lettering("sample", (Run("Hollin Quay", FaceQuery(()), 20.0, Appearance(fill="#000000"), at=(0.0, 0.0)),))
 """What faces are shown with where no text is chosen."""
@@ -111,6 +113,24 @@ class Offers:
             listed=" ".join(filter(None, parts)),
             embedding=licence.embedding,
         )
+
+    def axes(
+        self, family: str, weight: str, places: str, *, italic: bool = False
+    ) -> tuple[tuple[Axis, ...], dict[str, float]]:
+        """The axes of the face that is asked for, or else of the text's own, and where on them it lies."""
+        query = self.lettering.runs[0].face if self.lettering is not None else FaceQuery()
+        if family:
+            query = FaceQuery((family,), int(weight) if weight.isdigit() else 400, italic)
+        elif weight.isdigit():
+            query = replace(query, weight=int(weight))
+        face = self.shelf.match(query)
+        if face is None:
+            return (), {}
+        try:
+            turned = dict(axes_asked("set-face", places))
+        except StepRefused:
+            turned = {}
+        return axes_of(face), dict(face.axes) | turned
 
     def items(self) -> list[Choice]:
         """The outlines that aren't chosen, topmost first, each by the name that people see."""

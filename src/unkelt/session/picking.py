@@ -35,6 +35,12 @@ def items_at(sheet: Sheet, workshop: Workshop, x: float, y: float, reach_mm: flo
     return found[::-1]
 
 
+def is_open(sheet: Sheet, item: str) -> bool:
+    """Whether it is a line with ends."""
+    outline = sheet.find(item)
+    return isinstance(outline, Outline) and not outline.path.closed.any()
+
+
 def items_within(sheet: Sheet, workshop: Workshop, ring: Sequence[tuple[float, float]]) -> list[str]:
     """The items that lie wholly within a frame or lasso (its corners in mm), in the sheet's order: outlines by their
     lines, texts and pictures by their box.

@@ -19,6 +19,7 @@ from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.language import grouped
 from unkelt.messages import say, say_count
+from unkelt.outgoing import outgoing
 from unkelt.proof.dry_run import Mishaps, mishaps
 from unkelt.proof.elsewhere import begin_reading
 from unkelt.proof.imported import Body, Imported, as_sheet
@@ -64,7 +65,7 @@ def read_back(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str, 
     """
     ticket = workshop.ticket
     known = _RECEIVED.known(original, ticket, device, also=importer)
-    answers = _read([sheet] if known else [sheet, original], ticket, stand_ins()[importer])
+    answers = _read([sheet] if known else [sheet, original], workshop, stand_ins()[importer])
     found = next(answers)
 
     def run_before() -> tuple[tuple[Body, ...], DryRun]:
@@ -91,13 +92,13 @@ def read_back(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str, 
     )
 
 
-def _read(sheets: Sequence[Sheet], ticket: Ticket, standin: StandIn) -> Generator[Imported, None, None]:
+def _read(sheets: Sequence[Sheet], workshop: Workshop, standin: StandIn) -> Generator[Imported, None, None]:
     """Each sheet written and read back; large ones at once, each in a process of its own."""
     with tempfile.TemporaryDirectory() as folder:
         answers = []
         for number, sheet in enumerate(sheets):
             path = Path(folder) / f"sheet-{number}.svg"
-            write_sheet(sheet, path, ticket)
+            write_sheet(outgoing(sheet, workshop), path, workshop.ticket)
             answers.append(begin_reading(standin, path))
         for answer in answers:
             yield answer()

@@ -6,8 +6,8 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from unkelt.geometry.arcs import ellipse, rounded
 from unkelt.geometry.path import Path, polygon
-from unkelt.steps.backing import ellipse, rounded
 from unkelt.steps.grip import written_mm
 
 LEAST_MM = 0.1

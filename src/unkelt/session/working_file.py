@@ -36,6 +36,7 @@ from unkelt.job.ticket import Ticket, parse_ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Shelf
 from unkelt.messages import say
+from unkelt.outgoing import outgoing
 from unkelt.recipe import applied, dump_recipe, parse_recipe, run
 from unkelt.session.job import Job
 from unkelt.session.snapping import Axis, GuideLine
@@ -59,7 +60,7 @@ def save_working(job: Job, path: Path) -> None:
         "ticket.toml": job.ticket.source.encode(),
         "accepted.toml": tomlkit.dumps({"accepted": dict(job.accepted)}).encode() if job.accepted else b"",
         "guides.toml": _guides_toml(job.guides) if job.guides else b"",
-        "current.svg": write_svg(job.sheet),
+        "current.svg": write_svg(outgoing(job.sheet, job.workshop)),
     }
     file = io.BytesIO()
     with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as container:
@@ -115,7 +116,7 @@ def open_working(path: Path, shelf: Shelf) -> tuple[Job, str]:
         saved_stages=stages,
         saved_path=path,
     )
-    if write_svg(job.sheet) == members["current.svg"]:
+    if write_svg(outgoing(job.sheet, workshop)) == members["current.svg"]:
         return job, ""
     missing = next((stage.skipped for stage in stages if stage.skipped), "another result")
     as_saved = parse_svg(members["current.svg"], name)

@@ -31,7 +31,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
-from typing import Any, TypeVar
+from typing import Any, Literal, TypeVar
 
 from fontTools.misc.transform import Identity, Transform
 
@@ -59,12 +59,15 @@ class Reads(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class FaceQuery:
-    """The face that a text asks for, in CSS terms; families in the order they are to be tried."""
+    """The face that a text asks for, in CSS terms; families in the order they are to be tried. `axes` are places on the
+    axes of a variable face, by their tags.
+    """
 
     families: tuple[str, ...] = ()
     weight: int = 400
     italic: bool = False
     stretch: str = "normal"
+    axes: tuple[tuple[str, float], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,11 +83,16 @@ class Each:
     rotate: tuple[float, ...] = ()
 
 
+Stand = Literal["turned", "upright", "slanted"]
+"""How letters stand on a guide: turned with it, upright, or with their feet along it and their stems upright."""
+
+
 @dataclass(frozen=True, slots=True)
 class Guide:
     """The path that text is set on, in the text's own axes; `offset` along it in mm, or a share of its length.
 
-    `exact` spacing forbids to adjust the letters' distances on bends. `upright` letters aren't turned to the path.
+    `exact` spacing forbids to adjust the letters' distances on bends. `stand` says how letters stand on the path.
+    `source` is the id of the outline that it was taken from.
     """
 
     path: Path
@@ -93,7 +101,7 @@ class Guide:
     right_side: bool = False
     exact: bool = False
     source: str = ""
-    upright: bool = False
+    stand: Stand = "turned"
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,6 +109,7 @@ class Run:
     """A stretch of lettering set alike. `at` starts it anew at a place, `shift` moves it on; mm in the text's own axes.
 
     `capitals_mm` asks for capitals of a height; the size follows from the face, and `size_mm` is an estimate till then.
+    `slant_deg` leans letters to the right and `width` makes them wider, as a share of the face's own; they stay live.
     `line` names what of the face lies on the line, where it isn't the baseline (CSS dominant-baseline); `anchor` is the
     run's own, where it isn't the text's.
     """
@@ -120,6 +129,8 @@ class Run:
     line: str = ""
     anchor: str = ""
     capitals_mm: float | None = None
+    slant_deg: float = 0.0
+    width: float = 1.0
 
 
 @dataclass(frozen=True, slots=True)

@@ -14,7 +14,7 @@ from unkelt.messages import say
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import FaceQuery, Lettering, Run, Sheet
 from unkelt.steps.evidence import Evidence
-from unkelt.steps.lettering import USUAL_PITCH, ink_width, lines_of
+from unkelt.steps.lettering import USUAL_PITCH, AxesOption, WidthOption, axes_asked, ink_width, lines_of, stretch_asked
 from unkelt.steps.paint import plain
 from unkelt.steps.step import Field, On, Outcome, Pictured, Purpose, step
 from unkelt.survey.text_missing import describe
@@ -52,6 +52,8 @@ def add_lettering(
     ] = "",
     weight: Annotated[int, "its weight, from 1 to 1000: 400 is regular, 700 bold", Field("Weight")] = 400,
     italic: Annotated[bool, "the italic of the family", Field("Italic")] = False,
+    face_width: WidthOption = None,
+    axes: AxesOption = "",
     height: Annotated[
         float | None, "wanted height of the letters; without height and width, 20 mm", Field("Height", first=True)
     ] = None,
@@ -75,7 +77,8 @@ def add_lettering(
         raise StepRefused("add-lettering", "there are no words to set")
     if (height is not None and height <= 0) or (width is not None and width <= 0):
         raise StepRefused("add-lettering", "a size must be greater than zero")
-    query = FaceQuery((family.strip(),), weight, italic)
+    stretch = stretch_asked("add-lettering", face_width) or "normal"
+    query = FaceQuery((family.strip(),), weight, italic, stretch, axes_asked("add-lettering", axes))
     if not family.strip() or workshop.shelf.match(query) is None:
         raise StepRefused("add-lettering", describe(query) if family.strip() else "no face is named for the new text")
     lettering = _at_size(

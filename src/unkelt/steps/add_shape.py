@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 
 from unkelt.account.changes import Reason
 from unkelt.errors import StepRefused
+from unkelt.geometry.arcs import ellipse, rounded
 from unkelt.geometry.edit.freehand import smoothed
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.path import Path, polygon
@@ -17,7 +18,6 @@ from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.sheet.naming import fresh_label
 from unkelt.steps.around import line_in
-from unkelt.steps.backing import ellipse, rounded
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Field, On, Outcome, Pictured, Purpose, step
 

@@ -1,4 +1,4 @@
-"""`backing` and `border`: the line that is cut around lettering."""
+"""`backing`: the line that is cut around lettering."""
 
 from __future__ import annotations
 
@@ -11,24 +11,19 @@ import numpy as np
 
 from unkelt.account.changes import Reason
 from unkelt.errors import GeometryRefused, StepRefused
-from unkelt.geometry.arcs import arc_to_cubics
-from unkelt.geometry.measure import Box, bounds, join_boxes, signed_areas
+from unkelt.geometry.measure import bounds, join_boxes, signed_areas
 from unkelt.geometry.offset.offset import offset_path
-from unkelt.geometry.path import Path, PathBuilder, concat, polygon
+from unkelt.geometry.path import Path
 from unkelt.geometry.reduce.reduce import reduce_nodes
 from unkelt.job.workshop import Workshop
 from unkelt.messages import say, say_count
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.naming import fresh_label
-from unkelt.steps.around import as_one, chosen_outlines, engraving, line_in
-from unkelt.steps.evidence import Evidence, Renoded
+from unkelt.steps.around import as_one, chosen_outlines, line_in
+from unkelt.steps.evidence import Renoded
 from unkelt.steps.grip import outward, written_mm
-from unkelt.steps.place import ink_box
 from unkelt.steps.step import Field, On, Outcome, Pictured, Purpose, step
-
-ARC_ERROR_MM = 1e-3
-
 
 TITLE = "Backing"
 
@@ -42,17 +37,6 @@ class Backed(Renoded):
 
     def caption(self) -> str:
         return say_count("{count} line", "{count} lines", self.lines)
-
-
-@dataclass(frozen=True, kw_only=True)
-class Framed(Evidence):
-    """The size of a frame (mm)."""
-
-    width_mm: float
-    height_mm: float
-
-    def caption(self) -> str:
-        return say("{width:.1f} × {height:.1f} mm", width=self.width_mm, height=self.height_mm)
 
 
 USUAL_MM = 3.175
@@ -148,95 +132,3 @@ def _without_small_holes(path: Path, across_mm: float) -> Path:
     areas = signed_areas(path)
     size = np.array([np.ptp(part.points, axis=(0, 1)).max() for part in path.subpaths()])
     return path.select((areas > 0) | (size >= across_mm))
-
-
-@step(
-    "border",
-    "Add a border",
-    on=On.OUTLINES,
-    purpose=Purpose.SHAPE,
-    likely=On.OUTLINES,
-    grip=outward("margin", "the room between the ink and the line"),
-    redraws=Reason.MADE,
-)
-def border(
-    sheet: Sheet,
-    items: tuple[str, ...],
-    workshop: Workshop,
-    *,
-    shape: Annotated[
-        Literal["rectangle", "rounded", "ellipse", "circle"], "the form of the line", Field("Shape", first=True)
-    ] = "rounded",
-    margin: Annotated[float, "room between the ink and the line", Field("Margin", first=True)] = 10.0,
-    radius: Annotated[float, "of rounded corners", Field("Corner radius", when=("shape", "rounded"))] = 5.0,
-    frame: Annotated[float, "thickness of an inner frame for engraving; 0 for none", Field("Engraved frame")] = 0.0,
-    inset: Annotated[float, "how far the inner frame lies from the line", Field("Frame distance")] = 2.5,
-    colour: Annotated[
-        str, "its colour; without it, the key's for cutting", Pictured("colours"), Field("Colour", first=True)
-    ] = "",
-) -> Outcome:
-    """Draws a cut line around the ink of the named items, or of all items, and an inner frame for engraving if you
-    ask for one. Everything else stays as it is.
-    """
-    box = ink_box(sheet, items, workshop)
-    if box is None or margin < 0:
-        raise StepRefused("border", "there is nothing to go around" if box is None else "the margin can't be negative")
-    if frame < 0 or (frame and inset + frame >= margin):
-        raise StepRefused("border", "the inner frame has no room in the margin")
-    path = _around(box, shape, margin, radius)
-    outline = Outline(
-        sheet.fresh_id("border"), path, line_in("border", Operation.CUT, colour, workshop), fresh_label(sheet, "Border")
-    )
-    low, high = path.points.min(axis=(0, 1)), path.points.max(axis=(0, 1))
-    evidence = Framed(width_mm=round(float(high[0] - low[0]), 4), height_mm=round(float(high[1] - low[1]), 4))
-    added: tuple[Outline, ...] = (outline,)
-    if frame:
-        rings = [_around(box, shape, margin - off, max(radius - off, 0.0)) for off in (inset, inset + frame)]
-        inner = concat([rings[0], rings[1].reversed()])
-        added += (Outline(sheet.fresh_id("frame"), inner, engraving(workshop), "Inner frame"),)
-    return Outcome(replace(sheet, items=(*added, *sheet.items)), items, evidence)
-
-
-def _around(box: Box, shape: str, margin: float, radius: float) -> Path:
-    """The line of a border at a margin from the ink's box."""
-    x0, y0, x1, y1 = box[0] - margin, box[1] - margin, box[2] + margin, box[3] + margin
-    cx, cy, half_w, half_h = (x0 + x1) / 2, (y0 + y1) / 2, (x1 - x0) / 2, (y1 - y0) / 2
-    if shape == "rectangle":
-        return polygon((x0, y0), (x1, y0), (x1, y1), (x0, y1))
-    if shape == "rounded":
-        return rounded(x0, y0, x1, y1, min(radius, half_w, half_h))
-    # The ellipse through the corners of the ink's box, then the margin; in a circle the diagonal decides.
-    rx, ry = (half_w - margin) * 2**0.5 + margin, (half_h - margin) * 2**0.5 + margin
-    if shape == "circle":
-        rx = ry = float(np.hypot(half_w - margin, half_h - margin)) + margin
-    return ellipse(cx, cy, rx, ry)
-
-
-def rounded(x0: float, y0: float, x1: float, y1: float, r: float) -> Path:
-    """A rectangle with round corners; with none where the radius is zero."""
-    if r <= 0:
-        return polygon((x0, y0), (x1, y0), (x1, y1), (x0, y1))
-    builder = PathBuilder()
-    builder.move_to(x0 + r, y0)
-    for (ax, ay), (bx, by) in (
-        ((x1 - r, y0), (x1, y0 + r)),
-        ((x1, y1 - r), (x1 - r, y1)),
-        ((x0 + r, y1), (x0, y1 - r)),
-        ((x0, y0 + r), (x0 + r, y0)),
-    ):
-        builder.line_to(ax, ay)
-        for cubic in arc_to_cubics(ax, ay, r, r, 0, False, True, bx, by, ARC_ERROR_MM):
-            builder.cubic_to(*cubic)
-    builder.close()
-    return builder.path()
-
-
-def ellipse(cx: float, cy: float, rx: float, ry: float) -> Path:
-    """Four arcs or more, within a micrometre of the true one."""
-    builder = PathBuilder()
-    builder.move_to(cx + rx, cy)
-    for ax, bx in ((cx + rx, cx - rx), (cx - rx, cx + rx)):
-        for cubic in arc_to_cubics(ax, cy, rx, ry, 0, False, True, bx, cy, ARC_ERROR_MM):
-            builder.cubic_to(*cubic)
-    builder.close()
-    return builder.path()

@@ -64,12 +64,13 @@ class InHand:
 class Grip:
     """`handles` says what there is to take hold of; `dragged` the options, as a person would write them, with which a
     handle lies at a place of the sheet, where the other handles that are given move along. `nodes` are edited one by
-    one.
+    one. `pointed` says the options that a click on a thing named already gives, where the place of it matters.
     """
 
     handles: Callable[[InHand], Handles]
     dragged: Callable[[InHand, Handle, tuple[float, float], Sequence[Handle]], dict[str, str]]
     nodes: bool = False
+    pointed: Callable[[InHand, tuple[float, float]], dict[str, str]] | None = None
 
 
 def by_place(usual: Callable[[InHand], tuple[float, float]], words: str) -> Grip:

@@ -9,6 +9,7 @@ import shapely
 
 from unkelt.account.changes import Reason
 from unkelt.errors import GeometryRefused, StepRefused
+from unkelt.geometry.arcs import ellipse
 from unkelt.geometry.boolean.combine import combine
 from unkelt.geometry.boolean.engine import Operand
 from unkelt.geometry.boolean.weld import weld
@@ -16,7 +17,6 @@ from unkelt.geometry.region import region
 from unkelt.job.workshop import Workshop
 from unkelt.messages import say
 from unkelt.sheet.model import Outline, Sheet
-from unkelt.steps.backing import ellipse
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.grip import by_place
 from unkelt.steps.step import Field, On, Outcome, Purpose, step, targets

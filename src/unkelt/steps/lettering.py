@@ -15,7 +15,8 @@ from typing import Annotated, Literal, cast
 from unkelt.account.changes import Reason
 from unkelt.errors import NothingToDo, StepRefused
 from unkelt.job.workshop import Workshop
-from unkelt.lettering.letters import HeightOf, scaled, size_for, spelled_out
+from unkelt.lettering.ink_line import keeping_ink
+from unkelt.lettering.letters import HeightOf, places_named, scaled, size_for, spelled_out, with_runs
 from unkelt.lettering.setting import Glyph, Setting, set_lettering
 from unkelt.lettering.taking_apart import line_starts
 from unkelt.messages import say
@@ -119,6 +120,17 @@ def _pitch(lettering: Lettering) -> float:
     return abs(ys[1] - ys[0]) if len(starts) > 1 and len(ys) > 1 else USUAL_PITCH * lettering.runs[0].size_mm
 
 
+WidthOption = Annotated[
+    float | None,
+    "how wide its letters run, in percent: 75 is condensed; without it, normal in another family",
+    "number",
+    Field("Width, %"),
+]
+AxesOption = Annotated[
+    str, "places on the axes of a variable face, such as “wght 650, wdth 90”", Pictured("axes"), Field("Axes")
+]
+
+
 @step(
     "set-face",
     "Set face and size",
@@ -145,6 +157,8 @@ def set_face(
         Field("Weight", first=True),
     ] = None,
     italic: Annotated[bool, "the italic of the family", Field("Italic")] = False,
+    face_width: WidthOption = None,
+    axes: AxesOption = "",
     height: Annotated[
         float | None, "wanted height of the letters; without it, the size stays", Field("Height", first=True)
     ] = None,
@@ -153,46 +167,95 @@ def set_face(
         "what the height measures: capitals, the letter x, the ink of this text, or the em",
         Field("Height of", first=True),
     ] = "capitals",
+    letters: Annotated[
+        str,
+        "only these letters, counted from 1 with the spaces: “3”, “2-4”, “1, 5”; without it, all",
+        Pictured("letters"),
+        Field("Only letters"),
+    ] = "",
 ) -> Outcome:
-    """Sets live text in another face, at a chosen height of its letters. Spacing and place stay. The evidence gives
-    the change of width.
+    """Sets live text, or single letters of it, in another face, at a chosen height of its letters. Spacing and place
+    stay. The evidence gives the change of width.
 
     Refused if the face is not installed or lacks a character.
     """
-    own_family = bool(family.strip() or weight is not None or italic)
+    own_family = bool(family.strip() or weight is not None or italic or face_width is not None or axes.strip())
     if not own_family and height is None:
         raise StepRefused("set-face", "a face is yours to choose; nothing is put in its place by itself")
     if height is not None and height <= 0:
         raise StepRefused("set-face", "the height must be greater than zero")
+    turned = axes_asked("set-face", axes)
+    stretch = stretch_asked("set-face", face_width)
 
     def asked(run: Run) -> FaceQuery:
         """The face that a run is to be set in. Weight or slope alone keep the family."""
         if family.strip():
-            return FaceQuery((family.strip(),), weight or 400, italic)
-        return replace(run.face, weight=weight or run.face.weight, italic=italic or run.face.italic)
+            return FaceQuery((family.strip(),), weight or 400, italic, stretch or "normal", turned)
+        return replace(
+            run.face,
+            weight=weight or run.face.weight,
+            italic=italic or run.face.italic,
+            stretch=stretch or run.face.stretch,
+            axes=tuple((dict(run.face.axes) | dict(turned)).items()),
+        )
 
     def changed(text: Lettering) -> Lettering:
+        which = named_letters("set-face", text, letters)
         if own_family:
-            for query in dict.fromkeys(asked(run) for run in text.runs):
+            text = with_runs(replace(text, drawn=()), which, lambda run: replace(run, face=asked(run)))
+            for query in dict.fromkeys(run.face for run in text.runs):
                 if workshop.shelf.match(query) is None:
                     raise StepRefused("set-face", describe(query))
-            text = _with_runs(text, lambda run: replace(run, face=asked(run)))
         if height is None:
             return text
-        return _in_height(text, height, of, workshop)
+        return _in_height(text, height, of, workshop, which if letters.strip() else None)
 
     return set_again("set-face", sheet, items, workshop, changed)
 
 
-def _in_height(text: Lettering, height: float, of: HeightOf, workshop: Workshop) -> Lettering:
-    """The text scaled so that its capitals, or what else is asked for, are `height` high. Raises StepRefused."""
-    size = size_for(text, height, of, workshop.shelf)
+def _in_height(
+    text: Lettering, height: float, of: HeightOf, workshop: Workshop, which: Sequence[int] | None
+) -> Lettering:
+    """The text, or some characters of it, scaled so that its capitals, or what else is asked for, are `height` high.
+    Raises StepRefused.
+    """
+    size = size_for(text, height, of, workshop.shelf, which)
     if size is None:
         face = workshop.shelf.match(text.runs[0].face)
         lacking = say("{name} has none of the {of}", name=face.name, of=of) if face else describe(text.runs[0].face)
         raise StepRefused("set-face", lacking)
+    if which is not None:
+        return with_runs(replace(text, drawn=()), which, lambda run: replace(run, size_mm=size, capitals_mm=None))
     factor = size / text.runs[0].size_mm
     return scaled(text, factor) if abs(factor - 1) > 1e-9 else text
+
+
+def named_letters(step: str, text: Lettering, letters: str) -> list[int]:
+    """The places of the letters that are named, counted from 0; all where none is. Raises StepRefused."""
+    try:
+        return places_named(letters, sum(len(run.text) for run in text.runs))
+    except ValueError as problem:
+        raise StepRefused(step, str(problem)) from problem
+
+
+def axes_asked(step: str, axes: str) -> tuple[tuple[str, float], ...]:
+    """“wght 650, wdth 90” as places on the axes of a variable face. Raises StepRefused."""
+    found = []
+    for part in filter(None, (each.strip() for each in axes.split(","))):
+        match = re.fullmatch(r"(\w{4})\s*[= ]\s*(-?\d+(?:\.\d+)?)", part)
+        if not match:
+            raise StepRefused(step, say("“{part}” is no place on an axis such as “wght 650”", part=part))
+        found.append((match[1], float(match[2])))
+    return tuple(found)
+
+
+def stretch_asked(step: str, width: float | None) -> str:
+    """A width in percent as CSS writes it; empty where none is asked for. Raises StepRefused."""
+    if width is None:
+        return ""
+    if not 10 <= width <= 1000:
+        raise StepRefused(step, "the width must be from 10 to 1000 percent")
+    return "normal" if width == 100 else f"{width:g}%"
 
 
 def _spacing_now(_sheet: Sheet, chosen: Sequence[Item]) -> dict[str, str]:
@@ -331,15 +394,24 @@ def _with_runs(lettering: Lettering, change: Callable[[Run], Run]) -> Lettering:
 
 
 def set_again(
-    name: str, sheet: Sheet, items: tuple[str, ...], workshop: Workshop, change: Callable[[Lettering], Lettering]
+    name: str,
+    sheet: Sheet,
+    items: tuple[str, ...],
+    workshop: Workshop,
+    change: Callable[[Lettering], Lettering],
+    *,
+    keep_ink: bool = True,
 ) -> Outcome:
-    """Every chosen text changed, set, and measured before and after. Raises StepRefused where it can't be set so."""
+    """Every chosen text changed, set, and measured before and after. Where `keep_ink`, its ink stays centred, or
+    starts or ends, where it did. Raises StepRefused where it can't be set so.
+    """
     changes: dict[str, tuple[Item, ...]] = {}
     before = after = 0.0
     for lettering in targets(name, sheet, items, Lettering):
         new = change(lettering)
         if new == lettering:
             continue
+        new = keeping_ink(lettering, new, workshop.shelf) if keep_ink else new
         setting = set_lettering(new, workshop.shelf)
         if setting.missing_faces:
             raise StepRefused(

@@ -6,14 +6,15 @@ from dataclasses import replace
 from typing import Annotated, Literal
 
 from unkelt.account.changes import Reason
-from unkelt.errors import NothingToDo, StepRefused
+from unkelt.errors import NothingToDo
 from unkelt.job.workshop import Workshop
-from unkelt.lettering.letters import places_named, with_look
+from unkelt.lettering.letters import with_look
 from unkelt.messages import say, say_count
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Item, Lettering, Outline, Sheet
 from unkelt.steps.evidence import Worked
+from unkelt.steps.lettering import named_letters
 from unkelt.steps.paint import plain
 from unkelt.steps.place import check_items
 from unkelt.steps.step import Field, On, Outcome, Pictured, Purpose, step
@@ -77,11 +78,7 @@ def _painted(item: Item, colour: str, paint: Paints, letters: str, workshop: Wor
         case Outline():
             return replace(item, look=_look(item.look, colour, paint, hairline))
         case Lettering():
-            count = sum(len(run.text) for run in item.runs)
-            try:
-                which = places_named(letters, count)
-            except ValueError as problem:
-                raise StepRefused("set-colour", str(problem)) from problem
+            which = named_letters("set-colour", item, letters)
             return with_look(item, which, lambda look: _look(look, colour, paint, hairline))
     return item
 

@@ -9,12 +9,12 @@ from typing import Annotated
 from unkelt.account.changes import Reason
 from unkelt.errors import StepRefused
 from unkelt.job.workshop import Workshop
-from unkelt.lettering.letters import Adjustment, adjusted, glyph_boxes, places_named, substitutions
+from unkelt.lettering.letters import Adjustment, adjusted, glyph_boxes, substitutions
 from unkelt.lettering.setting import set_lettering
 from unkelt.messages import say
 from unkelt.sheet.model import Lettering, Sheet
 from unkelt.steps.grip import Grip, Handle, Handles, InHand, written_mm
-from unkelt.steps.lettering import saying, set_again
+from unkelt.steps.lettering import named_letters, saying, set_again
 from unkelt.steps.step import Field, On, Outcome, Pictured, Purpose, step, targets
 
 
@@ -78,14 +78,12 @@ def set_letters(
                 )
 
     def changed(lettering: Lettering) -> Lettering:
-        count = sum(len(run.text) for run in lettering.runs)
-        try:
-            which = places_named(letters, count)
-        except ValueError as problem:
-            raise StepRefused("set-letters", str(problem)) from problem
+        which = named_letters("set-letters", lettering, letters)
         return adjusted(lettering, which, change, workshop.shelf) if change != Adjustment() else lettering
 
-    outcome = set_again("set-letters", sheet, items, workshop, changed)
+    # A letter that is moved by itself moves no other.
+    alone = bool(shift or lift or turn)
+    outcome = set_again("set-letters", sheet, items, workshop, changed, keep_ink=not alone)
     swapped = 0
     for name in outcome.items:
         before, after = sheet.find(name), outcome.sheet.find(name)

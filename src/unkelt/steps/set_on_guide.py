@@ -4,26 +4,42 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from dataclasses import replace
 from itertools import pairwise
 from typing import Annotated, Literal
 
-import numpy as np
 import shapely
 
 from unkelt.account.changes import Reason
-from unkelt.errors import StepRefused
+from unkelt.account.declare import going
+from unkelt.errors import LengthError, StepRefused
 from unkelt.geometry.arc_length import Along
 from unkelt.geometry.measure import Box, bounds
 from unkelt.geometry.region import region
 from unkelt.job.workshop import Workshop
-from unkelt.lettering.guides import Position, Stand, Tops, circle, in_column, off_guide, on_circle, on_path
+from unkelt.lettering.guides import (
+    Position,
+    Side,
+    Tops,
+    Way,
+    along_line,
+    in_column,
+    nearest_on,
+    off_guide,
+    on_way,
+    round_circle,
+)
+from unkelt.lettering.ink_line import ink_spans, with_ink_at
 from unkelt.lettering.setting import capital_share, set_lettering
 from unkelt.messages import say
-from unkelt.sheet.model import Item, Lettering, Outline, Sheet
+from unkelt.sheet.appearance import Operation
+from unkelt.sheet.model import Item, Lettering, Outline, Sheet, Stand
 from unkelt.sheet.naming import meant_in
+from unkelt.steps.around import line_in
 from unkelt.steps.grip import Grip, Handle, Handles, InHand, written_mm
 from unkelt.steps.lettering import saying, set_again
 from unkelt.steps.step import Field, On, Outcome, Pictured, Purpose, step
+from unkelt.units import parse_length
 
 USUAL_MM = 100.0
 SPREAD = 0.25
@@ -33,64 +49,78 @@ takes about half of the circle.
 ROUND_MM = 0.01
 """A guide whose box is as wide as it is high, within so much, is taken for a circle."""
 
+FLATTENED = 0.26
+"""Slanted letters are refused where their height off the line falls below this share: at 75° of slope."""
+
 Shape = Literal["circle", "path", "straight", "column"]
+After = Literal["stays", "cut", "removed"]
 
 
-def _on_its_circle(held: InHand) -> Handles:
+def _handles(held: InHand) -> Handles:
+    """The place of the text on its line, the distance at the far side of the letters, and a circle's centre."""
     text = held.chosen[0]
-    if isinstance(text, Lettering) and held["shape"] == "path":
-        return _on_its_line(held)
-    if not isinstance(text, Lettering) or held["shape"] != "circle" or held["radius"] <= 0:
+    if not isinstance(text, Lettering) or (way := _way(text, held)) is None or (foot := _foot(way, held)) is None:
         return Handles()
-    radius, turn = held["radius"], math.radians(held["around"])
-    x, y = circle_of(text, held.workshop, radius, held["around"], held["x"], held["y"])
-    rim = x + radius * math.sin(turn), y - radius * math.cos(turn)
-    places = Handle("centre", x, y, "the circle's centre"), Handle("rim", *rim, "radius, and where on the circle")
-    return Handles(places, circle(x, y, radius, 0.0, True))
+    x, y, normal = foot
+    reach = _reach(text, held)
+    tip = Handle("away", x + reach * normal[0], y + reach * normal[1], "the distance from the line", stem=(x, y))
+    if held["shape"] == "circle":
+        centre = circle_of(text, held.workshop, held["radius"], held["around"] or 0.0, held["x"], held["y"])
+        rim = Handle("rim", x, y, "radius, and where on the circle")
+        return Handles((Handle("centre", *centre, "the circle's centre"), rim, tip), way.path)
+    return Handles((Handle("along", x, y, "the place along the line"), tip), way.path)
 
 
-SHARES = {"start": 0.0, "centre": 0.5, "end": 1.0}
-"""Where on a line the part of a text lies that is placed, as a share of the line's length."""
-
-PLACES = 2000
-"""How finely a line is looked at for the place nearest to a hand."""
-
-
-def _line_of(held: InHand) -> Along | None:
-    """The first subpath of the outline that text is to follow."""
-    outline = held.sheet.find(meant_in("set-on-guide", held.sheet, held["path"])) if held["path"] else None
-    return Along.of(outline.path.subpath(0)) if isinstance(outline, Outline) and len(outline.path) else None
-
-
-def _on_its_line(held: InHand) -> Handles:
-    along = _line_of(held)
-    if along is None:
-        return Handles()
-    at = SHARES[held["position"]] * along.length + held["along"]
-    x, y = along.places(np.array([at]))[0]
-    return Handles((Handle("along", float(x), float(y), "the place along the line"),), along.path)
+def _way(text: Lettering, held: InHand) -> Way | None:
+    """The line that the text is to follow; None while there is none."""
+    if held["shape"] == "circle" and held["radius"] > 0:
+        around = held["around"] or 0.0
+        centre = circle_of(text, held.workshop, held["radius"], around, held["x"], held["y"])
+        return round_circle(centre, held["radius"], around, held["tops"], held["position"])
+    if held["shape"] != "path" or not held["path"]:
+        return None
+    outline = held.sheet.find(meant_in("set-on-guide", held.sheet, held["path"]))
+    if not isinstance(outline, Outline) or not len(outline.path):
+        return None
+    near = _place_of(held["near"]) if held["near"] else None
+    return along_line(outline.path, held["tops"], held["position"], held["around"], near)
 
 
-def _line_dragged(held: InHand, to: tuple[float, float]) -> dict[str, str]:
-    along = _line_of(held)
-    if along is None:
-        return {}
-    distances = np.linspace(0.0, along.length, PLACES)
-    nearest = int(np.linalg.norm(along.places(distances) - to, axis=1).argmin())
-    return {"along": written_mm(float(distances[nearest]) - SHARES[held["position"]] * along.length)}
+def _foot(way: Way, held: InHand) -> tuple[float, float, tuple[float, float]] | None:
+    """Where on the line the text is placed, and the way to the letters' tops there."""
+    along = Along.of(way.path)
+    at = along.at(min(max(way.at_mm + held["along"], 0.0), along.length))
+    return (at[0], at[1], (math.sin(at[2]), -math.cos(at[2]))) if at else None
 
 
-def _circle_dragged(held: InHand, handle: Handle, to: tuple[float, float], _along: Sequence[Handle]) -> dict[str, str]:
-    if handle.name == "along":
-        return _line_dragged(held, to)
+def _reach(text: Lettering, held: InHand) -> float:
+    """How far the far side of the letters lies off the line, to their tops' side."""
+    lies = 1 if _towards_tops(held["tops"], held["side"]) else -1
+    return lies * (held["away"] + _capitals(text, held.workshop))
+
+
+def _dragged(held: InHand, handle: Handle, to: tuple[float, float], _along: Sequence[Handle]) -> dict[str, str]:
+    text = held.chosen[0]
     if handle.name == "centre":
         return {"x": written_mm(to[0]), "y": written_mm(to[1])}
-    text = held.chosen[0]
-    assert isinstance(text, Lettering)
-    x, y = circle_of(text, held.workshop, held["radius"], held["around"], held["x"], held["y"])
+    if not isinstance(text, Lettering) or (way := _way(text, held)) is None or (foot := _foot(way, held)) is None:
+        return {}
+    if handle.name == "along":
+        return {"along": written_mm(nearest_on(Along.of(way.path), to) - way.at_mm)}
+    if handle.name == "away":
+        x, y, normal = foot
+        off = (to[0] - x) * normal[0] + (to[1] - y) * normal[1]
+        lies = 1 if _towards_tops(held["tops"], held["side"]) else -1
+        return {"away": written_mm(lies * off - _capitals(text, held.workshop))}
+    x, y = circle_of(text, held.workshop, held["radius"], held["around"] or 0.0, held["x"], held["y"])
     around = math.degrees(math.atan2(to[0] - x, y - to[1])) % 360
     radius = written_mm(math.hypot(to[0] - x, to[1] - y))
     return {"radius": radius, "around": f"{round(around, 1) % 360:g}", "x": written_mm(x), "y": written_mm(y)}
+
+
+def _pointed(held: InHand, at: tuple[float, float]) -> dict[str, str]:
+    """A click on the line that is followed already, or on an open one, says where the text is to be."""
+    return {"near": ", ".join(written_mm(value) for value in at), "along": "0 mm"} if held["path"] else {}
 
 
 def _same_circle(sheet: Sheet, chosen: Sequence[Item]) -> dict[str, str]:
@@ -101,7 +131,7 @@ def _same_circle(sheet: Sheet, chosen: Sequence[Item]) -> dict[str, str]:
         if box is not None and text.guide and text.guide.path.closed.all() and _round(box):
             x, y, radius = (box[0] + box[2]) / 2, (box[1] + box[3]) / 2, (box[2] - box[0]) / 2
             place = {"radius": written_mm(radius), "x": written_mm(x), "y": written_mm(y)}
-            return {**place, "around": "180", "tops": "inward", "band": "yes"}
+            return {**place, "around": "180", "tops": "inward", "side": "outside"}
     texts = [item for item in chosen if isinstance(item, Lettering)]
     wide = max((SPREAD * sum(run.size_mm * len(run.text) for run in text.runs) for text in texts), default=0.0)
     return {"radius": written_mm(math.ceil(wide / 10) * 10)} if wide > USUAL_MM else {}
@@ -118,7 +148,8 @@ ShapeOption = Annotated[
 ]
 LettersOption = Annotated[
     Stand,
-    "letters turn with the line, or stand upright; in a column, turned by a quarter or stacked",
+    "letters turn with the line, stand upright, or slant along it with upright stems; in a column, turned by a quarter "
+    "or stacked",
     Field("Letters stand"),
 ]
 RadiusOption = Annotated[
@@ -133,34 +164,45 @@ YOption = Annotated[
     float | None, "the circle's centre, from the top of the page", Field("Centre y", when=("shape", "circle"))
 ]
 AroundOption = Annotated[
-    float,
-    "where on the circle: 0 is the top, 90 the right, 180 the bottom",
+    float | None,
+    "where on the line, seen from the middle: 0 is the top, 90 the right, 180 the bottom; without it, the top of a "
+    "closed line, and the start, centre or end of an open one",
     "angle",
-    Field("Place on it", when=("shape", "circle")),
+    Field("Place on it", when=("shape", "circle", "path")),
+]
+NearOption = Annotated[
+    str,
+    "a place such as “40 mm, 25 mm”: the text is set where the line lies nearest to it",
+    Field("Placed near", when=("shape", "path")),
 ]
 TopsOption = Annotated[
     Tops,
-    "where the letters' tops point; inward reads the right way round at the bottom",
-    Field("Tops point", first=True, when=("shape", "circle")),
+    "where the letters' tops point; inward reads the right way round at the bottom. On an open line outward is up",
+    Field("Tops point", first=True, when=("shape", "circle", "path")),
 ]
-BandOption = Annotated[
-    bool,
-    "letters with their tops inward fill the same band as letters with their tops outward",
-    Field("Same band", when=("tops", "inward")),
+SideOption = Annotated[
+    Side,
+    "on which side of the line the letters lie: usually where their tops point; above an open line is outside",
+    Field("Letters lie", first=True, when=("shape", "circle", "path")),
 ]
 PositionOption = Annotated[
     Position,
-    "which part of the text lies there: its start, centre or end",
+    "which part of the text's ink lies there: its start, centre or end",
     Field("Part placed", when=("shape", "circle", "path")),
 ]
 PathOption = Annotated[
     str, "the outline to follow", Pictured("items"), Field("Line", first=True, when=("shape", "path"))
 ]
-AlongOption = Annotated[float, "shift along the path", Field("Shift along", when=("shape", "circle", "path"))]
+AlongOption = Annotated[float, "shift along the line", Field("Shift along", when=("shape", "circle", "path"))]
 AwayOption = Annotated[
     float,
-    "distance from the line towards the tops of the letters; negative puts them below it",
+    "distance between line and letters, to the side where they lie; negative puts them across it",
     Field("Distance", first=True, when=("shape", "circle", "path")),
+]
+LineOption = Annotated[
+    After,
+    "what becomes of the line: it stays as it is, is cut as a line of its own, or is taken out",
+    Field("The line itself", when=("shape", "path")),
 ]
 
 
@@ -171,7 +213,7 @@ AwayOption = Annotated[
     purpose=Purpose.LETTERING,
     likely=On.TEXT,
     redraws=Reason.LETTERING,
-    grip=Grip(_on_its_circle, _circle_dragged),
+    grip=Grip(_handles, _dragged, pointed=_pointed),
     hints=_same_circle,
 )
 def set_on_guide(
@@ -180,61 +222,113 @@ def set_on_guide(
     workshop: Workshop,
     *,
     shape: ShapeOption = "circle",
-    letters: LettersOption = "turned",
+    path: PathOption = "",
     radius: RadiusOption = USUAL_MM,
+    tops: TopsOption = "outward",
+    side: SideOption = "usual",
+    away: AwayOption = 0.0,
+    letters: LettersOption = "turned",
+    position: PositionOption = "centre",
+    around: AroundOption = None,
+    near: NearOption = "",
+    along: AlongOption = 0.0,
     x: XOption = None,
     y: YOption = None,
-    around: AroundOption = 0.0,
-    tops: TopsOption = "outward",
-    band: BandOption = False,
-    position: PositionOption = "centre",
-    path: PathOption = "",
-    along: AlongOption = 0.0,
-    away: AwayOption = 0.0,
+    line: LineOption = "stays",
 ) -> Outcome:
     """Sets live text on a circle, on an outline of the sheet, down the page, or straight again. Letters keep their
-    shapes.
+    shapes, unless you ask for slanted ones.
 
-    Refused if letters find no room. The evidence says how many neighbouring letters collide on a bend that didn't
-    collide before.
+    The ink is placed: the space after the last letter doesn't count. On a closed line the text goes on past the
+    line's own start. Refused if letters find no room. The evidence says how many neighbouring letters collide on a
+    bend that didn't collide before.
     """
     if shape == "circle" and radius <= 0:
         raise StepRefused("set-on-guide", "the radius must be greater than zero")
     guide = sheet.find(path) if shape == "path" else None
-    upright = letters == "upright"
     if shape == "path" and not (isinstance(guide, Outline) and len(guide.path)):
         raise StepRefused(
             "set-on-guide", say("“{path}” is no outline of this sheet", path=path) if path else "no outline is named"
         )
+    place = _place_of(near) if near else None
 
     def change(lettering: Lettering) -> Lettering:
-        if shape == "path":
-            assert isinstance(guide, Outline)
-            return on_path(lettering, guide.path, position, along, away, guide.id, upright)
         if shape == "straight":
             return _straight(lettering, workshop)
         if shape == "column":
-            return in_column(lettering, _start(lettering, workshop), upright)
-        lowered = away - _capitals(lettering, workshop) if band and tops == "inward" else away
-        centre = circle_of(lettering, workshop, radius, around, x, y)
-        return on_circle(
-            lettering, centre, radius, around + math.degrees(along / radius), tops, position, lowered, upright
-        )
+            return _column(lettering, workshop, letters == "upright")
+        if shape == "path":
+            assert isinstance(guide, Outline)
+            way, source = along_line(guide.path, tops, position, around, place), guide.id
+        else:
+            centre = circle_of(lettering, workshop, radius, around or 0.0, x, y)
+            way, source = round_circle(centre, radius, around or 0.0, tops, position), ""
+        lift = _lift(lettering, workshop, away, tops, side)
+        text = on_way(lettering, way, position, along, lift, source, letters)
+        return with_ink_at(text, way.at_mm + along, workshop.shelf)
 
     outcome = set_again("set-on-guide", sheet, items, workshop, change)
-    collisions = sum(
-        _collisions(new, workshop)
-        for name in outcome.items
-        if isinstance(new := outcome.sheet.find(name), Lettering) and new.guide
-    )
-    return saying(outcome, letters_that_collide=collisions)
+    texts = [new for name in outcome.items if isinstance(new := outcome.sheet.find(name), Lettering) and new.guide]
+    if letters == "slanted" and any(_flattened(text, workshop) for text in texts):
+        raise StepRefused("set-on-guide", "the line is too steep for slanted letters; let them turn or stand upright")
+    outcome = saying(outcome, letters_that_collide=sum(_collisions(new, workshop) for new in texts))
+    return _with_line(outcome, guide, line, workshop) if isinstance(guide, Outline) else outcome
+
+
+def _place_of(near: str) -> tuple[float, float]:
+    """A place of the sheet as it is written. Raises StepRefused."""
+    try:
+        x, y = (parse_length(part) for part in near.split(","))
+    except (LengthError, ValueError) as problem:
+        raise StepRefused("set-on-guide", say("“{near}” is no place such as “40 mm, 25 mm”", near=near)) from problem
+    return x, y
+
+
+def _lift(lettering: Lettering, workshop: Workshop, away: float, tops: Tops, side: Side) -> float:
+    """How far the baseline lies off the line towards the tops: letters on the other side hang by their capitals."""
+    return away if _towards_tops(tops, side) else -away - _capitals(lettering, workshop)
+
+
+def _towards_tops(tops: Tops, side: Side) -> bool:
+    """Whether letters lie on the side of the line where their tops point."""
+    return side == "usual" or (side == "outside") == (tops == "outward")
+
+
+def _flattened(text: Lettering, workshop: Workshop) -> bool:
+    """Whether a slanted letter is all but a line: its stems lie along its feet."""
+    return any(abs(glyph.up[1]) < FLATTENED for glyph in set_lettering(text, workshop.shelf).glyphs if glyph.has_ink)
+
+
+def _with_line(outcome: Outcome, guide: Outline, after: After, workshop: Workshop) -> Outcome:
+    """What becomes of the line that the text follows."""
+    if after == "stays":
+        return outcome
+    if after == "removed":
+        sheet = outcome.sheet.replaced({guide.id: ()})
+        gone = going(Reason.GUIDE, [guide], workshop.ticket, workshop.shelf)
+        return replace(outcome, sheet=sheet, items=(*outcome.items, guide.id), changes=(*outcome.changes, *gone))
+    if not any(operation is Operation.CUT for operation in workshop.ticket.key.values()):
+        raise StepRefused(
+            "set-on-guide", "the ticket's key names no colour for cutting, so nothing would tell the line from a guide"
+        )
+    cut = replace(guide, look=line_in("set-on-guide", Operation.CUT, "", workshop))
+    sheet = outcome.sheet.replaced({guide.id: (cut,)})
+    return replace(outcome, sheet=sheet, items=(*outcome.items, guide.id))
 
 
 def _straight(lettering: Lettering, workshop: Workshop) -> Lettering:
-    """On a straight line again, its middle where it was."""
-    own = lettering.placement.inverse().transformPoint(_middle(lettering, workshop))
-    shift = {"start": -0.5, "end": 0.5}.get(lettering.anchor, 0.0) * _advance(lettering, workshop)
-    return off_guide(lettering, (own[0] + shift, own[1]))
+    """On a straight line again, the middle of its ink where that of its baseline was."""
+    middle = lettering.placement.inverse().transformPoint(_middle(lettering, workshop))
+    straight = off_guide(lettering, (0.0, middle[1]))
+    spans = ink_spans(straight, workshop.shelf)
+    return off_guide(lettering, (middle[0] - spans[0].at("middle") if spans else middle[0], middle[1]))
+
+
+def _column(lettering: Lettering, workshop: Workshop, upright: bool) -> Lettering:
+    """Down the page, its ink from where its first letter began."""
+    x, y = _start(lettering, workshop)
+    spans = ink_spans(in_column(lettering, (x, y), upright), workshop.shelf)
+    return in_column(lettering, (x, 2 * y - spans[0].start if spans else y), upright)
 
 
 def circle_of(
@@ -262,10 +356,6 @@ def _start(lettering: Lettering, workshop: Workshop) -> tuple[float, float]:
     """Where its first letter begins, in its own axes."""
     glyphs = set_lettering(lettering, workshop.shelf).glyphs
     return (glyphs[0].x, glyphs[0].y) if glyphs else (lettering.runs[0].at[0] or 0.0, lettering.runs[0].at[1] or 0.0)
-
-
-def _advance(lettering: Lettering, workshop: Workshop) -> float:
-    return sum(glyph.advance for glyph in set_lettering(lettering, workshop.shelf).glyphs)
 
 
 def _capitals(lettering: Lettering, workshop: Workshop) -> float:

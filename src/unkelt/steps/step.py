@@ -256,10 +256,11 @@ _USUAL: dict[type, Kind] = {float: "length", int: "count", str: "text"}
 @dataclass(frozen=True, slots=True)
 class Pictured:
     """In an option's annotation: it is chosen by pictures, of the faces on the shelf, the letters of the text, the
-    forms that a face has of them, or colours; or it names items of the sheet, which are pointed at.
+    forms that a face has of them, colours, or the axes of a variable face; or it names items of the sheet, which are
+    pointed at.
     """
 
-    by: Literal["faces", "letters", "forms", "items", "colours"]
+    by: Literal["faces", "letters", "forms", "items", "colours", "axes"]
 
 
 @dataclass(frozen=True, slots=True)

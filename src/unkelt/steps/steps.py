@@ -5,9 +5,10 @@ from __future__ import annotations
 from unkelt.steps.add_lettering import add_lettering
 from unkelt.steps.add_shape import add_shape
 from unkelt.steps.align import align, stack
-from unkelt.steps.backing import backing, border
+from unkelt.steps.backing import backing
 from unkelt.steps.bind import bind
 from unkelt.steps.blunt_spikes import blunt_spikes
+from unkelt.steps.border import border
 from unkelt.steps.close_ends import close_subpath, join_ends
 from unkelt.steps.close_joint import close_joint
 from unkelt.steps.copies import grid, spokes
@@ -42,6 +43,7 @@ from unkelt.steps.set_on_guide import set_on_guide
 from unkelt.steps.split_text import join_text, split_text
 from unkelt.steps.state_units import state_units
 from unkelt.steps.step import Step
+from unkelt.steps.stretch_text import stretch_text
 from unkelt.steps.thicken import thicken
 from unkelt.steps.unbind import unbind
 from unkelt.steps.weld import weld
@@ -76,6 +78,7 @@ STEPS: dict[str, Step] = {
         set_face,
         set_spacing,
         set_letters,
+        stretch_text,
         set_on_guide,
         split_text,
         join_text,

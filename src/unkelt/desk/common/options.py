@@ -5,20 +5,23 @@ shown.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QIcon, QKeyEvent, QPainter, QPixmap
 from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLabel, QLineEdit, QToolButton, QWidget
 
+from unkelt.desk.common.axes import AxisSliders
 from unkelt.desk.common.drawing import painter_path
+from unkelt.desk.common.face_list import FaceList
 from unkelt.desk.common.segments import Segments
-from unkelt.desk.common.specimens import FaceList, PictureStrip, draw_path
+from unkelt.desk.common.specimens import PictureStrip, draw_path
 from unkelt.desk.common.swatches import Swatches
 from unkelt.desk.common.theme import font
 from unkelt.desk.common.widgets import empty, label
 from unkelt.language import said, tr
-from unkelt.lettering.faces import Face
+from unkelt.lettering.faces import Face, Shelf
+from unkelt.session.face_list import options_for
 from unkelt.session.offers import Choice, Offers
 from unkelt.session.sentences import given_value, nudged, shown_default
 from unkelt.steps.step import Parameter, Step, Value
@@ -85,6 +88,7 @@ class OptionForm(QWidget):
         self.faces: FaceList | None = None
         self.letters: PictureStrip | None = None
         self.forms: PictureStrip | None = None
+        self.axes: AxisSliders | None = None
 
     def show_step(
         self, step: Step | None, hints: Mapping[str, str] | None = None, offers: Offers | None = None
@@ -94,7 +98,7 @@ class OptionForm(QWidget):
         """
         empty(self._rows)
         self._controls, self._offers, self._open = {}, offers, False
-        self.faces = self.letters = self.forms = self._more = None
+        self.faces = self.letters = self.forms = self.axes = self._more = None
         parameters = step.parameters if step else ()
         by_hand = bool(step and step.grip and step.grip.nodes)  # what is written stands for what the hand did
         first = [each for each in parameters if each.first] or ([] if by_hand else list(parameters))
@@ -110,6 +114,13 @@ class OptionForm(QWidget):
         self.setVisible(bool(self._controls))
         self._show_pictures()
         self._show_what_matters()
+
+    def show_shelf(self, shelf: Shelf) -> None:
+        """Faces that were installed meanwhile; what is written stays."""
+        if self._offers is not None:
+            self._offers = replace(self._offers, shelf=shelf)
+            if self.faces is not None:
+                self.faces.show_shelf(self._offers)
 
     def _fold(self) -> QToolButton:
         self._more = QToolButton()
@@ -165,6 +176,12 @@ class OptionForm(QWidget):
             self._more.setVisible(folded > 0)
         if self.forms is not None and self._offers is not None:
             self.forms.setVisible(self.forms.count() > 1)
+        if self.axes is not None:
+            varies = bool(self.axes.sliders)
+            self.axes.setVisible(varies)
+            for part in (self._controls["axes"].widget, self._controls["axes"].beside):
+                if part is not None and not varies:
+                    part.setVisible(False)
 
     def _matters(self, parameter: Parameter, values: Mapping[str, Value]) -> bool:
         """An option of an option that doesn't matter doesn't either."""
@@ -182,6 +199,10 @@ class OptionForm(QWidget):
             self.faces.show_offers(self._offers, self._text("family"))
             self.faces.chosen.connect(self._take_face)
             return self.faces
+        if what == "axes":
+            self.axes = AxisSliders()
+            self.axes.changed.connect(lambda places: self.put({"axes": places}))
+            return self.axes
         if what == "letters" and self._offers.letters():
             self.letters = PictureStrip(tr("Letters of the text"))
             self.letters.taken.connect(lambda value: self.put({"letters": value}))
@@ -197,9 +218,13 @@ class OptionForm(QWidget):
             self.letters.show_choices(self._offers.letters(), self._text("letters"), captions=False)
         if self._offers and self.forms:
             self.forms.show_choices(self._offers.forms(self._text("letters")), self._text("features"), captions=True)
+        if self._offers and self.axes:
+            family, weight, places = (self._text(name) for name in ("family", "weight", "axes"))
+            self.axes.show_axes(*self._offers.axes(family, weight, places, italic=self._text("italic") == "yes"))
 
     def _take_face(self, face: Face) -> None:
-        self.put({"family": face.family, "weight": str(face.weight), "italic": "yes" if face.italic else "no"})
+        assert self._offers is not None
+        self.put(options_for(face, self._offers.shelf))
 
     def put(self, texts: Mapping[str, str]) -> None:
         """Writes options as a person would, those that the step has, and says so once."""

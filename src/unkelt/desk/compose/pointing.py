@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Protocol
 
 from PySide6.QtCore import QObject, Qt
@@ -9,7 +10,9 @@ from PySide6.QtWidgets import QApplication
 
 from unkelt.app.desktop import Desktop
 from unkelt.desk.compose.view import ComposeView
-from unkelt.session.picking import items_at, items_within, letter_at, with_letter
+from unkelt.recipe import Call
+from unkelt.session.handles import pointed
+from unkelt.session.picking import is_open, items_at, items_within, letter_at, with_letter
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Lettering
 
@@ -23,6 +26,10 @@ class Choosing(Protocol):
     @property
     def chosen_ids(self) -> tuple[str, ...]:
         """What is chosen, by ids."""
+        ...
+
+    def call(self) -> Call | None:
+        """The step as it is set; None while none is."""
         ...
 
 
@@ -68,13 +75,23 @@ class Pointing(QObject):
             return
         found = self.items_at(x, y)
         if self.view.setting and (waiting := self.view.options.targets):
-            others = [item for item in found if item not in self.composing.chosen_ids]
-            if others:
-                self.view.options.put({waiting[0]: self._whole(others[0])})
+            self._name(waiting[0], [item for item in found if item not in self.composing.chosen_ids], (x, y))
             return
         shift = bool(QApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier)
         if not self._pick_letter(x, y, more=shift):
             self.view.layers.pick(found, more=shift)
+
+    def _name(self, option: str, found: list[str], at: tuple[float, float]) -> None:
+        """Names what was clicked; where on it counts once it is named, or if it is an open line."""
+        job, call, options = self.state.job, self.composing.call(), self.view.options
+        if job is None or not found:
+            return
+        name = self._whole(found[0])
+        given = {option: name}
+        if call is not None and (call.options.get(option) == name or is_open(job.shown, found[0])):
+            named = replace(call, options={**call.options, option: name})
+            given |= pointed(named, at, job.shown, job.workshop)
+        options.put(given)
 
     def _pick_letter(self, x: float, y: float, *, more: bool) -> bool:
         """Names a letter of the text that a step works on; whether there is such a step, and a letter."""

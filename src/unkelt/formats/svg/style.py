@@ -37,6 +37,7 @@ INITIAL: Mapping[str, str] = MappingProxyType(
         "font-stretch": "normal",
         "font-style": "normal",
         "font-variant": "normal",
+        "font-variation-settings": "normal",
         "font-weight": "400",
         "inline-size": "auto",
         "letter-spacing": "normal",

@@ -16,7 +16,7 @@ from lxml import etree
 
 from unkelt.errors import LengthError
 from unkelt.formats.svg.style import Style, font_weight
-from unkelt.formats.svg.values import length, local_name, numbers
+from unkelt.formats.svg.values import TAKEN_FROM, length, local_name, numbers
 from unkelt.geometry.path import Path
 from unkelt.messages import say
 from unkelt.sheet.appearance import Appearance
@@ -200,7 +200,7 @@ class _Runs:
             share,
             element.get("side") == "right",
             element.get("spacing") == "exact",
-            reference.removeprefix("#"),
+            element.get(TAKEN_FROM, "") or reference.removeprefix("#"),
         )
 
     def _add(self, text: str | None, style: Style, look: Appearance, size: float) -> None:
@@ -246,7 +246,12 @@ def face_query(style: Style) -> FaceQuery:
     """The face that font properties ask for."""
     families = [name.strip().strip("\"'").strip() for name in style["font-family"].split(",")]
     italic = style["font-style"].startswith(("italic", "oblique"))
-    return FaceQuery(tuple(filter(None, families)), font_weight(style["font-weight"]), italic, style["font-stretch"])
+    axes = tuple(
+        (tag, float(value))
+        for tag, value in re.findall(r"[\"'](\w{4})[\"']\s*(-?\d+\.?\d*)", style["font-variation-settings"])
+    )
+    weight = font_weight(style["font-weight"])
+    return FaceQuery(tuple(filter(None, families)), weight, italic, style["font-stretch"], axes)
 
 
 def _features(style: Style) -> tuple[tuple[str, int], ...]:

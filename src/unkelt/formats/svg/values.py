@@ -13,6 +13,9 @@ from lxml import etree
 from unkelt.errors import LengthError
 from unkelt.units import MM_PER_UNIT, split_length
 
+TAKEN_FROM = "data-guide"
+"""Which item of the file the path of a text was taken from: SVG has no word for it."""
+
 SVG = "http://www.w3.org/2000/svg"
 _NUMBER = re.compile(r"[+-]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d+)?", re.ASCII)
 _CALL = re.compile(r"\s*,?\s*(matrix|translate|scale|rotate|skewX|skewY)\s*\(([^)]*)\)")

@@ -14,8 +14,12 @@ from lxml import etree
 from unkelt.errors import InputError
 from unkelt.formats.readable import readable
 from unkelt.formats.svg.pathdata import format_path_data
+from unkelt.formats.svg.unsayable import unsayable
+from unkelt.formats.svg.values import TAKEN_FROM
+from unkelt.messages import say
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import LAYER, READS, Group, Item, Lettering, Outline, Picture, Run, Sheet
+from unkelt.sheet.naming import called
 
 SVG = "http://www.w3.org/2000/svg"
 XLINK = "http://www.w3.org/1999/xlink"
@@ -130,11 +134,8 @@ def _write_text(parent: etree._Element, item: Lettering) -> None:
 
     Raises InputError where SVG has no words for it.
     """
-    if item.guide is not None and item.guide.upright:
-        raise InputError(
-            f"“{item.id}”",
-            "has letters that stand upright on a guide, which live text in SVG can't say; outline it first",
-        )
+    if reason := unsayable(item):
+        raise InputError(called(item), say("can't be saved as text ({reason}); outline it first", reason=reason))
     for suffix, path in (("guide", item.guide.path if item.guide else None), ("inside", item.wrap_inside)):
         if path is not None:
             holder = etree.SubElement(etree.SubElement(parent, f"{{{SVG}}}defs"), f"{{{SVG}}}path")
@@ -167,6 +168,7 @@ def _write_text(parent: etree._Element, item: Lettering) -> None:
             {
                 "startOffset": offsets,
                 "side": "right" if item.guide.right_side else "",
+                TAKEN_FROM: item.guide.source,
                 "spacing": "exact" if item.guide.exact else "",
             },
         )
@@ -182,7 +184,11 @@ def _write_run(part: etree._Element, run: Run) -> None:
         places[name] = values or ((first,) if first is not None else ())
     places["rotate"] = run.each.rotate if run.each else ()
     _set(part, {name: " ".join(_number(value) for value in values) for name, values in places.items()})
-    features = ", ".join(f"'{tag}' {value}" for tag, value in run.features)
+    # CSS alone knows these, so they stand where every reader looks for CSS.
+    css = {
+        "font-feature-settings": ", ".join(f"'{tag}' {value}" for tag, value in run.features),
+        "font-variation-settings": ", ".join(f"'{tag}' {value:g}" for tag, value in run.face.axes),
+    }
     _set(
         part,
         {
@@ -193,7 +199,7 @@ def _write_run(part: etree._Element, run: Run) -> None:
             "font-weight": str(run.face.weight) if run.face.weight != 400 else "",
             "font-style": "italic" if run.face.italic else "",
             "font-stretch": run.face.stretch if run.face.stretch != "normal" else "",
-            "font-feature-settings": features,
+            "style": "; ".join(f"{name}: {value}" for name, value in css.items() if value),
             "letter-spacing": _number(run.letter_spacing_mm) if run.letter_spacing_mm else "",
             "word-spacing": _number(run.word_spacing_mm) if run.word_spacing_mm else "",
             "baseline-shift": _number(run.baseline_mm) if run.baseline_mm else "",
