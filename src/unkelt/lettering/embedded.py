@@ -4,19 +4,25 @@ lost.
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import replace
 from typing import Literal
+
+from fontTools.misc.transform import Transform
 
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.path import Path
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.setting import set_lettering
-from unkelt.sheet.model import Lettering, Run
+from unkelt.sheet.model import Lettering, Pen, Run
 
 Letters = tuple[tuple[str, Path], ...]
 Piece = tuple[Run, int, int]
 """The characters of a run from a place up to another."""
+
+BESIDE = 0.3
+"""Letters are neighbours of one word where no more than this share of an advance lies between them."""
 
 SAME_LINE = 0.2
 """Baselines nearer than this share of the size are one line."""
@@ -32,7 +38,7 @@ def joined_as_drawn(lines: Sequence[Sequence[Lettering]], shelf: Shelf) -> Lette
             return None
         drawn += [(letters, path) for letters, _, path in setting.letters(part.placement)]
     runs = tuple(run for part in order for run in part.runs)
-    return replace(order[0], runs=runs, anchor="start", length_mm=None, drawn=tuple(drawn))
+    return replace(order[0], runs=runs, anchor="start", length_mm=None, drawn=tuple(drawn), pens=())
 
 
 def lines_of(parts: Sequence[Lettering]) -> list[list[Lettering]]:
@@ -64,12 +70,55 @@ def parted_as_drawn(lettering: Lettering, by: Literal["lines", "words", "letters
     shares = _shared(lettering.drawn, ["".join(words.split()) for words in wanted])
     if shares is None:
         return [lettering]
+    alone = replace(lettering, anchor="start", length_mm=None, wrap_mm=None)
+    stops = list(itertools.accumulate(len(drawn) for drawn in shares))
     return [
-        replace(
-            lettering, runs=_runs(lettering, piece, drawn), anchor="start", length_mm=None, wrap_mm=None, drawn=drawn
-        )
-        for piece, drawn in zip(pieces, shares, strict=True)
+        replace(alone, runs=_runs(lettering, piece, drawn), drawn=drawn, pens=lettering.pens[stop - len(drawn) : stop])
+        for piece, drawn, stop in zip(pieces, shares, stops, strict=True)
     ]
+
+
+def reworded(lettering: Lettering, text: str) -> Lettering | None:
+    """Other words in the letters that the file draws itself, spaced as it spaces them; none where one of them doesn't
+    occur, or the file doesn't tell where its letters begin.
+
+    Neighbours that stand beside each other in the file keep their distance, with its kerning; others have the advance
+    of the embedded face between them.
+    """
+    pens, drawn = lettering.pens, lettering.drawn
+    if not drawn or len(pens) != len(drawn) or len(lettering.runs) != 1:
+        return None
+    known: dict[str, int] = {}
+    for index, (letters, _) in enumerate(drawn):
+        known.setdefault(letters, index)
+    if not set(text) - {" "} <= known.keys() or (" " in text and not lettering.space_mm):
+        return None
+    m = lettering.placement
+    x, placed, made = pens[0].x, [], []
+    pairs = {(drawn[i][0], drawn[i + 1][0]): i for i in range(len(drawn) - 1) if _beside(pens, i)}
+    for place, letter in enumerate(text):
+        if letter == " ":
+            x += lettering.space_mm
+            continue
+        index = known[letter]
+        if (pair := pairs.get((letter, text[place + 1 : place + 2]))) is not None:
+            index = pair
+        elif (pair := pairs.get((text[place - 1 : place], letter))) is not None:
+            index = pair + 1
+        dx, dy = x - pens[index].x, pens[0].y - pens[index].y
+        by = Transform(1, 0, 0, 1, m.xx * dx + m.yx * dy, m.xy * dx + m.yy * dy)
+        made.append((letter, drawn[index][1].transformed(by)))
+        placed.append(replace(pens[index], x=x, y=pens[0].y))
+        kerned = pairs.get((letter, text[place + 1 : place + 2]))
+        x += pens[kerned + 1].x - pens[kerned].x if kerned is not None else pens[index].advance
+    run = replace(lettering.runs[0], text=text, each=None)
+    return replace(lettering, runs=(run,), drawn=tuple(made), pens=tuple(placed), length_mm=None)
+
+
+def _beside(pens: Sequence[Pen], index: int) -> bool:
+    """Whether the next letter follows without a space."""
+    gap = pens[index + 1].x - pens[index].x - pens[index].advance
+    return abs(gap) < BESIDE * pens[index].advance and pens[index + 1].y == pens[index].y
 
 
 def _pieces(lettering: Lettering, by: str) -> list[list[Piece]]:

@@ -18,6 +18,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Axis, Face, Shelf, axes_of
 from unkelt.lettering.letters import forms
 from unkelt.lettering.licence import licence_of
+from unkelt.lettering.likeness import Likeness, nearest_faces
 from unkelt.lettering.nearest import alone, by_nearness, in_face
 from unkelt.lettering.setting import glyph_path, set_lettering
 from unkelt.messages import listed, say
@@ -71,10 +72,20 @@ class Offers:
 
     @cached_property
     def faces(self) -> list[Face]:
-        """The faces, nearest first to the one that the text asks for; in the order of the alphabet for a new text."""
+        """The faces, nearest first to the one that the text asks for, by their curves where its file draws it itself;
+        in the order of the alphabet for a new text.
+        """
         if self.lettering is None:
             return sorted(self.shelf.faces, key=lambda face: (face.family.casefold(), face.italic, face.weight))
-        return by_nearness(self.lettering.runs[0].face, self.shelf)
+        rest = by_nearness(self.lettering.runs[0].face, self.shelf)
+        return [*self._alike, *(face for face in rest if face not in self._alike)]
+
+    @cached_property
+    def _alike(self) -> dict[Face, Likeness]:
+        """How far the likeliest faces lie from the letters that the file draws itself, the nearest first."""
+        if self.lettering is None or not self.lettering.drawn:
+            return {}
+        return {likeness.face: likeness for likeness in nearest_faces(self.lettering, self.shelf)}
 
     @cached_property
     def _now_mm(self) -> float | None:
@@ -97,6 +108,8 @@ class Offers:
         words: list[str] = [say("{width:.1f} mm wide", width=width)]
         if self._now_mm:
             words.append(f"{100 * (width / self._now_mm - 1):+.0f} %".replace("-", "−"))
+        if likeness := self._alike.get(face):
+            words = [say("{off:.2f} mm off at most", off=likeness.farthest_mm)]
         if self.lettering is None or self.sheet is None:  # of words that have no size yet it says nothing
             words = []
         return Specimen(path, box, listed(", ", words), setting.missing_letters)
@@ -104,11 +117,14 @@ class Offers:
     def about(self, face: Face) -> str:
         """What the face says of its own use, for whoever wants to know before choosing it."""
         licence = licence_of(face)
+        off = self._alike.get(face)
+        letters = say("\nOff by: {letters}", letters=listed(" · ", off.words())) if off else ""
         if licence is None:
-            return f"{face.name}: {face.path.name}"
+            return f"{face.name}: {face.path.name}{letters}"
         parts = [licence.description[:240] or "It says nothing of its licence.", licence.address]
         return say(
-            "{name}\n{listed}\nEmbedding: {embedding}",
+            "{name}\n{listed}\nEmbedding: {embedding}{letters}",
+            letters=letters,
             name=face.name,
             listed=" ".join(filter(None, parts)),
             embedding=licence.embedding,

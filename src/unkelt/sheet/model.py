@@ -134,11 +134,21 @@ class Run:
 
 
 @dataclass(frozen=True, slots=True)
+class Pen:
+    """Where a letter that the file draws itself begins, in the text's own axes, and its advance; mm."""
+
+    x: float
+    y: float
+    advance: float
+
+
+@dataclass(frozen=True, slots=True)
 class Lettering:
     """Live text: not yet outlines. `placement` carries its own axes, in mm, onto the sheet.
 
     `beyond` names what the file asks of this text that can't be set yet; such text is never outlined without it.
-    `drawn` are letters with the curves that the file itself carries for them, on the sheet: an embedded face.
+    `drawn` are letters with the curves that the file itself carries for them, on the sheet: an embedded face. `pens`
+    says where each begins, where the file tells, and `space_mm` how wide its space is.
     `vertical` text runs down the page, its letters turned by a quarter or `upright`, one below the other.
     """
 
@@ -157,6 +167,8 @@ class Lettering:
     wrap_mm: float | None = None
     wrap_inside: Path | None = None
     drawn: tuple[tuple[str, Path], ...] = ()
+    pens: tuple[Pen, ...] = ()
+    space_mm: float = 0.0
 
     @property
     def text(self) -> str:

@@ -24,7 +24,6 @@ from unkelt.steps.fit_page import fit_page
 from unkelt.steps.hang_ring import hang_ring
 from unkelt.steps.knock_out import knock_out
 from unkelt.steps.let_in import let_in
-from unkelt.steps.lettering import set_face, set_spacing, set_text
 from unkelt.steps.line import hairline, unify_colours
 from unkelt.steps.merge_nodes import merge_nodes
 from unkelt.steps.operation import reveal, set_operation
@@ -38,8 +37,11 @@ from unkelt.steps.resize import resize
 from unkelt.steps.restore_counters import restore_counters
 from unkelt.steps.scale import scale
 from unkelt.steps.set_colour import set_colour
+from unkelt.steps.set_face import set_face
 from unkelt.steps.set_letters import set_letters
 from unkelt.steps.set_on_guide import set_on_guide
+from unkelt.steps.set_spacing import set_spacing
+from unkelt.steps.set_text import set_text
 from unkelt.steps.split_text import join_text, split_text
 from unkelt.steps.state_units import state_units
 from unkelt.steps.step import Step

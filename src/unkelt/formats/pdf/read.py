@@ -27,7 +27,20 @@ from unkelt.geometry.path import Path, PathBuilder, closed_by_line, concat, poly
 from unkelt.messages import say, say_count
 from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance
 from unkelt.sheet.change import transformed
-from unkelt.sheet.model import FaceQuery, Group, Item, Lettering, Outline, Picture, Reads, Remark, Run, Sheet, Source
+from unkelt.sheet.model import (
+    FaceQuery,
+    Group,
+    Item,
+    Lettering,
+    Outline,
+    Pen,
+    Picture,
+    Reads,
+    Remark,
+    Run,
+    Sheet,
+    Source,
+)
 
 DEEPEST = 60
 PATTERN_GREY = "#bfbfbf"
@@ -83,6 +96,10 @@ def read_pdf(path: FilePath, page: int = 1) -> Sheet:
         return replace(sheet, source=source)
     finally:
         document.close()
+
+
+Letter = tuple[str, Path, tuple[float, float]]
+"""What a glyph stands for, its curves on the sheet, and where it begins there."""
 
 
 class _Reader:
@@ -287,7 +304,6 @@ class _Reader:
         if not words.strip():
             return None
         font = pdfium.FPDFTextObj_GetFont(raw)
-        weight = pdfium.FPDFFont_GetWeight(font) if font else 400
         angle = ctypes.c_int()
         if font:
             pdfium.FPDFFont_GetItalicAngle(font, angle)
@@ -295,11 +311,12 @@ class _Reader:
         # In the text's own axes y runs down, as everywhere here; in the PDF's it runs up.
         placement = matrix.transform(Transform(1 / scale, 0, 0, -1 / scale, 0, 0))
         look = self._text_look(raw, scale)
-        query = FaceQuery((_family(font),), weight if 100 <= weight <= 900 else 400, angle.value != 0)
+        query = FaceQuery((_family(font),), _weight(font), angle.value != 0)
         run = Run(words, query, size.value * scale, look, at=(0.0, 0.0))
         drawn = self._drawn(raw, matrix, font, size.value)
         beyond = ("forms of letters that only its own face has",) if drawn is None else ()
-        return Lettering(f"text-{self.count}", (run,), "start", placement, drawn=drawn or (), beyond=beyond)
+        text = Lettering(f"text-{self.count}", (run,), "start", placement, beyond=beyond)
+        return _with_letters(text, drawn, font, size.value * scale) if drawn else text
 
     def _text_look(self, raw: Raw, scale: float) -> Appearance:
         """What a text is painted with: filled, stroked, both, or neither (ISO 32000-1, table 106)."""
@@ -326,18 +343,18 @@ class _Reader:
             stroke_opacity=line[1],
         )
 
-    def _drawn(self, raw: Raw, matrix: Transform, font: Raw, size: float) -> tuple[tuple[str, Path], ...] | None:
-        """The letters of a text with the curves of its embedded face, each where the file puts it.
+    def _drawn(self, raw: Raw, matrix: Transform, font: Raw, size: float) -> list[Letter] | None:
+        """The letters of a text with the curves of its embedded face, each where the file puts it, and where it begins.
 
         Empty where the face isn't embedded: then the shelf must have it. None where it is, and a letter's form isn't
         found in it: the shelf's face would set another.
         """
         if not font or pdfium.FPDFFont_GetIsEmbedded(font) != 1:
-            return ()
+            return []
         chars = [char for index in self._letters_of(raw) if (char := char_at(self.text_page.raw, index)).letter.strip()]
         if shown := self._shown_by(raw):
             return self._as_shown(matrix, shown, chars, size)
-        letters: list[tuple[str, Path]] = []
+        letters: list[Letter] = []
         for char in chars:
             glyph = pdfium.FPDFFont_GetGlyphPath(font, ord(char.letter), size)
             count = pdfium.FPDFGlyphPath_CountGlyphSegments(glyph) if glyph else 0
@@ -350,12 +367,10 @@ class _Reader:
             path = concat([closed_by_line(part) for part in builder.path().subpaths()])
             if not is_that_glyph(path, place, char, size, self.upright):
                 return None
-            letters.append((char.letter, path.transformed(place)))
-        return tuple(letters)
+            letters.append((char.letter, path.transformed(place), (place.dx, place.dy)))
+        return letters
 
-    def _as_shown(
-        self, m: Transform, shown: Shown, chars: list[Char], size: float
-    ) -> tuple[tuple[str, Path], ...] | None:
+    def _as_shown(self, m: Transform, shown: Shown, chars: list[Char], size: float) -> list[Letter] | None:
         """The glyphs that the operator shows, each with the letters that PDFium finds where it starts."""
         said: list[list[Char]] = [[] for _ in shown.glyphs]
         starts = [m.transformPoint((along, shown.rise)) for _, along in shown.glyphs]
@@ -368,7 +383,7 @@ class _Reader:
             if away > near:
                 return None
             said[nearest].append(char)
-        letters: list[tuple[str, Path]] = []
+        letters: list[Letter] = []
         for (path, along), told in zip(shown.glyphs, said, strict=True):
             if not len(path):
                 continue
@@ -377,8 +392,8 @@ class _Reader:
             drawn = closed.transformed(place)
             if not all(is_that_glyph(path, place, char, size, self.upright) for char in told):
                 return None
-            letters.append(("".join(char.letter for char in told) or "\ufffd", drawn))
-        return tuple(letters)
+            letters.append(("".join(char.letter for char in told) or "\ufffd", drawn, (place.dx, place.dy)))
+        return letters
 
     def _shown_by(self, raw: Raw) -> Shown | None:
         """What the operator of a text object shows, where the operators and PDFium's objects agree in number."""
@@ -397,6 +412,23 @@ class _Reader:
                 if owner:  # none has the spaces and line ends that PDFium adds between texts
                     self._letters.setdefault(ctypes.addressof(owner.contents), []).append(index)
         return self._letters.get(ctypes.addressof(raw.contents), [])
+
+
+def _with_letters(text: Lettering, letters: list[Letter], font: Raw, em_mm: float) -> Lettering:
+    """A text with the letters that the file draws, and how its embedded face spaces them."""
+    own = text.placement.inverse()
+    pens = []
+    for said, _, start in letters:
+        x, y = own.transformPoint(start)
+        pens.append(Pen(x, y, sum(_advance(font, each, em_mm) for each in said)))
+    drawn = tuple((said, path) for said, path, _ in letters)
+    return replace(text, drawn=drawn, pens=tuple(pens), space_mm=_advance(font, " ", em_mm))
+
+
+def _advance(font: Raw, letter: str, em_mm: float) -> float:
+    """How far on the next letter begins, by the embedded face; 0 where it doesn't tell."""
+    width = ctypes.c_float()
+    return float(width.value) if pdfium.FPDFFont_GetGlyphWidth(font, ord(letter), em_mm, width) else 0.0
 
 
 def _texts(objects: Iterator[Raw], depth: int = 0) -> Iterator[Raw]:
@@ -422,11 +454,35 @@ def _scaled(sheet: Sheet, unit: float) -> Sheet:
 
 def _family(font: Raw) -> str:
     """The family that a font of the file calls itself, without the tag of a subset."""
-    length = pdfium.FPDFFont_GetFamilyName(font, None, 0)
+    return _named(font, pdfium.FPDFFont_GetFamilyName)
+
+
+def _named(font: Raw, ask: Raw) -> str:
+    length = ask(font, None, 0)
     buffer = ctypes.create_string_buffer(max(1, length))
-    pdfium.FPDFFont_GetFamilyName(font, buffer, length)
+    ask(font, buffer, length)
     name = readable(buffer.value.decode("utf-8", "replace"))
     return name.split("+", 1)[1] if name[6:7] == "+" else name
+
+
+WEIGHTS = (
+    (100, r"thin|hairline"),
+    (200, r"(?:extra|ultra) ?light"),
+    (300, r"light"),
+    (500, r"medium"),
+    (600, r"(?:semi|demi) ?bold|demi\b"),
+    (800, r"(?:extra|ultra) ?bold"),
+    (700, r"bold"),
+    (900, r"black|heavy"),
+)
+"""What names say of weights (OpenType specification, usWeightClass); what PDFium tells is a guess from the stems."""
+
+
+def _weight(font: Raw) -> int:
+    """The weight that a font's own name says; regular where it says none."""
+    name = _named(font, pdfium.FPDFFont_GetBaseFontName).casefold() if font else ""
+    style = re.split(r"[-,]", name, maxsplit=1)[-1]
+    return next((weight for weight, words in WEIGHTS if re.search(words, style)), 400)
 
 
 def _matrix(raw: Raw) -> Transform:
