@@ -25,7 +25,8 @@ from unkelt.geometry.path import LINE, Floats, Path
 from unkelt.geometry.reduce.reduce import reduce_many
 from unkelt.lettering.faces import Face, open_face
 from unkelt.lettering.index import faces_in
-from unkelt.lettering.setting import capital_share, glyph_path
+from unkelt.lettering.setting import capital_share
+from unkelt.lettering.shaping import glyph_path
 from unkelt.lettering.shelves import bundled_faces
 
 TEXT = "Sea Thrift 258&"

@@ -24,7 +24,7 @@ from unkelt.formats.svg.read import parse_svg
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.measure import bounds, join_boxes, signed_areas
 from unkelt.lettering.faces import open_face
-from unkelt.lettering.setting import glyph_path
+from unkelt.lettering.shaping import glyph_path
 from unkelt.lettering.shelves import bundled_faces
 from unkelt.recipe import Call, apply
 from unkelt.sheet.appearance import Appearance

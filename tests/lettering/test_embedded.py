@@ -16,7 +16,8 @@ from unkelt.geometry.measure import bounds
 from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Shelf, open_face
-from unkelt.lettering.setting import glyph_path, set_lettering
+from unkelt.lettering.setting import set_lettering
+from unkelt.lettering.shaping import glyph_path
 from unkelt.recipe import Call, apply
 
 PT = 25.4 / 72

@@ -19,10 +19,11 @@ from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Face, Shelf, open_face
 from unkelt.lettering.index import faces_in, index
-from unkelt.lettering.setting import glyph_path, set_lettering
+from unkelt.lettering.setting import set_lettering
+from unkelt.lettering.shaping import glyph_path
 from unkelt.lettering.shelves import bundled_faces
 from unkelt.recipe import Call, apply
-from unkelt.sheet.model import Each, FaceQuery, Guide
+from unkelt.sheet.model import Each, FaceQuery, Frame, Guide
 
 WORDS = string.ascii_letters + string.digits + "&!?.,"
 
@@ -165,7 +166,7 @@ def test_wrapped_text_breaks_where_the_next_word_has_no_room():
     """SVG 2, inline-size: no line is wider than that, and a word more would be; lines lie the face's own height
     apart.
     """
-    text = replace(lettering("Boats lettered at Hollin Quay", "Barlow", 10), wrap_mm=40.0)
+    text = replace(lettering("Boats lettered at Hollin Quay", "Barlow", 10), frame=Frame(40.0))
     glyphs = set_lettering(text, SHELF).glyphs
     lines: dict[float, list] = {}
     for glyph in glyphs:

@@ -13,7 +13,6 @@ import shapely
 
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import Box, bounds, find_boxes
-from unkelt.geometry.offset.offset import stroke_area
 from unkelt.geometry.path import EMPTY, Path
 from unkelt.geometry.region import regions
 from unkelt.job.ticket import Ticket
@@ -22,7 +21,7 @@ from unkelt.lettering.setting import set_lettering
 from unkelt.sheet.appearance import Appearance, Paint, has_visible_stroke
 from unkelt.sheet.materials import is_thick
 from unkelt.sheet.model import Item, Lettering, Outline, Picture
-from unkelt.sheet.pens import pen_of
+from unkelt.sheet.pens import pen_of, stroke_region
 
 LONGEST_REFERENCE = 60
 """Characters of a picture's reference that people read in full: longer ones hold the picture itself."""
@@ -91,7 +90,7 @@ def _stroke_reach(look: Appearance) -> float:
         return 0.0
     stretch = float(np.linalg.norm(np.array(look.pen).reshape(2, 2), 2)) if look.pen else 1.0
     longest = look.mitre_limit if look.line_join == "miter" else 1.0
-    return look.stroke_width_mm / 2 * stretch * max(longest, 2**0.5)
+    return pen_of(look).width_mm / 2 * stretch * max(longest, 2**0.5)
 
 
 def painted(items: Sequence[Item], ticket: Ticket, shelf: Shelf, chord_mm: float) -> list[Painted]:
@@ -127,7 +126,7 @@ def _layers(outline: Outline, area: shapely.Geometry | None, ticket: Ticket, cho
     look = outline.look
     layers = [_layer(look.fill_paint, area, ticket)] if look.fill_paint and area is not None else []
     if look.stroke_paint and is_thick(look, ticket.machine.hairline_mm):
-        band = stroke_area(outline.path, pen_of(look), chord_mm)
+        band = stroke_region(outline.path, look, chord_mm)
         layers.insert(0 if look.stroke_below else 1, _layer(look.stroke_paint, band, ticket))
     if len(layers) == 2 and look.opacity < 1 and (look.fill_opacity if look.stroke_below else look.stroke_opacity) == 1:
         # Painted first and made translucent then: the upper hides the lower, and lets what lies beneath the item shine

@@ -26,6 +26,8 @@ def measured_box(sheet: Sheet, ticket: Ticket, only: Collection[str] | None = No
         box = bounds(outline.path)
         if box is None:
             continue
-        grow = outline.look.stroke_width_mm / 2 if ticket.size_of == "visible" and outline.look.stroke else 0.0
+        look = outline.look
+        beyond = {"inside": 0.0, "outside": look.stroke_width_mm}.get(look.stroke_side, look.stroke_width_mm / 2)
+        grow = beyond if ticket.size_of == "visible" and look.stroke else 0.0
         boxes.append((box[0] - grow, box[1] - grow, box[2] + grow, box[3] + grow))
     return join_boxes(boxes)

@@ -70,7 +70,7 @@ def parted_as_drawn(lettering: Lettering, by: Literal["lines", "words", "letters
     shares = _shared(lettering.drawn, ["".join(words.split()) for words in wanted])
     if shares is None:
         return [lettering]
-    alone = replace(lettering, anchor="start", length_mm=None, wrap_mm=None)
+    alone = replace(lettering, anchor="start", length_mm=None, frame=None)
     stops = list(itertools.accumulate(len(drawn) for drawn in shares))
     return [
         replace(alone, runs=_runs(lettering, piece, drawn), drawn=drawn, pens=lettering.pens[stop - len(drawn) : stop])

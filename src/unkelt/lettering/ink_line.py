@@ -13,8 +13,8 @@ from unkelt.geometry.arc_length import Along
 from unkelt.geometry.measure import bounds, evaluate, unit
 from unkelt.geometry.path import Floats
 from unkelt.lettering.faces import Shelf
-from unkelt.lettering.letters import spelled_out
 from unkelt.lettering.setting import Glyph, set_lettering
+from unkelt.lettering.shaping import spelled_out
 from unkelt.lettering.taking_apart import line_starts
 from unkelt.sheet.model import Guide, Lettering
 

@@ -16,7 +16,7 @@ from fontTools.ttLib import TTFont, TTLibError
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.region import region
 from unkelt.lettering.faces import Face, open_face
-from unkelt.lettering.setting import glyph_path
+from unkelt.lettering.shaping import glyph_path
 
 
 class Kind(StrEnum):

@@ -12,7 +12,8 @@ from typing import Literal
 
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.lettering.faces import Face, Shelf, open_face
-from unkelt.lettering.setting import Glyph, capital_share, glyph_path, set_lettering, stretches, x_height_share
+from unkelt.lettering.setting import Glyph, capital_share, set_lettering, x_height_share
+from unkelt.lettering.shaping import glyph_path, spelled_out
 from unkelt.messages import say
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Each, Lettering, Run
@@ -32,16 +33,6 @@ class Adjustment:
     raised: float = 0.0
     turn: float = 0.0
     features: tuple[tuple[str, int], ...] = ()
-
-
-def spelled_out(lettering: Lettering) -> Lettering:
-    """The same text with a position for every character said with its own run, however the lists were given before."""
-    runs = []
-    for stretch in stretches(lettering):
-        each = Each(dx=tuple(stretch.dx), dy=tuple(stretch.dy), rotate=tuple(stretch.rotate))
-        shift = stretch.dx[0], stretch.dy[0]
-        runs.append(replace(stretch.runs[0], text=stretch.text, at=stretch.at, shift=shift, each=each))
-    return replace(lettering, runs=tuple(runs))
 
 
 def adjusted(lettering: Lettering, which: Iterable[int], change: Adjustment, shelf: Shelf) -> Lettering:

@@ -14,7 +14,7 @@ from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.path import Path
 from unkelt.lettering.faces import Face, Shelf, open_face
-from unkelt.lettering.setting import glyph_path
+from unkelt.lettering.shaping import glyph_path
 from unkelt.sheet.model import Lettering
 
 LOOKED_INTO = 12

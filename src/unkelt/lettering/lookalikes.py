@@ -10,7 +10,7 @@ from fontTools import unicodedata as unicode
 
 from unkelt.geometry.alike import shape_key
 from unkelt.lettering.faces import Face, open_face
-from unkelt.lettering.setting import glyph_path
+from unkelt.lettering.shaping import glyph_path
 
 NO_SCRIPT = ("Zyyy", "Zinh", "Zzzz")
 """Of digits and punctuation, which belong to every script (Unicode Standard Annex 24)."""

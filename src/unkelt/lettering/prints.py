@@ -24,7 +24,7 @@ from numpy.typing import NDArray
 from unkelt.geometry.path import Floats, Ints, Path, concat
 from unkelt.geometry.shape import Complexes, ring_shapes, segment_marks
 from unkelt.lettering.faces import Face, open_face
-from unkelt.lettering.setting import glyph_path
+from unkelt.lettering.shaping import glyph_path
 from unkelt.messages import say
 from unkelt.progress import Progress
 

@@ -8,21 +8,20 @@ guide, stretched to a length. Where letter spacing is not zero, optional ligatur
 
 from __future__ import annotations
 
-import itertools
 import math
-import re
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
-import numpy as np
 import uharfbuzz as hb
 from fontTools.misc.transform import Transform
 
 from unkelt.geometry.arc_length import Along
 from unkelt.geometry.measure import Box, bounds, join_boxes
-from unkelt.geometry.path import Path, PathBuilder, concat
+from unkelt.geometry.path import Path, concat
 from unkelt.lettering.faces import Face, Shelf, open_face
+from unkelt.lettering.frames import laid_out
+from unkelt.lettering.shaping import Stretch, glyph_path, shape, stretches
 from unkelt.sheet.model import Lettering, Run
 
 
@@ -106,38 +105,12 @@ def _ink(setting: Setting, placement: Transform) -> Box | None:
     return bounds(concat([path for _, _, path in setting.letters(placement)]))
 
 
-@lru_cache(maxsize=20_000)
-def glyph_path(face: Face, glyph: int) -> Path:
-    """A glyph's curves in font units, y up, as the face has them.
-
-    Contours of a single point, which some faces keep as anchors, draw nothing and are left out.
-    """
-    builder = PathBuilder()
-    open_face(face).draw_glyph(glyph, _DRAWING, builder)
-    path = builder.path()
-    extents = np.array([np.ptp(part.points, axis=(0, 1)).max() for part in path.subpaths()])
-    return path.select(extents > 0) if len(path) else path
-
-
-def _drawing() -> hb.DrawFuncs:
-    functions = hb.DrawFuncs()
-    functions.set_move_to_func(lambda x, y, pen: pen.move_to(x, y))
-    functions.set_line_to_func(lambda x, y, pen: pen.line_to(x, y))
-    functions.set_quadratic_to_func(lambda x1, y1, x, y, pen: pen.quad_to(x1, y1, x, y))
-    functions.set_cubic_to_func(lambda x1, y1, x2, y2, x, y, pen: pen.cubic_to(x1, y1, x2, y2, x, y))
-    functions.set_close_path_func(lambda pen: pen.close())
-    return functions
-
-
-_DRAWING = _drawing()
-
-
 @lru_cache(maxsize=1024)
 def set_lettering(lettering: Lettering, shelf: Shelf) -> Setting:
     """Shapes and places all runs. Runs without a face are left out and listed, as are characters the face lacks."""
     if lettering.drawn:  # the file's own curves are what was meant, whatever is on the shelf
         return Setting((), None, lettering.drawn, (), "")
-    lettering = _wrapped(sized(lettering, shelf), shelf)
+    lettering = laid_out(sized(lettering, shelf), shelf)
     missing_faces: list[Run] = []
     missing_letters = ""
     chunks: list[_Chunk] = []
@@ -156,7 +129,7 @@ def set_lettering(lettering: Lettering, shelf: Shelf) -> Setting:
             missing_faces += [run for run in dict.fromkeys(stretch.runs) if run.text.strip()]
             continue
         start = x
-        for index, glyph, letters, dx, dy, advance in _shape(face, stretch, down and lettering.upright):
+        for index, glyph, letters, dx, dy, advance in shape(face, stretch, down and lettering.upright):
             if glyph == 0 and letters.strip():
                 missing_letters += letters
             shift = stretch.dx[index], stretch.dy[index]
@@ -188,43 +161,6 @@ def set_lettering(lettering: Lettering, shelf: Shelf) -> Setting:
     if frame and down:
         frame = (-frame[3], frame[0], -frame[1], frame[2])
     return Setting(tuple(glyphs), frame, (), tuple(missing_faces), missing_letters, off_guide)
-
-
-def _wrapped(lettering: Lettering, shelf: Shelf) -> Lettering:
-    """Text that the file asks to be wrapped, as lines of its own: broken at spaces where the next word has no room.
-
-    SVG 2, section 11.7 (`inline-size`); lines lie as far apart as the face's ascent, descent and line gap together (CSS
-    2, `line-height: normal`). Text with places of its own for its lines is left as it is.
-    """
-    first = lettering.runs[0]
-    face = shelf.match(first.face)
-    alone = all(run.at == (None, None) and run.each is None for run in lettering.runs[1:]) and first.each is None
-    if lettering.wrap_mm is None or face is None or not alone or lettering.guide or lettering.vertical:
-        return lettering
-    extents, font = open_face(face).get_font_extents("ltr"), open_face(face)
-    pitch = (extents.ascender - extents.descender + extents.line_gap) / font.face.upem * first.size_mm
-    x, y = first.at[0] or 0.0, first.at[1] or 0.0
-    runs: list[Run] = []
-    line, used = 0, 0.0
-    for run in lettering.runs:
-        own = shelf.match(run.face) or face
-        for word in re.findall(r"\S+\s*|\s+", run.text):
-            pieces = _shape(own, Stretch([run] * len(word), word, (None, None), [0.0], [0.0], [0.0]), False)
-            ink = sum(piece[5] for piece in pieces if piece[2].strip())
-            if used and used + ink > lettering.wrap_mm:
-                line, used = line + 1, 0.0
-            at = (x, y + line * pitch) if used == 0 else (None, None)
-            if (
-                used
-                and runs
-                and runs[-1].text
-                and replace(runs[-1], text="", at=(None, None)) == replace(run, text="", at=(None, None))
-            ):
-                runs[-1] = replace(runs[-1], text=runs[-1].text + word)
-            else:
-                runs.append(replace(run, text=word, at=at))
-            used += sum(piece[5] for piece in pieces)
-    return replace(lettering, runs=tuple(runs), wrap_mm=None)
 
 
 def sized(lettering: Lettering, shelf: Shelf) -> Lettering:
@@ -263,54 +199,6 @@ class _Chunk:
         self.glyphs: list[Glyph] = []
 
 
-@dataclass(frozen=True, slots=True)
-class Stretch:
-    """Characters up to the next absolute position, each with its run, what is added before it, and its rotation."""
-
-    runs: list[Run]
-    text: str
-    at: tuple[float | None, float | None]
-    dx: list[float]
-    dy: list[float]
-    rotate: list[float]
-    first: int = 0
-
-
-def stretches(lettering: Lettering) -> Iterator[Stretch]:
-    """The runs, parted where a character has a position of its own. Lists go on into the runs that follow."""
-    xs: list[float] = []
-    ys: list[float] = []
-    dxs: list[float] = []
-    dys: list[float] = []
-    turns: list[float] = []
-    turn = 0.0
-    before = 0
-    for run in lettering.runs:
-        count = len(run.text)
-        at: list[tuple[float | None, float | None]] = [(None, None)] * count
-        dx, dy, rotate = [0.0] * count, [0.0] * count, [0.0] * count
-        if run.each is not None:
-            each = run.each
-            # The first of each list came with the run itself, as `at` and `shift`.
-            xs, ys = [*each.x[1:]] if each.x else xs, [*each.y[1:]] if each.y else ys
-            dxs, dys = [*each.dx[1:]] if each.dx else dxs, [*each.dy[1:]] if each.dy else dys
-            turns = [*each.rotate] if each.rotate else turns
-        first = 0 if run.each is None else 1
-        for index in range(count):
-            if index >= first:
-                at[index] = (xs.pop(0) if xs else None, ys.pop(0) if ys else None)
-                dx[index] = dxs.pop(0) if dxs else 0.0
-                dy[index] = dys.pop(0) if dys else 0.0
-            turn = turns.pop(0) if turns else turn
-            rotate[index] = turn
-        at[0] = (run.at[0] if run.at[0] is not None else at[0][0], run.at[1] if run.at[1] is not None else at[0][1])
-        dx[0], dy[0] = dx[0] + run.shift[0], dy[0] + run.shift[1]
-        cuts = [0, *[i for i in range(1, count) if at[i] != (None, None)], count]
-        for a, b in itertools.pairwise(cuts):
-            yield Stretch([run] * (b - a), run.text[a:b], at[a], dx[a:b], dy[a:b], rotate[a:b], before + a)
-        before += count
-
-
 def _up(run: Run) -> tuple[float, float]:
     """Where the stems of its letters point."""
     return math.tan(math.radians(run.slant_deg)), 1.0
@@ -343,45 +231,6 @@ def _joined(stretches: Iterator[Stretch]) -> Iterator[Stretch]:
 def _shaped_alike(a: Run, b: Run) -> bool:
     keys = ("face", "size_mm", "letter_spacing_mm", "word_spacing_mm")
     return all(getattr(a, key) == getattr(b, key) for key in keys)
-
-
-def _shape(face: Face, stretch: Stretch, stacked: bool) -> list[tuple[int, int, str, float, float, float]]:
-    """Index of the first character, glyph, its characters, offset and advance in mm, in visual order.
-
-    Features that only some of the characters switch are given to the shaper with their range, so that letters still
-    join and kern with their neighbours. Stacked letters are shaped top to bottom: their advance is downward.
-    """
-    run, text = stretch.runs[0], stretch.text
-    buffer = hb.Buffer()
-    buffer.add_str(text)
-    buffer.guess_segment_properties()
-    if stacked:
-        buffer.direction = "ttb"
-    features: dict[str, list[tuple[int, int, int]]] = {}
-    if run.letter_spacing_mm:
-        features = {"liga": [(0, len(text), 0)], "clig": [(0, len(text), 0)]}
-    for (_, switched), indices in itertools.groupby(
-        range(len(text)), key=lambda index: (id(stretch.runs[index]), stretch.runs[index].features)
-    ):
-        a, *rest = indices
-        for tag, value in switched:
-            features.setdefault(tag, []).append((a, a + 1 + len(rest), value))
-    hb.shape(open_face(face), buffer, features)
-    scale = run.size_mm / open_face(face).face.upem
-    infos, positions = buffer.glyph_infos, buffer.glyph_positions
-    starts = [*sorted({info.cluster for info in infos}), len(text)]
-    ends = dict(itertools.pairwise(starts))
-    result, seen = [], set()
-    for info, position in zip(infos, positions, strict=True):
-        letters = text[info.cluster : ends[info.cluster]] if info.cluster not in seen else ""
-        seen.add(info.cluster)
-        wide = stretch.runs[info.cluster].width
-        advance = -position.y_advance * scale if stacked else position.x_advance * scale * wide
-        advance += run.letter_spacing_mm if letters else 0
-        advance += run.word_spacing_mm * letters.count(" ")
-        offset = (position.x_offset * scale, -position.y_offset * scale)
-        result.append((info.cluster, info.codepoint, letters, *offset, advance))
-    return result
 
 
 def _fitted(chunk: _Chunk, lettering: Lettering) -> _Chunk:

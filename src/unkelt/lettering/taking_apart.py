@@ -13,11 +13,13 @@ import numpy as np
 from unkelt.geometry.path import Path
 from unkelt.lettering.embedded import SAME_LINE, joined_as_drawn, lines_of, parted_as_drawn
 from unkelt.lettering.faces import Shelf, open_face
-from unkelt.lettering.letters import Adjustment, adjusted, forms, glyphs_at, glyphs_between, spelled_out
+from unkelt.lettering.frames import BREAK, laid_out
+from unkelt.lettering.letters import Adjustment, adjusted, forms, glyphs_at, glyphs_between
 from unkelt.lettering.setting import Glyph, central_mm, set_lettering
+from unkelt.lettering.shaping import spelled_out
 from unkelt.sheet.model import Each, Lettering, Run
 
-By = Literal["lines", "words", "letters"]
+By = Literal["paragraphs", "lines", "words", "letters"]
 
 SAME_MM = 1e-6
 """Letters that are set again as they stood lie this near to where they were."""
@@ -33,14 +35,39 @@ def parted(lettering: Lettering, by: By, shelf: Shelf) -> list[Lettering]:
     Letters that change shape when they stand alone, as joining scripts do, are for the caller to find: `shifted_mm`
     tells.
     """
+    if by == "paragraphs":
+        return _paragraphs(lettering, shelf)
     if lettering.drawn:
         return parted_as_drawn(lettering, by)
+    lettering = laid_out(lettering, shelf)
     alone = replace(lettering, anchor="start", length_mm=None)
     if lettering.guide is not None and by == "letters":
         return [
             _standing(alone, glyph, shelf) for glyph in set_lettering(lettering, shelf).glyphs if glyph.letters.strip()
         ]
     return [replace(alone, runs=runs) for runs in _part_runs(lettering, by, shelf)]
+
+
+MORE_ROOM = 1.25
+"""A line so much farther below the one before than lines usually are begins a paragraph."""
+
+
+def _paragraphs(lettering: Lettering, shelf: Shelf) -> list[Lettering]:
+    """Lines that follow each other at the usual distance as one; in a frame, what its breaks part."""
+    lines = parted(lettering, "lines", shelf)
+    if len(lines) < 2:
+        return lines
+    if lettering.frame is not None:
+        said = "".join(run.text for run in lettering.runs).split(BREAK)
+        ends = list(itertools.accumulate(len("".join(part.split())) for part in said))
+        letters = itertools.accumulate(len("".join(line.text.split())) for line in lines)
+        begins = [0, *(number for number, count in enumerate(letters, 1) if count in ends)]
+    else:
+        ys = [line.runs[0].at[0 if line.vertical else 1] or 0.0 for line in lines]
+        steps = np.abs(np.diff(ys))
+        begins = [0, *(np.flatnonzero(steps > MORE_ROOM * np.median(steps)) + 1).tolist()]
+    groups = [lines[a:b] for a, b in itertools.pairwise(dict.fromkeys([*begins, len(lines)]))]
+    return [whole for group in groups if (whole := joined([[line] for line in group], shelf)) is not None]
 
 
 def _standing(lettering: Lettering, glyph: Glyph, shelf: Shelf) -> Lettering:

@@ -20,7 +20,8 @@ from unkelt.lettering.letters import forms
 from unkelt.lettering.licence import licence_of
 from unkelt.lettering.likeness import Likeness, nearest_faces
 from unkelt.lettering.nearest import alone, by_nearness, in_face
-from unkelt.lettering.setting import glyph_path, set_lettering
+from unkelt.lettering.setting import set_lettering
+from unkelt.lettering.shaping import glyph_path
 from unkelt.messages import listed, say
 from unkelt.session.colours import Named, to_choose
 from unkelt.sheet.appearance import Appearance

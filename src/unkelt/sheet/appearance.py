@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from typing import Literal
 
 from unkelt.messages import say
 
@@ -45,13 +46,17 @@ class Paint:
         )
 
 
+Side = Literal["centre", "inside", "outside"]
+
+
 @dataclass(frozen=True, slots=True)
 class Appearance:
     """Fill and stroke are "#rrggbb", or None for no paint; the stroke width is in mm. What is not `visible` is in the
     file but not shown. `opacity` is that of the whole item; fill and stroke may have one of their own besides. The
     stroke lies above the fill, or below it where `stroke_below` says so (SVG 2, paint-order). `pen` is the matrix (a,
     b, c, d), of determinant 1, that shapes the stroke where its transform was skewed or uneven: its true outline is
-    that of a round line drawn with such a pen.
+    that of a round line drawn with such a pen. `stroke_side` says where the stroke's whole width lies: on both sides of
+    the line, or `inside` or `outside` of what it encloses.
     """
 
     fill: str | None = "#000000"
@@ -69,6 +74,7 @@ class Appearance:
     fill_opacity: float = 1.0
     stroke_opacity: float = 1.0
     stroke_below: bool = False
+    stroke_side: Side = "centre"
 
     @property
     def fill_paint(self) -> Paint | None:
@@ -115,6 +121,6 @@ def has_visible_stroke(look: Appearance, hairline_mm: float, keyed: bool) -> boo
     A line no wider than the hairline is a line. So is an unfilled one of any width where a key of colours says what it
     is for (`keyed`): it is too wide a line then, not a shape.
     """
-    if look.stroke_paint is None or (keyed and look.fill is None):
+    if look.stroke_paint is None or (keyed and look.fill is None and look.stroke_side == "centre"):
         return False
     return look.stroke_width_mm > hairline_mm * 1.001

@@ -12,6 +12,7 @@ from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.geometry.path import polygon
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Group, Item, Lettering, Outline, Picture, Sheet
+from unkelt.sheet.pens import pen_of
 
 
 def transformed(sheet: Sheet, matrix: Transform, *, strokes: bool, items: Collection[str] | None = None) -> Sheet:
@@ -58,7 +59,7 @@ def on_own_page(sheet: Sheet, margin_mm: float, text: Box | None = None) -> tupl
     box = join_boxes([each for each in (sheet.drawn_box(), text) if each is not None])
     if box is None:
         return sheet, Transform()
-    strokes = [outline.look.stroke_width_mm / 2 for outline in sheet.outlines() if outline.look.stroke]
+    strokes = [pen_of(outline.look).width_mm / 2 for outline in sheet.outlines() if outline.look.stroke]
     room = margin_mm + max(strokes, default=0.0)
     x0, y0, x1, y1 = box
     matrix = Transform(1, 0, 0, 1, room - x0, room - y0)

@@ -9,9 +9,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from unkelt.messages import say
-from unkelt.sheet.appearance import Appearance, Operation, Paint
+from unkelt.sheet.appearance import Appearance, Operation, Paint, Side
 
-Pen = tuple[float, str, str, float, tuple[float, ...], float, tuple[float, float, float, float] | None, bool]
+Pen = tuple[float, str, str, float, tuple[float, ...], float, tuple[float, float, float, float] | None, bool, Side]
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,6 +57,7 @@ def family_of(look: Appearance, named: Mapping[str, str], operation: Operation |
             look.dash_offset_mm,
             look.pen,
             look.stroke_below,
+            look.stroke_side,
         )
     return Family(
         material_of(fill, named) if fill else None, material_of(line, named) if line else None, operation, pen

@@ -134,6 +134,20 @@ class Run:
 
 
 @dataclass(frozen=True, slots=True)
+class Frame:
+    """What text is wrapped in: its width, the distance of baselines (as a length, or as a multiple of the size), what
+    is added between paragraphs, and columns with what lies between them; mm. A line end in the text ends a paragraph.
+    """
+
+    width_mm: float
+    pitch_mm: float | None = None
+    factor: float | None = None
+    between_mm: float = 0.0
+    columns: int = 1
+    gap_mm: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
 class Pen:
     """Where a letter that the file draws itself begins, in the text's own axes, and its advance; mm."""
 
@@ -164,7 +178,7 @@ class Lettering:
     direction: str = "ltr"
     vertical: bool = False
     upright: bool = False
-    wrap_mm: float | None = None
+    frame: Frame | None = None
     wrap_inside: Path | None = None
     drawn: tuple[tuple[str, Path], ...] = ()
     pens: tuple[Pen, ...] = ()
@@ -172,9 +186,9 @@ class Lettering:
 
     @property
     def text(self) -> str:
-        """All its words; what starts anew at a place of its own is parted by a space."""
+        """All its words; what starts anew at a place of its own, or as a paragraph, is parted by a space."""
         parts = [(" " if index and run.at[1] is not None else "") + run.text for index, run in enumerate(self.runs)]
-        return "".join(parts)
+        return "".join(parts).replace("\n", " ")
 
     @property
     def place(self) -> Box:

@@ -4,17 +4,24 @@ from __future__ import annotations
 
 from typing import cast
 
-from unkelt.geometry.offset.offset import Pen
+import shapely
+
+from unkelt.geometry.offset.offset import Pen, stroke_area
+from unkelt.geometry.path import Path
+from unkelt.geometry.region import region
 from unkelt.geometry.trace.rails import Cap, Join
 from unkelt.sheet.appearance import Appearance
 
 
 def pen_of(look: Appearance) -> Pen:
-    """The pen of a stroke as it is drawn. Words that aren't known mean what they mean in SVG by default."""
+    """The pen of a stroke as it is drawn. Words that aren't known mean what they mean in SVG by default.
+
+    A stroke on one side of its line is that half of one twice as wide (`stroke_region`).
+    """
     join = look.line_join if look.line_join in ("round", "miter", "bevel") else "miter"
     cap = look.line_cap if look.line_cap in ("butt", "round", "square") else "butt"
     return Pen(
-        look.stroke_width_mm,
+        look.stroke_width_mm * (1 if look.stroke_side == "centre" else 2),
         cast(Join, join),
         cast(Cap, cap),
         max(1.0, look.mitre_limit),
@@ -22,3 +29,14 @@ def pen_of(look: Appearance) -> Pen:
         look.dash_offset_mm,
         look.pen,
     )
+
+
+def stroke_region(path: Path, look: Appearance, chord_mm: float) -> shapely.Geometry:
+    """The area that a stroke paints, flattened to a chord error in mm. Raises GeometryRefused for dashes without
+    number.
+    """
+    both = stroke_area(path, pen_of(look), chord_mm)
+    if look.stroke_side == "centre":
+        return both
+    within = region(path, look.even_odd, chord_mm)
+    return shapely.intersection(both, within) if look.stroke_side == "inside" else shapely.difference(both, within)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
-from unkelt.geometry.boolean.combine import combine
+from unkelt.geometry.boolean.combine import Operation, combine
 from unkelt.geometry.boolean.engine import Operand
 from unkelt.geometry.boolean.weld import weld
 from unkelt.geometry.offset.offset import OffsetProof, stroke_path
@@ -82,6 +82,10 @@ def _expanded(outline: Outline, sheet: Sheet, tolerance: Tolerance) -> tuple[tup
     """What takes the outline's place: the stroke's outline, and its fill where that has another colour."""
     look = outline.look
     stroke, proof = stroke_path(outline.path, pen_of(look), tolerance)
+    if look.stroke_side != "centre" and len(stroke):
+        within = [Operand(_fillable(outline.path), look.even_odd)]
+        way: Operation = "intersection" if look.stroke_side == "inside" else "difference"
+        stroke, _ = combine(way, [Operand(stroke)], within, tolerance)
     if not len(stroke):
         raise GeometryRefused("its stroke paints nothing")
     plain = Appearance(fill=look.stroke, fill_opacity=look.stroke_opacity, opacity=look.opacity, visible=look.visible)

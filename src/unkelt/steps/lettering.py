@@ -14,9 +14,11 @@ from typing import Annotated, cast
 
 from unkelt.errors import NothingToDo, StepRefused
 from unkelt.job.workshop import Workshop
+from unkelt.lettering.frames import BREAK
 from unkelt.lettering.ink_line import keeping_ink
-from unkelt.lettering.letters import places_named, spelled_out
+from unkelt.lettering.letters import places_named
 from unkelt.lettering.setting import Setting, set_lettering
+from unkelt.lettering.shaping import spelled_out
 from unkelt.lettering.taking_apart import line_starts
 from unkelt.messages import say
 from unkelt.sheet.model import Item, Lettering, Run, Sheet
@@ -53,17 +55,24 @@ class SetAgain(Evidence):
 
 
 def line_texts(lettering: Lettering) -> list[str]:
-    """The words of each line."""
+    """The words of each line; in a frame, of each paragraph."""
+    if lettering.frame is not None:
+        return [part.strip() for part in "".join(run.text for run in lettering.runs).split(BREAK)]
     whole = spelled_out(lettering)
     text = "".join(run.text for run in whole.runs)
     edges = [*line_starts(whole), len(text)]
     return [text[a:b].strip() for a, b in pairwise(edges)]
 
 
+def lines_in(text: str) -> list[str]:
+    """What is written as lines: “ | ” or a line's end separates two."""
+    return [line.strip() for line in re.split(r"\s\|\s|\n", text)]
+
+
 def lines_of(text: str, first: Run, pitch_mm: float) -> tuple[Run, ...]:
     """A run for each line of a text, below each other from where the first begins."""
     x, y = first.at[0] or 0.0, first.at[1] or 0.0
-    words = [line.strip() for line in re.split(r"\s\|\s|\n", text)] if re.search(r"\s\|\s|\n", text) else [text]
+    words = lines_in(text) if re.search(r"\s\|\s|\n", text) else [text]
     runs = [replace(first, text=line, at=(x, y + number * pitch_mm)) for number, line in enumerate(words) if line]
     runs[0] = replace(runs[0], at=first.at if runs[0].at[1] == y else runs[0].at)
     return tuple(runs)

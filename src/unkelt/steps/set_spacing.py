@@ -10,8 +10,8 @@ from typing import Annotated, Literal
 from unkelt.account.changes import Reason
 from unkelt.errors import StepRefused
 from unkelt.job.workshop import Workshop
-from unkelt.lettering.letters import spelled_out
 from unkelt.lettering.setting import Glyph, set_lettering
+from unkelt.lettering.shaping import spelled_out
 from unkelt.lettering.taking_apart import line_starts
 from unkelt.messages import say
 from unkelt.sheet.model import Item, Lettering, Run, Sheet
@@ -77,6 +77,12 @@ def set_spacing(
         "the distance from one baseline to the next; without it, lines stay",
         Field("Line distance", first=True),
     ] = None,
+    factor: Annotated[
+        float | None,
+        "the distance of lines as a multiple of the letters' size; 1.2 is usual",
+        "number",
+        Field("Line distance, ×"),
+    ] = None,
     width: Annotated[
         float | None, "fits the ink of each line to this width; without it, the natural width", Field("Fit to width")
     ] = None,
@@ -89,14 +95,15 @@ def set_spacing(
 
     Where letter spacing isn't zero, optional ligatures are off, as CSS asks.
     """
-    if (lines is not None and lines <= 0) or (width is not None and width <= 0):
+    if (lines is not None and lines <= 0) or (factor is not None and factor <= 0) or (width is not None and width <= 0):
         raise StepRefused("set-spacing", "distances of lines and widths must be greater than zero")
     stretched: list[float] = []
 
     def changed(text: Lettering) -> Lettering:
         text = with_all_runs(text, lambda run: replace(run, letter_spacing_mm=letters, word_spacing_mm=words))
-        if lines is not None:
-            text = _with_lines(text, lines)
+        pitch = lines if lines is not None else factor * text.runs[0].size_mm if factor is not None else None
+        if pitch is not None:
+            text = _with_lines(text, pitch)
         text = replace(text, length_mm=None, stretch_glyphs=False)
         if width is not None:
             text = _fitted(text, width, by, workshop)
@@ -110,6 +117,8 @@ def set_spacing(
 
 def _with_lines(lettering: Lettering, pitch_mm: float) -> Lettering:
     """The same lines at this distance below each other, from the first."""
+    if lettering.frame is not None:
+        return replace(lettering, frame=replace(lettering.frame, pitch_mm=pitch_mm, factor=None))
     whole = spelled_out(lettering)
     starts = line_starts(whole)
     if len(starts) < 2:

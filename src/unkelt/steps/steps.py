@@ -40,7 +40,9 @@ from unkelt.steps.set_colour import set_colour
 from unkelt.steps.set_face import set_face
 from unkelt.steps.set_letters import set_letters
 from unkelt.steps.set_on_guide import set_on_guide
+from unkelt.steps.set_paragraph import set_paragraph
 from unkelt.steps.set_spacing import set_spacing
+from unkelt.steps.set_stroke import set_stroke
 from unkelt.steps.set_text import set_text
 from unkelt.steps.split_text import join_text, split_text
 from unkelt.steps.state_units import state_units
@@ -79,12 +81,14 @@ STEPS: dict[str, Step] = {
         set_text,
         set_face,
         set_spacing,
+        set_paragraph,
         set_letters,
         stretch_text,
         set_on_guide,
         split_text,
         join_text,
         thicken,
+        set_stroke,
         backing,
         border,
         knock_out,

@@ -22,17 +22,16 @@ from unkelt.geometry.boolean.weld import weld as weld_paths
 from unkelt.geometry.boolean.weld_many import Welded, weld_clusters
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.matching import NONE, Matched, match_counters
-from unkelt.geometry.offset.offset import stroke_area
 from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import clusters, counters, region
 from unkelt.job.workshop import Workshop
 from unkelt.language import grouped
 from unkelt.messages import say
-from unkelt.sheet.appearance import has_visible_stroke
+from unkelt.sheet.appearance import Appearance, has_visible_stroke
 from unkelt.sheet.materials import Family, is_thick
 from unkelt.sheet.model import Item, Outline, Reads, Sheet
 from unkelt.sheet.naming import called
-from unkelt.sheet.pens import pen_of
+from unkelt.sheet.pens import pen_of, stroke_region
 from unkelt.steps.evidence import ByTwoEngines, Counted, Renoded, unlike_holes
 from unkelt.steps.stacking import Stacking
 from unkelt.steps.step import Field, On, Outcome, Purpose, step, targets
@@ -298,7 +297,11 @@ def _declared(
         )
         inner = shapely.difference(drawn, lines(path, chord).buffer(ticket.tolerance.chord_mm, quad_segs=2))
         if inner.length > ticket.tolerance.same_shape_mm:
-            where = inner.buffer(look.stroke_width_mm / 2 + ticket.tolerance.chord_mm, quad_segs=4)
+            where = inner.buffer(pen_of(look).width_mm / 2 + ticket.tolerance.chord_mm, quad_segs=4)
+            if look.stroke_side != "centre":
+                where, gained = _one_sided(look, operands, path, (inner, where), workshop)
+                around = (ticket.material(look.stroke_paint),)
+                yield Change(Reason.INNER_LINES, gained, around, float(gained.area), "mm²", loses=False, gains=True)
             yield Change(Reason.INNER_LINES, where, (ticket.material(look.stroke_paint),), float(inner.length), "mm")
     if slits:
         where = shapely.union_all([region(slit, False, chord) for slit in slits])
@@ -312,12 +315,37 @@ def _declared(
             yield Change(Reason.EVENED, twice, materials, float(twice.area), "mm²", loses=True, gains=True)
 
 
+CORNERS = 4.0
+"""A band that runs round a corner between two letters reaches so many of its widths from there at most."""
+
+
+def _one_sided(
+    look: Appearance,
+    operands: Sequence[Operand],
+    path: Path,
+    inner: tuple[shapely.Geometry, shapely.Geometry],
+    workshop: Workshop,
+) -> tuple[shapely.Geometry, shapely.Geometry]:
+    """Where a stroke on one side of its edges goes with the lines inside a weld, and where it comes: an outer one has
+    no place in another letter any more, and an inner one runs round the corners between two.
+    """
+    chord = workshop.tolerance.chord_mm
+    lines_in, where = inner
+    bands = shapely.union_all([stroke_region(operand.path, look, chord) for operand in operands])
+    whole = region(path, look.even_odd, chord)
+    ends = shapely.boundary(shapely.line_merge(lines_in)).buffer(CORNERS * look.stroke_width_mm, quad_segs=4)
+    gained = shapely.intersection(stroke_region(path, look, chord), ends)
+    if look.stroke_side == "outside":
+        where = shapely.union(where, shapely.intersection(bands, whole).buffer(chord, quad_segs=2))
+    return where, gained.buffer(chord, quad_segs=2)
+
+
 def _seen(members: Sequence[Outline], operands: Sequence[Operand], workshop: Workshop) -> list[shapely.Geometry]:
     """What is painted of each member: its area, and with a stroke that has a width the stroke around it."""
     shapes, look, chord = operand_regions(operands, workshop.tolerance), members[0].look, workshop.tolerance.chord_mm
     if look.stroke_paint is None or not is_thick(look, workshop.ticket.machine.hairline_mm):
         return shapes
-    bands = [stroke_area(operand.path, pen_of(look), chord) for operand in operands]
+    bands = [stroke_region(operand.path, look, chord) for operand in operands]
     return [shape.union(band) if look.fill_paint else band for shape, band in zip(shapes, bands, strict=True)]
 
 

@@ -201,6 +201,9 @@ class Drawing:
             if lens is Lens.INK and shape.look.stroke_below and shape.look.stroke:
                 painter.strokePath(shape.path, painter.pen())
                 painter.setPen(Qt.PenStyle.NoPen)
+            if lens is Lens.INK and shape.look.stroke and shape.look.stroke_side != "centre":
+                _paint_one_sided(painter, shape)
+                continue
             painter.drawPath(shape.path)
         painter.restore()
         if lens is Lens.NODES and not given_up:
@@ -352,6 +355,25 @@ def _ink(value: str, opacity: float) -> QColor:
     ink = QColor(value)
     ink.setAlphaF(opacity)
     return ink
+
+
+def _paint_one_sided(painter: QPainter, shape: _Shape) -> None:
+    """The fill, and the half of a stroke twice as wide that lies inside or outside it."""
+    pen = painter.pen()
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.drawPath(shape.path)
+    painter.save()
+    clip = shape.path
+    if shape.look.stroke_side == "outside":
+        width = 2 * shape.look.stroke_width_mm * max(shape.look.mitre_limit, 2.0)
+        around = QPainterPath()
+        around.addRect(shape.path.boundingRect().adjusted(-width, -width, width, width))
+        clip = around.subtracted(shape.path)
+    painter.setClipPath(clip, Qt.ClipOperation.IntersectClip)
+    pen.setCosmetic(False)
+    pen.setWidthF(2 * shape.look.stroke_width_mm)
+    painter.strokePath(shape.path, pen)
+    painter.restore()
 
 
 def _dress(painter: QPainter, shape: _Shape, lens: Lens, palette: Palette) -> None:

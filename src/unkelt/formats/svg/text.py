@@ -20,7 +20,7 @@ from unkelt.formats.svg.values import TAKEN_FROM, length, local_name, numbers
 from unkelt.geometry.path import Path
 from unkelt.messages import say
 from unkelt.sheet.appearance import Appearance
-from unkelt.sheet.model import Each, FaceQuery, Guide, Lettering, Run
+from unkelt.sheet.model import Each, FaceQuery, Frame, Guide, Lettering, Run
 from unkelt.units import MM_PER_UNIT
 
 PX = MM_PER_UNIT["px"]
@@ -76,7 +76,7 @@ def read_text(
         direction="rtl" if style["direction"] == "rtl" else "ltr",
         vertical=style["writing-mode"].startswith(("tb", "vertical")),
         upright=style["text-orientation"] == "upright",
-        wrap_mm=reader.wrap_mm,
+        frame=Frame(reader.wrap_mm) if reader.wrap_mm is not None else None,
         wrap_inside=reader.wrap_inside,
     )
 

@@ -12,6 +12,8 @@ _STANDING = {
 
 def unsayable(text: Lettering) -> str:
     """In words for people; empty where SVG says all of it."""
+    if any(run.look.stroke and run.look.stroke_side != "centre" for run in text.runs):
+        return "live text in SVG can't have a stroke on one side of its edges"
     if any(run.slant_deg or run.width != 1 for run in text.runs):
         return "live text in SVG can't slant or stretch single letters"
     return _STANDING.get(text.guide.stand, "") if text.guide is not None else ""

@@ -153,7 +153,7 @@ def _write_text(parent: etree._Element, item: Lettering) -> None:
         "text-orientation": "upright" if item.vertical and item.upright else "",
         "textLength": _number(item.length_mm) if item.length_mm is not None else "",
         "lengthAdjust": "spacingAndGlyphs" if item.stretch_glyphs else "",
-        "inline-size": _number(item.wrap_mm) if item.wrap_mm is not None else "",
+        "inline-size": _number(item.frame.width_mm) if item.frame is not None else "",
         "shape-inside": f"url(#{item.id}-inside)" if item.wrap_inside is not None else "",
     }
     _set(element, said)
