@@ -125,7 +125,6 @@ TWINS = {
     "unkelt.steps.close_ends": "the two ways of closing a line",
     "unkelt.steps.copies": "the same copies, about a centre or in rows",
     "unkelt.steps.drop": "both take items out whole",
-    "unkelt.steps.lettering": "all three set the same text again",
     "unkelt.steps.line": "both paint a line as the key wants it",
     "unkelt.steps.operation": "both say what an outline is for",
     "unkelt.steps.organise": "names and groups, no geometry",

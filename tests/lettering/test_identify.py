@@ -1,15 +1,17 @@
 """Whose letters are these: words outlined, then moved, turned, mirrored, welded, reduced, and named again."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
-from tests.builders import SHELF, lettering, outline, sheet, workshop
+from tests.builders import SHELF, lettering, outline, sheet, square, workshop
 from unkelt.errors import StepRefused
 from unkelt.geometry.path import PathBuilder, polygon
 from unkelt.geometry.shape import mirrored_marks, ring_shapes
 from unkelt.lettering.prints import prints_of
 from unkelt.lettering.setting import set_lettering
-from unkelt.recipe import Call, Recipe, apply, dump_recipe, parse_recipe, run
+from unkelt.recipe import Call, Recipe, apply, dump_recipe, mend, parse_recipe, run
 from unkelt.sheet.model import Sheet
 
 
@@ -45,6 +47,18 @@ def test_words_are_named_and_set_again_where_they_stood(text, family, then):
     assert found.evidence.sure_percent > 98
     assert found.evidence.max_deviation_mm < 0.06
     assert [type(item).__name__ for item in found.sheet.items if item.id != "name"] in (["Lettering"], [])
+
+
+@pytest.mark.parametrize(
+    ("text", "family"), [("Sea 2 Thrift", "Dancing Script"), ("2025 Sss", "Sacramento"), ("AS 12", "Pacifico")]
+)
+def test_letters_that_were_welded_and_reduced_are_found_along_their_line(text, family):
+    """No ring and no segment of such a letter is its face's own any more."""
+    made = mend(outlined(text, family), workshop())[-1].sheet
+    found = apply(Call("recover-text"), made, workshop())
+    assert (found.evidence.face, found.evidence.words) == (family, text)
+    assert found.evidence.subpaths_left == 0
+    assert found.evidence.max_deviation_mm < 0.1
 
 
 def test_moved_letters_and_other_forms_stay_as_they_were():
@@ -85,11 +99,18 @@ def test_what_is_no_letter_stays_and_what_cannot_be_read_is_said():
     with pytest.raises(StepRefused, match="no letters of Pacifico"):
         apply(Call("recover-text", options={"family": "Pacifico"}), word, workshop())
     unclear = after(outlined("Kittiwake", "Sacramento"), "weld", "reduce-nodes")
+    x0, y0, x1, y1 = unclear.drawn_box()
+    hole = square((x1 - x0) / 6, (x0 + x1) / 2, (y0 + y1) / 2 - (x1 - x0) / 12)
+    word = max(unclear.outlines(), key=lambda each: len(each.path.points)).id
+    unclear = apply(
+        Call("knock-out", ("hole",), options={"out_of": word}),
+        replace(unclear, items=(*unclear.items, outline("hole", hole))),
+        workshop(),
+    ).sheet
     with pytest.raises(StepRefused, match=r"letters of Sacramento, .* say the words"):
         apply(Call("recover-text"), unclear, workshop())
     said = apply(Call("recover-text", options={"text": "Kittiwake"}), unclear, workshop())
     assert said.sheet.letterings()[0].text == "Kittiwake"
-    assert said.evidence.max_deviation_mm < 0.1
 
 
 def test_marks_stay_under_similarity_and_closed_forms():

@@ -11,24 +11,18 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
-import shapely
 from scipy.spatial import cKDTree
 
-from unkelt.geometry.distance import distances
-from unkelt.geometry.flatten import flatten, lines
-from unkelt.geometry.measure import bounds, lengths, segment_lengths
+from unkelt.geometry.measure import lengths, segment_lengths
 from unkelt.geometry.path import Floats, Ints, Path, concat
-from unkelt.geometry.region import prepared, region
 from unkelt.geometry.shape import QUIET, mirrored_marks, ring_shapes, segment_marks
 from unkelt.lettering.faces import Face, Shelf, open_face
+from unkelt.lettering.laying import NOISE_MM, Target, laid, samples
 from unkelt.lettering.matches import Letterform, Match, in_scripts_of_their_words
-from unkelt.lettering.prints import Prints, alike_rings, alike_segments, em_path, kept_prints, readable, transform_of
-
-NOISE_MM = 0.02
-"""How far an outline may lie from its letter: what conversions round and safe steps move."""
+from unkelt.lettering.prints import Prints, alike_rings, alike_segments, kept_prints, readable
+from unkelt.lettering.seeking import explained_by, sought
 
 RIVAL = 0.25
 """A face with less than this share of the best one's votes isn't tried."""
@@ -39,11 +33,11 @@ SCALE_BIN = 0.02
 MOST_ASKED = 500
 """So many segments ask; more would tell no more."""
 
+COMPLETED = 2
+"""For so many of the likeliest matches, letters that are missing are looked for."""
+
 BEST = 6
 """So many faces are tried on the outlines."""
-
-LAID_EM = 0.002
-"""A letter lies on an outline that is no farther from it than this share of its em, or twice the noise."""
 
 SAME_SIZE = 0.01
 """Letters of one word have the same size to this share; an I that is laid over an l has another."""
@@ -51,16 +45,13 @@ SAME_SIZE = 0.01
 RING_KNOWN, RING_TOUCHED = 0.95, 0.05
 """A subpath is letters of a face from the one share of its length on, and none of them below the other."""
 
-HIDDEN_MOST = 0.65
-"""A letter of which more than this is swallowed by its neighbours isn't named."""
-
 
 def identify(path: Path, shelf: Shelf, prints: Prints | None = None) -> list[Match]:
     """The faces that the closed subpaths of a path may come from, the likeliest first; none where nothing is alike."""
     if not len(path):
         return []
     prints = prints or kept_prints(shelf.faces)
-    target = _Target(path)
+    target = Target(path)
     found = []
     for mirrored in (False, True):
         votes = _votes(path, prints, mirrored)
@@ -70,11 +61,25 @@ def identify(path: Path, shelf: Shelf, prints: Prints | None = None) -> list[Mat
                 found.append(match)
         if found and max(match.explained for match in found) > 0.9:
             break  # nobody mirrors what reads as it is
+    likeliest = sorted(found, key=lambda match: -match.explained)[:COMPLETED]
+    found = [_completed(match, target) if match in likeliest else match for match in found]
     found = [in_scripts_of_their_words(match) for match in found]
     best: dict[Face, Match] = {}
     for match in sorted(found, key=lambda match: (-round(match.explained, 3), not match.face.bundled, match.off_mm)):
         best.setdefault(match.face, match)
     return list(best.values())
+
+
+def _completed(match: Match, target: Target) -> Match:
+    """The match with letters that nothing voted for: reduced and welded ones have no curve of their face's own."""
+    more = sought(in_scripts_of_their_words(match), target)
+    if not more:
+        return match
+    fuller = _matched(match.face, [*match.letters, *(row.form for row in more)], target, match.mirrored)
+    # A subpath where nothing voted is letters as a whole, or none: part of a frame may look like a bracket.
+    known = {*match.rings, *match.unclear, *fuller.rings}
+    sure = [row.form for row in more if row.rings(target) <= known]
+    return _matched(match.face, [*match.letters, *sure], target, match.mirrored) if sure else match
 
 
 @dataclass(frozen=True, slots=True)
@@ -195,53 +200,15 @@ def _elected(votes: Votes) -> Iterator[tuple[int, float]]:
             yield face, tallies[face][1]
 
 
-class _Target:
-    """The outlines that letters are tried on: their lines as edges, and where material is."""
-
-    def __init__(self, path: Path) -> None:
-        self.path = path
-        box = bounds(path) or (0.0, 0.0, 1.0, 1.0)
-        self.chord = min(NOISE_MM / 16, math.hypot(box[2] - box[0], box[3] - box[1]) / 1000)
-        vertices, owner = flatten(path, self.chord)
-        same = owner[1:] == owner[:-1]
-        self.starts, self.ends = vertices[:-1][same], vertices[1:][same]
-        self.ring = owner[:-1][same]
-        # Short pieces of the lines, found by their middles: a letter is tried at thousands of places.
-        along = np.linalg.norm(self.ends - self.starts, axis=1)
-        counts = np.maximum(1, np.ceil(along / max(along.sum() / MOST_PIECES, 4 * NOISE_MM))).astype(np.intp)
-        edge = np.repeat(np.arange(len(counts)), counts)
-        step = ((self.ends - self.starts) / counts[:, None])[edge]
-        self._piece = (
-            self.starts[edge] + (np.arange(len(edge)) - np.repeat(np.cumsum(counts) - counts, counts))[:, None] * step
-        )
-        self._step = step
-        self._tree = cKDTree(self._piece + step / 2)
-        self.material = prepared(region(path, False, self.chord))
-
-    def away(self, points: Floats) -> tuple[Floats, Floats]:
-        """How far points (p, 2) lie from the lines, and the nearest places on them; of the two pieces whose middles are
-        nearest, which is right wherever the distance is small against their length.
-        """
-        nearest = np.minimum(self._tree.query(points, k=2)[1], len(self._piece) - 1)
-        start, along = self._piece[nearest], self._step[nearest]
-        square = np.maximum((along**2).sum(axis=2), 1e-300)
-        share = np.clip(((points[:, None] - start) * along).sum(axis=2) / square, 0, 1)
-        foot = start + share[:, :, None] * along
-        off = np.linalg.norm(points[:, None] - foot, axis=2)
-        better = off.argmin(axis=1)
-        rows = np.arange(len(points))
-        return off[rows, better], foot[rows, better]
-
-
-def _tried(face: Face, votes: Votes, target: _Target, mirrored: bool) -> Match | None:
+def _tried(face: Face, votes: Votes, target: Target, mirrored: bool) -> Match | None:
     """The letters of a face that lie on the outlines, best first, none on another."""
     texts = readable(face)
     tried = []
     for glyph, a, b, weight in _hypotheses(votes):
-        if glyph in texts and weight >= LEAST_VOTED * _samples(face, glyph)[1] * abs(a):
-            laid = _laid(face, glyph, a, b, target, mirrored)
-            if laid is not None:
-                tried.append((*laid, weight))
+        if glyph in texts and weight >= LEAST_VOTED * samples(face, glyph)[1] * abs(a):
+            found = laid(face, glyph, a, b, target, mirrored)
+            if found is not None:
+                tried.append((*found, weight))
     if not tried:
         return None
     # Of two letters that fit the same outline, a comma and a quote, the one on the baseline of most is meant.
@@ -251,21 +218,22 @@ def _tried(face: Face, votes: Votes, target: _Target, mirrored: bool) -> Match |
     alike = [row for row in tried if abs(row[0].em_mm / em - 1) < SAME_SIZE]
     order = sorted(alike, key=lambda row: -row[1] * (1.0 if level(row[0]) else 0.8))
     kept = _by_neighbours(face, _one_a_place([(form, on, points) for form, on, points, _ in order]))
-    shapes = [em_path(face, form.glyph).transformed(form.matrix) for form in kept]
-    edges = [lines(shape, target.chord) for shape in shapes]
-    starts, ends = _edges(edges)
-    middles = (target.starts + target.ends) / 2
-    off = distances(middles, starts, ends)
+    return _matched(face, kept, target, mirrored)
+
+
+def _matched(face: Face, kept: Sequence[Letterform], target: Target, mirrored: bool) -> Match:
+    """What letters account for of the outlines."""
+    near = explained_by(face, kept, target)
     size = np.linalg.norm(target.ends - target.starts, axis=1)
-    near = off <= max(2 * NOISE_MM, LAID_EM * em)
-    explained = float(size[near].sum() / size.sum())
     whole = np.bincount(target.ring, weights=size, minlength=len(target.path))
-    known = np.bincount(target.ring, weights=size * near, minlength=len(target.path))
+    known = np.bincount(target.ring, weights=size * near.within, minlength=len(target.path))
     rings = tuple(np.flatnonzero(known >= RING_KNOWN * whole).tolist())
     unclear = tuple(np.flatnonzero((known >= RING_TOUCHED * whole) & (known < RING_KNOWN * whole)).tolist())
     touched = known >= RING_TOUCHED * whole
     sure = float(known[touched].sum() / whole[touched].sum()) if touched.any() else 0.0
-    return Match(face, tuple(kept), explained, sure, float(off[near].max(initial=0.0)), rings, unclear, mirrored)
+    explained = float(size[near.within].sum() / size.sum())
+    off = float(near.off[near.within].max(initial=0.0))
+    return Match(face, tuple(kept), explained, sure, off, rings, unclear, mirrored)
 
 
 def _one_a_place(order: Sequence[tuple[Letterform, float, Floats]]) -> list[list[Letterform]]:
@@ -314,14 +282,6 @@ def _by_neighbours(face: Face, groups: list[list[Letterform]]) -> list[Letterfor
     return chosen
 
 
-def _edges(shapes: Sequence[shapely.Geometry]) -> tuple[Floats, Floats]:
-    vertices, owner = shapely.get_coordinates(
-        np.concatenate([shapely.get_parts(shape) for shape in shapes]), return_index=True
-    )
-    same = owner[1:] == owner[:-1]
-    return vertices[:-1][same], vertices[1:][same]
-
-
 def _hypotheses(votes: Votes) -> Iterator[tuple[int, complex, complex, float]]:
     """Glyph, a, b and weight of likenesses that agree where a glyph stands, the weightiest first."""
     if not len(votes.glyph):
@@ -341,55 +301,6 @@ def _hypotheses(votes: Votes) -> Iterator[tuple[int, complex, complex, float]]:
 MOST_TRIED = 400
 LEAST_VOTED = 0.08
 """A letter is tried where at least so much of its boundary voted for it."""
-
-MOST_PIECES = 40_000
-SAMPLES = 160
-
-
-def _laid(
-    face: Face, glyph: int, a: complex, b: complex, target: _Target, mirrored: bool
-) -> tuple[Letterform, float, Floats] | None:
-    """A glyph laid on the outlines where it fits: the form, how many mm of it lie on them, and points of its
-    boundary.
-    """
-    ems, around = _samples(face, glyph)
-    ems = ems.conj() if mirrored else ems
-    tolerance = max(2 * NOISE_MM, LAID_EM * abs(a))
-    few = a * ems[:: SAMPLES // 20] + b
-    if (target.away(np.stack([few.real, few.imag], axis=1))[0] <= 8 * tolerance).mean() < 0.8 * (1 - HIDDEN_MOST):
-        return None
-    points = away = np.zeros(0)
-    for reach in (6 * tolerance, 2 * tolerance, tolerance):
-        places = a * ems + b
-        points = np.stack([places.real, places.imag], axis=1)
-        away, foot = target.away(points)
-        near = away <= reach
-        if near.sum() < max(6, (1 - HIDDEN_MOST) * len(ems)):
-            return None
-        # Least squares of a similarity: the nearest places on the outlines against the points in ems.
-        to, mine = foot[near] @ np.array([1, 1j]), ems[near]
-        centre, there = mine.mean(), to.mean()
-        spread = (np.abs(mine - centre) ** 2).sum()
-        if spread > 0:
-            a = complex(((to - there) * (mine - centre).conj()).sum() / spread)
-            b = complex(there - a * centre)
-    places = a * ems + b
-    points = np.stack([places.real, places.imag], axis=1)
-    on = target.away(points)[0] <= tolerance
-    inside = shapely.contains_xy(target.material, points[~on, 0], points[~on, 1])
-    if on.mean() < 1 - HIDDEN_MOST or on.sum() + inside.sum() < 0.985 * len(on):
-        return None
-    form = Letterform(glyph, readable(face)[glyph], transform_of(a, b, mirrored), float(1 - on.mean()))
-    return form, float(on.mean() * around * abs(a)), points[on]
-
-
-@lru_cache(maxsize=4096)
-def _samples(face: Face, glyph: int) -> tuple[np.ndarray, float]:
-    """Places along a glyph's boundary in ems, as complex numbers, and its length."""
-    vertices, owner = flatten(em_path(face, glyph), 2e-4)
-    flat = shapely.multilinestrings(shapely.linestrings(vertices, indices=owner))
-    points = shapely.get_coordinates(shapely.segmentize(flat, flat.length / SAMPLES))
-    return points @ np.array([1, 1j]), float(flat.length)
 
 
 def _baseline(forms: list[tuple[Letterform, float]]):  # type: ignore[no-untyped-def]

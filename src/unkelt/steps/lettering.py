@@ -12,7 +12,10 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Annotated, cast
 
+import shapely
+
 from unkelt.errors import NothingToDo, StepRefused
+from unkelt.geometry.region import regions
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.frames import BREAK
 from unkelt.lettering.ink_line import keeping_ink
@@ -20,7 +23,7 @@ from unkelt.lettering.letters import places_named
 from unkelt.lettering.setting import Setting, set_lettering
 from unkelt.lettering.shaping import spelled_out
 from unkelt.lettering.taking_apart import line_starts
-from unkelt.messages import say
+from unkelt.messages import say, say_count
 from unkelt.sheet.model import Item, Lettering, Run, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Field, Outcome, Pictured, targets
@@ -39,6 +42,7 @@ class SetAgain(Evidence):
     letters_swapped: int | None = None
     letters_that_collide: int | None = None
     letters_off: str | None = None
+    joins_opened: int | None = None
 
     def caption(self) -> str:
         return say("“{words}”, {width:.1f} mm wide", words=self.words, width=self.width_after_mm)
@@ -49,6 +53,12 @@ class SetAgain(Evidence):
             width_before_mm=self.width_before_mm,
             width_after_mm=self.width_after_mm,
         )
+        if self.joins_opened:
+            return wide, say_count(
+                "{count} join between letters is open now",
+                "{count} joins between letters are open now",
+                self.joins_opened,
+            )
         if self.letters_off:
             return wide, say("farthest from what the file draws, letter by letter: {off}", off=self.letters_off)
         return "Set with the face's own shaping", wide
@@ -172,6 +182,7 @@ def saying(
     letters_swapped: int | None = None,
     letters_that_collide: int | None = None,
     letters_off: str | None = None,
+    joins_opened: int | None = None,
 ) -> Outcome:
     """The outcome of a text set again, with more said of it."""
     evidence = replace(
@@ -180,8 +191,28 @@ def saying(
         letters_swapped=letters_swapped,
         letters_that_collide=letters_that_collide,
         letters_off=letters_off,
+        joins_opened=joins_opened,
     )
     return replace(outcome, evidence=evidence)
+
+
+def joins_opened(sheet: Sheet, outcome: Outcome, workshop: Workshop) -> int:
+    """How many neighbouring letters of the texts that were worked on touched before and don't any more."""
+    opened = 0
+    for name in outcome.items:
+        before, after = sheet.find(name), outcome.sheet.find(name)
+        if isinstance(before, Lettering) and isinstance(after, Lettering):
+            was, now = joints(before, workshop), joints(after, workshop)
+            opened += max(0, sum(was) - sum(now)) if len(was) == len(now) else 0
+    return opened
+
+
+def joints(text: Lettering, workshop: Workshop) -> list[bool]:
+    """Of each two neighbouring letters of a live text, whether they touch."""
+    chord = workshop.ticket.tolerance.chord_mm
+    letters = [path for said, _, path in set_lettering(text, workshop.shelf).letters(text.placement) if said.strip()]
+    areas = regions([(path, False) for path in letters], chord)
+    return [bool(shapely.intersects(a, b)) for a, b in pairwise(areas)]
 
 
 def ink_width(setting: Setting, lettering: Lettering) -> float:

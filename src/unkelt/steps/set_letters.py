@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from typing import Annotated
+from typing import Annotated, Literal
 
 from unkelt.account.changes import Reason
 from unkelt.errors import StepRefused
@@ -14,8 +14,11 @@ from unkelt.lettering.setting import set_lettering
 from unkelt.messages import say
 from unkelt.sheet.model import Lettering, Sheet
 from unkelt.steps.grip import Grip, Handle, Handles, InHand, written_mm
-from unkelt.steps.lettering import named_letters, saying, set_again
+from unkelt.steps.lettering import joins_opened, named_letters, saying, set_again
 from unkelt.steps.step import Field, On, Outcome, Pictured, Purpose, step, targets
+
+_ALWAYS = ("liga", "clig", "calt", "kern", "dlig", "hlig")
+"""Features that may be asked for whether the face has them or not."""
 
 
 def _this_letter(held: InHand) -> Handles:
@@ -33,6 +36,16 @@ def _this_letter(held: InHand) -> Handles:
 def _letter_dragged(held: InHand, handle: Handle, to: tuple[float, float], _along: Sequence[Handle]) -> dict[str, str]:
     dx, dy = to[0] - handle.x, to[1] - handle.y
     return {"shift": written_mm(held["shift"] + dx), "lift": written_mm(held["lift"] - dy)}
+
+
+Ligatures = Literal["as now", "off", "on", "rare too"]
+_LIGATURES: dict[Ligatures, tuple[tuple[str, int], ...]] = {
+    "as now": (),
+    "off": (("liga", 0), ("clig", 0), ("dlig", 0), ("hlig", 0)),
+    "on": (("liga", 1), ("clig", 1)),
+    "rare too": (("liga", 1), ("clig", 1), ("dlig", 1), ("hlig", 1)),
+}
+"""The features that switch ligatures (OpenType layout tag registry): usual, contextual, discretionary, historical."""
 
 
 @step(
@@ -57,6 +70,11 @@ def set_letters(
     features: Annotated[
         str, "features of the face, such as “ss01” or “swsh=2, liga=0”", Pictured("forms"), Field("Form", first=True)
     ] = "",
+    ligatures: Annotated[
+        Ligatures,
+        "two letters drawn as one where the face has such: as now, off, on, or rare ones too",
+        Field("Ligatures"),
+    ] = "as now",
     kern: Annotated[float, "space before each letter; all later letters move along", Field("Kern", first=True)] = 0.0,
     shift: Annotated[float, "moves the letters along the line; later letters stay", Field("Shift along")] = 0.0,
     lift: Annotated[float, "raises the letters; negative lowers them", Field("Raise")] = 0.0,
@@ -65,13 +83,14 @@ def set_letters(
     """Adjusts single letters of live text: kerns, shifts, raises or turns them, or uses another form from the face.
     Earlier adjustments stay, and new ones are added.
 
-    Refused if the face has no such feature, or if the text doesn't have the named letter.
+    The evidence says how many joins between letters are open now. Refused if the face has no such feature, or if the
+    text doesn't have the named letter.
     """
-    change = Adjustment(kern, shift, lift, turn, _features(features))
+    change = Adjustment(kern, shift, lift, turn, (*_LIGATURES[ligatures], *_features(features)))
     for lettering in targets("set-letters", sheet, items, Lettering):
         for run in dict.fromkeys(run.face for run in lettering.runs):
             face = workshop.shelf.match(run)
-            known = {*substitutions(face), "liga", "clig", "calt", "kern"} if face else set()
+            known = {*substitutions(face), *_ALWAYS} if face else set()
             if face and (unknown := [tag for tag, _ in change.features if tag not in known]):
                 raise StepRefused(
                     "set-letters", say("{name} has no feature “{unknown}”", name=face.name, unknown=unknown[0])
@@ -92,7 +111,7 @@ def set_letters(
             swapped += sum(a != b for a, b in zip(was, now, strict=False)) + abs(len(was) - len(now))
     if change.features and not swapped and change == Adjustment(features=change.features):
         raise StepRefused("set-letters", say("“{features}” changes nothing in these letters", features=features))
-    return saying(outcome, letters_swapped=swapped)
+    return saying(outcome, letters_swapped=swapped, joins_opened=joins_opened(sheet, outcome, workshop))
 
 
 def _features(text: str) -> tuple[tuple[str, int], ...]:

@@ -16,7 +16,7 @@ from unkelt.lettering.taking_apart import line_starts
 from unkelt.messages import say
 from unkelt.sheet.model import Item, Lettering, Run, Sheet
 from unkelt.steps.grip import Grip, Handle, Handles, InHand, written_mm
-from unkelt.steps.lettering import ink_width, line_texts, saying, set_again, with_all_runs
+from unkelt.steps.lettering import ink_width, joins_opened, line_texts, saying, set_again, with_all_runs
 from unkelt.steps.step import Field, On, Outcome, Purpose, step
 
 Fit = Literal["spacing", "letters"]
@@ -112,7 +112,8 @@ def set_spacing(
 
     outcome = set_again("set-spacing", sheet, items, workshop, changed)
     percent = round(100 * (stretched[0] - 1), 2) if stretched else 0.0
-    return saying(outcome, letters_stretched_percent=percent)
+    opened = joins_opened(sheet, outcome, workshop)
+    return saying(outcome, letters_stretched_percent=percent, joins_opened=opened)
 
 
 def _with_lines(lettering: Lettering, pitch_mm: float) -> Lettering:

@@ -13,8 +13,11 @@ from unkelt.language import said
 from unkelt.session.offers import Choice, common_box
 from unkelt.session.viewport import Viewport
 
-TILE = 42
-A_ROW, MOST_ROWS = 5, 3
+TILE, A_ROW = 42, 5
+LARGE, A_LARGE_ROW = 74, 3
+"""Pictures without words, and with them: forms of a letter are looked at closely."""
+
+MOST_ROWS = 3
 
 
 class PictureStrip(QListWidget):
@@ -27,7 +30,6 @@ class PictureStrip(QListWidget):
         self.setViewMode(QListWidget.ViewMode.IconMode)
         self.setResizeMode(QListWidget.ResizeMode.Adjust)
         self.setMovement(QListWidget.Movement.Static)
-        self.setIconSize(QSize(TILE, TILE))
         self.setFont(font(8.5))
         self.setSpacing(1)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -53,20 +55,20 @@ class PictureStrip(QListWidget):
         self._shown, self._captions = choices, captions
         self.ensurePolished()  # the ink is that of the style sheet
         self.clear()
-        box = common_box(choices)
+        box, tile = common_box(choices), LARGE if captions else TILE
+        self.setIconSize(QSize(tile, tile))
         for choice in choices:
-            item = QListWidgetItem(
-                _tile(choice, box, self.devicePixelRatioF(), self.palette().text().color().name()), ""
-            )
+            ink = self.palette().text().color().name()
+            item = QListWidgetItem(_tile(choice, box, self.devicePixelRatioF(), ink, tile), "")
             item.setText(choice.words if captions else "")
             item.setToolTip(said(choice.words))
             item.setData(Qt.ItemDataRole.UserRole, choice.value)
             item.setData(Qt.ItemDataRole.AccessibleTextRole, choice.words)
-            item.setSizeHint(QSize(TILE + px(8), TILE + (px(20) if captions else 6)))
+            item.setSizeHint(QSize(tile + px(8), tile + (px(20) if captions else 6)))
             self.addItem(item)
         self._choose(chosen)
-        rows = -(-len(choices) // A_ROW)
-        self.setFixedHeight(min(rows, MOST_ROWS) * (TILE + (px(22) if captions else 8)) + 6)
+        rows = -(-len(choices) // (A_LARGE_ROW if captions else A_ROW))
+        self.setFixedHeight(min(rows, MOST_ROWS) * (tile + (px(22) if captions else 8)) + 6)
 
     def _choose(self, value: str) -> None:
         for row, choice in enumerate(self._shown):
@@ -76,16 +78,16 @@ class PictureStrip(QListWidget):
         self.taken.emit(str(item.data(Qt.ItemDataRole.UserRole)))
 
 
-def _tile(choice: Choice, box: Box, ratio: float, ink: str) -> QIcon:
+def _tile(choice: Choice, box: Box, ratio: float, ink: str, tile: int) -> QIcon:
     """An icon that looks the same where it is chosen: the row's ground says so, not a tint."""
-    picture = QPixmap(round(TILE * ratio), round(TILE * ratio))
+    picture = QPixmap(round(tile * ratio), round(tile * ratio))
     picture.setDevicePixelRatio(ratio)
     picture.fill(Qt.GlobalColor.transparent)
     painter = QPainter(picture)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     own = (choice.box[0], box[1], choice.box[2], box[3])
     draw_path(
-        painter, painter_path(choice.path, False), own, QRect(QPoint(2, 3), QSize(TILE - 4, TILE - 6)), ink, wide=box
+        painter, painter_path(choice.path, False), own, QRect(QPoint(2, 3), QSize(tile - 4, tile - 6)), ink, wide=box
     )
     painter.end()
     icon = QIcon(picture)
