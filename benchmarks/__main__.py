@@ -1,6 +1,5 @@
-"""`python -m benchmarks
-[reading|welding|reducing|offsets|surveying|lettering|growth|window|answering|commanding|load|accounting]` prints ours
-beside the raw libraries, as ratios, from one run.
+"""`python -m benchmarks [PART ...]` prints ours beside the raw libraries, as ratios, from one run. The parts: reading,
+welding, reducing, offsets, surveying, lettering, growth, window, answering, commanding, load, accounting, faces.
 """
 
 import sys
@@ -9,6 +8,7 @@ from benchmarks import (
     accounting,
     answering,
     commanding,
+    faces,
     growth,
     lettering,
     load,
@@ -34,6 +34,7 @@ PARTS = {
     "commanding": commanding,
     "load": load,
     "accounting": accounting,
+    "faces": faces,
 }
 
 if __name__ == "__main__":

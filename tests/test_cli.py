@@ -133,6 +133,9 @@ def test_fonts(capsys):
         f["family"] for f in report["faces"] if f["bundled"]
     }
     assert "Pacifico" in run(capsys, "fonts")[1]
+    scripts = run(capsys, "fonts", "--kind", "script", "--business")[1]
+    assert "Pacifico" in scripts
+    assert "Barlow" not in scripts
 
 
 def test_the_core_runs_where_there_is_no_qt(quay):

@@ -108,6 +108,12 @@ def _watch(commands: Commands) -> None:
 
 def _fonts(commands: Commands) -> None:
     fonts = commands.add_parser("fonts", help="the faces that can be used")
+    fonts.add_argument("--name", default="", metavar="WORDS", help="only faces whose names hold these words")
+    kinds = ["script", "serif", "slab", "sans", "display"]
+    fonts.add_argument("--kind", default="", choices=kinds, metavar="KIND", help=f"only one kind: {', '.join(kinds)}")
+    fonts.add_argument("--weight", default="", choices=["light", "regular", "bold"], help="only faces of such a weight")
+    fonts.add_argument("--letters", default="", choices=["narrow", "normal", "wide"], help="only faces so wide")
+    fonts.add_argument("--business", action="store_true", help="only faces with an open licence, for business too")
     fonts.add_argument("--json", action="store_true")
     _faces(fonts)
 

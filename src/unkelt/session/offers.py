@@ -81,6 +81,12 @@ class Offers:
         rest = by_nearness(self.lettering.runs[0].face, self.shelf)
         return [*self._alike, *(face for face in rest if face not in self._alike)]
 
+    @property
+    def own_family(self) -> str:
+        """The family that the text is set in; empty where it isn't there."""
+        face = self.shelf.match(self.lettering.runs[0].face) if self.lettering is not None else None
+        return face.family if face is not None else ""
+
     @cached_property
     def _alike(self) -> dict[Face, Likeness]:
         """How far the likeliest faces lie from the letters that the file draws itself, the nearest first."""

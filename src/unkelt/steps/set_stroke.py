@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Annotated, Literal
 
@@ -33,6 +34,13 @@ class Stroked(Worked):
         return say_count("Stroke of {count} item", "Stroke of {count} items", self.items)
 
 
+def _own_colour(_sheet: Sheet, chosen: Sequence[Item]) -> dict[str, str]:
+    """The colour that the first of them has."""
+    looks = [item.look if isinstance(item, Outline) else item.runs[0].look
+             for item in chosen if isinstance(item, (Outline, Lettering))]  # fmt: skip
+    return {"colour": looks[0].colour} if looks and looks[0].colour else {}
+
+
 @step(
     "set-stroke",
     "Set the stroke",
@@ -40,6 +48,7 @@ class Stroked(Worked):
     purpose=Purpose.SHAPE,
     redraws=Reason.REPAINTED,
     grip=outward("width", "the width of the stroke"),
+    hints=_own_colour,
 )
 def set_stroke(
     sheet: Sheet,

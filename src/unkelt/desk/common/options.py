@@ -196,7 +196,7 @@ class OptionForm(QWidget):
             return None
         if what == "faces":
             self.faces = FaceList()
-            self.faces.show_offers(self._offers, self._text("family"))
+            self.faces.show_offers(self._offers, self._text("family") or self._offers.own_family)
             self.faces.chosen.connect(self._take_face)
             return self.faces
         if what == "axes":
