@@ -10,8 +10,9 @@ from unkelt.job.workshop import Workshop
 from unkelt.outgoing import outgoing, outlined_to_save
 from unkelt.progress import Progress
 from unkelt.recipe import Recipe, mend, run
+from unkelt.survey.checks import survey
 from unkelt.survey.finding import Finding, Level
-from unkelt.verdict import Case, against, findings_of, held_by_pictures
+from unkelt.verdict import Case, against, findings_of, held_by_pictures, ink_lost, told
 
 
 def opened(path: Path, workshop: Workshop, page: int = 1) -> Case:
@@ -61,5 +62,8 @@ def written(case: Case, output: Path) -> Written:
     """Writes the sheet in the format of the output's ending, whole or not at all and never over the file that it came
     from; paints both and surveys the sheet. Raises InputError.
     """
-    write_sheet(outgoing(case.sheet, case.workshop), output, case.workshop.ticket, never_over=case.own_file)
-    return Written(case, output, findings_of(case), held_by_pictures(case, output))
+    sheet = outgoing(case.sheet, case.workshop)
+    write_sheet(sheet, output, case.workshop.ticket, never_over=case.own_file)
+    # What is judged is what was written: text that went out as outlines is no live text in the file.
+    found = findings_of(case) if sheet is case.sheet else told((*ink_lost(case), *survey(sheet, case.workshop)), case)
+    return Written(case, output, found, held_by_pictures(case, output))

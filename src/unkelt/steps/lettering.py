@@ -92,6 +92,24 @@ USUAL_PITCH = 1.2
 """The distance of lines where none is given, as a share of the size (common practice, no source)."""
 
 
+OnlyLetters = Annotated[
+    str,
+    "of live text only these letters, counted from 1 with the spaces: “3”, “2-4”, “1, 5”",
+    Pictured("letters"),
+    Field("Only letters"),
+]
+WhichLetters = Annotated[
+    str,
+    "which letters, counted from 1 with the spaces: “3”, “2-4”, “1, 5”; without it, all",
+    Pictured("letters"),
+    Field("Letters", first=True),
+]
+LineFactor = Annotated[
+    float | None,
+    "the distance of lines as a multiple of the letters' size; 1.2 is usual",
+    "number",
+    Field("Line distance, ×"),
+]
 WidthOption = Annotated[
     float | None,
     "how wide its letters run, in percent: 75 is condensed; without it, normal in another family",

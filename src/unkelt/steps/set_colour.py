@@ -14,7 +14,7 @@ from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Item, Lettering, Outline, Sheet
 from unkelt.steps.evidence import Worked
-from unkelt.steps.lettering import named_letters
+from unkelt.steps.lettering import OnlyLetters, named_letters
 from unkelt.steps.paint import plain
 from unkelt.steps.place import check_items
 from unkelt.steps.step import Field, On, Outcome, Pictured, Purpose, step
@@ -46,12 +46,7 @@ def set_colour(
     paint: Annotated[
         Paints, "what gets the colour; “as now” recolours what is painted now", Field("Paint", first=True)
     ] = "as now",
-    letters: Annotated[
-        str,
-        "of live text only these letters, counted from 1 with the spaces: “3”, “2-4”, “1, 5”",
-        Pictured("letters"),
-        Field("Only letters"),
-    ] = "",
+    letters: OnlyLetters = "",
 ) -> Outcome:
     """Paints the named items, or all items, in one colour. Paths, and how wide lines are, stay as they are.
 

@@ -14,7 +14,16 @@ from unkelt.lettering.likeness import Likeness, likeness_of, nearest_faces
 from unkelt.lettering.nearest import in_face
 from unkelt.messages import say
 from unkelt.sheet.model import FaceQuery, Lettering, Run, Sheet
-from unkelt.steps.lettering import AxesOption, WidthOption, axes_asked, named_letters, saying, set_again, stretch_asked
+from unkelt.steps.lettering import (
+    AxesOption,
+    OnlyLetters,
+    WidthOption,
+    axes_asked,
+    named_letters,
+    saying,
+    set_again,
+    stretch_asked,
+)
 from unkelt.steps.step import Field, On, Outcome, Pictured, Purpose, step
 from unkelt.survey.text_missing import describe
 
@@ -60,12 +69,7 @@ def set_face(
         "of text that its file draws in a face of its own: the installed face whose curves come nearest, at their size",
         Field("Nearest by its curves"),
     ] = False,
-    letters: Annotated[
-        str,
-        "only these letters, counted from 1 with the spaces: “3”, “2-4”, “1, 5”; without it, all",
-        Pictured("letters"),
-        Field("Only letters"),
-    ] = "",
+    letters: OnlyLetters = "",
 ) -> Outcome:
     """Sets live text, or single letters of it, in another face, at a chosen height of its letters. Spacing and place
     stay. The evidence gives the change of width.

@@ -14,7 +14,7 @@ from unkelt.lettering.setting import set_lettering
 from unkelt.messages import say
 from unkelt.sheet.model import Lettering, Sheet
 from unkelt.steps.grip import Grip, Handle, Handles, InHand, written_mm
-from unkelt.steps.lettering import joins_opened, named_letters, saying, set_again
+from unkelt.steps.lettering import WhichLetters, joins_opened, named_letters, saying, set_again
 from unkelt.steps.step import Field, On, Outcome, Pictured, Purpose, step, targets
 
 _ALWAYS = ("liga", "clig", "calt", "kern", "dlig", "hlig")
@@ -61,12 +61,7 @@ def set_letters(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    letters: Annotated[
-        str,
-        "which letters, counted from 1 with the spaces: “3”, “2-4”, “1, 5”; without it, all",
-        Pictured("letters"),
-        Field("Letters", first=True),
-    ] = "",
+    letters: WhichLetters = "",
     features: Annotated[
         str, "features of the face, such as “ss01” or “swsh=2, liga=0”", Pictured("forms"), Field("Form", first=True)
     ] = "",

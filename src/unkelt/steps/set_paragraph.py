@@ -23,6 +23,7 @@ from unkelt.messages import say, say_count
 from unkelt.sheet.model import Each, Frame, Item, Lettering, Run, Sheet
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.grip import Grip, Handle, Handles, InHand, written_mm
+from unkelt.steps.lettering import LineFactor
 from unkelt.steps.step import Field, On, Outcome, Purpose, step, targets
 from unkelt.survey.text_missing import describe
 
@@ -117,12 +118,7 @@ def set_paragraph(
     width: WrapOption = None,
     align: AlignOption = "as now",
     lines: PitchOption = None,
-    factor: Annotated[
-        float | None,
-        "the distance of lines as a multiple of the letters' size; 1.2 is usual",
-        "number",
-        Field("Line distance, ×"),
-    ] = None,
+    factor: LineFactor = None,
     between: Annotated[float, "added between two paragraphs", Field("Between paragraphs")] = 0.0,
     columns: Annotated[int, "number of columns, each as wide as the frame", Field("Columns")] = 1,
     gap: Annotated[float, "distance between two columns", Field("Between columns")] = 10.0,

@@ -16,7 +16,7 @@ from unkelt.lettering.taking_apart import line_starts
 from unkelt.messages import say
 from unkelt.sheet.model import Item, Lettering, Run, Sheet
 from unkelt.steps.grip import Grip, Handle, Handles, InHand, written_mm
-from unkelt.steps.lettering import ink_width, joins_opened, line_texts, saying, set_again, with_all_runs
+from unkelt.steps.lettering import LineFactor, ink_width, joins_opened, line_texts, saying, set_again, with_all_runs
 from unkelt.steps.step import Field, On, Outcome, Purpose, step
 
 Fit = Literal["spacing", "letters"]
@@ -77,12 +77,7 @@ def set_spacing(
         "the distance from one baseline to the next; without it, lines stay",
         Field("Line distance", first=True),
     ] = None,
-    factor: Annotated[
-        float | None,
-        "the distance of lines as a multiple of the letters' size; 1.2 is usual",
-        "number",
-        Field("Line distance, ×"),
-    ] = None,
+    factor: LineFactor = None,
     width: Annotated[
         float | None, "fits the ink of each line to this width; without it, the natural width", Field("Fit to width")
     ] = None,

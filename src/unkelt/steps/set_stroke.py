@@ -18,7 +18,7 @@ from unkelt.sheet.model import Item, Lettering, Outline, Sheet
 from unkelt.sheet.naming import called
 from unkelt.steps.evidence import Worked
 from unkelt.steps.grip import outward
-from unkelt.steps.lettering import named_letters
+from unkelt.steps.lettering import OnlyLetters, named_letters
 from unkelt.steps.paint import plain
 from unkelt.steps.place import check_items
 from unkelt.steps.step import Field, On, Outcome, Pictured, Purpose, step
@@ -67,12 +67,7 @@ def set_stroke(
     ] = "keep",
     corners: Annotated[Literal["sharp", "round", "cut off"], "how corners are drawn", Field("Corners")] = "sharp",
     ends: Annotated[Literal["flat", "round", "square"], "how the ends of open lines are drawn", Field("Ends")] = "flat",
-    letters: Annotated[
-        str,
-        "of live text only these letters, counted from 1 with the spaces: “3”, “2-4”, “1, 5”",
-        Pictured("letters"),
-        Field("Only letters"),
-    ] = "",
+    letters: OnlyLetters = "",
 ) -> Outcome:
     """Gives live text or outlines a stroke of even thickness, inside, outside or on both sides of their edges.
 

@@ -10,8 +10,8 @@ from unkelt.errors import StepRefused
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.letters import with_runs
 from unkelt.sheet.model import Lettering, Sheet
-from unkelt.steps.lettering import named_letters, set_again
-from unkelt.steps.step import Field, On, Outcome, Pictured, Purpose, step
+from unkelt.steps.lettering import WhichLetters, named_letters, set_again
+from unkelt.steps.step import Field, On, Outcome, Purpose, step
 
 STEEPEST_DEG = 60.0
 LEAST, MOST = 10.0, 1000.0
@@ -29,12 +29,7 @@ def stretch_text(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    letters: Annotated[
-        str,
-        "which letters, counted from 1 with the spaces: “3”, “2-4”, “1, 5”; without it, all",
-        Pictured("letters"),
-        Field("Letters", first=True),
-    ] = "",
+    letters: WhichLetters = "",
     slant: Annotated[
         float | None, "how far stems lean to the right; without it, as now", "angle", Field("Slant", first=True)
     ] = None,
