@@ -33,8 +33,8 @@ SCALE_BIN = 0.02
 MOST_ASKED = 500
 """So many segments ask; more would tell no more."""
 
-COMPLETED = 2
-"""For so many of the likeliest matches, letters that are missing are looked for."""
+WHOLE, COMPLETED = 0.98, 2
+"""Where no match accounts for so much, letters that are missing are looked for in so many of the likeliest."""
 
 BEST = 6
 """So many faces are tried on the outlines."""
@@ -62,7 +62,8 @@ def identify(path: Path, shelf: Shelf, prints: Prints | None = None) -> list[Mat
         if found and max(match.explained for match in found) > 0.9:
             break  # nobody mirrors what reads as it is
     likeliest = sorted(found, key=lambda match: -match.explained)[:COMPLETED]
-    found = [_completed(match, target) if match in likeliest else match for match in found]
+    if likeliest and likeliest[0].explained < WHOLE:
+        found = [_completed(match, target) if match in likeliest else match for match in found]
     found = [in_scripts_of_their_words(match) for match in found]
     best: dict[Face, Match] = {}
     for match in sorted(found, key=lambda match: (-round(match.explained, 3), not match.face.bundled, match.off_mm)):

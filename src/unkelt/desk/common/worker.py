@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import traceback
 from collections.abc import Callable
 from typing import Any
@@ -58,12 +59,12 @@ class _Work(QObject):
         except Stopped:
             pass
         except UnkeltError as problem:
-            self.failed.emit(self, str(problem))
+            self._tell("failed", str(problem))
         except Exception as problem:
             LOG.exception("a fault while working for %s", self.purpose)
             traceback.print_exc()
-            self.failed.emit(
-                self,
+            self._tell(
+                "failed",
                 say(
                     "Unkelt has a fault; nothing was changed: {kind}: {fault}",
                     kind=type(problem).__name__,
@@ -71,13 +72,18 @@ class _Work(QObject):
                 ),
             )
         else:
-            self.finished.emit(self, answer)
-        self.ended.emit(self)
+            self._tell("finished", answer)
+        self._tell("ended")
+
+    def _tell(self, signal: str, *answer: object) -> None:
+        """To the window; to nobody where that was closed meanwhile, and its objects with it."""
+        with contextlib.suppress(RuntimeError):
+            getattr(self, signal).emit(self, *answer)
 
     def progress(self, share: float, words: str) -> None:
         if self.stopped:
             raise Stopped
-        self.progressed.emit(self, share, words)
+        self._tell("progressed", share, words)
 
 
 class _Task(QRunnable):
