@@ -8,6 +8,7 @@ import time
 from pathlib import Path
 
 from PySide6.QtCore import QEventLoop, QTimer
+from PySide6.QtWidgets import QScrollArea
 
 from unkelt.demo import make_demo
 from unkelt.desk.app import make_application
@@ -89,6 +90,10 @@ def main() -> None:
         shot("compose-face")
         desk.room.composer.set_step("set-letters")
         compose.options.put({"letters": "5"})
+        settle(desk)
+        assert compose.options.forms is not None
+        area = next(each for each in compose.card.findChildren(QScrollArea))
+        area.ensureWidgetVisible(compose.options.forms, 0, 90)
         shot("compose-forms")
         desk.room.composer.leave()
         desk.turn_to(View.INSPECT)

@@ -1,4 +1,4 @@
-"""Twenty-four faces of all kinds: the bundled ones, and open ones that Debian carries (`dev` installs them)."""
+"""Twenty faces of all kinds: the bundled ones, and open ones that Debian carries (`dev` installs them)."""
 
 from pathlib import Path
 
@@ -14,12 +14,8 @@ DEBIAN = [
     "truetype/comfortaa/Comfortaa-Regular.ttf",
     "truetype/dejavu/DejaVuSans.ttf",
     "truetype/dejavu/DejaVuSerif-Bold.ttf",
-    "truetype/dejavu/DejaVuSansMono.ttf",
     "opentype/ebgaramond/EBGaramond12-Regular.otf",
-    "opentype/ebgaramond/EBGaramond12-Italic.otf",
-    "opentype/lobster/lobster.otf",
     "opentype/lobstertwo/LobsterTwo-Regular.otf",
-    "opentype/lobstertwo/LobsterTwo-Italic.otf",
     "truetype/vollkorn/Vollkorn-Regular.ttf",
     "truetype/vollkorn/Vollkorn-BlackItalic.ttf",
 ]

@@ -41,7 +41,7 @@ def test_families_stand_together_marked_and_lately_used_ones_first():
         (Wanted(kind=Kind.SLAB), {"Arvo", "Alfa Slab One"}, {"Vollkorn", "Barlow"}),
         (Wanted(weight="light"), {"Cantarell"}, {"Pacifico", "Barlow"}),
         (Wanted(weight="bold"), {"Barlow", "Dancing Script"}, {"Pacifico"}),
-        (Wanted(name="sans mono"), {"DejaVu Sans Mono"}, {"DejaVu Sans"}),
+        (Wanted(name="two lob"), {"Lobster Two"}, {"DejaVu Sans"}),
         (Wanted(business=True), {"Barlow", "EB Garamond"}, set()),
         (Wanted(width="wide"), set(), {"Barlow"}),
     ],

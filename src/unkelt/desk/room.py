@@ -37,7 +37,6 @@ from unkelt.desk.views import View
 from unkelt.desk.warming import Warming
 from unkelt.desk.zooming import Zooming
 from unkelt.language import tr
-from unkelt.lettering.faces import Shelf
 from unkelt.session.availability import enabled
 from unkelt.session.kept_jobs import Kept
 from unkelt.session.sentences import Verdict, verdict
@@ -165,7 +164,8 @@ class Room(QWidget):
             (state.on_desk.emptied, self._show_empty),
             (state.on_desk.tray, self._show_tray),
             (state.on_desk.guided, self.laying.show_guides),
-            (state.opening.reshelved, self._show_shelf),
+            (state.opening.reshelved, self.compose.options.show_shelf),
+            (state.opening.reshelved, self.inspecting.panel.options.show_shelf),
             (state.surveying.found, self.refresh),
             (state.surveying.chose, self._show_finding),
             (state.stepping.previewed, self._show_preview),
@@ -176,11 +176,6 @@ class Room(QWidget):
         ]
         for signal, slot in self._heard:
             signal.connect(slot)
-
-    def _show_shelf(self, shelf: Shelf) -> None:
-        """Faces that were installed meanwhile, in whatever list of faces is open."""
-        for options in (self.compose.options, self.inspecting.panel.options):
-            options.show_shelf(shelf)
 
     def leave(self) -> None:
         """Nothing that is said from now on is shown here."""

@@ -27,6 +27,31 @@ from unkelt.steps.lettering import (
 from unkelt.steps.step import Field, On, Outcome, Pictured, Purpose, step
 from unkelt.survey.text_missing import describe
 
+FamilyOption = Annotated[
+    str,
+    "the face's family, as it is on the shelf; without it, the face stays",
+    Pictured("faces"),
+    Field("Face", first=True),
+]
+WeightOption = Annotated[
+    int | None,
+    "its weight, from 1 to 1000: 400 is regular, 700 bold; without it, regular in another family",
+    Field("Weight", first=True),
+]
+HeightOption = Annotated[
+    float | None, "wanted height of the letters; without it, the size stays", Field("Height", first=True)
+]
+OfOption = Annotated[
+    HeightOf,
+    "what the height measures: capitals, the letter x, the ink of this text, or the em",
+    Field("Height of", first=True),
+]
+NearestOption = Annotated[
+    bool,
+    "of text that its file draws in a face of its own: the installed face whose curves come nearest, at their size",
+    Field("Nearest by its curves"),
+]
+
 
 @step(
     "set-face",
@@ -42,33 +67,14 @@ def set_face(
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    family: Annotated[
-        str,
-        "the face's family, as it is on the shelf; without it, the face stays",
-        Pictured("faces"),
-        Field("Face", first=True),
-    ] = "",
-    weight: Annotated[
-        int | None,
-        "its weight, from 1 to 1000: 400 is regular, 700 bold; without it, regular in another family",
-        Field("Weight", first=True),
-    ] = None,
+    family: FamilyOption = "",
+    weight: WeightOption = None,
     italic: Annotated[bool, "the italic of the family", Field("Italic")] = False,
     face_width: WidthOption = None,
     axes: AxesOption = "",
-    height: Annotated[
-        float | None, "wanted height of the letters; without it, the size stays", Field("Height", first=True)
-    ] = None,
-    of: Annotated[
-        HeightOf,
-        "what the height measures: capitals, the letter x, the ink of this text, or the em",
-        Field("Height of", first=True),
-    ] = "capitals",
-    nearest: Annotated[
-        bool,
-        "of text that its file draws in a face of its own: the installed face whose curves come nearest, at their size",
-        Field("Nearest by its curves"),
-    ] = False,
+    height: HeightOption = None,
+    of: OfOption = "capitals",
+    nearest: NearestOption = False,
     letters: OnlyLetters = "",
 ) -> Outcome:
     """Sets live text, or single letters of it, in another face, at a chosen height of its letters. Spacing and place

@@ -127,8 +127,7 @@ def weld(
                 raise StepRefused("weld", "something of another material lies between them in the paint order")
             work.add(members, own, slits, lead, result)
     if not work.proofs:
-        if items:
-            _refuse_open(chosen, tolerance)
+        _refuse_open(chosen if items else [], tolerance)
         raise NothingToDo("weld", "no two of these outlines touch, and none crosses itself")
     return work.outcome(sheet)
 

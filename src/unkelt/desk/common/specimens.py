@@ -13,7 +13,7 @@ from unkelt.language import said
 from unkelt.session.offers import Choice, common_box
 from unkelt.session.viewport import Viewport
 
-TILE, A_ROW = 42, 5
+TILE, A_ROW = 38, 5
 LARGE, A_LARGE_ROW = 74, 3
 """Pictures without words, and with them: forms of a letter are looked at closely."""
 
@@ -34,6 +34,7 @@ class PictureStrip(QListWidget):
         self.setSpacing(1)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setUniformItemSizes(True)
+        self.setWordWrap(True)
         self.setAccessibleName(name)
         self.itemClicked.connect(self._take)
         self.itemActivated.connect(self._take)
@@ -64,11 +65,11 @@ class PictureStrip(QListWidget):
             item.setToolTip(said(choice.words))
             item.setData(Qt.ItemDataRole.UserRole, choice.value)
             item.setData(Qt.ItemDataRole.AccessibleTextRole, choice.words)
-            item.setSizeHint(QSize(tile + px(8), tile + (px(20) if captions else 6)))
+            item.setSizeHint(QSize(tile + px(8), tile + (px(34) if captions else 6)))
             self.addItem(item)
         self._choose(chosen)
         rows = -(-len(choices) // (A_LARGE_ROW if captions else A_ROW))
-        self.setFixedHeight(min(rows, MOST_ROWS) * (tile + (px(22) if captions else 8)) + 6)
+        self.setFixedHeight(min(rows, MOST_ROWS) * (tile + (px(36) if captions else 8)) + 6)
 
     def _choose(self, value: str) -> None:
         for row, choice in enumerate(self._shown):

@@ -19,6 +19,7 @@ from fontTools.misc.transform import Identity, Transform
 from unkelt.errors import InputError
 from unkelt.formats.files import read_bytes
 from unkelt.formats.pdf.chars import AWAY, POINT, Char, Raw, char_at, is_that_glyph
+from unkelt.formats.pdf.fonts import advance_of, family_of, weight_of
 from unkelt.formats.pdf.paragraphs import paragraphs
 from unkelt.formats.pdf.shown import Shown, has_patterns, shown_by
 from unkelt.formats.readable import readable
@@ -311,7 +312,7 @@ class _Reader:
         # In the text's own axes y runs down, as everywhere here; in the PDF's it runs up.
         placement = matrix.transform(Transform(1 / scale, 0, 0, -1 / scale, 0, 0))
         look = self._text_look(raw, scale)
-        query = FaceQuery((_family(font),), _weight(font), angle.value != 0)
+        query = FaceQuery((family_of(font),), weight_of(font), angle.value != 0)
         run = Run(words, query, size.value * scale, look, at=(0.0, 0.0))
         drawn = self._drawn(raw, matrix, font, size.value)
         beyond = ("forms of letters that only its own face has",) if drawn is None else ()
@@ -420,15 +421,9 @@ def _with_letters(text: Lettering, letters: list[Letter], font: Raw, em_mm: floa
     pens = []
     for said, _, start in letters:
         x, y = own.transformPoint(start)
-        pens.append(Pen(x, y, sum(_advance(font, each, em_mm) for each in said)))
+        pens.append(Pen(x, y, sum(advance_of(font, each, em_mm) for each in said)))
     drawn = tuple((said, path) for said, path, _ in letters)
-    return replace(text, drawn=drawn, pens=tuple(pens), space_mm=_advance(font, " ", em_mm))
-
-
-def _advance(font: Raw, letter: str, em_mm: float) -> float:
-    """How far on the next letter begins, by the embedded face; 0 where it doesn't tell."""
-    width = ctypes.c_float()
-    return float(width.value) if pdfium.FPDFFont_GetGlyphWidth(font, ord(letter), em_mm, width) else 0.0
+    return replace(text, drawn=drawn, pens=tuple(pens), space_mm=advance_of(font, " ", em_mm))
 
 
 def _texts(objects: Iterator[Raw], depth: int = 0) -> Iterator[Raw]:
@@ -450,39 +445,6 @@ def _scaled(sheet: Sheet, unit: float) -> Sheet:
     note = Remark(say("the page's user unit is {unit:g} points, and was applied", unit=unit))
     source = replace(sheet.source, remarks=(note, *sheet.source.remarks))
     return replace(changed, page_mm=(sheet.page_mm[0] * unit, sheet.page_mm[1] * unit), source=source)
-
-
-def _family(font: Raw) -> str:
-    """The family that a font of the file calls itself, without the tag of a subset."""
-    return _named(font, pdfium.FPDFFont_GetFamilyName)
-
-
-def _named(font: Raw, ask: Raw) -> str:
-    length = ask(font, None, 0)
-    buffer = ctypes.create_string_buffer(max(1, length))
-    ask(font, buffer, length)
-    name = readable(buffer.value.decode("utf-8", "replace"))
-    return name.split("+", 1)[1] if name[6:7] == "+" else name
-
-
-WEIGHTS = (
-    (100, r"thin|hairline"),
-    (200, r"(?:extra|ultra) ?light"),
-    (300, r"light"),
-    (500, r"medium"),
-    (600, r"(?:semi|demi) ?bold|demi\b"),
-    (800, r"(?:extra|ultra) ?bold"),
-    (700, r"bold"),
-    (900, r"black|heavy"),
-)
-"""What names say of weights (OpenType specification, usWeightClass); what PDFium tells is a guess from the stems."""
-
-
-def _weight(font: Raw) -> int:
-    """The weight that a font's own name says; regular where it says none."""
-    name = _named(font, pdfium.FPDFFont_GetBaseFontName).casefold() if font else ""
-    style = re.split(r"[-,]", name, maxsplit=1)[-1]
-    return next((weight for weight, words in WEIGHTS if re.search(words, style)), 400)
 
 
 def _matrix(raw: Raw) -> Transform:
