@@ -2,6 +2,8 @@
 nearest by its curves.
 """
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from fontTools.misc.transform import Transform
@@ -69,12 +71,32 @@ def test_words_of_letters_that_occur_are_set_in_the_embedded_face_by_its_own_adv
 
 
 def test_a_letter_that_does_not_occur_is_never_taken_from_a_face_that_was_guessed(page):
-    with pytest.raises(StepRefused, match="is not here, and its own letters have no “Ter”") as refused:
+    with pytest.raises(StepRefused, match="own letters have no “Ter”, and .* is not here") as refused:
         changed(page, WITHOUT, "set-text", text="Tern")
     assert refused.value.way_out == "set-face"
     wrong = Workshop(Ticket(), Shelf([face for face in MANY.faces if face.name == "Arvo"]))
     arvo = changed(page, wrong, "set-face", family="Arvo")
     assert "H 0." in arvo.evidence.letters_off
+
+
+@pytest.mark.parametrize(
+    ("step", "options"),
+    [
+        ("set-spacing", {"letters": "2 mm"}),
+        ("set-on-guide", {"radius": "90 mm"}),
+        ("stretch-text", {"slant": 10.0}),
+        ("set-letters", {"kern": "1 mm"}),
+        ("set-colour", {"colour": "#ff0000", "letters": "1"}),
+        ("set-paragraph", {"width": "300 mm"}),
+    ],
+)
+def test_no_step_puts_a_guessed_face_in_place_of_the_files_own_letters(page, step, options):
+    with pytest.raises(StepRefused, match="the file draws these letters itself") as refused:
+        changed(page, WITHOUT, step, **options)
+    assert refused.value.way_out in ("set-face", "split-text")
+    wrong = Workshop(Ticket(), Shelf([replace(face, family="Vollkorn") for face in MANY.faces if face.name == "Arvo"]))
+    with pytest.raises(StepRefused, match="the file draws these letters itself"):
+        changed(page, wrong, step, **options)
 
 
 @pytest.mark.parametrize(("shop", "name", "most"), [(WITH, "Vollkorn", 0.02), (WITHOUT, None, None)])

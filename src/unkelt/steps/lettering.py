@@ -20,6 +20,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.lettering.frames import BREAK
 from unkelt.lettering.ink_line import keeping_ink
 from unkelt.lettering.letters import places_named
+from unkelt.lettering.likeness import likeness_of
 from unkelt.lettering.setting import Setting, set_lettering
 from unkelt.lettering.shaping import spelled_out
 from unkelt.lettering.taking_apart import line_starts
@@ -123,6 +124,10 @@ AxesOption = Annotated[
 
 def named_letters(step: str, text: Lettering, letters: str) -> list[int]:
     """The places of the letters that are named, counted from 0; all where none is. Raises StepRefused."""
+    if letters.strip() and text.drawn:
+        raise StepRefused(
+            step, "the file draws these letters itself; split them, or choose their face first", way_out="split-text"
+        )
     try:
         return places_named(letters, sum(len(run.text) for run in text.runs))
     except ValueError as problem:
@@ -167,6 +172,8 @@ def set_again(
         new = change(lettering)
         if new == lettering:
             continue
+        if lettering.drawn and not new.drawn and name not in OWN_FACE:
+            keep_own_face(name, lettering, workshop)
         new = keeping_ink(lettering, new, workshop.shelf) if keep_ink else new
         setting = set_lettering(new, workshop.shelf)
         if setting.missing_faces:
@@ -191,6 +198,38 @@ def set_again(
         words=" · ".join(item.text for new in changes.values() for item in new if isinstance(item, Lettering)),
     )
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
+
+
+OWN_FACE = ("set-face", "set-text")
+"""These ask for themselves what letters become that the file draws."""
+
+SAME_FACE = 2e-3
+"""Letters of one face lie this near to those that a file draws, as a share of their size: rounding alone parts them."""
+
+
+def keep_own_face(name: str, lettering: Lettering, workshop: Workshop, lacking: str = "") -> None:
+    """Letters that the file draws itself are set in an installed face only where that is the file's own by its curves:
+    it is never guessed. Raises StepRefused.
+    """
+    run = lettering.runs[0]
+    face = workshop.shelf.match(run.face)
+    alike = likeness_of(lettering, face) if face is not None else None
+    if alike is not None and alike.farthest_mm <= SAME_FACE * run.size_mm:
+        return
+    if lacking:
+        why = say("its own letters have no “{lacking}”", lacking=lacking)
+    else:
+        why = say("the file draws these letters itself")
+    if face is None or alike is None:
+        reason = say("{why}, and {face}; choose the face first", why=why, face=describe(run.face))
+    else:
+        reason = say(
+            "{why}, and those of {face} differ by {off:.2f} mm; choose the face first",
+            why=why,
+            face=face.name,
+            off=alike.farthest_mm,
+        )
+    raise StepRefused(name, reason, way_out="set-face")
 
 
 def saying(

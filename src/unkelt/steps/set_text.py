@@ -12,17 +12,11 @@ from unkelt.errors import StepRefused
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.embedded import reworded
 from unkelt.lettering.frames import BREAK
-from unkelt.lettering.likeness import likeness_of
 from unkelt.lettering.shaping import spelled_out
 from unkelt.lettering.taking_apart import line_starts
-from unkelt.messages import say
 from unkelt.sheet.model import Item, Lettering, Run, Sheet
-from unkelt.steps.lettering import USUAL_PITCH, line_texts, lines_in, lines_of, set_again
+from unkelt.steps.lettering import USUAL_PITCH, keep_own_face, line_texts, lines_in, lines_of, set_again
 from unkelt.steps.step import Field, On, Outcome, Purpose, step
-from unkelt.survey.text_missing import describe
-
-SAME_FACE = 2e-3
-"""Letters of one face lie this near to those that a file draws, as a share of their size: rounding alone parts them."""
 
 
 def _first_words(_sheet: Sheet, chosen: Sequence[Item]) -> dict[str, str]:
@@ -61,7 +55,10 @@ def set_text(
         if lettering.drawn and (own := reworded(lettering, text.strip())) is not None:
             return own
         if lettering.drawn:
-            _refuse_other_face(lettering, text, workshop)
+            lacking = "".join(
+                dict.fromkeys(each for each in text if each.strip() and each not in dict(lettering.drawn))
+            )
+            keep_own_face("set-text", lettering, workshop, lacking)
         first = replace(lettering.runs[0], each=None)
         if lettering.frame is not None:
             runs: tuple[Run, ...] = (replace(first, text=BREAK.join(lines_in(text))),)
@@ -98,28 +95,6 @@ def _as_before(before: Sequence[Run], runs: Sequence[Run]) -> tuple[Run, ...]:
             else:
                 found.append(replace(following, text=letter, at=(None, None) if number else run.at))
     return tuple(found)
-
-
-def _refuse_other_face(lettering: Lettering, text: str, workshop: Workshop) -> None:
-    """Letters that the file doesn't draw come from the installed face only where that is the file's own by its curves.
-    Raises StepRefused.
-    """
-    lacking = "".join(dict.fromkeys(each for each in text if each.strip() and each not in dict(lettering.drawn)))
-    run = lettering.runs[0]
-    face = workshop.shelf.match(run.face)
-    alike = likeness_of(lettering, face) if face is not None else None
-    if alike is not None and alike.farthest_mm <= SAME_FACE * run.size_mm:
-        return
-    if face is None or alike is None:
-        reason = say("{face}, and its own letters have no “{lacking}”", face=describe(run.face), lacking=lacking)
-    else:
-        reason = say(
-            "its own letters have no “{lacking}”, and those of {face} differ by {off:.2f} mm; choose the face first",
-            lacking=lacking,
-            face=face.name,
-            off=alike.farthest_mm,
-        )
-    raise StepRefused("set-text", reason, way_out="set-face")
 
 
 def _pitch(lettering: Lettering) -> float:
