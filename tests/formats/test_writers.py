@@ -147,6 +147,44 @@ def test_hpgl_follows_the_grammar_and_its_units(tmp_path):
     assert text == "IN;PA;SP1;PU200,1400;PD600,1400,600,1000,200,1000,200,1400;PU0,0;SP0;"
 
 
+ORDERED = parse_ticket('[key]\ncut = ["#ff0000"]\nscore = ["#0000ff"]\nengrave = ["#000000"]')
+
+
+def mixed():
+    """Cut outside and inside, scored and engraved, in the wrong order."""
+    line = Appearance(fill=None, stroke="#ff0000", stroke_width_mm=0.1)
+    return sheet(
+        Outline("outer", ring(50, 20, 100, 60), line),
+        Outline("inner", circle(4, 60, 60), line),
+        Outline("scored", square(5, 120, 40), replace(line, stroke="#0000ff")),
+        Outline("engraved", square(6, 90, 20), Appearance(fill="#000000")),
+        page=(200, 120),
+    )
+
+
+@pytest.mark.parametrize("ending", list(WRITERS))
+def test_every_format_says_one_order_engrave_score_inner_cuts_outer_cuts(tmp_path, ending):
+    """The order by which nothing is loose before it is done (common practice, no source), by readers of others."""
+    on = by_operations(mixed(), workshop(ORDERED))
+    write_sheet(on, tmp_path / f"a{ending}", ORDERED)
+    sizes = {6: "engraved", 5: "scored", 8: "inner", 40: "hole", 100: "outer"}
+    found = []
+    for body in import_file(tmp_path / f"a{ending}").bodies:
+        for part in body.path.subpaths():
+            x0, _, x1, _ = bounds(part)
+            found.append(sizes[min(sizes, key=lambda size: abs(size - (x1 - x0)))])
+    assert found[:3] == ["engraved", "scored", "inner"]
+    assert set(found[3:]) == {"hole", "outer"}
+    if ending in (".dxf", ".plt"):
+        assert found[3:] == ["hole", "outer"]
+    if ending == ".dxf":
+        document = ezdxf.readfile(tmp_path / "a.dxf")
+        layers = {layer.dxf.name: (layer.dxf.color, layer.rgb) for layer in document.layers}
+        assert layers["cut"] == (1, (255, 0, 0))
+        assert layers["score"] == (5, (0, 0, 255))
+        assert layers["engrave"] == (7, (0, 0, 0))
+
+
 @pytest.mark.parametrize("ending", [".dxf", ".pdf", ".plt"])
 def test_what_a_format_cannot_carry_is_refused_and_nothing_is_written(tmp_path, ending):
     for item, word in ((lettering(), "live text"), (Picture("p", (0, 0, 1, 1), "a.png"), "picture")):

@@ -71,7 +71,7 @@ def test_words_of_letters_that_occur_are_set_in_the_embedded_face_by_its_own_adv
 
 
 def test_a_letter_that_does_not_occur_is_never_taken_from_a_face_that_was_guessed(page):
-    with pytest.raises(StepRefused, match="own letters have no “Ter”, and .* is not here") as refused:
+    with pytest.raises(StepRefused, match=r"its own letters have no “Ter”, and .* is not here") as refused:
         changed(page, WITHOUT, "set-text", text="Tern")
     assert refused.value.way_out == "set-face"
     wrong = Workshop(Ticket(), Shelf([face for face in MANY.faces if face.name == "Arvo"]))

@@ -9,6 +9,8 @@ from functools import partial
 
 from unkelt.account.balance import Account, unexplained
 from unkelt.account.changes import STILL
+from unkelt.geometry.path import EMPTY, concat
+from unkelt.job.cutting_order import depths_of
 from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.sheet.appearance import Operation
@@ -40,6 +42,7 @@ def by_operations(sheet: Sheet, workshop: Workshop) -> Sheet:
         found = {ticket.operation(outline.look) for outline in Sheet(sheet.page_mm, (item,)).outlines()}
         only = (next(iter(found)) if len(found) == 1 else None) or Operation.LEAVE
         groups.get(only, rest).append(item)
+    groups[Operation.CUT] = _inner_first(groups[Operation.CUT], ticket)
     made = [
         Group(operation.value, tuple(items), operation.value.capitalize(), is_layer=True)
         for operation, items in groups.items()
@@ -49,6 +52,13 @@ def by_operations(sheet: Sheet, workshop: Workshop) -> Sheet:
     grouped = replace(sheet, items=(*rest, *left, *made))
     account = Account(ticket, workshop.shelf, ticket.tolerance.chord_mm)
     return sheet if unexplained(sheet, grouped, account, (), STILL) else grouped
+
+
+def _inner_first(items: list[Item], ticket: Ticket) -> list[Item]:
+    """What is cut, with what lies in something else before that."""
+    paths = [concat([outline.path for outline in Sheet((0.0, 0.0), (item,)).outlines()] or [EMPTY]) for item in items]
+    depths = depths_of(paths, ticket.tolerance.chord_mm)
+    return [items[index] for index in sorted(range(len(items)), key=lambda index: -depths[index])]
 
 
 def operations_of(sheet: Sheet, ticket: Ticket) -> dict[str, Sheet]:

@@ -22,11 +22,12 @@ from ezdxf.layouts import Modelspace
 from unkelt.formats.plain import layer_of, outlines_only
 from unkelt.geometry.flatten import straightened
 from unkelt.geometry.path import LINE, Path
+from unkelt.job.cutting_order import in_order, inner_first
 from unkelt.job.ticket import Ticket
 from unkelt.sheet.model import Outline, Sheet
 
-TABLE_COLOURS = {"cut": 1, "score": 3, "engrave": 5}
-"""AutoCAD colour indices of the layers; entities carry their own true colour."""
+WHITE = 7
+"""The colour index that is black on white and white on black."""
 
 
 def write_dxf(sheet: Sheet, ticket: Ticket) -> bytes:
@@ -39,8 +40,9 @@ def write_dxf(sheet: Sheet, ticket: Ticket) -> bytes:
     space = document.modelspace()
     space.reset_extents((0.0, 0.0, 0.0), (width, height, 0.0))
     document.header["$EXTMIN"], document.header["$EXTMAX"] = (0.0, 0.0, 0.0), (width, height, 0.0)
-    for outline in outlines:
+    for outline in in_order(outlines, ticket):
         path = straightened(outline.path, ticket.tolerance.chord_mm) if ticket.machine.lines_only else outline.path
+        path = inner_first(path, ticket.tolerance.chord_mm)
         _write(document, space, replace(outline, path=path), layer_of(outline, ticket), height)
     text = io.StringIO()
     document.write(text)
@@ -48,10 +50,11 @@ def write_dxf(sheet: Sheet, ticket: Ticket) -> bytes:
 
 
 def _write(document: Drawing, space: Modelspace, outline: Outline, layer: str, page_height: float) -> None:
-    if layer not in document.layers:
-        document.layers.add(layer, color=TABLE_COLOURS.get(layer, 7))
     red, green, blue = bytes.fromhex((outline.look.colour or "#000000")[1:])
-    attributes = {"layer": layer, "true_color": ezdxf.colors.rgb2int((red, green, blue))}
+    true = ezdxf.colors.rgb2int((red, green, blue))
+    if layer not in document.layers:  # in the colour of the key, that what reads the layers alone sees it too
+        document.layers.add(layer, color=_index_of(red, green, blue), true_color=true)
+    attributes = {"layer": layer, "true_color": true}
     drawn: list[DXFGraphic] = []
     for subpath in outline.path.subpaths():
         if (subpath.degrees == LINE).all():
@@ -69,6 +72,15 @@ def _write(document: Drawing, space: Modelspace, outline: Outline, layer: str, p
         # A line end would end the value, and the DXF reference allows 255 characters.
         words = "".join(sign if sign.isprintable() else " " for sign in outline.label or outline.id)[:255]
         document.groups.new(description=words).extend(drawn)
+
+
+def _index_of(red: int, green: int, blue: int) -> int:
+    """The index of the table's colour that is nearest (DXF reference, AutoCAD Color Index)."""
+    if red == green == blue == 0:
+        return WHITE
+    tabled = [ezdxf.colors.aci2rgb(index) for index in range(1, 256)]
+    away = [(r - red) ** 2 + (g - green) ** 2 + (b - blue) ** 2 for r, g, b in tabled]
+    return 1 + away.index(min(away))
 
 
 def _controls(subpath: Path) -> Sequence[tuple[float, float]]:
