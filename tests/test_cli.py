@@ -15,7 +15,7 @@ CHECK_SHEET = {"page_mm", "ink_mm", "items", "subpaths", "nodes", "pieces", "cut
 FINDING = {"code", "level", "items", "box_mm", "value", "unit", "message", "choice", "refusal", "steps"}
 PROOF = {
     "schema", "path", "size_mm", "bodies", "pieces", "counters", "text_left", "subpaths", "nodes", "cut_length_mm",
-    "cut_twice_mm", "seconds", "verdict", "reasons",
+    "cut_twice_mm", "seconds", "work", "verdict", "reasons",
 }  # fmt: skip
 
 

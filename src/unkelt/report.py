@@ -64,7 +64,7 @@ def sheet_facts(sheet: Sheet, workshop: Workshop) -> Facts:
     """Counts and extents; the ink of live text counts where its face is to be had."""
     ink = [sheet.drawn_box()]
     ink += [set_lettering(text, workshop.shelf).ink(text.placement) for text in sheet.letterings()]
-    sums = figures(sheet.outlines(), workshop.ticket.tolerance)
+    sums = figures(sheet.outlines(), workshop.ticket.tolerance, workshop.ticket.is_cut)
     return {
         "page_mm": [round(value, 4) for value in sheet.page_mm],
         "ink_mm": _box(join_boxes([box for box in ink if box])),
@@ -116,6 +116,10 @@ def proof_report(proof: Proof) -> Facts:
         "cut_length_mm": round(proof.cut_length_mm, 3),
         "cut_twice_mm": round(proof.cut_twice_mm, 3),
         "seconds": round(proof.seconds, 2),
+        "work": {
+            each.operation.value: {"length_mm": round(each.length_mm, 3), "seconds": round(each.seconds, 2)}
+            for each in proof.work
+        },
         "verdict": proof.verdict,
         "reasons": list(proof.reasons),
     }

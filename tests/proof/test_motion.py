@@ -18,9 +18,12 @@ from unkelt.job.ticket import parse_ticket
 from unkelt.proof.dry_run import mishaps
 from unkelt.proof.imported import Body
 from unkelt.proof.motion import Move, dry_run, trapezoid_s
+from unkelt.proof.proof import prove
 from unkelt.proof.standin import parse_stand_in, stand_ins
 from unkelt.session.portions import Portions, between
 from unkelt.session.proofing import read_back
+from unkelt.sheet.appearance import Appearance
+from unkelt.sheet.model import Outline
 
 LASER = parse_ticket('[machine]\nprofile = "laser"\nkerf = "0 mm"')
 
@@ -48,6 +51,48 @@ def test_a_square_takes_four_stretches_and_the_way_to_it():
     assert run.at(run.seconds)[:2] == pytest.approx((30, 40))
     x, y, _ = run.at(way + machine.pierce_s + (run.seconds - way - machine.pierce_s) / 2)
     assert (x, y) == pytest.approx((80, 90))
+
+
+BURNT = parse_ticket(
+    '[machine]\nprofile = "laser"\nkerf = "0 mm"\nraster = "400 mm/s"\npitch = "0.1 mm"\nturn = "20 ms"\npasses = 2\n'
+    '[key]\ncut = ["#ff0000"]\nengrave = ["#000000"]'
+)
+
+
+def test_an_engraving_is_burnt_line_by_line_in_closed_form():
+    """w × h at pitch p has h/p lines; each takes w/v, v/a before it and after it, and the turn; all of it in each pass
+    (constant acceleration, any handbook of mechanics).
+    """
+    machine = BURNT.machine
+    run = dry_run([Body(square(50, 30, 40), "#000000", None, False)], BURNT)
+    each = 50 / 400 + 2 * 400 / machine.acceleration_mm_s2 + 0.02
+    way = trapezoid_s(math.hypot(30, 40.05), machine.travel_mm_s, machine.acceleration_mm_s2)
+    assert run.seconds == pytest.approx(way + 2 * 500 * each, rel=1e-6)
+    assert run.seconds_of("raster") == pytest.approx(run.seconds)
+    assert run.length_mm("cut") == 0
+    (burnt,) = [move for move in run.moves if move.kind == "raster"]
+    rows = np.unique(burnt.points[:, 1])
+    assert len(rows) == 500
+    assert np.diff(rows) == pytest.approx(np.full(499, 0.1))
+    assert burnt.points[:, 0].min() == pytest.approx(30)
+    assert burnt.points[:, 0].max() == pytest.approx(80)
+
+
+def test_work_is_told_by_operation_and_what_is_engraved_is_not_cut(tmp_path):
+    red = Appearance(fill=None, stroke="#ff0000", stroke_width_mm=0.1)
+    black = Appearance(fill="#000000")
+    on = sheet(Outline("logo", square(40, 20, 20), black), Outline("edge", square(70, 5, 5), red), page=(90, 90))
+    (tmp_path / "a.svg").write_bytes(write_svg(on))
+    found = prove(tmp_path / "a.svg", BURNT)
+    assert found.cut_length_mm == pytest.approx(280, abs=0.01)
+    work = {each.operation: each for each in found.work}
+    assert list(work) == ["engrave", "cut"]  # in the order of work
+    assert work["cut"].length_mm == pytest.approx(280, abs=0.01)
+    assert work["engrave"].length_mm == pytest.approx(400 * 40 + 399 * 0.1, rel=1e-3)
+    assert sum(each.seconds for each in work.values()) == pytest.approx(found.seconds)
+    knife = replace(BURNT, machine=replace(BURNT.machine, raster_mm_s=0.0))
+    followed = {each.operation: each for each in prove(tmp_path / "a.svg", knife).work}
+    assert followed["engrave"].length_mm == pytest.approx(160, abs=0.01)
 
 
 def test_a_driver_of_a_real_machine_could_stand_in_its_place():

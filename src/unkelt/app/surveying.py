@@ -117,7 +117,10 @@ class Surveying:
             return
 
         def work(progress: Progress) -> Surveyed:
-            found = found_on(case, progress), figures(sheet.outlines(), workshop.ticket.tolerance)
+            found = (
+                found_on(case, progress),
+                figures(sheet.outlines(), workshop.ticket.tolerance, workshop.ticket.is_cut),
+            )
             if not lengthy(sheet):
                 ledger(sheet, workshop)  # remembered for whoever turns to Compose
             return found

@@ -49,5 +49,7 @@ def _say(proof: Proof) -> None:
         f"  {proof.cut_length_mm / 1000:.2f} m to cut, {proof.cut_twice_mm:.1f} mm of it twice, about "
         f"{proof.seconds:.0f} s"
     )
+    for each in proof.work:
+        print(f"  {each.operation.value:8} {each.length_mm / 1000:8.2f} m, about {each.seconds:.0f} s")
     for reason in proof.reasons:
         print(f"  hold  {reason}")

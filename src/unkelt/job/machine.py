@@ -12,6 +12,7 @@ from typing import ClassVar
 from unkelt.errors import InputError
 from unkelt.job.schema import (
     Acceleration,
+    Count,
     Length,
     LengthOrNone,
     Seconds,
@@ -47,6 +48,9 @@ class Machine:
         "blade_offset_mm": "blade_offset",
         "overcut_mm": "overcut",
         "lead_mm": "lead",
+        "raster_mm_s": "raster",
+        "pitch_mm": "pitch",
+        "turn_s": "turn",
     }
     """What fields are called in `[machine]`, where the unit stands beside the number."""
 
@@ -68,6 +72,14 @@ class Machine:
     """How far a knife runs over its start, so that the film parts there."""
     lead_mm: LengthOrNone = 0.0
     """How far from the line a jet pierces, on the side that falls away."""
+    raster_mm_s: Speed = 0.0
+    """How fast the head burns areas line by line; 0 where it doesn't, and follows their edges."""
+    pitch_mm: Length = 0.1
+    """How far apart those lines lie."""
+    turn_s: Seconds = 0.0
+    """How long the head takes to turn round between two lines, beside speeding up and slowing down."""
+    passes: Count = 1
+    """How often it burns each line."""
     backed: Switch = False
     """Whether what is cut stays on a backing; else what comes loose falls."""
     lines_only: Switch = False

@@ -54,6 +54,10 @@ class Ticket:
             return Operation.LEAVE
         return self.key.get(look.colour) if self.key else Operation.CUT
 
+    def is_cut(self, look: Appearance) -> bool:
+        """Whether an item painted so is cut: what the key doesn't know may be."""
+        return self.operation(look) in (Operation.CUT, None)
+
     def by_operation(self, outlines: Iterable[Outline]) -> dict[Operation | None, list[Outline]]:
         """Outlines by what is done with them, in the order of the sheet."""
         grouped: dict[Operation | None, list[Outline]] = {}

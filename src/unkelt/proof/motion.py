@@ -19,14 +19,15 @@ from scipy.spatial import cKDTree
 
 from unkelt.geometry.edit.spikes import corner_angles
 from unkelt.geometry.flatten import polylines
-from unkelt.geometry.path import Floats, Ints, Path, concat
+from unkelt.geometry.path import EMPTY, Floats, Ints, Path, concat
 from unkelt.job.machine import Machine
 from unkelt.job.ticket import Ticket
 from unkelt.proof.imported import Body
+from unkelt.proof.raster import Raster, raster_of
 from unkelt.proof.tool_head import Ahead, beside
 from unkelt.sheet.appearance import Appearance, Operation
 
-Kind = Literal["travel", "pierce", "cut", "score", "engrave", "lead"]
+Kind = Literal["travel", "pierce", "cut", "score", "engrave", "raster", "lead"]
 _KINDS: dict[Operation | None, Kind] = {Operation.SCORE: "score", Operation.ENGRAVE: "engrave"}
 """Whatever else is done with a line, it is cut."""
 
@@ -87,8 +88,20 @@ class DryRun:
         return self.moves[-1].stop_s if self.moves else 0.0
 
     def length_mm(self, *kinds: Kind) -> float:
-        """Of all moves of these kinds."""
+        """Of all moves of these kinds; what is burnt line by line counts its lines and the steps between them."""
         return sum(move.length_mm for move in self.moves if move.kind in kinds)
+
+    def seconds_of(self, *kinds: Kind) -> float:
+        """How long all moves of these kinds take, with the way to each, and its piercing and lead."""
+        total = waiting = 0.0
+        for move in self.moves:
+            took = move.stop_s - move.start_s
+            if move.kind in ("travel", "pierce", "lead"):
+                waiting += took
+                continue
+            total += took + waiting if move.kind in kinds else 0.0
+            waiting = 0.0
+        return total
 
     def at(self, seconds: float) -> tuple[float, float, int]:
         """Where the head is, in mm, and which move it is on; speeds within a move are taken as even."""
@@ -155,11 +168,17 @@ class _Line:
 def dry_run(bodies: Sequence[Body], ticket: Ticket) -> DryRun:
     """The run of a machine over imported bodies: engraving first, then scoring, then cutting."""
     chord = ticket.tolerance.chord_mm
-    lines = _lines(bodies, ticket, chord)
+    machine = ticket.machine
+    areas = [number for number, body in enumerate(bodies) if body.fill and _kind(body, ticket) == "engrave"]
+    burnt = raster_of([bodies[number] for number in areas], machine, chord)
+    followed = [b if burnt is None or n not in areas else replace(b, path=EMPTY) for n, b in enumerate(bodies)]
+    lines = _lines(followed, ticket, chord)
     moves: list[Move] = []
     pinched: list[tuple[float, float]] = []
     head, now = np.zeros(2), 0.0
-    machine = ticket.machine
+    if burnt is not None:
+        moves = _burning(burnt, areas[0], machine)
+        head, now = moves[-1].end, moves[-1].stop_s
     for kind in ("engrave", "score", "cut"):
         for line in _ordered([line for line in lines if line.kind == kind], head):
             points = _begun_amid(line.points) if _pierces_beside(line, machine) else _begun_near(line, head)
@@ -187,6 +206,18 @@ def dry_run(bodies: Sequence[Body], ticket: Ticket) -> DryRun:
             moves.append(Move(kind, points, now, stop, line.body, None if way is points else way))
             head, now = moves[-1].end, stop
     return DryRun(tuple(moves), tuple(pinched))
+
+
+def _kind(body: Body, ticket: Ticket) -> Kind:
+    return _KINDS.get(ticket.operation(Appearance(fill=body.fill, stroke=body.stroke)), "cut")
+
+
+def _burning(raster: Raster, body: int, machine: Machine) -> list[Move]:
+    """The way to the first line of an engraving, and all its lines."""
+    start = raster.way[0]
+    there = trapezoid_s(float(np.hypot(*start)), machine.travel_mm_s, machine.acceleration_mm_s2)
+    travel = Move("travel", np.stack([np.zeros(2), start]), 0.0, there, -1)
+    return [travel, Move("raster", raster.way, there, there + raster.seconds(machine), body)]
 
 
 def _start(points: Floats, way: Floats | Ahead | None) -> Floats:

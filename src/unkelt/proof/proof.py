@@ -16,7 +16,7 @@ from unkelt.messages import say, say_count
 from unkelt.proof.dry_run import cut_twice_mm
 from unkelt.proof.imported import Body, Imported, as_sheet
 from unkelt.proof.importer import import_file
-from unkelt.proof.motion import STAND_IN, Device
+from unkelt.proof.motion import STAND_IN, Device, DryRun, Kind
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline
 from unkelt.survey.checks import survey
@@ -24,6 +24,17 @@ from unkelt.survey.finding import Finding, Level
 
 STEP_MM = 0.025
 """A plotter's own step: on a drawing in such steps, nothing finer is judged."""
+
+
+@dataclass(frozen=True, slots=True)
+class Work:
+    """What is done of one operation: the length of the lines that are followed, or burnt, and about how long it takes,
+    with the ways there.
+    """
+
+    operation: Operation
+    length_mm: float
+    seconds: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,6 +56,7 @@ class Proof:
     cut_length_mm: float
     cut_twice_mm: float
     seconds: float
+    work: tuple[Work, ...]
     reasons: tuple[str, ...]
     findings: tuple[Finding, ...] = ()
 
@@ -77,6 +89,7 @@ def judge(path: str, found: Imported, ticket: Ticket, device: Device = STAND_IN)
     box = join_boxes([b for outline in outlines if (b := bounds(outline.path))])
     findings = judged_by_survey(found, ticket)
     cut = [outline for outline, operation in working if operation in (Operation.CUT, None)]
+    run = device.run(bodies_of(outlines), ticket)
     return Proof(
         path=path,
         size_mm=(box[2] - box[0], box[3] - box[1]) if box else (0.0, 0.0),
@@ -87,11 +100,25 @@ def judge(path: str, found: Imported, ticket: Ticket, device: Device = STAND_IN)
         text_left=found.text_left,
         subpaths=sum(len(outline.path) for outline in outlines),
         nodes=sum(outline.path.node_count for outline in outlines),
-        cut_length_mm=float(lengths(concat([outline.path for outline in outlines])).sum()),
+        cut_length_mm=float(lengths(concat([outline.path for outline in cut])).sum()),
         cut_twice_mm=_cut_twice(cut, ticket),
-        seconds=device.run(bodies_of(outlines), ticket).seconds,
+        seconds=run.seconds,
+        work=work_of(run),
         reasons=tuple(dict.fromkeys([*_ignored(found), *map(in_words, findings)])),
         findings=findings,
+    )
+
+
+def work_of(run: DryRun) -> tuple[Work, ...]:
+    """What a run does, by operation, in the order of work."""
+    kinds: dict[Operation, tuple[Kind, ...]] = {
+        Operation.ENGRAVE: ("engrave", "raster"),
+        Operation.SCORE: ("score",),
+        Operation.CUT: ("cut",),
+    }
+    lengths_mm = {operation: run.length_mm(*each) for operation, each in kinds.items()}
+    return tuple(
+        Work(operation, length, run.seconds_of(*kinds[operation])) for operation, length in lengths_mm.items() if length
     )
 
 

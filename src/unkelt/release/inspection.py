@@ -22,7 +22,7 @@ from reportlab.platypus import Paragraph, SimpleDocTemplate, Spacer, Table, Tabl
 from unkelt.job.budget import since_received
 from unkelt.lettering.shelves import bundled_faces
 from unkelt.messages import listed, say
-from unkelt.proof.proof import Proof
+from unkelt.proof.proof import Proof, Work
 from unkelt.release.picture import Dimensioned, picture_svg
 from unkelt.release.record import FaceUsed, Record
 from unkelt.steps.evidence import Evidence
@@ -67,6 +67,8 @@ def content(record: Record) -> Content:
             ("size, mm", _size(came), _size(first)),
             ("time, about", f"{came.seconds:.0f} s" if came and came.bodies else "", f"{first.seconds:.0f} s"),
         ]
+        was = {each.operation: each for each in came.work} if came else {}
+        rows += [(f"– {each.operation}", _work(was.get(each.operation)), _work(each)) for each in first.work]
     done = [stage for stage in record.stages if stage.outcome is not None]
     return Content(
         verdict="released over a hold" if record.holds else "clean",
@@ -92,6 +94,10 @@ def content(record: Record) -> Content:
         faces=[(used.name, _licence(used)) for used in record.faces()],
         files=[(name, _read_back(proofs.get(name)), total) for name, total in record.sums.items()],
     )
+
+
+def _work(work: Work | None) -> str:
+    return f"{work.length_mm / 1000:.2f} m, {work.seconds:.0f} s" if work else ""
 
 
 def _licence(used: FaceUsed) -> str:

@@ -62,7 +62,8 @@ class Record:
     def figures(self) -> tuple[Figures, Figures]:
         """The hash of the original and of each file that goes out."""
         tolerance = self.workshop.ticket.tolerance
-        return figures(self.original.outlines(), tolerance), figures(self.sheet.outlines(), tolerance)
+        is_cut = self.workshop.ticket.is_cut
+        return tuple(figures(sheet.outlines(), tolerance, is_cut) for sheet in (self.original, self.sheet))  # type: ignore[return-value]
 
     def faces(self) -> list[FaceUsed]:
         """The faces that its text was set in, with their licences."""

@@ -142,7 +142,7 @@ def _operation(look: Appearance, workshop: Workshop) -> str:
 
 
 def _pieces(item: Outline, workshop: Workshop) -> str:
-    count = figures([item], workshop.ticket.tolerance)
+    count = figures([item], workshop.ticket.tolerance, workshop.ticket.is_cut)
     holes = say_count(", {count} counter", ", {count} counters", count.counters) if count.counters else ""
     return (
         say_count("{count} piece{holes}", "{count} pieces{holes}", count.pieces, holes=holes)

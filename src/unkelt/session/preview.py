@@ -83,7 +83,9 @@ def coming(before: Sheet, after: Sheet) -> Sheet:
 
 
 def _rows(now: Sheet, after: Sheet, workshop: Workshop) -> tuple[Row, ...]:
-    before, then = (figures(sheet.outlines(), workshop.ticket.tolerance) for sheet in (now, after))
+    before, then = (
+        figures(sheet.outlines(), workshop.ticket.tolerance, workshop.ticket.is_cut) for sheet in (now, after)
+    )
     rows = [
         Row("texts", str(len(now.letterings())), str(len(after.letterings()))),
         Row("outlines", str(before.outlines), str(then.outlines)),

@@ -225,6 +225,8 @@ def _run_rows(runs: Sequence[DryRun | None], nodes: tuple[int, int]) -> list[tup
                 values.append(f"{run.length_mm('travel') / 1000:.2f}")
             elif of == "pierces":
                 values.append(str(sum(move.kind == "pierce" for move in run.moves)))
+            elif of == "burnt":
+                values.append(f"{run.length_mm('raster') / 1000:.2f}")
             else:
                 values.append(f"{run.length_mm('cut', 'score', 'engrave', 'lead') / 1000:.2f}")
         return name, values[0], values[1]
@@ -234,6 +236,7 @@ def _run_rows(runs: Sequence[DryRun | None], nodes: tuple[int, int]) -> list[tup
         row("time, about", "time"),
         ("nodes", grouped(nodes[0]), grouped(nodes[1])),
         row("lines, m", "line"),
+        *([row("burnt lines, m", "burnt")] if any(run and run.length_mm("raster") for run in runs) else []),
         row("travel, m", "travel"),
         row("starts", "pierces"),
     ]

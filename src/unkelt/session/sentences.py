@@ -13,6 +13,7 @@ from unkelt.proof.proof import Proof
 from unkelt.recipe import Stage
 from unkelt.session.job import Job
 from unkelt.session.kept_jobs import Kept
+from unkelt.sheet.appearance import Operation
 from unkelt.sheet.figures import Figures
 from unkelt.sheet.model import Sheet
 from unkelt.steps.step import Parameter
@@ -113,6 +114,9 @@ def explained(finding: Finding) -> str:
     return listed("\n\n", said)
 
 
+_WORK = {Operation.ENGRAVE: "– to engrave", Operation.SCORE: "– to score", Operation.CUT: "– to cut"}
+
+
 def proof_rows(proof: Proof, moved_mm: float | None = None) -> list[tuple[str, str]]:
     """The figures of a proof, for people, with how far lines were moved since the file was received, where that is
     known.
@@ -127,6 +131,13 @@ def proof_rows(proof: Proof, moved_mm: float | None = None) -> list[tuple[str, s
         ("cut length, m", f"{proof.cut_length_mm / 1000:.2f}"),
         ("cut twice, mm", f"{proof.cut_twice_mm:.1f}"),
         ("time, about", say("{seconds:.0f} s", seconds=proof.seconds)),
+        *(
+            (
+                _WORK[each.operation],
+                say("{length:.2f} m, {seconds:.0f} s", length=each.length_mm / 1000, seconds=each.seconds),
+            )
+            for each in (proof.work if len(proof.work) > 1 else ())
+        ),
         *moved,
     ]
 

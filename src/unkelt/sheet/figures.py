@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
 import shapely
@@ -10,6 +10,7 @@ import shapely
 from unkelt.geometry.measure import lengths
 from unkelt.geometry.path import concat
 from unkelt.geometry.region import clusters, parts, regions
+from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Outline
 from unkelt.tolerance import Tolerance
 
@@ -27,8 +28,10 @@ class Figures:
     cut_length_mm: float
 
 
-def figures(outlines: Iterable[Outline], tolerance: Tolerance) -> Figures:
-    """Area as filled, overlaps counted once for each outline; length of all lines."""
+def figures(
+    outlines: Iterable[Outline], tolerance: Tolerance, is_cut: Callable[[Appearance], bool] = lambda _: True
+) -> Figures:
+    """Area as filled, overlaps counted once for each outline; length of all lines that are cut."""
     listed = list(outlines)
     chord = tolerance.chord_mm / 2
     shapes = regions([(each.path, each.look.even_odd) for each in listed if each.look.fill or _closed(each)], chord)
@@ -40,7 +43,7 @@ def figures(outlines: Iterable[Outline], tolerance: Tolerance) -> Figures:
         pieces=len(clusters(pieces)),
         counters=len(counters),
         area_mm2=float(shapely.area(shapes).sum()) if shapes else 0.0,
-        cut_length_mm=float(lengths(concat([outline.path for outline in listed])).sum()),
+        cut_length_mm=float(lengths(concat([each.path for each in listed if is_cut(each.look)])).sum()),
     )
 
 

@@ -100,10 +100,11 @@ class Running:
             painter.setPen(QPen(tint, max(1.0, kerf), solid, flat, round_))
             painter.drawPolyline(points)
             points = _polygon(view, between(move.points, since, until))
-        looks = {"travel": (colours.muted, 1.0), "lead": (colours.warn, 2.0)}
+        # The lines of an engraving lie close: what is engraved shows through them.
+        looks = {"travel": (colours.muted, 1.0), "lead": (colours.warn, 2.0), "raster": (colours.accent, 1.0)}
         name, width = looks.get(move.kind, (colours.accent, 2.2))
         style = Qt.PenStyle.DotLine if move.kind == "travel" else Qt.PenStyle.SolidLine
-        painter.setPen(QPen(colour(name), width, style))
+        painter.setPen(QPen(colour(name, 36 if move.kind == "raster" else 255), width, style))
         painter.drawPolyline(points)
 
 
