@@ -153,8 +153,10 @@ def test_a_proof_by_a_stand_in_says_what_it_would_make_of_the_file(tmp_path, cap
     tag = str(tmp_path / "berth-12.svg")
     assert main(["proof", tag, "--no-ticket", "--json"]) == 0
     plain = json.loads(capsys.readouterr().out)
-    assert main(["proof", tag, "--importer", "seventy-two", "--no-ticket", "--json"]) == 0
+    assert main(["proof", tag, "--importer", "seventy-two", "--no-ticket", "--json"]) == 1
     small = json.loads(capsys.readouterr().out)
+    assert small["verdict"] == "hold"
+    assert "arrived" in small["reasons"][0]
     assert small["size_mm"][0] == pytest.approx(plain["size_mm"][0] * 25.4 / 72, abs=0.01)
     assert small["seconds"] < plain["seconds"]
 

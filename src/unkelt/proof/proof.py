@@ -122,6 +122,27 @@ def work_of(run: DryRun) -> tuple[Work, ...]:
     )
 
 
+SAME_SIZE, SAME_SIZE_MM = 1e-3, 0.05
+"""A size that differs by less than this share, or so many mm, arrived as it was meant."""
+
+
+def sized(proof: Proof, meant_mm: tuple[float, float]) -> Proof:
+    """The proof with a reason where what was read is of another size (mm) than what was meant: an importer that takes
+    the file's numbers otherwise may read every form right.
+    """
+    read = proof.size_mm
+    if not any(abs(a - b) > max(SAME_SIZE * a, SAME_SIZE_MM) for a, b in zip(meant_mm, read, strict=True)):
+        return proof
+    words = say(
+        "{w0:.2f} × {h0:.2f} mm were meant, {w1:.2f} × {h1:.2f} mm arrived",
+        w0=meant_mm[0],
+        h0=meant_mm[1],
+        w1=read[0],
+        h1=read[1],
+    )
+    return proof.with_reasons([say("{code}: {words}", code="size.units", words=words)])
+
+
 def in_words(finding: Finding) -> str:
     """A finding that holds, in a line."""
     return say("{code}: {headline}", code=finding.code, headline=finding.headline)

@@ -24,7 +24,7 @@ from unkelt.proof.dry_run import Mishaps, mishaps
 from unkelt.proof.elsewhere import begin_reading
 from unkelt.proof.imported import Body, Imported, as_sheet
 from unkelt.proof.motion import STAND_IN, Device, DryRun
-from unkelt.proof.proof import Proof, bodies_of, judge
+from unkelt.proof.proof import Proof, bodies_of, judge, sized
 from unkelt.proof.standin import StandIn, stand_ins
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Outline, Sheet
@@ -83,7 +83,7 @@ def read_back(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str, 
         sheet,
         read,
         tuple(differences(sheet, found, workshop)),
-        judge("the sheet", found, workshop.ticket, device),
+        sized(judge("the sheet", found, ticket, device), _size(_box_of(_written(sheet)))),
         run,
         before,
         mishaps(bodies, workshop.ticket),
@@ -144,7 +144,7 @@ def differences(meant: Sheet, found: Imported, workshop: Workshop) -> list[str]:
     ):
         if before != after:
             said.append(say("{before} {name} were meant, {after} arrived", before=before, name=name, after=after))
-    sizes = [_size(join_boxes([b for o in listed if (b := bounds(o.path))])) for listed in (outlines, read.outlines())]
+    sizes = [_size(_box_of(listed)) for listed in (outlines, read.outlines())]
     if any(abs(a - b) > 0.01 for a, b in zip(*sizes, strict=True)):
         (w0, h0), (w1, h1) = sizes
         said.append(
@@ -163,6 +163,10 @@ def differences(meant: Sheet, found: Imported, workshop: Workshop) -> list[str]:
 
 def _written(sheet: Sheet) -> list[Outline]:
     return [outline for outline in sheet.outlines() if len(outline.path)]
+
+
+def _box_of(outlines: Sequence[Outline]) -> Box | None:
+    return join_boxes([box for outline in outlines if (box := bounds(outline.path))])
 
 
 def _size(box: Box | None) -> tuple[float, float]:
