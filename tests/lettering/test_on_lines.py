@@ -204,6 +204,39 @@ def test_live_text_keeps_its_link_to_the_line_in_a_file_and_others_paint_it_the_
     assert np.abs(drawn(data.decode()) - drawn(write_svg(outlined).decode())).mean() < 0.05
 
 
+def test_text_that_was_scaled_or_skewed_before_is_set_where_it_is_asked_for():
+    for call in (
+        Call("scale", ("name",), options={"by": 2.5}),
+        Call("shear", ("name",), options={"angle": 20.0}),
+        Call("rotate", ("name",), options={"angle": 70.0}),
+    ):
+        on = apply(call, sheet(lettering("Tern", "Barlow", 8), page=(400, 400)), SHOP).sheet
+        around = {"radius": "60 mm", "x": "200 mm", "y": "200 mm", "around": 90.0, "away": "3 mm"}
+        text = apply(Call("set-on-guide", ("name",), options=around), on, SHOP).sheet.find("name")
+        points = np.concatenate(ink(text)) - 200
+        if call.name == "shear":  # skewed letters stand askew on their line, about where they are asked for
+            assert points[:, 0].mean() > 55
+            continue
+        angles = np.degrees(np.arctan2(points[:, 0], -points[:, 1]))
+        assert (angles.min() + angles.max()) / 2 == pytest.approx(90, abs=0.02)
+        assert np.hypot(*points.T).min() == pytest.approx(63, abs=0.4)
+
+
+@pytest.mark.parametrize("by", [2.5, 0.4])
+def test_lengths_stay_lengths_of_the_sheet_after_live_text_was_scaled_by_hand(by):
+    plain = sheet(lettering("Tern", "Barlow", 8 * by), page=(400, 400))
+    scaled = apply(Call("scale", ("name",), options={"by": by}), sheet(lettering("Tern", "Barlow", 8)), SHOP).sheet
+    for call in (
+        Call("set-spacing", ("name",), options={"letters": "4 mm"}),
+        Call("set-letters", ("name",), options={"letters": "2", "lift": "5 mm", "shift": "1 mm"}),
+        Call("set-paragraph", ("name",), options={"width": "200 mm", "align": "right"}),
+        Call("set-on-guide", ("name",), options={"radius": "60 mm", "x": "0 mm", "y": "0 mm", "along": "7 mm"}),
+        Call("set-face", ("name",), options={"height": "9 mm"}),
+    ):
+        one, other = (np.concatenate(ink(apply(call, on, SHOP).sheet.find("name"))) for on in (plain, scaled))
+        assert one - one.min(axis=0) == pytest.approx(other - other.min(axis=0), abs=1e-3), call.name
+
+
 def test_the_line_stays_or_is_cut_or_goes():
     keyed = Workshop(parse_ticket('[key]\ncut = ["#ff0000"]\nengrave = ["#000000"]'), SHELF)
     name, options = lettering("Tern", "Barlow", 12), {"shape": "path", "path": "hill"}

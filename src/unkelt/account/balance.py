@@ -8,6 +8,8 @@ lies further than the tolerance from what both sheets have, and outside of all t
 
 from __future__ import annotations
 
+import dataclasses
+import math
 from bisect import bisect_left
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
@@ -20,7 +22,7 @@ from unkelt.account.changes import STILL, Change, Moves, after_moves
 from unkelt.account.painting import Layer, Painted, line_areas, painted, reach
 from unkelt.geometry.distance import departure, line_distance
 from unkelt.geometry.measure import Box
-from unkelt.geometry.path import same_shape
+from unkelt.geometry.path import Path, same_shape
 from unkelt.geometry.region import clusters, parts, together, unlike
 from unkelt.job.ticket import Ticket
 from unkelt.lettering.faces import Shelf
@@ -33,6 +35,9 @@ CHORD_SHARE = 0.1
 
 SAME_MM = 1e-7
 """Coordinates that differ by less were computed in another order and nothing else."""
+
+SAME_SHARE = 1e-9
+"""Lengths of a text that differ by less were rounded otherwise and nothing else."""
 
 LEAST_MM2 = 1e-4
 """What is left of a difference when all that lies near an edge is taken off counts from this area: 0.01 × 0.01 mm."""
@@ -150,13 +155,28 @@ def same_item(a: Item, b: Item) -> bool:
             plain = replace(a, id="", label=None, placement=Identity, drawn=())
             other = replace(b, id="", label=None, placement=Identity, drawn=())
             return (
-                plain == other
+                _near(plain, other)
                 and np.allclose(a.placement, b.placement, rtol=0, atol=SAME_MM)
                 and len(a.drawn) == len(b.drawn)
                 and all(same_shape(p, q, SAME_MM) for (_, p), (_, q) in zip(a.drawn, b.drawn, strict=True))
             )
         case Picture(), Picture():
             return a.reference == b.reference and bool(np.allclose(a.box, b.box, rtol=0, atol=SAME_MM))
+    return False
+
+
+def _near(a: object, b: object) -> bool:
+    """Whether two texts, or what they are made of, are the same but for the rounding of lengths."""
+    if a is b or a == b:
+        return True
+    if isinstance(a, float) and isinstance(b, float):
+        return math.isclose(a, b, rel_tol=SAME_SHARE, abs_tol=SAME_SHARE)
+    if isinstance(a, tuple) and isinstance(b, tuple):
+        return len(a) == len(b) and all(_near(x, y) for x, y in zip(a, b, strict=True))
+    if isinstance(a, Path) and isinstance(b, Path):
+        return same_shape(a, b, SAME_MM)
+    if dataclasses.is_dataclass(a) and type(a) is type(b):
+        return all(_near(getattr(a, each.name), getattr(b, each.name)) for each in dataclasses.fields(a))
     return False
 
 

@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
+from fontTools.misc.transform import Transform
 
 from unkelt.geometry.arc_length import Along
 from unkelt.geometry.arcs import arc_to_cubics
@@ -19,6 +20,7 @@ from unkelt.sheet.model import Guide, Lettering, Stand
 ERROR_MM = 1e-4
 """How far the cubics of a circle may stray from it."""
 
+EVEN = 1e-9
 CLOSED_MM = 1e-6
 """Ends so near to each other close a line."""
 
@@ -167,15 +169,19 @@ def _runs_right(along: Along, at_mm: float) -> bool:
     return math.cos(angle) > 1e-9 or (abs(math.cos(angle)) <= 1e-9 and math.sin(angle) < 0)
 
 
-def on_way(
-    lettering: Lettering, way: Way, position: Position, along_mm: float, lift_mm: float, source: str, stand: Stand
-) -> Lettering:
-    """The text on a line: starting, centred or ending at its place there, shifted along and lifted off it to the side
-    of the letters' tops.
+def on_way(lettering: Lettering, way: Way, position: Position, lift_mm: float, source: str, stand: Stand) -> Lettering:
+    """The text on a line: starting, centred or ending at its place there, lifted off it to the side of the letters'
+    tops. Lengths of the sheet become those of the text's own axes, which its placement may scale or skew.
     """
-    own = way.path.transformed(lettering.placement.inverse())
-    guide = Guide(own, offset_mm=way.at_mm + along_mm, source=source, stand=stand)
-    runs = [replace(run, at=(None, None), shift=(0.0, 0.0), each=None, baseline_mm=lift_mm) for run in lettering.runs]
+    into, m = lettering.placement.inverse(), lettering.placement
+    own = way.path.transformed(into)
+    scale = math.sqrt(abs(m.xx * m.yy - m.xy * m.yx)) or 1.0
+    place = into.transformPoint(tuple(Along.of(way.path).places(np.array([way.at_mm]))[0]))
+    # The same place; at the end of a line, where it may lie beyond, by the length alone.
+    at = nearest_on(Along.of(own), place) if not _keeps_angles(m) else way.at_mm / scale
+    guide = Guide(own, offset_mm=at, source=source, stand=stand)
+    lift = lift_mm / scale
+    runs = [replace(run, at=(None, None), shift=(0.0, 0.0), each=None, baseline_mm=lift) for run in lettering.runs]
     runs[0] = replace(runs[0], at=(0.0, 0.0))
     return replace(
         lettering,
@@ -187,6 +193,12 @@ def on_way(
         vertical=False,
         upright=False,
     )
+
+
+def _keeps_angles(m: Transform) -> bool:
+    """Whether a placement neither skews nor stretches."""
+    uneven = abs(m.xx * m.yx + m.xy * m.yy) + abs(m.xx**2 + m.xy**2 - m.yx**2 - m.yy**2)
+    return bool(uneven < EVEN * (m.xx**2 + m.xy**2))
 
 
 def off_guide(lettering: Lettering, at: tuple[float, float]) -> Lettering:

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import shapely
 
-from unkelt.errors import LengthError
+from unkelt.errors import LengthError, StepRefused
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.setting import set_lettering
@@ -27,7 +27,7 @@ def handles(call: Call | None, sheet: Sheet, workshop: Workshop, picked: str = "
     try:
         held = _in_hand(call, sheet, workshop, picked)
         return grip.handles(held) if held else Handles()
-    except (LengthError, ValueError, TypeError):  # an option that can't be read has no place
+    except (LengthError, ValueError, TypeError, StepRefused):  # an option that can't be read has no place
         return Handles()
 
 

@@ -11,7 +11,7 @@ from fontTools.misc.transform import Transform
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.geometry.path import polygon
 from unkelt.sheet.appearance import Appearance
-from unkelt.sheet.model import Group, Item, Lettering, Outline, Picture, Sheet
+from unkelt.sheet.model import Each, Group, Item, Lettering, Outline, Pen, Picture, Sheet
 from unkelt.sheet.pens import pen_of
 
 
@@ -41,13 +41,73 @@ def moved_item(item: Item, matrix: Transform, *, strokes: bool = False) -> Item:
             return replace(item, path=item.path.transformed(matrix), look=look, reads=reads, moved_mm=moved_mm)
         case Lettering():
             drawn = tuple((letter, path.transformed(matrix)) for letter, path in item.drawn)
-            return replace(item, placement=matrix.transform(item.placement), drawn=drawn)
+            return true_to_size(replace(item, placement=matrix.transform(item.placement), drawn=drawn))
         case Picture():
             x0, y0, x1, y1 = item.box
             moved = bounds(polygon((x0, y0), (x1, y0), (x1, y1), (x0, y1)).transformed(matrix))
             return replace(item, box=moved or item.box)
         case _:
             return item
+
+
+SAME_SCALE = 1e-12
+
+
+def true_to_size(text: Lettering) -> Lettering:
+    """A text whose own lengths are lengths on the sheet: what its placement scales is scaled in the text itself. Where
+    it scales unevenly, the mean of both ways is.
+    """
+    m = text.placement
+    k = math.sqrt(abs(m.xx * m.yy - m.xy * m.yx))
+    if not k or abs(k - 1) < SAME_SCALE:
+        return text
+
+    def times(value: float | None) -> float | None:
+        return None if value is None else value * k
+
+    def each_of(each: Each | None) -> Each | None:
+        if each is None:
+            return None
+        x, y, dx, dy = (tuple(value * k for value in values) for values in (each.x, each.y, each.dx, each.dy))
+        return Each(x, y, dx, dy, each.rotate)
+
+    scale = Transform(k, 0, 0, k, 0, 0)
+    runs = tuple(
+        replace(
+            run,
+            size_mm=run.size_mm * k,
+            capitals_mm=times(run.capitals_mm),
+            letter_spacing_mm=run.letter_spacing_mm * k,
+            word_spacing_mm=run.word_spacing_mm * k,
+            baseline_mm=run.baseline_mm * k,
+            at=(times(run.at[0]), times(run.at[1])),
+            shift=(run.shift[0] * k, run.shift[1] * k),
+            each=each_of(run.each),
+        )
+        for run in text.runs
+    )
+    guide, frame = text.guide, text.frame
+    if guide is not None:
+        guide = replace(guide, path=guide.path.transformed(scale), offset_mm=guide.offset_mm * k)
+    if frame is not None:
+        frame = replace(
+            frame,
+            width_mm=frame.width_mm * k,
+            pitch_mm=times(frame.pitch_mm),
+            between_mm=frame.between_mm * k,
+            gap_mm=frame.gap_mm * k,
+        )
+    return replace(
+        text,
+        runs=runs,
+        placement=m.scale(1 / k),
+        guide=guide,
+        frame=frame,
+        length_mm=times(text.length_mm),
+        wrap_inside=text.wrap_inside.transformed(scale) if text.wrap_inside is not None else None,
+        pens=tuple(Pen(pen.x * k, pen.y * k, pen.advance * k) for pen in text.pens),
+        space_mm=text.space_mm * k,
+    )
 
 
 def on_own_page(sheet: Sheet, margin_mm: float, text: Box | None = None) -> tuple[Sheet, Transform]:

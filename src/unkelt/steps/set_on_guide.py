@@ -264,8 +264,9 @@ def set_on_guide(
             centre = circle_of(lettering, workshop, radius, around or 0.0, x, y)
             way, source = round_circle(centre, radius, around or 0.0, tops, position), ""
         lift = _lift(lettering, workshop, away, tops, side)
-        text = on_way(lettering, way, position, along, lift, source, letters)
-        return with_ink_at(text, way.at_mm + along, workshop.shelf)
+        text = on_way(lettering, replace(way, at_mm=way.at_mm + along), position, lift, source, letters)
+        assert text.guide is not None
+        return with_ink_at(text, text.guide.offset_mm, workshop.shelf)
 
     outcome = set_again("set-on-guide", sheet, items, workshop, change)
     texts = [new for name in outcome.items if isinstance(new := outcome.sheet.find(name), Lettering) and new.guide]
