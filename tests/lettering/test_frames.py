@@ -38,7 +38,7 @@ def column(glyph):
 
 
 @given(st.floats(45, 300), st.sampled_from(["left", "centre", "right"]), st.integers(8, 30))
-@settings(max_examples=12)
+@settings(max_examples=8)
 def test_wrapped_lines_keep_every_letter_fill_the_frame_and_lie_where_they_should(width, align, pitch):
     on = sheet(lettering(WORDS, "Barlow", 10))
     outcome = framed(on, width=f"{width} mm", align=align, lines=f"{pitch} mm")

@@ -28,6 +28,7 @@ from unkelt.outgoing import outgoing, outlined_to_save
 from unkelt.recipe import Call, apply, parse_recipe
 from unkelt.sheet.appearance import Appearance, Operation
 from unkelt.sheet.model import FaceQuery, Lettering, Outline, Run
+from unkelt.steps.steps import STEPS
 from unkelt.survey.checks import find_code
 
 SHELF = shelf_of_many()
@@ -43,7 +44,8 @@ def text_in(face, words="Quayf", size=14.0, spacing=0.0):
 
 
 def set_on(text, *others, shop=SHOP, **options):
-    outcome = apply(Call("set-on-guide", ("name",), options=options), sheet(text, *others, page=(400, 400)), shop)
+    """The step alone, many times: what weighs each step is tested elsewhere."""
+    outcome = STEPS["set-on-guide"].run(sheet(text, *others, page=(400, 400)), ("name",), shop, options)
     return outcome, outcome.sheet.find("name")
 
 

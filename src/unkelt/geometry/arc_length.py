@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -24,6 +24,7 @@ class Along:
     cubics: Floats
     lengths: Floats  # (n,) mm, of each segment
     ends: Floats  # (n,) mm from the start to each segment's end
+    _runs: dict[int, Floats] = field(default_factory=dict, init=False, repr=False, compare=False)
 
     @classmethod
     def of(cls, path: Path) -> Along:
@@ -116,8 +117,10 @@ class Along:
         return float(np.interp(along_mm / length, self._run(index), np.linspace(0, 1, STEPS + 1)))
 
     def _run(self, index: int) -> Floats:
-        """The share of a segment's length at equal steps of its parameter."""
+        """The share of a segment's length at equal steps of its parameter, found once."""
+        if index in self._runs:
+            return self._runs[index]
         t = np.linspace(0, 1, STEPS + 1)
         speed = np.linalg.norm(derivative(self.cubics[index : index + 1], t[None])[0], axis=1)
         run = np.concatenate([[0.0], np.cumsum(speed[:-1] + speed[1:])])
-        return np.asarray(run / max(float(run[-1]), 1e-300))
+        return self._runs.setdefault(index, np.asarray(run / max(float(run[-1]), 1e-300)))

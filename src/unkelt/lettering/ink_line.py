@@ -97,8 +97,8 @@ def _about(along: Along, points: Floats, middle: float, reach: float) -> Floats:
     found = places[(x * x + y * y).argmin(axis=1)]
     half = places[1] - middle + reach
     for _ in range(APPROACHES):
-        ways = unit(along.places(found + half / 8) - along.places(found - half / 8))
-        found = found + np.clip(((points - along.places(found)) * ways).sum(axis=1), -half, half)
+        here, ahead, behind = np.split(along.places(np.concatenate([found, found + half / 8, found - half / 8])), 3)
+        found = found + np.clip(((points - here) * unit(ahead - behind)).sum(axis=1), -half, half)
     return np.asarray(found)
 
 
