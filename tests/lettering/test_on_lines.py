@@ -275,6 +275,31 @@ def test_centred_text_stays_centred_by_its_ink_whatever_is_changed(face):
     assert column.vertical
 
 
+@pytest.mark.parametrize("face", SHELF.faces, ids=lambda face: face.name)
+def test_straight_and_down_the_page_the_part_that_is_named_stays_by_its_ink(face):
+    on = sheet(text_in(face, "Tern", 14, 2.0), page=(400, 400))
+    was = np.concatenate(ink(on.find("name")))[:, 0]
+    start, end = was.min(), was.max()
+    parts = {"start": start, "centre": (start + end) / 2, "end": end}
+    for shape, axis in (("straight", 0), ("column", 1)):
+        for position, place in parts.items():
+            if (shape, position) == ("straight", "centre"):
+                continue  # as it is already
+            options = {"shape": shape, "position": position}
+            after = apply(Call("set-on-guide", ("name",), options=options), on, SHOP).sheet
+            wanted = place if axis == 0 else 200.0  # down the page from the baseline, where that part was
+            for spaced in (
+                after,
+                apply(Call("set-spacing", ("name",), options={"letters": "5 mm"}), after, SHOP).sheet,
+            ):
+                seen = np.concatenate(ink(spaced.find("name")))[:, axis]
+                low, high = seen.min(), seen.max()
+                now = {"start": low, "centre": (low + high) / 2, "end": high}[position]
+                if position == "start" and spaced is not after and shape == "straight":
+                    continue  # text that starts at a place keeps its pen there
+                assert now == pytest.approx(wanted, abs=0.02), (shape, position)
+
+
 def _middle(text):
     points = np.concatenate(ink(text))
     return (points[:, 0].min() + points[:, 0].max()) / 2

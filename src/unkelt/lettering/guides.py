@@ -37,7 +37,8 @@ Side = Literal["usual", "outside", "inside"]
 SHARES: dict[Position, float] = {"start": 0.0, "centre": 0.5, "end": 1.0}
 """Where the part of a text lies that is placed, as a share of its length."""
 
-_ANCHORS = {"start": "start", "centre": "middle", "end": "end"}
+ANCHORS: dict[Position, str] = {"start": "start", "centre": "middle", "end": "end"}
+"""What SVG calls these parts."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -187,7 +188,7 @@ def on_way(lettering: Lettering, way: Way, position: Position, lift_mm: float, s
         lettering,
         runs=tuple(runs),
         guide=guide,
-        anchor=_ANCHORS[position],
+        anchor=ANCHORS[position],
         drawn=(),
         length_mm=None,
         vertical=False,

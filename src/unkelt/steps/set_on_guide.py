@@ -18,6 +18,7 @@ from unkelt.geometry.measure import Box, bounds
 from unkelt.geometry.region import region
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.guides import (
+    ANCHORS,
     Position,
     Side,
     Tops,
@@ -187,8 +188,9 @@ SideOption = Annotated[
 ]
 PositionOption = Annotated[
     Position,
-    "which part of the text's ink lies there: its start, centre or end",
-    Field("Part placed", when=("shape", "circle", "path")),
+    "which part of the text's ink lies there: its start, centre or end; straight or down the page, which part stays "
+    "where it is",
+    Field("Part placed"),
 ]
 PathOption = Annotated[
     str, "the outline to follow", Pictured("items"), Field("Line", first=True, when=("shape", "path"))
@@ -254,9 +256,9 @@ def set_on_guide(
 
     def change(lettering: Lettering) -> Lettering:
         if shape == "straight":
-            return _straight(lettering, workshop)
+            return _straight(lettering, workshop, position)
         if shape == "column":
-            return _column(lettering, workshop, letters == "upright")
+            return _column(lettering, workshop, letters == "upright", position)
         if shape == "path":
             assert isinstance(guide, Outline)
             way, source = along_line(guide.path, tops, position, around, place), guide.id
@@ -268,7 +270,7 @@ def set_on_guide(
         assert text.guide is not None
         return with_ink_at(text, text.guide.offset_mm, workshop.shelf)
 
-    outcome = set_again("set-on-guide", sheet, items, workshop, change)
+    outcome = set_again("set-on-guide", sheet, items, workshop, change, keep_ink=False)
     texts = [new for name in outcome.items if isinstance(new := outcome.sheet.find(name), Lettering) and new.guide]
     if letters == "slanted" and any(_flattened(text, workshop) for text in texts):
         raise StepRefused("set-on-guide", "the line is too steep for slanted letters; let them turn or stand upright")
@@ -317,19 +319,34 @@ def _with_line(outcome: Outcome, guide: Outline, after: After, workshop: Worksho
     return replace(outcome, sheet=sheet, items=(*outcome.items, guide.id))
 
 
-def _straight(lettering: Lettering, workshop: Workshop) -> Lettering:
-    """On a straight line again, the middle of its ink where that of its baseline was."""
-    middle = lettering.placement.inverse().transformPoint(_middle(lettering, workshop))
-    straight = off_guide(lettering, (0.0, middle[1]))
-    spans = ink_spans(straight, workshop.shelf)
-    return off_guide(lettering, (middle[0] - spans[0].at("middle") if spans else middle[0], middle[1]))
+def _straight(lettering: Lettering, workshop: Workshop, position: Position) -> Lettering:
+    """On a straight line again, the start, middle or end of its ink where that of its baseline was."""
+    x, y = _part(lettering, workshop, position)
+    held = replace(lettering, anchor=ANCHORS[position])
+    spans = ink_spans(off_guide(held, (x, y)), workshop.shelf)
+    return off_guide(held, (2 * x - spans[0].at(held.anchor) if spans else x, y))
 
 
-def _column(lettering: Lettering, workshop: Workshop, upright: bool) -> Lettering:
-    """Down the page, its ink from where its first letter began."""
-    x, y = _start(lettering, workshop)
-    spans = ink_spans(in_column(lettering, (x, y), upright), workshop.shelf)
-    return in_column(lettering, (x, 2 * y - spans[0].start if spans else y), upright)
+def _column(lettering: Lettering, workshop: Workshop, upright: bool, position: Position) -> Lettering:
+    """Down the page, the start, middle or end of its ink where that of its baseline was."""
+    x, y = _part(lettering, workshop, position)
+    anchor = ANCHORS[position]
+    spans = ink_spans(replace(in_column(lettering, (x, y), upright), anchor=anchor), workshop.shelf)
+    at = x, 2 * y - spans[0].at(anchor) if spans else y
+    return replace(in_column(lettering, at, upright), anchor=anchor)
+
+
+def _part(lettering: Lettering, workshop: Workshop, position: Position) -> tuple[float, float]:
+    """Where the start, middle or end of its ink is on a straight line, else of its baseline; in its own axes."""
+    if lettering.guide is None and not lettering.vertical and (spans := ink_spans(lettering, workshop.shelf)):
+        return spans[0].at(ANCHORS[position]), _start(lettering, workshop)[1]
+    if position == "start":
+        return _start(lettering, workshop)
+    x, y = lettering.placement.inverse().transformPoint(_middle(lettering, workshop))
+    if position == "centre":
+        return float(x), float(y)
+    start = _start(lettering, workshop)
+    return float(2 * x - start[0]), float(2 * y - start[1])
 
 
 def circle_of(
