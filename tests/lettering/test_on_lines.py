@@ -49,6 +49,10 @@ def set_on(text, *others, shop=SHOP, **options):
     return outcome, outcome.sheet.find("name")
 
 
+def taken(name, on, **options):
+    return STEPS[name].run(on, ("name",), SHOP, options).sheet
+
+
 def ink(text, shelf=SHELF):
     """Points all along the curves of all letters, letter by letter."""
     letters = [path for _, _, path in set_lettering(text, shelf).letters(text.placement) if len(path)]
@@ -264,14 +268,14 @@ def test_centred_text_stays_centred_by_its_ink_whatever_is_changed(face):
         ("set-text", {"text": "Hollin Quay"}),
         ("set-face", {"height": "20 mm"}),
     ):
-        after = apply(Call(step, ("name",), options=options), on, SHOP).sheet
+        after = taken(step, on, **options)
         assert _middle(after.find("name")) == pytest.approx(middle, abs=0.001), step
     around = {"radius": "60 mm", "x": "200 mm", "y": "200 mm"}
-    on = apply(Call("set-on-guide", ("name",), options=around), on, SHOP).sheet
-    spaced = apply(Call("set-spacing", ("name",), options={"letters": "4 mm"}), on, SHOP).sheet.find("name")
+    on = taken("set-on-guide", on, **around)
+    spaced = taken("set-spacing", on, letters="4 mm").find("name")
     angles = np.concatenate([np.arctan2(p[:, 0] - 200, 200 - p[:, 1]) for p in ink(spaced)])
     assert abs(angles.min() + angles.max()) * 30 < 0.02
-    column = apply(Call("set-on-guide", ("name",), options={"shape": "column"}), on, SHOP).sheet.find("name")
+    column = taken("set-on-guide", on, shape="column").find("name")
     assert column.vertical
 
 
@@ -286,11 +290,11 @@ def test_straight_and_down_the_page_the_part_that_is_named_stays_by_its_ink(face
             if (shape, position) == ("straight", "centre"):
                 continue  # as it is already
             options = {"shape": shape, "position": position}
-            after = apply(Call("set-on-guide", ("name",), options=options), on, SHOP).sheet
+            after = taken("set-on-guide", on, **options)
             wanted = place if axis == 0 else 200.0  # down the page from the baseline, where that part was
             for spaced in (
                 after,
-                apply(Call("set-spacing", ("name",), options={"letters": "5 mm"}), after, SHOP).sheet,
+                taken("set-spacing", after, letters="5 mm"),
             ):
                 seen = np.concatenate(ink(spaced.find("name")))[:, axis]
                 low, high = seen.min(), seen.max()
