@@ -6,7 +6,8 @@ import shapely
 
 from tests.builders import SHELF, glyph_paths, lettering, outline, sheet, square, workshop
 from tests.rendering import drawn
-from unkelt.errors import StepRefused
+from unkelt.errors import InputError, StepRefused
+from unkelt.formats.formats import write_sheet
 from unkelt.formats.svg.read import parse_svg
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.path import polygon
@@ -85,6 +86,15 @@ def test_a_square_has_a_band_of_the_closed_form_on_each_side():
         pixels = drawn(write_svg(outgoing(after, workshop())).decode())
         per_mm2 = (96 / 25.4) ** 2
         assert (pixels / 255).sum() / per_mm2 == pytest.approx(area, rel=0.01)
+
+
+@pytest.mark.parametrize("ending", [".svg", ".pdf"])
+def test_a_stroke_on_one_side_is_never_written_on_both(tmp_path, ending):
+    on = stroked("inside", sheet(outline("a", square(40, 20, 20)), page=(100, 100)))
+    with pytest.raises(InputError, match="on one side of its line"):
+        write_sheet(on, tmp_path / f"a{ending}")
+    assert not list(tmp_path.iterdir())
+    write_sheet(outgoing(on, workshop()), tmp_path / f"a{ending}")
 
 
 def test_an_open_line_has_no_inside():

@@ -9,9 +9,10 @@ from typing import Protocol
 
 from fontTools.misc.transform import Identity, Transform
 
-from unkelt.account.balance import Account, Imbalance, same_item, unexplained
+from unkelt.account.balance import Account, Imbalance, unexplained
 from unkelt.account.changes import Change, Moves, Reason, after_moves, moved
 from unkelt.account.declare import CHORD_SHARE, redrawn
+from unkelt.account.same import same_item
 from unkelt.job.ticket import Ticket
 from unkelt.lettering.faces import Shelf
 from unkelt.sheet.change import growth, scaled_look, transformed

@@ -21,6 +21,15 @@ def outlines_only(sheet: Sheet, kind: str) -> list[Outline]:
     return [outline for outline in sheet.outlines() if outline.look.shown]
 
 
+def refuse_one_sided(outline: Outline) -> None:
+    """Raises InputError where a stroke lies on one side of its line: no format has it, and on both it is another."""
+    if outline.look.stroke and outline.look.stroke_side != "centre":
+        raise InputError(
+            called(outline),
+            say("has a stroke on one side of its line, which no file can have; outline its stroke first"),
+        )
+
+
 def layer_of(outline: Outline, ticket: Ticket) -> str:
     """The layer an outline goes on: its operation, or its colour where the ticket's key doesn't know that."""
     operation = ticket.operation(outline.look)

@@ -80,8 +80,8 @@ def set_face(
     """Sets live text, or single letters of it, in another face, at a chosen height of its letters. Spacing and place
     stay. The evidence gives the change of width.
 
-    Where the file draws the text in a face of its own, the evidence says how far each letter of the new face lies from
-    it, and `nearest` chooses the face by that. Refused if the face is not installed or lacks a character.
+    Some files draw text in a face of their own. The evidence then says how far each letter of the new face lies from
+    that, and `nearest` chooses the face by it. Refused if the face is not installed or lacks a character.
     """
     if nearest:
         return _nearest(sheet, items, workshop)

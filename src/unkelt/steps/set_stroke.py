@@ -76,9 +76,8 @@ def set_stroke(
     """
     if width < 0:
         raise StepRefused("set-stroke", "the width can't be negative")
-    check_items("set-stroke", sheet, items)
     own = plain("set-stroke", colour) if colour.strip() else ""
-    chosen = leaves(sheet, items) if items else {item.id for item in sheet.walk()}
+    chosen = _chosen(sheet, items)
     changes: dict[str, tuple[Item, ...]] = {}
 
     def changed(look: Appearance) -> Appearance:
@@ -111,6 +110,12 @@ def set_stroke(
     if not changes:
         raise NothingToDo("set-stroke", "these have such a stroke already")
     return Outcome(sheet.replaced(changes), tuple(changes), Stroked(items=len(changes), max_deviation_mm=0.0))
+
+
+def _chosen(sheet: Sheet, items: tuple[str, ...]) -> set[str]:
+    """The ids of the named items and of all they hold, or of everything. Raises StaleTarget."""
+    check_items("set-stroke", sheet, items)
+    return set(leaves(sheet, items)) if items else {item.id for item in sheet.walk()}
 
 
 def _closed(path: Path) -> bool:

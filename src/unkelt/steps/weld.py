@@ -94,9 +94,7 @@ def weld(
     and no outline vanishes inside another. Otherwise the step is refused and nothing changes.
     """
     chosen: list[Outline] = targets("weld", sheet, items, Outline)
-    tolerance = workshop.tolerance
-    stacking = Stacking(sheet, workshop)
-    work = _Work(workshop)
+    tolerance, stacking, work = workshop.tolerance, Stacking(sheet, workshop), _Work(workshop)
     for (family, _, _), outlines in _groups(sheet, chosen, workshop, by).items():
         operands = [_operand(outline, tolerance) for outline in outlines]
         found = [

@@ -6,7 +6,7 @@ import io
 
 from reportlab.pdfgen.canvas import FILL_EVEN_ODD, FILL_NON_ZERO, Canvas
 
-from unkelt.formats.plain import outlines_only
+from unkelt.formats.plain import outlines_only, refuse_one_sided
 from unkelt.geometry.path import LINE, Path
 from unkelt.job.ticket import Ticket
 from unkelt.sheet.model import Outline, Sheet
@@ -26,6 +26,7 @@ def write_pdf(sheet: Sheet, ticket: Ticket) -> bytes:
     canvas = Canvas(file, pagesize=(width, height), invariant=1, pageCompression=1)
     canvas.setTitle(ticket.name or "sheet")
     for outline in outlines:
+        refuse_one_sided(outline)
         _draw(canvas, outline, height)
     canvas.showPage()
     canvas.save()

@@ -12,6 +12,7 @@ from fontTools.misc.transform import Identity, Transform
 from lxml import etree
 
 from unkelt.errors import InputError
+from unkelt.formats.plain import refuse_one_sided
 from unkelt.formats.readable import readable
 from unkelt.formats.svg.pathdata import format_path_data
 from unkelt.formats.svg.unsayable import unsayable
@@ -70,6 +71,7 @@ def _write_item(parent: etree._Element, item: Item, places: int) -> None:
             for inner in item.items:
                 _write_item(element, inner, places)
         case Outline():
+            refuse_one_sided(item)
             element = _element(parent, "path", item.id, item.label)
             if item.reads in READS:
                 element.set("class", READS[item.reads])

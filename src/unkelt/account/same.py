@@ -1,0 +1,63 @@
+"""Whether two items are painted alike in the same place."""
+
+from __future__ import annotations
+
+import dataclasses
+import math
+from dataclasses import replace
+
+import numpy as np
+from fontTools.misc.transform import Identity
+
+from unkelt.geometry.path import Path, same_shape
+from unkelt.sheet.appearance import Appearance
+from unkelt.sheet.model import Item, Lettering, Outline, Picture
+
+SAME_MM = 1e-7
+"""Coordinates that differ by less were computed in another order and nothing else."""
+
+SAME_SHARE = 1e-9
+"""Lengths of a text that differ by less were rounded otherwise and nothing else."""
+
+
+def same_item(a: Item, b: Item) -> bool:
+    """Whether two items are painted alike in the same place."""
+    if a is b:
+        return True
+    match a, b:
+        case Outline(), Outline():
+            return _alike(a.look, b.look) and same_shape(a.path, b.path, SAME_MM)
+        case Lettering(), Lettering():
+            plain = replace(a, id="", label=None, placement=Identity, drawn=())
+            other = replace(b, id="", label=None, placement=Identity, drawn=())
+            return (
+                _near(plain, other)
+                and np.allclose(a.placement, b.placement, rtol=0, atol=SAME_MM)
+                and len(a.drawn) == len(b.drawn)
+                and all(same_shape(p, q, SAME_MM) for (_, p), (_, q) in zip(a.drawn, b.drawn, strict=True))
+            )
+        case Picture(), Picture():
+            return a.reference == b.reference and bool(np.allclose(a.box, b.box, rtol=0, atol=SAME_MM))
+    return False
+
+
+def _near(a: object, b: object) -> bool:
+    """Whether two texts, or what they are made of, are the same but for the rounding of lengths."""
+    if a is b or a == b:
+        return True
+    if isinstance(a, float) and isinstance(b, float):
+        return math.isclose(a, b, rel_tol=SAME_SHARE, abs_tol=SAME_SHARE)
+    if isinstance(a, tuple) and isinstance(b, tuple):
+        return len(a) == len(b) and all(_near(x, y) for x, y in zip(a, b, strict=True))
+    if isinstance(a, Path) and isinstance(b, Path):
+        return same_shape(a, b, SAME_MM)
+    if dataclasses.is_dataclass(a) and type(a) is type(b):
+        return all(_near(getattr(a, each.name), getattr(b, each.name)) for each in dataclasses.fields(a))
+    return False
+
+
+def _alike(a: Appearance, b: Appearance) -> bool:
+    if a == b:
+        return True
+    near = abs(a.stroke_width_mm - b.stroke_width_mm) <= SAME_MM
+    return near and a == replace(b, stroke_width_mm=a.stroke_width_mm)
