@@ -26,7 +26,7 @@ def refuse_one_sided(outline: Outline) -> None:
     if outline.look.stroke and outline.look.stroke_side != "centre":
         raise InputError(
             called(outline),
-            say("has a stroke on one side of its line, which no file can have; outline its stroke first"),
+            say("has a stroke on one side of its line, which no file can have; outline it first"),
         )
 
 
