@@ -40,6 +40,7 @@ from unkelt.outgoing import outgoing
 from unkelt.recipe import applied, dump_recipe, parse_recipe, run
 from unkelt.session.job import Job
 from unkelt.session.snapping import Axis, GuideLine
+from unkelt.sheet.model import Sheet
 
 ENDING = ".unkelt"
 T = TypeVar("T")
@@ -52,6 +53,14 @@ _DATE = (1980, 1, 1, 0, 0, 0)
 """The container's earliest: the same job always gives the same file."""
 
 
+def _as_saved(job: Job) -> bytes:
+    """The sheet as SVG has it, to know it again by; an empty page where SVG can't have it: the recipe gives it still."""
+    try:
+        return write_svg(outgoing(job.sheet, job.workshop))
+    except InputError:
+        return write_svg(Sheet(job.sheet.page_mm))
+
+
 def save_working(job: Job, path: Path) -> None:
     """Writes the job, whole or not at all. Raises InputError."""
     members = {
@@ -60,7 +69,7 @@ def save_working(job: Job, path: Path) -> None:
         "ticket.toml": job.ticket.source.encode(),
         "accepted.toml": tomlkit.dumps({"accepted": dict(job.accepted)}).encode() if job.accepted else b"",
         "guides.toml": _guides_toml(job.guides) if job.guides else b"",
-        "current.svg": write_svg(outgoing(job.sheet, job.workshop)),
+        "current.svg": _as_saved(job),
     }
     file = io.BytesIO()
     with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as container:
@@ -116,7 +125,7 @@ def open_working(path: Path, shelf: Shelf) -> tuple[Job, str]:
         saved_stages=stages,
         saved_path=path,
     )
-    if write_svg(outgoing(job.sheet, workshop)) == members["current.svg"]:
+    if _as_saved(job) == members["current.svg"]:
         return job, ""
     missing = next((stage.skipped for stage in stages if stage.skipped), "another result")
     as_saved = parse_svg(members["current.svg"], name)
