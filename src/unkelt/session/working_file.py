@@ -54,7 +54,7 @@ _DATE = (1980, 1, 1, 0, 0, 0)
 
 
 def _as_saved(job: Job) -> bytes:
-    """The sheet as SVG has it, to know it again by; an empty page where SVG can't have it: the recipe gives it still."""
+    """The sheet as SVG has it, to know it again by; an empty page where it can't: the recipe still gives it."""
     try:
         return write_svg(outgoing(job.sheet, job.workshop))
     except InputError:
