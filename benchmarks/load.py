@@ -64,6 +64,7 @@ def one(path: str) -> None:
     from unkelt import api
     from unkelt.job.ticket import Ticket
     from unkelt.job.workshop import standard_workshop
+    from unkelt.release.delivering import in_package
     from unkelt.release.package import release
     from unkelt.verdict import Case
 
@@ -92,7 +93,7 @@ def one(path: str) -> None:
         api.proof(out)
         note("proof", start)
         start = time.perf_counter()
-        release(Case(source, sheet, workshop, mended.stages), Path(folder) / "to", reason="load", formats=[".svg"])
+        release(Case(source, sheet, workshop, mended.stages), Path(folder) / "to", in_package([".svg"]), reason="load")
         note("release", start)
 
 

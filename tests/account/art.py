@@ -13,6 +13,7 @@ from unkelt.formats.svg.read import parse_svg
 from unkelt.formats.svg.write import write_svg
 from unkelt.proof.proof import prove
 from unkelt.recipe import mend
+from unkelt.release.delivering import in_package
 from unkelt.release.package import Held, release
 from unkelt.steps.steps import STEPS
 from unkelt.survey.checks import survey
@@ -64,7 +65,7 @@ def verdicts(case):
         checked = held(survey(parse_svg(path.read_bytes()), case.workshop))
         proven = {reason.split(":")[0] for reason in prove(path, case.workshop.ticket).reasons}
         try:
-            release(case, Path(folder) / "out", formats=(".svg",))
+            release(case, Path(folder) / "out", in_package((".svg",)))
             released = set()
         except Held as holds:
             released = {hold.split(":")[0] for hold in holds.holds}

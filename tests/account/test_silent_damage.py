@@ -27,6 +27,7 @@ from unkelt.job.ticket import read_ticket
 from unkelt.lettering.identify import identify
 from unkelt.lettering.matches import words
 from unkelt.recipe import Call, Stage, apply
+from unkelt.release.delivering import in_package
 from unkelt.release.package import release
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Group, Outline, Reads
@@ -387,7 +388,7 @@ def test_a_weld_that_would_lay_a_hidden_line_bare_is_refused():
 def test_overlapping_colours_are_released_in_every_format_alike(tmp_path):
     """HPGL has no colours; its crossing lines are of two films all the same."""
     case = mended(sheet(outline("r", circle(20, 50, 50), RED), outline("b", circle(20, 70, 50), BLUE)))
-    package = release(case, tmp_path, formats=(".svg", ".dxf", ".pdf", ".plt"))
+    package = release(case, tmp_path, in_package((".svg", ".dxf", ".pdf", ".plt")))
     assert package.record.holds == ()
 
 

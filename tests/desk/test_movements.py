@@ -100,7 +100,7 @@ def test_a_name_is_cut_out_of_a_big_letter_with_room_around_it_on_two_films_mirr
     person.mend()
     person.key(Qt.Key.Key_R, CTRL)
     person.moves -= 1  # pressed again to release
-    person.click(person.desk.room.releasing.by_material, QPoint(10, 10))
+    person.click(person.desk.room.releasing.each["material"], QPoint(10, 10))
     job = released(person, 30)
     assert {o.look.colour for o in job.sheet.outlines()} == {"#cc0000", "#0000cc"}
 

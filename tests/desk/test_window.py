@@ -463,7 +463,7 @@ def test_released_from_the_window_with_a_reason_only_where_it_holds(desk, qtbot,
     qtbot.keyClick(desk, Qt.Key.Key_R, Qt.KeyboardModifier.ControlModifier)
     assert not view.reason.isVisible()
     view.folder.setText(str(tmp_path / "out"))
-    view.by_operation.setChecked(True)
+    view.each["operation"].setChecked(True)
     view.zipped.setChecked(True)
     qtbot.mouseClick(view.release, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)

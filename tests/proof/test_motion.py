@@ -14,12 +14,13 @@ from unkelt.formats.svg.pathdata import parse_path_data
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.path import concat, polygon
+from unkelt.job.importing import parse_habits
 from unkelt.job.ticket import parse_ticket
 from unkelt.proof.dry_run import mishaps
 from unkelt.proof.imported import Body
 from unkelt.proof.motion import Move, dry_run, trapezoid_s
 from unkelt.proof.proof import prove
-from unkelt.proof.standin import parse_stand_in, stand_ins
+from unkelt.proof.standin import stand_ins
 from unkelt.session.portions import Portions, between
 from unkelt.session.proofing import read_back
 from unkelt.sheet.appearance import Appearance
@@ -204,7 +205,7 @@ def test_stand_ins_read_a_file_each_in_its_own_way(tmp_path):
 )  # fmt: skip
 def test_a_stand_in_that_cannot_be_read_says_why(text, reason):
     with pytest.raises(InputError, match=reason):
-        parse_stand_in(text, "x.toml")
+        parse_habits(text, "x.toml")
 
 
 def test_what_was_meant_beside_what_was_read():

@@ -20,6 +20,7 @@ from unkelt.formats.formats import read_sheet
 from unkelt.formats.svg.write import write_svg
 from unkelt.job.ticket import parse_ticket
 from unkelt.recipe import mend, read_recipe, run
+from unkelt.release.delivering import in_package
 from unkelt.release.package import Held, release
 from unkelt.release.sheets import by_operations, slug
 from unkelt.sheet.model import Group
@@ -116,19 +117,21 @@ def test_operations_are_groups_in_the_order_a_machine_does_them():
 def test_nothing_is_written_over_a_revision_is_added(received, tmp_path):
     original, stages = mended(received)
     folders = [
-        release(Case(received, original, workshop(), tuple(stages)), tmp_path, formats=[".svg"]).folder.name
+        release(Case(received, original, workshop(), tuple(stages)), tmp_path, in_package([".svg"])).folder.name
         for _ in range(3)
     ]
     assert folders == ["sea-thrift-r1", "sea-thrift-r2", "sea-thrift-r3"]
     named = release(
-        Case(received, original, workshop(), tuple(stages)), tmp_path, formats=[".svg"], pattern="{source}-{size}"
+        Case(received, original, workshop(), tuple(stages)), tmp_path, in_package([".svg"]), pattern="{source}-{size}"
     )
     assert (
         named.folder.name
         == f"sea-thrift-{named.record.proofs[0].size_mm[0]:.0f}x{named.record.proofs[0].size_mm[1]:.0f}"
     )
     with pytest.raises(InputError, match="pattern"):
-        release(Case(received, original, workshop(), tuple(stages)), tmp_path, formats=[".svg"], pattern="{nonsense}")
+        release(
+            Case(received, original, workshop(), tuple(stages)), tmp_path, in_package([".svg"]), pattern="{nonsense}"
+        )
 
 
 def test_what_holds_is_released_only_with_a_reason_which_is_on_the_sheet(received, tmp_path):
@@ -143,20 +146,21 @@ def test_what_holds_is_released_only_with_a_reason_which_is_on_the_sheet(receive
     assert not list(package.folder.glob("*.dxf"))
 
 
-@pytest.mark.parametrize("step", ["prove", "inspection_pdf", "os.rename"])
+@pytest.mark.parametrize("step", ["delivered", "inspection_pdf", "os.rename"])
 def test_a_release_that_is_killed_leaves_no_half_package(received, tmp_path, step):
     code = f"""
 import os, sys
 from pathlib import Path
 from unkelt.verdict import Case
 from unkelt.release import package as p
+from unkelt.release.delivering import in_package
 from tests.builders import workshop
 from tests.release.test_release import mended
 def die(*_): os._exit(9)
 {"p.os.rename = die" if step == "os.rename" else f"p.{step} = die"}
 path = Path(sys.argv[1])
 original, stages = mended(path)
-p.release(Case(path, original, workshop(), tuple(stages)), Path(sys.argv[2]), formats=[".svg"])
+p.release(Case(path, original, workshop(), tuple(stages)), Path(sys.argv[2]), in_package([".svg"]))
 """
     done = subprocess.run(
         [sys.executable, "-c", code, received, tmp_path / "out"], cwd=os.getcwd(), timeout=120, check=False
@@ -165,7 +169,7 @@ p.release(Case(path, original, workshop(), tuple(stages)), Path(sys.argv[2]), fo
     assert [path for path in (tmp_path / "out").iterdir() if not path.name.startswith(".")] == []
     original, stages = mended(received)
     assert release(
-        Case(received, original, workshop(), tuple(stages)), tmp_path / "out", formats=[".svg"]
+        Case(received, original, workshop(), tuple(stages)), tmp_path / "out", in_package([".svg"])
     ).folder.is_dir()
 
 
@@ -178,7 +182,7 @@ def test_a_place_that_takes_nothing_and_names_that_need_care(received, tmp_path,
     def full(*_):
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr("unkelt.release.package.os.fsync", full)
+    monkeypatch.setattr("unkelt.formats.files.os.fsync", full)
     with pytest.raises(InputError, match="No space left"):
         release(Case(received, original, workshop(), tuple(stages)), tmp_path / "out")
     assert list((tmp_path / "out").iterdir()) == []

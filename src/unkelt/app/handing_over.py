@@ -137,7 +137,7 @@ class HandingOver:
         """Writes the package, of all or of some items alone; where something holds, `ask` is given what does and
         answers with a reason, or with nothing.
 
-        `wanted` are the options of `release`: formats, pattern, straight, by_operation, by_group, by_material, zipped.
+        `wanted` are the options of `release`: destinations, pattern, zipped.
         """
         whole = self._job()
         job = part_of(whole, only) if only else whole

@@ -22,6 +22,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.lettering.shelves import standard_shelf
 from unkelt.messages import listed, say
 from unkelt.recipe import Call, Recipe
+from unkelt.release.delivering import in_package
 from unkelt.release.package import Held, release
 from unkelt.release.picture import preview_png
 from unkelt.release.sheets import slug
@@ -142,7 +143,8 @@ def made(line: Line) -> Row:
             return Row(line.name, problem=problem, refused=case.refused)
         if wrong := misread(asked_for(_orders.recipe, recipe), case.original, case.stages, _workshop.shelf):
             return Row(line.name, problem=say("not released: {wrong}", wrong=wrong))
-        package = release(case, _orders.to, formats=_orders.formats, reason=_orders.reason, pattern="{job}-r{revision}")
+        destinations = (*_orders.ticket.destinations, *in_package(_orders.formats))
+        package = release(case, _orders.to, destinations, reason=_orders.reason, pattern="{job}-r{revision}")
     except Held as held:
         return Row(
             line.name,
@@ -152,7 +154,7 @@ def made(line: Line) -> Row:
     except UnkeltError as problem:
         return Row(line.name, problem=str(problem))
     record = package.record
-    proof = record.proofs[0] if record.proofs else None
+    proof = record.whole
     return Row(
         line.name,
         str(package.folder),

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from unkelt import __version__
-from unkelt.proof.standin_names import STAND_INS
+from unkelt.job.habit_names import HABITS
 from unkelt.release.file_names import FORMATS, PATTERN
 
 
@@ -62,7 +62,7 @@ def _proof(commands: Commands) -> None:
     proof = commands.add_parser("proof", help="read a file as an importer would, and dry-run the cut")
     proof.add_argument("file", type=Path, metavar="FILE")
     _on_files(proof)
-    proof.add_argument("--importer", choices=STAND_INS, help="read it as this stand-in for importing software does")
+    proof.add_argument("--importer", choices=HABITS, help="read it as this stand-in for importing software does")
 
 
 def _release(commands: Commands) -> None:
@@ -77,7 +77,12 @@ def _release(commands: Commands) -> None:
     release.add_argument("--recipe", type=Path, help="run these steps first")
     release.add_argument("--reason", default="", help="release although something holds; it goes on the sheet")
     known = ",".join(FORMATS)
-    release.add_argument("--formats", default=known, help=f"endings, parted by commas ({known})")
+    release.add_argument(
+        "--formats", help=f"endings, parted by commas ({known}, where the ticket names no destination)"
+    )
+    release.add_argument(
+        "--destination", action="append", metavar="NAME", help="only this one of the ticket's (all); may be repeated"
+    )
     release.add_argument(
         "--name", default=PATTERN, help=f"of the package, from job, source, size, date, revision ({PATTERN})"
     )

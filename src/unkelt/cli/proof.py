@@ -7,7 +7,9 @@ from pathlib import Path
 
 from unkelt.cli.common import OnFiles, say_json
 from unkelt.cli.status import Status
-from unkelt.proof.proof import Proof, judge, prove, sized
+from unkelt.proof.imported import as_sheet
+from unkelt.proof.importer import import_file
+from unkelt.proof.proof import Proof, as_meant, judge, prove
 from unkelt.proof.standin import stand_ins
 from unkelt.report import proof_report
 
@@ -25,7 +27,7 @@ def run(asked: Asked) -> int:
     ticket = asked.ticket_for(asked.file).ticket
     if asked.importer:
         proof = judge(str(asked.file), stand_ins()[asked.importer].read(asked.file), ticket)
-        proof = sized(proof, prove(asked.file, ticket).size_mm)
+        proof = as_meant(proof, as_sheet(import_file(asked.file), ticket.key), ticket)
     else:
         proof = prove(asked.file, ticket)
     if asked.json:

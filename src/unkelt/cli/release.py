@@ -9,7 +9,10 @@ from pathlib import Path
 from unkelt.app.work import mended, opened
 from unkelt.cli.common import OnFiles, endings, say_json
 from unkelt.cli.status import Status
+from unkelt.job.destination import GROUP, MATERIAL, OPERATION, Destination
+from unkelt.job.ticket import Ticket
 from unkelt.recipe import read_recipe
+from unkelt.release.delivering import in_package, named
 from unkelt.release.file_names import FORMATS, PATTERN
 from unkelt.release.package import Held, Package, release
 from unkelt.report import release_report
@@ -28,7 +31,8 @@ class Asked(OnFiles):
     zip: bool = False
     recipe: Path | None = None
     reason: str = ""
-    formats: str = ",".join(FORMATS)
+    formats: str | None = None
+    destination: list[str] | None = None
     name: str = PATTERN
 
 
@@ -44,20 +48,29 @@ def run(asked: Asked) -> int:
         package = release(
             case,
             asked.to,
+            _destinations(asked, case.workshop.ticket),
             reason=asked.reason,
-            formats=endings(asked.formats),
             pattern=asked.name,
             ticket_text=beside.ticket.source.encode(),
-            by_operation=asked.by_operation,
-            by_group=asked.by_group,
-            by_material=asked.by_material,
-            straight=asked.straight,
             zipped=asked.zip,
         )
     except Held as held:
         return _held(asked, held)
     _say(asked, package)
     return Status.HOLD if package.record.holds or package.left_out or case.refused else Status.CLEAN
+
+
+def _destinations(asked: Asked, ticket: Ticket) -> tuple[Destination, ...]:
+    """Where it goes: the ticket's destinations or those that are named, and the package itself in the formats asked
+    for; in all of them where the ticket names no destination. Raises InputError.
+    """
+    given = named(ticket, asked.destination)
+    formats = endings(asked.formats) if asked.formats else () if given else FORMATS
+    kinds = ((asked.by_operation, OPERATION), (asked.by_group, GROUP), (asked.by_material, MATERIAL))
+    each = [kind for wanted, kind in kinds if wanted]
+    if each and not formats:  # the kinds ask for files in the package itself
+        formats = FORMATS
+    return (*given, *in_package(formats, each, straight=asked.straight))
 
 
 def _held(asked: Asked, held: Held) -> int:

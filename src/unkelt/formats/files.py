@@ -54,3 +54,12 @@ def write_whole(path: Path, data: bytes, *, never_over: Path | None = None) -> N
     except OSError as problem:
         Path(temporary).unlink(missing_ok=True)
         raise InputError(str(path), say("can't be written: {strerror}", strerror=problem.strerror)) from problem
+
+
+def put(path: Path, data: bytes) -> None:
+    """Writes a file of a folder that nobody sees yet, and flushes it to the disk. Raises OSError."""
+    path.parent.mkdir(exist_ok=True)
+    with path.open("wb") as file:
+        file.write(data)
+        file.flush()
+        os.fsync(file.fileno())

@@ -23,10 +23,10 @@ def _read_dxf(path: Path) -> Sheet:
     return read_dxf(path)
 
 
-def _write_dxf(sheet: Sheet, ticket: Ticket) -> bytes:
+def _write_dxf(sheet: Sheet, ticket: Ticket, number_mm: float = 1.0) -> bytes:
     from unkelt.formats.dxf.write import write_dxf
 
-    return write_dxf(sheet, ticket)
+    return write_dxf(sheet, ticket, number_mm)
 
 
 def _read_pdf(path: Path, page: int = 1) -> Sheet:
@@ -50,12 +50,21 @@ READERS: dict[str, Callable[[Path], Sheet]] = {
 XML = b"<", b"\x1f\x8b", b"\xff\xfe", b"\xfe\xff"
 """How it begins: plain, packed, or of wide characters."""
 
+
+def _write_svg(sheet: Sheet, ticket: Ticket, number_mm: float = 1.0) -> bytes:
+    return write_svg(sheet, places_for(ticket.tolerance.chord_mm / number_mm), number_mm)
+
+
 WRITERS: dict[str, Callable[[Sheet, Ticket], bytes]] = {
-    ".svg": lambda sheet, ticket: write_svg(sheet, places_for(ticket.tolerance.chord_mm)),
+    ".svg": _write_svg,
     ".dxf": _write_dxf,
     ".pdf": _write_pdf,
     ".plt": write_hpgl,
 }
+
+
+NUMBERED: dict[str, Callable[[Sheet, Ticket, float], bytes]] = {".svg": _write_svg, ".dxf": _write_dxf}
+"""Those whose numbers may mean another length than their own: so many mm each. The unit of all others is fixed."""
 
 
 def read_sheet(path: Path, page: int = 1) -> Sheet:

@@ -364,3 +364,23 @@ def _moved(copies: Sequence[tuple[Path, Path]], found: dict[Path, Ringed]) -> li
         Ringed(path, rings, each.owners, each.nesting)
         for (path, _), rings, each in zip(copies, moved, like, strict=True)
     ]
+
+
+def piece_paths(path: Path, chord_mm: float) -> list[Path] | None:
+    """A path of each piece: an outer ring with the counters right inside it; open subpaths and specks stay with the
+    first. None where rings cross, so that a counter can't be assigned to a piece.
+    """
+    found = ring_nesting(path, chord_mm)
+    owners, nesting = found.owners, found.nesting
+    if nesting is None:
+        return None
+    groups: dict[int, list[int]] = {}
+    depths = nesting.depths()
+    for ring, owner in enumerate(owners):
+        outer = ring if depths[ring] % 2 == 0 else nesting.containers[ring][-1]
+        groups.setdefault(outer, []).append(owner)
+    lists = [sorted(group) for _, group in sorted(groups.items(), key=lambda pair: owners[pair[0]])]
+    rest = sorted(set(range(len(path))) - set(owners))
+    if lists and rest:
+        lists[0] = sorted([*lists[0], *rest])
+    return [path.select(group) for group in lists]

@@ -120,6 +120,14 @@ def number(value: object) -> float:
     return float(value)
 
 
+def per_inch(value: object) -> float:
+    """So many to the inch, more than none. Raises ValueError."""
+    found = number(value)
+    if found <= 0:
+        raise ValueError(say("must be greater than zero, not {value!r}", value=value))
+    return found
+
+
 def names(value: object) -> tuple[str, ...]:
     """A list of texts. Raises ValueError."""
     if not isinstance(value, list) or not all(isinstance(each, str) for each in value):
@@ -214,6 +222,7 @@ Text = Annotated[str, Written(text)]
 Switch = Annotated[bool, Written(yes_or_no)]
 Count = Annotated[int, Written(count)]
 Number = Annotated[float, Written(number)]
+PerInch = Annotated[float, Written(per_inch)]
 Length = Annotated[float, Written(length)]
 """In mm, more than none."""
 LengthOrNone = Annotated[float, Written(length_or_none)]

@@ -11,6 +11,7 @@ import tomlkit
 
 from unkelt.errors import InputError
 from unkelt.job import schema
+from unkelt.job.destination import Destination, destinations_from
 from unkelt.job.machine import Machine, machine_of, standard_machine
 from unkelt.messages import listed, say
 from unkelt.sheet.appearance import Appearance, Operation, Paint
@@ -42,6 +43,10 @@ class Ticket:
     """The material of each colour that isn't one of its own."""
     pieces: int | None = None
     """How many pieces the job may have; None where the ticket doesn't say."""
+    sheet_stays: bool = False
+    """Whether the sheet itself is the work, as a stencil is: what letters are cut out of must not fall apart."""
+    destinations: tuple[Destination, ...] = ()
+    """Where it goes, in the ticket's order; none where the package alone is wanted."""
     source: str = field(default="", compare=False)
     """The TOML it was read from, as it was written."""
 
@@ -122,6 +127,7 @@ class _Job:
     name: schema.Text = ""
     mirrored: schema.Switch | None = None
     pieces: schema.Count | None = None
+    sheet_stays: schema.Switch = False
 
 
 SIZE_OF = ("ink", "cut", "visible")
@@ -137,12 +143,13 @@ class _Size:
 
 @dataclass(frozen=True, slots=True)
 class _Tables:
-    """What a ticket may say; `[machine]` is read by `machine_of`."""
+    """What a ticket may say; `[machine]` is read by `machine_of`, each destination by `destinations_from`."""
 
     job: _Job = field(default_factory=_Job)
     size: _Size = field(default_factory=_Size)
     key: dict[Operation, schema.Colours] = field(default_factory=dict)
     materials: dict[str, schema.Colours] = field(default_factory=dict)
+    destination: dict[str, schema.Table] = field(default_factory=dict)
 
 
 def parse_ticket(text: str, source: str = "ticket") -> Ticket:
@@ -174,6 +181,8 @@ def parse_ticket(text: str, source: str = "ticket") -> Ticket:
         tolerance=replace(STANDARD, chord_mm=chord) if chord else STANDARD,
         key=_by_colour(given.key, source, "key"),
         materials=_by_colour(given.materials, source, "materials"),
+        sheet_stays=given.job.sheet_stays,
+        destinations=destinations_from(given.destination, source),
         source=text,
     )
 

@@ -192,7 +192,8 @@ class _Reader:
     def imported(self) -> Imported:
         for entity in self.document.entities:
             self._take(entity, self.matrix, 0)
-        return Imported(self.page, tuple(self._bound()), self.texts, self.pictures, "DXF", self.sure)
+        bodies = tuple(self._bound())
+        return Imported(self.page, bodies, self.texts, self.pictures, "DXF", self.sure, self.unit_mm)
 
     def _take(self, entity: _Entity, matrix: Transform, depth: int) -> None:
         self.count += 1

@@ -68,7 +68,9 @@ def import_svg(path: FilePath) -> Imported:
                 del element[:]
     width, height = (float(value) * PX for value in (document.width, document.height))
     sure = all(_is_physical(document.values.get(side)) for side in ("width", "height"))
-    return Imported((width, height), tuple(bodies), counts["text"], counts["image"], sure=sure)
+    box = document.viewbox
+    number_mm = width / box.width if box is not None and box.width else PX
+    return Imported((width, height), tuple(bodies), counts["text"], counts["image"], sure=sure, number_mm=number_mm)
 
 
 def _leaves(document: svgelements.SVG) -> Iterator[tuple[Any, tuple[Held, ...]]]:

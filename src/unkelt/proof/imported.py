@@ -56,7 +56,8 @@ class Body:
 class Imported:
     """What is left of a file after importing: page size in mm, bodies, and how many texts and pictures were ignored.
 
-    `sure` is whether the file says how large it is.
+    `sure` is whether the file says how large it is; `number_mm` what one of its numbers means, in mm, where the file
+    and not its format says it.
     """
 
     page_mm: tuple[float, float]
@@ -65,6 +66,7 @@ class Imported:
     pictures: int = 0
     kind: str = "SVG"
     sure: bool = True
+    number_mm: float | None = None
 
 
 PENS = {1: Operation.CUT, 2: Operation.SCORE, 3: Operation.ENGRAVE}

@@ -11,7 +11,7 @@ import io
 import re
 import tempfile
 import zlib
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from pathlib import Path as FilePath
@@ -81,8 +81,7 @@ def compare(
         return replace(found, written=after)
 
     try:
-        found = looked(1)
-        return looked(FINER) if found.lost else found
+        return _at_most_finer(looked)
     except (InputError, ValueError, OSError, zlib.error, pypdfium2.PdfiumError) as problem:
         return Pictures.none(_reason(problem))
 
@@ -93,26 +92,51 @@ def compare_format(written: FilePath, written_svg: bytes, sheet: Sheet, ticket: 
     """
     px_mm = _px_mm(sheet)
     size = _size(sheet, px_mm)
+
+    def looked(finer: int) -> Pictures:
+        ours = _Drawing(_as_thick(written_svg, px_mm / finer), *size, finer=finer, page_mm=sheet.page_mm)
+        before, after = _painted(ours, _by_pdfium(written.read_bytes(), *size, finer=finer))
+        return compared(before, after, px_mm, (), ())
+
     try:
         if written.suffix.lower() == ".pdf":
-            ours = _Drawing(_as_thick(written_svg, px_mm), *size, page_mm=sheet.page_mm)
-            before, after = _painted(ours, _by_pdfium(written.read_bytes(), *size))
-            return compared(before, after, px_mm, (), ())
-        found = import_file(written)
-        meant = [
-            (outline.path, _line_colour(outline.look, found.kind, ticket))
-            for outline in sheet.outlines()
-            if outline.look.shown
-        ]
-        read = [(outline.path, outline.look.stroke or "#000000") for outline in as_sheet(found, ticket.key).outlines()]
-        drawings = [
-            _Drawing(_lines_svg(lines, sheet.page_mm, shift, 2 * px_mm), *size, page_mm=sheet.page_mm)
-            for lines, shift in ((meant, (0.0, 0.0)), (read, _shift(found, sheet)))
-        ]
-        before, after = _painted(*drawings)
+            return _at_most_finer(looked)
+        return compare_read(import_file(written), sheet, ticket)
     except (InputError, ValueError, OSError, pypdfium2.PdfiumError) as problem:
         return Pictures.none(_reason(problem))
-    return compared(before, after, px_mm, (), ())
+
+
+def compare_read(found: Imported, sheet: Sheet, ticket: Ticket) -> Pictures:
+    """Paints the lines of a sheet, and those that an importer read of it, each in its colour, and lays them beside each
+    other.
+    """
+    px_mm = _px_mm(sheet)
+    meant = [
+        (outline.path, _line_colour(outline.look, found.kind, ticket))
+        for outline in sheet.outlines()
+        if outline.look.shown
+    ]
+    read = [(outline.path, outline.look.colour or "#000000") for outline in as_sheet(found, ticket.key).outlines()]
+    svgs = [
+        _lines_svg(lines, sheet.page_mm, shift, 2 * px_mm)
+        for lines, shift in ((meant, (0.0, 0.0)), (read, _shift(found, sheet)))
+    ]
+
+    def looked(finer: int) -> Pictures:
+        size = _size(sheet, px_mm)
+        before, after = _painted(*(_Drawing(svg, *size, finer=finer, page_mm=sheet.page_mm) for svg in svgs))
+        return compared(before, after, px_mm, (), ())
+
+    try:
+        return _at_most_finer(looked)
+    except (ValueError, OSError) as problem:
+        return Pictures.none(_reason(problem))
+
+
+def _at_most_finer(looked: Callable[[int], Pictures]) -> Pictures:
+    """The pictures, painted finer where something seems to differ."""
+    found = looked(1)
+    return looked(FINER) if found.lost else found
 
 
 def _reason(problem: Exception) -> str:
@@ -252,13 +276,15 @@ def _decoded(data: bytes) -> str:
     return re.sub(r"^\s*<\?xml[^>]*\?>", "", (text or data.decode("utf-8", "replace")).lstrip("\ufeff"))
 
 
-def _by_pdfium(data: bytes, columns: int, rows: int, number: int = 1) -> Pixels:
-    """A page, counted from 1, without the notes and fields that lie over it, which reading leaves out and says so."""
+def _by_pdfium(data: bytes, columns: int, rows: int, number: int = 1, finer: int = 1) -> Pixels:
+    """A page, counted from 1, painted so many times finer, without the notes and fields that lie over it, which reading
+    leaves out and says so.
+    """
     document = pypdfium2.PdfDocument(data)
     try:
         page = document[number - 1]
         width, height = page.get_size()
-        scale = max(columns / width, rows / height)
+        scale = finer * max(columns / width, rows / height)
         image = page.render(scale=scale, draw_annots=False).to_pil().convert("RGB")
         return np.asarray(
             image if image.size == (columns, rows) else image.resize((columns, rows), Image.Resampling.BOX)

@@ -18,7 +18,7 @@ from unkelt.proof.imported import Body, Imported, as_sheet
 from unkelt.proof.importer import import_file
 from unkelt.proof.motion import STAND_IN, Device, DryRun, Kind
 from unkelt.sheet.appearance import Operation
-from unkelt.sheet.model import Outline
+from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.checks import survey
 from unkelt.survey.finding import Finding, Level
 
@@ -59,6 +59,8 @@ class Proof:
     work: tuple[Work, ...]
     reasons: tuple[str, ...]
     findings: tuple[Finding, ...] = ()
+    kind: str = "SVG"
+    """Of the file: SVG, DXF, PDF or HPGL."""
 
     @property
     def verdict(self) -> str:
@@ -77,36 +79,55 @@ def prove(path: FilePath, ticket: Ticket, device: Device = STAND_IN) -> Proof:
 
 def judge(path: str, found: Imported, ticket: Ticket, device: Device = STAND_IN) -> Proof:
     """The verdict on what an importer made of a file."""
-    tolerance = ticket.tolerance
-    chord = tolerance.chord_mm / 2
-    sheet = as_sheet(found, ticket.key)
-    working = [(o, ticket.operation(o.look)) for o in sheet.outlines()]
-    working = [(outline, operation) for outline, operation in working if operation is not Operation.LEAVE]
-    outlines = [outline for outline, _ in working]
-    shapes = regions([(outline.path, outline.look.even_odd) for outline in outlines], chord)
-    material, _, holes, _ = parts(shapes, tolerance.sliver_mm2)
-    find_boxes([outline.path for outline in outlines])
-    box = join_boxes([b for outline in outlines if (b := bounds(outline.path))])
+    worked = _worked(as_sheet(found, ticket.key), ticket)
+    form = _form(worked, ticket)
     findings = judged_by_survey(found, ticket)
-    cut = [outline for outline, operation in working if operation in (Operation.CUT, None)]
-    run = device.run(bodies_of(outlines), ticket)
+    cut = [outline for outline in worked if ticket.is_cut(outline.look)]
+    run = device.run(bodies_of(worked), ticket)
     return Proof(
         path=path,
-        size_mm=(box[2] - box[0], box[3] - box[1]) if box else (0.0, 0.0),
-        box_mm=box,
-        bodies=len(outlines),
-        pieces=len(clusters(material)),
-        counters=len(holes),
+        size_mm=form.size_mm,
+        box_mm=form.box,
+        bodies=len(worked),
+        pieces=form.pieces,
+        counters=form.counters,
         text_left=found.text_left,
-        subpaths=sum(len(outline.path) for outline in outlines),
-        nodes=sum(outline.path.node_count for outline in outlines),
+        subpaths=sum(len(outline.path) for outline in worked),
+        nodes=sum(outline.path.node_count for outline in worked),
         cut_length_mm=float(lengths(concat([outline.path for outline in cut])).sum()),
         cut_twice_mm=_cut_twice(cut, ticket),
         seconds=run.seconds,
         work=work_of(run),
         reasons=tuple(dict.fromkeys([*_ignored(found), *map(in_words, findings)])),
         findings=findings,
+        kind=found.kind,
     )
+
+
+@dataclass(frozen=True, slots=True)
+class _Form:
+    """What outlines come to: the box of their lines, the pieces of material, and the counters in these."""
+
+    box: Box | None
+    pieces: int
+    counters: int
+
+    @property
+    def size_mm(self) -> tuple[float, float]:
+        return (self.box[2] - self.box[0], self.box[3] - self.box[1]) if self.box else (0.0, 0.0)
+
+
+def _form(outlines: Sequence[Outline], ticket: Ticket) -> _Form:
+    shapes = regions([(outline.path, outline.look.even_odd) for outline in outlines], ticket.tolerance.chord_mm / 2)
+    material, _, holes, _ = parts(shapes, ticket.tolerance.sliver_mm2)
+    find_boxes([outline.path for outline in outlines])
+    box = join_boxes([b for outline in outlines if (b := bounds(outline.path))])
+    return _Form(box, len(clusters(material)), len(holes))
+
+
+def _worked(sheet: Sheet, ticket: Ticket) -> list[Outline]:
+    """The outlines that a machine does something about."""
+    return [o for o in sheet.outlines() if len(o.path) and ticket.operation(o.look) is not Operation.LEAVE]
 
 
 def work_of(run: DryRun) -> tuple[Work, ...]:
@@ -126,21 +147,36 @@ SAME_SIZE, SAME_SIZE_MM = 1e-3, 0.05
 """A size that differs by less than this share, or so many mm, arrived as it was meant."""
 
 
-def sized(proof: Proof, meant_mm: tuple[float, float]) -> Proof:
-    """The proof with a reason where what was read is of another size (mm) than what was meant: an importer that takes
-    the file's numbers otherwise may read every form right.
+def as_meant(proof: Proof, meant: Sheet, ticket: Ticket) -> Proof:
+    """The proof with reasons where what was read is of another size than what was meant, or bodies are missing: an
+    importer that takes the file's numbers otherwise, or leaves out what is too much for it, may read all else right.
     """
-    read = proof.size_mm
-    if not any(abs(a - b) > max(SAME_SIZE * a, SAME_SIZE_MM) for a, b in zip(meant_mm, read, strict=True)):
-        return proof
-    words = say(
-        "{w0:.2f} × {h0:.2f} mm were meant, {w1:.2f} × {h1:.2f} mm arrived",
-        w0=meant_mm[0],
-        h0=meant_mm[1],
-        w1=read[0],
-        h1=read[1],
-    )
-    return proof.with_reasons([say("{code}: {words}", code="size.units", words=words)])
+    outlines = _worked(meant, ticket)
+    form = _form(outlines, ticket)
+    reasons: list[str] = []
+    if any(abs(a - b) > max(SAME_SIZE * a, SAME_SIZE_MM) for a, b in zip(form.size_mm, proof.size_mm, strict=True)):
+        words = say(
+            "{w0:.2f} × {h0:.2f} mm were meant, {w1:.2f} × {h1:.2f} mm arrived",
+            w0=form.size_mm[0],
+            h0=form.size_mm[1],
+            w1=proof.size_mm[0],
+            h1=proof.size_mm[1],
+        )
+        reasons.append(say("{code}: {words}", code="size.units", words=words))
+    subpaths = sum(len(outline.path) for outline in outlines)
+    if proof.subpaths < subpaths:
+        words = say("{meant} subpaths were meant, {arrived} arrived", meant=subpaths, arrived=proof.subpaths)
+        reasons.append(say("{code}: {words}", code="ink.lost", words=words))
+    filled = all(outline.look.fill for outline in outlines)
+    for name, wanted, arrived in (("pieces", form.pieces, proof.pieces), ("counters", form.counters, proof.counters)):
+        if proof.kind in FILLED and filled and wanted != arrived:
+            words = say("{before} {name} were meant, {after} arrived", before=wanted, name=say(name), after=arrived)
+            reasons.append(say("{code}: {words}", code="compound.winding", words=words))
+    return proof.with_reasons(reasons)
+
+
+FILLED = ("SVG", "PDF")
+"""Formats that say what is filled; the others know lines alone."""
 
 
 def in_words(finding: Finding) -> str:

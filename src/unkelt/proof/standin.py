@@ -1,4 +1,4 @@
-"""Stand-ins for importing software: invented behaviours, each a small TOML file, tried on a written SVG file.
+"""Stand-ins for importing software: what an importer of these habits makes of a written file.
 
 They stand where real ones could: whatever has a `name` and reads a file to an `Imported` will do.
 """
@@ -9,18 +9,16 @@ import tempfile
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from pathlib import Path as FilePath
-from typing import Annotated, Any, Protocol
+from typing import Any, Protocol
 from xml.etree import ElementTree
 
 from fontTools.misc.transform import Transform
 
 from unkelt.errors import InputError
-from unkelt.job.schema import Count, Number, Switch, Text, Written, loads, one_of, structured
+from unkelt.job.importing import Habits, known_habits
 from unkelt.messages import say
 from unkelt.proof.imported import Imported
 from unkelt.proof.importer import import_file
-from unkelt.proof.standin_names import FOLDER, STAND_INS
-from unkelt.units import MM_PER_UNIT
 
 SVG = "{http://www.w3.org/2000/svg}"
 INHERITED = ("fill", "stroke", "stroke-width", "fill-rule", "opacity", "transform", "style")
@@ -39,35 +37,40 @@ class Importer(Protocol):
 
 @dataclass(frozen=True, slots=True)
 class StandIn:
-    """One invented importer. `fill_rule` and `per_inch` are None where it follows the file."""
+    """An importer of these habits."""
 
-    name: Text
-    says: Text = ""
-    fill_rule: Annotated[str, Written(one_of("even-odd", "nonzero"))] | None = None
-    per_inch: Number | None = None
-    styles: Switch = True
-    groups: Switch = True
-    most_nodes: Count | None = None
+    habits: Habits
+
+    @property
+    def name(self) -> str:
+        """What people call it."""
+        return self.habits.name
+
+    @property
+    def says(self) -> str:
+        """What it does otherwise than others, in a line."""
+        return self.habits.says
 
     def read(self, path: FilePath) -> Imported:
-        """The file as this importer reads it. What isn't SVG is read by its usual reader, and only the rest applies."""
+        """The file as this importer reads it. What has no styles or no units to ignore is read by its usual reader."""
+        habits = self.habits
         svg = path.suffix.lower() not in (".dxf", ".pdf", ".plt")
-        found = self._read_without(path) if svg and not (self.styles and self.groups) else import_file(path)
-        if self.per_inch is not None and svg:
-            found = _scaled(found, MM_PER_UNIT["in"] / self.per_inch / _user_unit_mm(path, found))
+        found = self._read_without(path) if svg and not (habits.styles and habits.groups) else import_file(path)
+        if habits.per_inch is not None and found.number_mm is not None:
+            found = _scaled(found, habits.number_mm / found.number_mm)
         bodies = found.bodies
-        if self.fill_rule is not None:
-            bodies = tuple(replace(body, even_odd=self.fill_rule == "even-odd") for body in bodies)
-        if self.most_nodes is not None:
-            bodies = tuple(body for body in bodies if body.path.node_count <= self.most_nodes)
+        if habits.fill_rule is not None:
+            bodies = tuple(replace(body, even_odd=habits.fill_rule == "even-odd") for body in bodies)
+        if habits.most_nodes is not None:
+            bodies = tuple(body for body in bodies if body.path.node_count <= habits.most_nodes)
         return replace(found, bodies=bodies)
 
     def _read_without(self, path: FilePath) -> Imported:
         tree = _parsed(path)
         for element in tree.iter():
-            if not self.styles:
+            if not self.habits.styles:
                 element.attrib.pop("style", None)
-            if not self.groups and element.tag == f"{SVG}g":
+            if not self.habits.groups and element.tag == f"{SVG}g":
                 for name in INHERITED:
                     element.attrib.pop(name, None)
         with tempfile.TemporaryDirectory() as folder:
@@ -83,18 +86,6 @@ def _parsed(path: FilePath) -> ElementTree.ElementTree[Any]:
         raise InputError(str(path), say("the stand-in can't read it: {problem}", problem=problem)) from problem
 
 
-def _user_unit_mm(path: FilePath, found: Imported) -> float:
-    """How many mm the file itself means by one of its numbers."""
-    root = _parsed(path).getroot()
-    assert root is not None
-    box = (root.get("viewBox") or "").replace(",", " ").split()
-    try:
-        width = float(box[2])
-    except (IndexError, ValueError):
-        return MM_PER_UNIT["px"]
-    return found.page_mm[0] / width if width > 0 else MM_PER_UNIT["px"]
-
-
 def _scaled(found: Imported, factor: float) -> Imported:
     matrix = Transform(factor, 0, 0, factor, 0, 0)
     bodies = tuple(replace(body, path=body.path.transformed(matrix)) for body in found.bodies)
@@ -103,13 +94,5 @@ def _scaled(found: Imported, factor: float) -> Imported:
 
 @lru_cache(maxsize=1)
 def stand_ins() -> dict[str, StandIn]:
-    """Those that come with the product, by their file's name, the plain one first."""
-    return {name: parse_stand_in((FOLDER / f"{name}.toml").read_text(encoding="utf-8"), name) for name in STAND_INS}
-
-
-def parse_stand_in(text: str, source: str) -> StandIn:
-    """One from its TOML. Raises InputError naming the field."""
-    found = structured(loads(text, source), source, StandIn)
-    if not found.name:
-        raise InputError(source, "a stand-in needs a name", "name")
-    return found
+    """An importer of each of the habits that come with the product, by their names, the plain one first."""
+    return {name: StandIn(habits) for name, habits in known_habits().items()}

@@ -7,7 +7,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
-from pathlib import PurePath
 from xml.sax.saxutils import escape
 
 from jinja2 import Environment
@@ -52,8 +51,8 @@ class Content:
 def content(record: Record) -> Content:
     """The record in words."""
     before, after = record.figures()
-    proofs = {PurePath(proof.path).name: proof for proof in record.proofs}
-    first = record.proofs[0] if record.proofs else None
+    proofs = {proof.path: proof for proof in record.proofs}
+    first = record.whole
     rows = [
         ("nodes", f"{before.nodes:,}", f"{after.nodes:,}"),
         ("pieces", str(before.pieces), str(after.pieces)),

@@ -11,25 +11,26 @@ import os
 import shutil
 import tempfile
 import zipfile
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 from unkelt.errors import InputError, UnkeltError
+from unkelt.formats.files import put
 from unkelt.formats.formats import WRITERS, write_sheet
+from unkelt.job.destination import Destination
 from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.messages import say
 from unkelt.outgoing import outgoing
-from unkelt.proof.importer import import_file
-from unkelt.proof.pictures import compare_format
 from unkelt.proof.proof import Proof, prove
 from unkelt.recipe import applied, dump_recipe
+from unkelt.release.delivering import delivered, in_package
 from unkelt.release.file_names import FORMATS, PATTERN
 from unkelt.release.inspection import inspection_html, inspection_pdf
 from unkelt.release.picture import preview_png
 from unkelt.release.record import Record
-from unkelt.release.sheets import by_operations, groups_of, materials_of, operations_of, slug
+from unkelt.release.sheets import by_operations, slug
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.checks import survey
 from unkelt.verdict import Case, findings_of, held_by, pictures_of
@@ -69,46 +70,46 @@ class Package:
 def release(
     case: Case,
     to: Path,
+    destinations: Sequence[Destination] | None = None,
     *,
     reason: str = "",
-    formats: Sequence[str] = FORMATS,
     pattern: str = PATTERN,
     ticket_text: bytes = b"",
-    by_operation: bool = False,
-    by_group: bool = False,
-    by_material: bool = False,
-    straight: bool = False,
     zipped: bool = False,
     now: datetime.datetime | None = None,
     progress: Callable[[float, str], None] = lambda _share, _words: None,
 ) -> Package:
     """Writes the package into a new folder of `to`. Nothing that is there is written over: a revision is added.
 
-    The folder appears under its name only when all of it is written and read back. Raises Held where something holds
-    and no `reason` is given, InputError where a file can't be written. `by_operation` adds a file for each operation
-    alone, `by_group` one for each group alone, both where they lie on the sheet; `by_material` one for each material
-    alone, on a page of its own. `straight` writes DXF as polylines within the chord tolerance; `zipped` adds the whole
-    package as one zip beside it.
+    It goes to the destinations given, else to those of the ticket, else into the package itself in all formats. The
+    folder appears under its name only when all of it is written and read back. Raises Held where something holds and no
+    `reason` is given, InputError where a file can't be written. `zipped` adds the whole package as one zip beside it.
     """
-    case = _straightened(case) if straight else case
     workshop, original, data = case.workshop, case.original, case.data
+    if destinations is None:
+        destinations = workshop.ticket.destinations or in_package(FORMATS)
     sheet = released(case.sheet, workshop)
     progress(0.1, "Checking")
     before, after = survey(original, workshop), findings_of(case)
     made = now or datetime.datetime.now()
-    source, stages = case.source.name, case.stages
-    record = Record(source, workshop, original, sheet, stages, before, after, (), made, 1, reason.strip())
+    record = Record(
+        case.source.name, workshop, original, sheet, case.stages, before, after, made, reason=reason.strip()
+    )
     part = _begun(to)
     try:
-        proofs, pictures, left_out = _write_files(part, case, record, formats, progress)
-        alone = operations_of(sheet, workshop.ticket) if by_operation else {}
-        alone |= groups_of(sheet) if by_group else {}
-        alone |= materials_of(sheet, workshop.ticket) if by_material else {}
-        more, reasons = _write_alone(part, record, formats, alone)
-        left_out += more
-        record = replace(
-            record, proofs=tuple(proofs), pictures=(*pictures, *reasons), received=_received(original, workshop.ticket)
+        written = delivered(
+            part,
+            record.title,
+            sheet,
+            workshop,
+            destinations,
+            record.holds,
+            lambda share, words: progress(0.2 + 0.5 * share, words),
         )
+        as_svg = WRITERS[".svg"](by_operations(sheet, workshop), workshop.ticket)
+        pictures = (*held_by(pictures_of(case, as_svg)), *written.pictures)
+        received = _received(original, workshop.ticket)
+        record = replace(record, delivered=written.delivered, pictures=pictures, received=received)
         if record.holds and not record.reason:
             raise Held(case.source.name, record.holds)
         progress(0.7, "Writing the inspection sheet")
@@ -119,7 +120,7 @@ def release(
         raise InputError(str(to), say("can't be written: {value}", value=problem.strerror or problem)) from problem
     finally:
         shutil.rmtree(part, ignore_errors=True)
-    return Package(folder, record, tuple(left_out))
+    return Package(folder, record, written.left_out)
 
 
 def _begun(to: Path) -> Path:
@@ -129,13 +130,6 @@ def _begun(to: Path) -> Path:
         return Path(tempfile.mkdtemp(dir=to, prefix=".release-", suffix=".part"))
     except OSError as problem:
         raise InputError(str(to), say("can't be written: {strerror}", strerror=problem.strerror)) from problem
-
-
-def _straightened(case: Case) -> Case:
-    """The job for a machine that follows lines only."""
-    ticket = case.workshop.ticket
-    ticket = replace(ticket, machine=replace(ticket.machine, lines_only=True))
-    return replace(case, workshop=replace(case.workshop, ticket=ticket))
 
 
 def _appear(part: Path, folder: Path, *, zipped: bool) -> None:
@@ -153,16 +147,16 @@ def _with_papers(part: Path, case: Case, record: Record, data: bytes, ticket_tex
     which the record has from then on.
     """
     if data:
-        _put(part / "original" / case.source.name, data)
-    _put(part / "recipe.toml", dump_recipe(applied(list(case.stages))).encode())
+        put(part / "original" / case.source.name, data)
+    put(part / "recipe.toml", dump_recipe(applied(list(case.stages))).encode())
     if ticket_text:
-        _put(part / "ticket.toml", ticket_text)
+        put(part / "ticket.toml", ticket_text)
     preview = preview_png(record.sheet)
-    _put(part / "preview.png", preview)
+    put(part / "preview.png", preview)
     record = replace(record, sums=_sums(part))
-    _put(part / "inspection.html", inspection_html(record))
-    _put(part / "inspection.pdf", inspection_pdf(record, preview))
-    _put(part / "SHA256SUMS", "".join(f"{total}  {name}\n" for name, total in _sums(part).items()).encode())
+    put(part / "inspection.html", inspection_html(record))
+    put(part / "inspection.pdf", inspection_pdf(record, preview))
+    put(part / "SHA256SUMS", "".join(f"{total}  {name}\n" for name, total in _sums(part).items()).encode())
     return record
 
 
@@ -170,38 +164,6 @@ def released(sheet: Sheet, workshop: Workshop) -> Sheet:
     """The sheet as it can be written, without what is only of use here: what outlines were made from."""
     sheet = outgoing(sheet, workshop)
     return sheet.mapped(lambda item: replace(item, origin=None) if isinstance(item, Outline) else item)
-
-
-def _write_files(
-    part: Path, case: Case, record: Record, formats: Sequence[str], progress: Callable[[float, str], None]
-) -> tuple[list[Proof], list[str], list[str]]:
-    """Each format written, read back and painted: the proofs, what the pictures hold, and what could not be written."""
-    proofs: list[Proof] = []
-    pictures: list[str] = []
-    left_out: list[str] = []
-    ticket = record.workshop.ticket
-    sheet = by_operations(record.sheet, record.workshop)
-    as_svg = WRITERS[".svg"](sheet, ticket)
-    painted = pictures_of(case, as_svg)
-    for index, ending in enumerate(formats):
-        progress(0.2 + 0.5 * index / len(formats), say("Writing and reading back {ending}", ending=ending))
-        path = part / f"{slug(record.title)}{ending}"
-        if ending not in WRITERS:
-            raise InputError(
-                ending, say("is none of the endings that can be written ({listed})", listed=", ".join(WRITERS))
-            )
-        try:
-            data = WRITERS[ending](sheet, ticket)
-            _put(path, data)
-            proofs.append(replace(prove(path, ticket), path=path.name))
-            if ending == ".svg":
-                painted = painted if data == as_svg else pictures_of(case, data)
-            else:
-                pictures += held_by(compare_format(path, as_svg, sheet, ticket))
-        except InputError as problem:
-            path.unlink(missing_ok=True)
-            left_out.append(say("{ending}: {problem}", ending=ending, problem=problem))
-    return proofs, [*held_by(painted), *pictures], left_out
 
 
 def _received(original: Sheet, ticket: Ticket) -> Proof | None:
@@ -213,30 +175,6 @@ def _received(original: Sheet, ticket: Ticket) -> Proof | None:
             return prove(path, ticket)
         except InputError:
             return None
-
-
-def _write_alone(
-    part: Path, record: Record, formats: Sequence[str], sheets: Mapping[str, Sheet]
-) -> tuple[list[str], list[str]]:
-    """Parts of the sheet by their names, in all formats, read back: what could not be written, and what holds of them
-    beyond what holds of the whole.
-    """
-    left_out: list[str] = []
-    reasons: list[str] = []
-    ticket = record.workshop.ticket
-    for name, alone in sheets.items():
-        sheet = by_operations(alone, record.workshop)
-        as_svg = WRITERS[".svg"](sheet, ticket)
-        for ending in formats:
-            path = part / f"{slug(record.title)}-{name}{ending}"
-            try:
-                _put(path, WRITERS[ending](sheet, ticket))
-                import_file(path)
-                reasons += [] if ending == ".svg" else held_by(compare_format(path, as_svg, sheet, ticket))
-            except InputError as problem:
-                path.unlink(missing_ok=True)
-                left_out.append(say("{name} as {ending}: {problem}", name=name, ending=ending, problem=problem))
-    return left_out, reasons
 
 
 def _zip(part: Path, name: str) -> Path:
@@ -252,7 +190,7 @@ def _zip(part: Path, name: str) -> Path:
 def _named(to: Path, record: Record, pattern: str) -> tuple[Path, Record]:
     """The first name that is free, and the revision it stands for."""
     for revision in range(1, 10_000):
-        size = "x".join(f"{value:.0f}" for value in record.proofs[0].size_mm) if record.proofs else "0x0"
+        size = "x".join(f"{value:.0f}" for value in record.size_mm)
         fields = {
             "job": slug(record.title),
             "source": slug(Path(record.source).stem),
@@ -275,14 +213,6 @@ def _named(to: Path, record: Record, pattern: str) -> tuple[Path, Record]:
 def _sums(folder: Path) -> dict[str, str]:
     files = sorted(path for path in folder.rglob("*") if path.is_file())
     return {str(path.relative_to(folder)): hashlib.sha256(path.read_bytes()).hexdigest() for path in files}
-
-
-def _put(path: Path, data: bytes) -> None:
-    path.parent.mkdir(exist_ok=True)
-    with path.open("wb") as file:
-        file.write(data)
-        file.flush()
-        os.fsync(file.fileno())
 
 
 def _flush_folder(folder: Path) -> None:

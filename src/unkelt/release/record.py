@@ -5,10 +5,13 @@ from __future__ import annotations
 import datetime
 from dataclasses import dataclass, field
 
+from unkelt.job.destination import Destination
+from unkelt.job.extent import measured_box
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.licence import Licence, licence_of
 from unkelt.proof.proof import Proof
 from unkelt.recipe import Stage
+from unkelt.release.sheets import Part
 from unkelt.sheet.figures import Figures, figures
 from unkelt.sheet.model import Sheet
 from unkelt.survey.finding import Finding, Level, Question
@@ -24,6 +27,18 @@ class FaceUsed:
 
 
 @dataclass(frozen=True, slots=True)
+class Delivered:
+    """One file that goes out: for which destination, what of the job is in it, how it was read back, and in sentences
+    what had to be done for that importer.
+    """
+
+    destination: Destination
+    part: Part
+    proof: Proof
+    told: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
 class Record:
     """One release. `reason` is why it goes out although something holds; empty where nothing does."""
 
@@ -34,10 +49,10 @@ class Record:
     stages: tuple[Stage, ...]
     before: tuple[Finding, ...]
     after: tuple[Finding, ...]
-    proofs: tuple[Proof, ...]
     made: datetime.datetime
     revision: int = 1
     reason: str = ""
+    delivered: tuple[Delivered, ...] = ()
     sums: dict[str, str] = field(default_factory=dict)
     """SHA-256 of each file in the package, by name."""
     pictures: tuple[str, ...] = ()
@@ -49,6 +64,24 @@ class Record:
     def title(self) -> str:
         """What the job is called, by its ticket or its file."""
         return self.workshop.ticket.name or self.source.rsplit(".", 1)[0]
+
+    @property
+    def proofs(self) -> tuple[Proof, ...]:
+        """Of each file that goes out."""
+        return tuple(each.proof for each in self.delivered)
+
+    @property
+    def whole(self) -> Proof | None:
+        """The proof of the first file that holds the whole job; None where none does."""
+        return next((each.proof for each in self.delivered if each.part.is_whole), None)
+
+    @property
+    def size_mm(self) -> tuple[float, float]:
+        """Of the whole job as it was read back, or as it lies on the sheet."""
+        if self.whole is not None:
+            return self.whole.size_mm
+        box = measured_box(self.sheet, self.workshop.ticket)
+        return (box[2] - box[0], box[3] - box[1]) if box else (0.0, 0.0)
 
     @property
     def holds(self) -> tuple[str, ...]:
@@ -67,7 +100,8 @@ class Record:
 
     def faces(self) -> list[FaceUsed]:
         """The faces that its text was set in, with their licences."""
-        origins = [outline.origin for outline in self.sheet.outlines() if outline.origin is not None]
-        runs = dict.fromkeys(run.face for lettering in [*origins, *self.sheet.letterings()] for run in lettering.runs)
+        stood = self.stages[-1].sheet if self.stages else self.original  # what goes out no longer knows its text
+        origins = [outline.origin for outline in stood.outlines() if outline.origin is not None]
+        runs = dict.fromkeys(run.face for lettering in [*origins, *stood.letterings()] for run in lettering.runs)
         faces = dict.fromkeys(self.workshop.shelf.match(query) for query in runs)
         return [FaceUsed(face.name, licence_of(face)) for face in faces if face is not None]

@@ -1,20 +1,28 @@
-"""What a package is made of: the sheet in the order of its operations, and each operation, group or material alone."""
+"""What a package is made of: the sheet in the order of its operations, and the parts of it that get files of their
+own.
+"""
 
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Mapping
-from dataclasses import replace
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from functools import partial
+
+from fontTools.misc.transform import Transform
 
 from unkelt.account.balance import Account, unexplained
 from unkelt.account.changes import STILL
-from unkelt.geometry.path import EMPTY, concat
+from unkelt.errors import InputError
+from unkelt.geometry.path import EMPTY, Path, concat
 from unkelt.job.cutting_order import depths_of
+from unkelt.job.destination import GROUP, MATERIAL, OPERATION, Destination
 from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
+from unkelt.release.marks import marks_around, with_marks
 from unkelt.sheet.appearance import Operation
-from unkelt.sheet.change import on_own_page
+from unkelt.sheet.change import on_own_page, transformed
 from unkelt.sheet.model import Group, Item, Outline, Sheet
 
 MARGIN_MM = 5.0
@@ -61,44 +69,105 @@ def _inner_first(items: list[Item], ticket: Ticket) -> list[Item]:
     return [items[index] for index in sorted(range(len(items)), key=lambda index: -depths[index])]
 
 
-def operations_of(sheet: Sheet, ticket: Ticket) -> dict[str, Sheet]:
-    """Each operation alone, where there are several."""
+@dataclass(frozen=True, slots=True)
+class Part:
+    """Part of a job, or all of it, as it goes into one file: its names, of material, operation and group as far as they
+    tell it apart, and where it was moved to from the job's sheet.
+    """
+
+    names: tuple[str, ...]
+    sheet: Sheet
+    is_whole: bool = False
+    is_mirrored: bool = False
+
+    @property
+    def called(self) -> str:
+        """For people: "birch, cut"."""
+        return ", ".join(self.names)
+
+
+def parts_of(sheet: Sheet, workshop: Workshop, destination: Destination) -> list[Part]:
+    """What a destination gets a file of, each in the order of work. Materials lie on a page of their own that fits
+    them; operations and groups where they lie on the sheet.
+
+    Raises InputError where it wants a material mirrored that isn't there.
+    """
+    ticket = workshop.ticket
+    parts = [Part((), sheet)]
+    if GROUP in destination.each:
+        parts = [Part((*part.names, name), one) for part in parts for name, one in _groups_of(part.sheet).items()]
+    if MATERIAL in destination.each:
+        _refuse_unknown(destination, ticket.by_material(sheet.outlines()))
+        marks = marks_around(sheet) if destination.marks else ()
+        parts = [each for part in parts for each in _materials_of(part, ticket, marks)]
+    if OPERATION in destination.each:
+        parts = [
+            Part((*part.names, name), one) for part in parts for name, one in _operations_of(part.sheet, ticket).items()
+        ]
+    made: list[Part] = []
+    for part in parts:
+        done = part.sheet
+        if MATERIAL in destination.each:
+            done, _ = on_own_page(done, MARGIN_MM)
+            if OPERATION not in destination.each:
+                work = [operation.value for operation in WORK if operation in ticket.by_operation(done.outlines())]
+                part = replace(part, names=(*part.names, *work))
+        mirrored = bool({slug(name) for name in destination.mirrored} & set(part.names))
+        done = _mirrored(done) if mirrored else done
+        made.append(Part(part.names, by_operations(done, workshop), not destination.each, mirrored))
+    return made
+
+
+def _refuse_unknown(destination: Destination, present: Mapping[str, list[Outline]]) -> None:
+    for name in destination.mirrored:
+        if name not in present:
+            words = say(
+                "is to be mirrored for {destination}, but no material is called so (there are {listed})",
+                destination=destination.name,
+                listed=", ".join(present),
+            )
+            raise InputError(name, words)
+
+
+def _mirrored(sheet: Sheet) -> Sheet:
+    """As it is seen from behind, on the same page."""
+    return transformed(sheet, Transform(-1, 0, 0, 1, sheet.page_mm[0], 0), strokes=False)
+
+
+WORK = (Operation.ENGRAVE, Operation.SCORE, Operation.CUT)
+"""The order of work."""
+
+
+def _operations_of(sheet: Sheet, ticket: Ticket) -> dict[str, Sheet]:
+    """Each operation alone; what the key doesn't know goes with what is cut."""
     present = ticket.by_operation(sheet.outlines())
-    if len(present) < 2:
-        return {}
-    return {
-        operation.value: _without(
-            sheet, (outline for other, outlines in present.items() if other is not operation for outline in outlines)
-        )
-        for operation in (Operation.CUT, Operation.SCORE, Operation.ENGRAVE)
-        if operation in present
-    }
+    lists: dict[Operation, list[str]] = {}
+    for operation, outlines in present.items():
+        lists.setdefault(operation or Operation.CUT, []).extend(outline.id for outline in outlines)
+    return {operation.value: _only(sheet, lists[operation]) for operation in WORK if operation in lists}
 
 
-def groups_of(sheet: Sheet) -> dict[str, Sheet]:
-    """Each group of the sheet alone, and what lies in none, where there is more than one of these."""
+def _groups_of(sheet: Sheet) -> dict[str, Sheet]:
+    """Each group of the sheet alone, and what lies in none."""
     made: dict[str, Sheet] = {}
     for group in (item for item in sheet.items if isinstance(item, Group)):
         made[_free(group.label or group.id, {"rest": sheet, **made})] = replace(sheet, items=(group,))
     rest = tuple(item for item in sheet.items if not isinstance(item, Group))
-    if rest and made:
-        made["rest"] = replace(sheet, items=rest)
-    return made if len(made) > 1 else {}
+    return made | ({"rest": replace(sheet, items=rest)} if rest else {})
 
 
-def materials_of(sheet: Sheet, ticket: Ticket) -> dict[str, Sheet]:
-    """Each material alone on a page of its own that fits it, where there are several. What is painted in two is in
-    both, in the paint of each.
+def _materials_of(part: Part, ticket: Ticket, marks: Sequence[Path]) -> list[Part]:
+    """Each material alone, with the same registration marks in the paint of what is cut of it. What is painted in two
+    is in both, in the paint of each.
     """
-    present = ticket.by_material(sheet.outlines())
     made: dict[str, Sheet] = {}
-    for material, outlines in present.items() if len(present) > 1 else ():
-        kept = {outline.id for outline in outlines}
-        alone = _without(sheet, (outline for outline in sheet.outlines() if outline.id not in kept))
+    for material, outlines in ticket.by_material(part.sheet.outlines()).items():
+        alone = _only(part.sheet, [outline.id for outline in outlines])
         painted = alone.mapped(partial(_in_material, material=material, ticket=ticket))
-        page, _ = on_own_page(painted, MARGIN_MM)
-        made[_free(material, made)] = page
-    return made
+        looks = [outline.look for outline in painted.outlines()]
+        look = next((look for look in looks if ticket.is_cut(look)), looks[0])
+        made[_free(material, made)] = with_marks(painted, marks, look)
+    return [Part((*part.names, name), one) for name, one in made.items()]
 
 
 def _in_material(item: Item, *, material: str, ticket: Ticket) -> Item:
@@ -113,8 +182,9 @@ def _in_material(item: Item, *, material: str, ticket: Ticket) -> Item:
     return item if look is item.look else replace(item, look=look)
 
 
-def _without(sheet: Sheet, outlines: Iterable[Outline]) -> Sheet:
-    return sheet.replaced({outline.id: () for outline in outlines})
+def _only(sheet: Sheet, names: Iterable[str]) -> Sheet:
+    kept = set(names)
+    return sheet.replaced({outline.id: () for outline in sheet.outlines() if outline.id not in kept})
 
 
 def _free(wanted: str, taken: Mapping[str, Sheet]) -> str:

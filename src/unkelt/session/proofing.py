@@ -24,7 +24,7 @@ from unkelt.proof.dry_run import Mishaps, mishaps
 from unkelt.proof.elsewhere import begin_reading
 from unkelt.proof.imported import Body, Imported, as_sheet
 from unkelt.proof.motion import STAND_IN, Device, DryRun
-from unkelt.proof.proof import Proof, bodies_of, judge, sized
+from unkelt.proof.proof import Proof, as_meant, bodies_of, judge
 from unkelt.proof.standin import StandIn, stand_ins
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Outline, Sheet
@@ -83,7 +83,7 @@ def read_back(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str, 
         sheet,
         read,
         tuple(differences(sheet, found, workshop)),
-        sized(judge("the sheet", found, ticket, device), _size(_box_of(_written(sheet)))),
+        as_meant(judge("the sheet", found, ticket, device), sheet, ticket),
         run,
         before,
         mishaps(bodies, workshop.ticket),

@@ -127,6 +127,15 @@ def on_own_page(sheet: Sheet, margin_mm: float, text: Box | None = None) -> tupl
     return replace(transformed(sheet, matrix, strokes=False), page_mm=page), matrix
 
 
+def counted_in(sheet: Sheet, number_mm: float) -> Sheet:
+    """The sheet with all its lengths, strokes and page too, in numbers that mean so many mm each."""
+    if number_mm == 1.0:
+        return sheet
+    width, height = (length / number_mm for length in sheet.page_mm)
+    scale = Transform(1 / number_mm, 0, 0, 1 / number_mm, 0, 0)
+    return replace(transformed(sheet, scale, strokes=True), page_mm=(width, height))
+
+
 def growth(matrix: Transform) -> float:
     """By how much a matrix makes lengths longer, in the mean of all directions: the root of its determinant."""
     return math.sqrt(abs(matrix.xx * matrix.yy - matrix.xy * matrix.yx))

@@ -5,8 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from unkelt.errors import NothingToDo, StepRefused
-from unkelt.geometry.nesting import ring_nesting
-from unkelt.geometry.path import Path
+from unkelt.geometry.nesting import piece_paths
 from unkelt.job.workshop import Workshop
 from unkelt.language import grouped
 from unkelt.messages import say
@@ -42,7 +41,11 @@ def unbind(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
     changes: dict[str, tuple[Item, ...]] = {}
     counters = made = 0
     for outline in targets("unbind", sheet, items, Outline):
-        parts = _pieces(outline, workshop.ticket.tolerance.chord_mm / 10)
+        parts = piece_paths(outline.path, workshop.ticket.tolerance.chord_mm / 10)
+        if parts is None:
+            raise StepRefused(
+                "unbind", say("the rings of “{id}” cross; weld it first", id=name_of(outline)), way_out="weld"
+            )
         if len(parts) < 2:
             continue
         outlines = []
@@ -64,24 +67,3 @@ def unbind(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
         max_deviation_mm=0.0,
     )
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
-
-
-def _pieces(outline: Outline, chord_mm: float) -> list[Path]:
-    """Outer rings with the counters right inside them; open subpaths and specks stay with the first."""
-    path = outline.path
-    found = ring_nesting(path, chord_mm)
-    owners, nesting = found.owners, found.nesting
-    if nesting is None:
-        raise StepRefused(
-            "unbind", say("the rings of “{id}” cross; weld it first", id=name_of(outline)), way_out="weld"
-        )
-    groups: dict[int, list[int]] = {}
-    depths = nesting.depths()
-    for ring, owner in enumerate(owners):
-        outer = ring if depths[ring] % 2 == 0 else nesting.containers[ring][-1]
-        groups.setdefault(outer, []).append(owner)
-    lists = [sorted(group) for _, group in sorted(groups.items(), key=lambda pair: owners[pair[0]])]
-    rest = sorted(set(range(len(path))) - set(owners))
-    if lists and rest:
-        lists[0] = sorted([*lists[0], *rest])
-    return [path.select(group) for group in lists]

@@ -22,8 +22,10 @@ from unkelt.desk.common.drawing import Drawing, Lens
 from unkelt.desk.common.loupe import Loupe
 from unkelt.desk.common.proof_box import ProofBox
 from unkelt.desk.common.theme import PAD, font
-from unkelt.desk.common.widgets import label, named, scrolling
+from unkelt.desk.common.widgets import empty, label, named, scrolling
+from unkelt.job.destination import GROUP, MATERIAL, OPERATION, Destination
 from unkelt.language import said, tr, tr_count
+from unkelt.release.delivering import in_package
 from unkelt.release.file_names import FORMATS, PATTERN
 from unkelt.release.package import Package
 from unkelt.session.job import Job
@@ -35,6 +37,9 @@ SAID = {
     ".pdf": tr("PDF, at true size"),
     ".plt": tr("HPGL, for plotters"),
 }
+
+BOX_INDENT = 24
+"""Words under a box begin where its own words do."""
 
 
 class ReleaseView(QWidget):
@@ -50,11 +55,17 @@ class ReleaseView(QWidget):
         self.title = label("", 14, 600, wrap=True)
         self.ticket = label("", 10, role="muted", wrap=True)
         self.formats = {ending: QCheckBox(SAID[ending]) for ending in FORMATS}
-        self.by_operation = QCheckBox(tr("one file for each operation"))
-        self.by_group = QCheckBox(tr("one file for each group"))
-        self.by_material = QCheckBox(tr("one file for each material, on its own page"))
+        self.each = {
+            OPERATION: QCheckBox(tr("one file for each operation")),
+            GROUP: QCheckBox(tr("one file for each group")),
+            MATERIAL: QCheckBox(tr("one file for each material, on its own page")),
+        }
         self.straight = QCheckBox(tr("DXF in straight lines, for machines without curves"))
         self.zipped = QCheckBox(tr("the package as one zip file"))
+        self.destinations: dict[Destination, QCheckBox] = {}
+        """The ticket's own, each with its box."""
+        self.goes = QVBoxLayout()
+        self.goes.setSpacing(6)
         self.only = QCheckBox("")
         self.only.setFont(font(10))
         self.items: tuple[str, ...] = ()
@@ -63,9 +74,7 @@ class ReleaseView(QWidget):
         for box in (
             *self.formats.values(),
             self.straight,
-            self.by_operation,
-            self.by_group,
-            self.by_material,
+            *self.each.values(),
             self.zipped,
         ):
             box.setFont(font(10))
@@ -112,7 +121,7 @@ class ReleaseView(QWidget):
         column.addLayout(files)
         column.addWidget(self.only)
         column.addWidget(label(tr("Also write"), 11, 600))
-        for box in (self.straight, self.by_operation, self.by_group, self.by_material, self.zipped):
+        for box in (self.straight, *self.each.values(), self.zipped):
             column.addWidget(box)
         words = tr(
             "The package also holds the inspection sheet to sign (PDF and HTML), the recipe, the ticket, a picture, "
@@ -124,7 +133,8 @@ class ReleaseView(QWidget):
 
     def _where(self) -> QWidget:
         card, column = _card()
-        column.addWidget(label(tr("Destination"), 9.5, role="muted"))
+        column.addWidget(label(tr("Where it goes"), 9.5, role="muted"))
+        column.addLayout(self.goes)
         grid = QGridLayout()
         grid.setVerticalSpacing(8)
         grid.addWidget(label(tr("folder"), 10, role="muted"), 0, 0)
@@ -158,6 +168,7 @@ class ReleaseView(QWidget):
             self.reason.clear()
             self.written.say("clean", [])
             self.to_folder.hide()
+        self._show_destinations(job.ticket.destinations)
         self.job = job
         self.title.setText(job.title)
         self.ticket.setText(said(job.ticket.in_one_line()))
@@ -170,6 +181,23 @@ class ReleaseView(QWidget):
             words = [tr("{count} accepted with a reason").format(count=len(accepted))] if accepted else []
             self.holds.say("clean", [tr("Nothing on hold"), *words])
         self.reason.setVisible(bool(holds))
+
+    def _show_destinations(self, destinations: Sequence[Destination]) -> None:
+        """A box for each of the ticket's destinations; the package's own formats only where it has none."""
+        if tuple(self.destinations) == tuple(destinations) and self.job is not None:
+            return
+        empty(self.goes)
+        self.destinations = {}
+        for destination in destinations:
+            box = self.destinations[destination] = QCheckBox(destination.name)
+            box.setFont(font(10.5))
+            box.setChecked(True)
+            self.goes.addWidget(box)
+            words = label(said(destination.in_one_line()), 9.5, role="muted", wrap=True)
+            words.setIndent(BOX_INDENT)
+            self.goes.addWidget(words)
+        for box in self.formats.values():
+            box.setChecked(not destinations)
 
     def show_package(self, package: Package) -> None:
         """What was released."""
@@ -188,20 +216,19 @@ class ReleaseView(QWidget):
             self.folder.setText(folder)
 
     def _ask(self) -> None:
+        given = [destination for destination, box in self.destinations.items() if box.isChecked()]
+        formats = [ending for ending, box in self.formats.items() if box.isChecked()]
+        each = [kind for kind, box in self.each.items() if box.isChecked()]
         wanted = {
-            "formats": [ending for ending, box in self.formats.items() if box.isChecked()],
+            "destinations": (*given, *in_package(formats, each, straight=self.straight.isChecked())),
             "pattern": self.pattern.text().strip() or PATTERN,
-            "by_operation": self.by_operation.isChecked(),
-            "by_group": self.by_group.isChecked(),
-            "by_material": self.by_material.isChecked(),
-            "straight": self.straight.isChecked(),
             "zipped": self.zipped.isChecked(),
             "only": self.items if self.only.isChecked() else (),
         }
-        if not wanted["formats"] or not self.folder.text().strip():
+        if not wanted["destinations"] or not self.folder.text().strip():
             words = (
-                tr("Choose at least one kind of file.")
-                if not wanted["formats"]
+                tr("Choose a destination or at least one kind of file.")
+                if not wanted["destinations"]
                 else tr("Choose a folder for the package.")
             )
             self.written.say("hold", [words])

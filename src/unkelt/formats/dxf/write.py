@@ -1,6 +1,6 @@
-"""Writing DXF (R2010): millimetres, one layer an operation, straight subpaths as polylines, all others as exact splines
-(or, for machines that know no curves, as polylines within the ticket's chord tolerance). DXF has no compound paths;
-what is one is a GROUP, so that it is picked and moved as one.
+"""Writing DXF (R2010): millimetres or inches, one layer an operation, straight subpaths as polylines, all others as
+exact splines (or, for machines that know no curves, as polylines within the ticket's chord tolerance). DXF has no
+compound paths; what is one is a GROUP, so that it is picked and moved as one.
 
 A chain of cubic Béziers is a cubic B-spline whose inner knots are threefold (L. Piegl and W. Tiller, The NURBS Book,
 section 5.3), so that no curve is approximated.
@@ -24,25 +24,33 @@ from unkelt.geometry.flatten import straightened
 from unkelt.geometry.path import LINE, Path
 from unkelt.job.cutting_order import in_order, inner_first
 from unkelt.job.ticket import Ticket
+from unkelt.sheet.change import counted_in
 from unkelt.sheet.model import Outline, Sheet
 
 WHITE = 7
 """The colour index that is black on white and white on black."""
 
 
-def write_dxf(sheet: Sheet, ticket: Ticket) -> bytes:
-    """The sheet's outlines as DXF. Raises InputError where it holds live text or pictures."""
+INCH_MM = 25.4
+
+
+def write_dxf(sheet: Sheet, ticket: Ticket, number_mm: float = 1.0) -> bytes:
+    """The sheet's outlines as DXF, in inches where `number_mm` says that. Raises InputError where it holds live text or
+    pictures.
+    """
+    sheet, chord = counted_in(sheet, number_mm), ticket.tolerance.chord_mm / number_mm
     outlines = outlines_only(sheet, "DXF")
+    inches = number_mm == INCH_MM
     ezdxf.options.write_fixed_meta_data_for_testing = True  # the same sheet always gives the same file
-    document = ezdxf.new("R2010", units=units.MM)
-    document.header["$MEASUREMENT"] = 1
+    document = ezdxf.new("R2010", units=units.IN if inches else units.MM)
+    document.header["$MEASUREMENT"] = 0 if inches else 1
     width, height = sheet.page_mm
     space = document.modelspace()
     space.reset_extents((0.0, 0.0, 0.0), (width, height, 0.0))
     document.header["$EXTMIN"], document.header["$EXTMAX"] = (0.0, 0.0, 0.0), (width, height, 0.0)
     for outline in in_order(outlines, ticket):
-        path = straightened(outline.path, ticket.tolerance.chord_mm) if ticket.machine.lines_only else outline.path
-        path = inner_first(path, ticket.tolerance.chord_mm)
+        path = straightened(outline.path, chord) if ticket.machine.lines_only else outline.path
+        path = inner_first(path, chord)
         _write(document, space, replace(outline, path=path), layer_of(outline, ticket), height)
     text = io.StringIO()
     document.write(text)

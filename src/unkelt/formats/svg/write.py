@@ -1,6 +1,6 @@
 """Writing SVG 1.1: plain, true to size, always the same for the same sheet.
 
-Presentation attributes only, one `path` an outline, one user unit a millimetre.
+Presentation attributes only, one `path` an outline, one user unit a millimetre where nobody asks for another.
 """
 
 from __future__ import annotations
@@ -19,6 +19,7 @@ from unkelt.formats.svg.unsayable import unsayable
 from unkelt.formats.svg.values import TAKEN_FROM
 from unkelt.messages import say
 from unkelt.sheet.appearance import Appearance
+from unkelt.sheet.change import counted_in
 from unkelt.sheet.model import LAYER, READS, Group, Item, Lettering, Outline, Picture, Run, Sheet
 from unkelt.sheet.naming import called
 
@@ -36,18 +37,19 @@ def places_for(chord_mm: float) -> int:
     return min(PLACES, max(0, math.ceil(math.log10(math.sqrt(0.5) / (ROUNDING_SHARE * chord_mm)))))
 
 
-def write_svg(sheet: Sheet, places: int = PLACES) -> bytes:
+def write_svg(sheet: Sheet, places: int = PLACES, number_mm: float = 1.0) -> bytes:
     """The sheet as an SVG document, its outlines to so many decimals. Live text is written as text, pictures as a
-    reference to where they were.
+    reference to where they were. `number_mm` is how many mm one of its numbers means.
     """
+    page_mm, sheet = sheet.page_mm, counted_in(sheet, number_mm)
     namespaces: dict[Any, str] = {None: SVG}
     if any(isinstance(item, Picture) or (isinstance(item, Lettering) and item.guide) for item in sheet.walk()):
         namespaces["xlink"] = XLINK
     root = etree.Element(f"{{{SVG}}}svg", nsmap=namespaces)
     width, height = (_number(value) for value in sheet.page_mm)
     root.set("version", "1.1")
-    root.set("width", f"{width}mm")
-    root.set("height", f"{height}mm")
+    for side, length in zip(("width", "height"), page_mm, strict=True):
+        root.set(side, f"{_number(length)}mm")
     root.set("viewBox", f"0 0 {width} {height}")
     for item in sheet.items:
         _write_item(root, item, places)

@@ -1,15 +1,15 @@
-"""What the stand-ins for importing software are called: those that come with the product, the plain one first."""
+"""What the habits of importing software are called: those that come with the product, the plain ones first."""
 
 from __future__ import annotations
 
 from importlib.resources import files
 
-FOLDER = files("unkelt") / "proof" / "standins"
+FOLDER = files("unkelt") / "job" / "habits"
 """A TOML file for each."""
 
 PLAIN = "plain"
 
-STAND_INS = tuple(
+HABITS = tuple(
     sorted(
         (entry.name.removesuffix(".toml") for entry in FOLDER.iterdir() if entry.name.endswith(".toml")),
         key=lambda name: (name != PLAIN, name),

@@ -1,0 +1,164 @@
+"""Each destination's files: written for how it imports, read back that way, proven and painted beside what was
+meant.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+
+from unkelt.errors import InputError
+from unkelt.formats.files import put
+from unkelt.formats.formats import NUMBERED, WRITERS
+from unkelt.job.destination import Destination
+from unkelt.job.importing import plain_habits
+from unkelt.job.ticket import Ticket
+from unkelt.job.workshop import Workshop
+from unkelt.messages import say
+from unkelt.proof.pictures import compare_format, compare_read
+from unkelt.proof.proof import Proof, as_meant, judge
+from unkelt.proof.standin import StandIn
+from unkelt.release.record import Delivered
+from unkelt.release.sheets import Part, parts_of, slug
+from unkelt.release.suiting import Suited, suited
+from unkelt.sheet.model import Sheet
+from unkelt.verdict import held_by
+
+
+@dataclass(frozen=True, slots=True)
+class Delivery:
+    """All that was written, what could not be, each with its reason, and what the pictures of it hold against it."""
+
+    delivered: tuple[Delivered, ...] = ()
+    left_out: tuple[str, ...] = ()
+    pictures: tuple[str, ...] = ()
+
+
+@dataclass(slots=True)
+class _Delivering:
+    """One release under way: its folder, title and workshop, and what stands against the job already."""
+
+    folder: Path
+    title: str
+    workshop: Workshop
+    known: frozenset[str]
+    delivered: list[Delivered] = field(default_factory=list)
+    left_out: list[str] = field(default_factory=list)
+    pictures: list[str] = field(default_factory=list)
+
+    def deliver(self, part: Part, destination: Destination) -> None:
+        """Writes one file and reads it back, or says why it can't be written."""
+        ticket = self.workshop.ticket if part.is_whole else without_wholes(self.workshop.ticket)
+        made = suited(part.sheet, destination.habits, ticket.tolerance.chord_mm)
+        names = "-".join([slug(self.title), *part.names])
+        path = self.folder / folder_of(destination) / f"{names}{destination.ending}"
+        try:
+            put(path, _bytes_of(made.sheet, ticket, destination))
+            found = StandIn(destination.habits).read(path)
+            proof = as_meant(judge(_within(path, self.folder), found, ticket), made.sheet, ticket)
+            if destination.ending == ".pdf":
+                as_svg = WRITERS[".svg"](made.sheet, ticket)
+                painted = held_by(compare_format(path, as_svg, made.sheet, ticket))
+            else:
+                painted = held_by(compare_read(found, made.sheet, ticket))
+        except InputError as problem:
+            path.unlink(missing_ok=True)
+            name = destination.name or part.called
+            words = say("{ending}: {problem}", ending=destination.ending, problem=problem)
+            self.left_out.append(say("{name}: {words}", name=name, words=words) if name else words)
+            return
+        proof = _allowed(proof, made)
+        proof = replace(proof, reasons=self._told_where(proof.reasons, destination))
+        self.delivered.append(Delivered(destination, part, proof, made.told))
+        self.pictures += self._told_where(painted, destination)
+
+    def _told_where(self, reasons: Sequence[str], destination: Destination) -> tuple[str, ...]:
+        """What holds of a destination alone says so."""
+        where = destination.name
+        return tuple(
+            say("{reason} ({where})", reason=each, where=where) if where and each not in self.known else each
+            for each in reasons
+        )
+
+
+def delivered(
+    folder: Path,
+    title: str,
+    sheet: Sheet,
+    workshop: Workshop,
+    destinations: Sequence[Destination],
+    known: Sequence[str],
+    progress: Callable[[float, str], None],
+) -> Delivery:
+    """Writes all files of a sheet for each destination into a folder, those of a named one into a folder of its own.
+
+    `known` is what stands against the job already, in lines as findings have them. Raises InputError where a
+    destination asks for what can't be.
+    """
+    at = _Delivering(folder, title, workshop, frozenset(known))
+    for number, destination in enumerate(destinations):
+        if destination.ending not in WRITERS:
+            raise InputError(
+                destination.ending,
+                say("is none of the endings that can be written ({listed})", listed=", ".join(WRITERS)),
+            )
+        where = destination.name or destination.ending
+        progress(number / len(destinations), say("Writing and reading back {ending}", ending=where))
+        parts = parts_of(sheet, workshop, destination)
+        if len(parts) == 1 and destination.each and not destination.name:
+            continue  # the whole is in the package already
+        for part in parts:
+            at.deliver(part, destination)
+    return Delivery(tuple(at.delivered), tuple(at.left_out), tuple(dict.fromkeys(at.pictures)))
+
+
+def folder_of(destination: Destination) -> str:
+    """What its folder in the package is called; the package itself has none. No other folder has that name."""
+    name = slug(destination.name) if destination.name else ""
+    return f"for-{name}" if name.lower() == "original" else name
+
+
+def without_wholes(ticket: Ticket) -> Ticket:
+    """The ticket for part of a job, of which the wishes for the whole say nothing."""
+    return replace(ticket, width_mm=None, height_mm=None, pieces=None, mirrored=None, sheet_stays=False)
+
+
+def _bytes_of(sheet: Sheet, ticket: Ticket, destination: Destination) -> bytes:
+    writer = NUMBERED.get(destination.ending)
+    if writer is not None and destination.habits.per_inch is not None:
+        return writer(sheet, ticket, destination.habits.number_mm)
+    return WRITERS[destination.ending](sheet, ticket)
+
+
+def _allowed(proof: Proof, made: Suited) -> Proof:
+    """What was parted because the importer takes no more is not held for being parted."""
+    if not made.told:
+        return proof
+    return replace(proof, reasons=tuple(each for each in proof.reasons if not each.startswith("compound.loose")))
+
+
+def in_package(formats: Sequence[str], each: Sequence[str] = (), *, straight: bool = False) -> tuple[Destination, ...]:
+    """The package itself as destinations: the whole in each format and, beside that, what gets files of its own of
+    each of these kinds. `straight` writes DXF without curves.
+    """
+    habits = {ending: replace(plain_habits(), curves=not (straight and ending == ".dxf")) for ending in formats}
+    whole = [Destination(ending=ending, habits=habits[ending]) for ending in formats]
+    apart = [Destination(ending=ending, habits=habits[ending], each=(kind,)) for kind in each for ending in formats]
+    return (*whole, *apart)
+
+
+def named(ticket: Ticket, names: Sequence[str] | None = None) -> tuple[Destination, ...]:
+    """The ticket's destinations, or those of them that are named. Raises InputError where it has none of that name."""
+    if names is None:
+        return ticket.destinations
+    known = {destination.name: destination for destination in ticket.destinations}
+    for name in names:
+        if name not in known:
+            has = say("it has {listed}", listed=", ".join(known)) if known else say("it has none")
+            raise InputError("the ticket", say("names no destination “{name}” ({has})", name=name, has=has))
+    return tuple(known[name] for name in names)
+
+
+def _within(path: Path, folder: Path) -> str:
+    return str(path.relative_to(folder))
