@@ -122,7 +122,7 @@ def test_a_step_says_what_it_did_wherever_it_is_shown(name):
     case = Case(Path("a.svg"), on, shop, (stage,))
     (said,) = json.loads(json.dumps(mend_report(case, "out.svg", (), (), ())))["steps"]
     assert said["evidence"] == json.loads(json.dumps(evidence.figures()))
-    record = Record("a.svg", shop, on, outcome.sheet, (stage,), (), (), (), datetime.datetime(2026, 1, 1))
+    record = Record("a.svg", shop, on, outcome.sheet, (stage,), (), (), datetime.datetime(2026, 1, 1))
     ((title, words),) = content(record).steps
     assert title == STEPS[name].title
     assert words

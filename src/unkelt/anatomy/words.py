@@ -77,14 +77,15 @@ def _words(sheet: Sheet) -> list[Word]:
         if outline.origin is not None:
             by_origin.setdefault((outline.origin.id, outline.copy), []).append(outline)
     found = [Word(tuple(outlines), outlines[0].origin.text) for outlines in by_origin.values() if outlines[0].origin]
-    for group in sheet.walk():
-        if isinstance(group, Group):
-            for row in _rows([i for i in group.items if isinstance(i, Outline) and i.origin is None]):
-                if not group.is_layer or _may_be_letters(row):
-                    found.append(Word(tuple(row), group.label or group.id))
-    for row in _rows([i for i in sheet.items if isinstance(i, Outline) and i.origin is None], NEARER):
-        if _may_be_letters(row) and (all(outline.look.fill for outline in row) or _stand_as_letters(row)):
-            found.append(Word(tuple(row), row[0].label or row[0].id))
+    groups = [item for item in sheet.walk() if isinstance(item, Group)]
+    for group in groups:
+        if not group.is_layer:
+            rows = _rows([item for item in group.items if isinstance(item, Outline) and item.origin is None])
+            found += [Word(tuple(row), group.label or group.id) for row in rows]
+    for items in (*(group.items for group in groups if group.is_layer), sheet.items):
+        for row in _rows([item for item in items if isinstance(item, Outline) and item.origin is None], NEARER):
+            if _may_be_letters(row) and (all(outline.look.fill for outline in row) or _stand_as_letters(row)):
+                found.append(Word(tuple(row), row[0].label or row[0].id))
     return found
 
 

@@ -35,6 +35,10 @@ class Delivery:
     pictures: tuple[str, ...] = ()
 
 
+OF_THE_FILE = {"size.units", "ink.lost"}
+"""What holds of a file, whatever holds of the sheet."""
+
+
 @dataclass(slots=True)
 class _Delivering:
     """One release under way: its folder, title and workshop, and what stands against the job already."""
@@ -69,6 +73,9 @@ class _Delivering:
             self.left_out.append(say("{name}: {words}", name=name, words=words) if name else words)
             return
         proof = _allowed(proof, made)
+        if not part.is_whole:  # what holds of the whole holds of its parts in fewer places
+            held = {reason.split(":")[0] for reason in self.known} - OF_THE_FILE
+            proof = replace(proof, reasons=tuple(each for each in proof.reasons if each.split(":")[0] not in held))
         proof = replace(proof, reasons=self._told_where(proof.reasons, destination))
         self.delivered.append(Delivered(destination, part, proof, made.told))
         self.pictures += self._told_where(painted, destination)
