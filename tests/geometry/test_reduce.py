@@ -5,7 +5,7 @@ import pytest
 from fontTools.misc.transform import Transform
 from hypothesis import given
 from hypothesis import strategies as st
-from shapely import hausdorff_distance
+from shapely import LineString, hausdorff_distance, linestrings
 
 from tests.builders import circle, glyph_paths, rolled
 from unkelt.formats.svg.pathdata import parse_path_data
@@ -180,3 +180,35 @@ def test_what_comes_of_an_outline_depends_on_no_other(monkeypatch):
         for one, other in zip(together, results, strict=True):
             assert np.array_equal(other.path.points, one.path.points)
             assert other.bound_mm == one.bound_mm
+
+
+def lines_lost(before: Path, after: Path, least: float) -> list[LineString]:
+    """The lines of a path, none shorter than that, which no line of the other covers from end to end."""
+    asked, kept = (linestrings(path.points[path.degrees == LINE][:, [0, 3]]) for path in (before, after))
+    around = [line.buffer(2e-5) for line in kept]
+    return [line for line in asked if line.length >= least and not any(each.covers(line) for each in around)]
+
+
+@pytest.mark.parametrize(("family", "size", "turn", "tolerance"), [
+    ("Alfa Slab One", 40, 0, 0.05), ("Barlow", 40, 0, 0.02), ("Barlow", 15, 0.3, 0.02), ("Pacifico", 90, 0, 0.05),
+    ("Sacramento", 40, 1, 0.05),
+])  # fmt: skip
+def test_straight_edges_stay_straight_from_end_to_end(family, size, turn, tolerance):
+    """That the outline moves less than the tolerance is no excuse."""
+    paths = [path.transformed(Transform().rotate(turn)) for path in glyph_paths("Kai 38", family, size)]
+    for path, reduced in zip(paths, reduce_many(paths, tolerance), strict=True):
+        after = reduced.path
+        assert lines_lost(path, after, 5 * tolerance) == []
+        nodes = {node.tobytes() for node in path.points[:, [0, 3]].reshape(-1, 2)}
+        ends = after.points[after.degrees == LINE][:, [0, 3]].reshape(-1, 2)
+        assert all(node.tobytes() in nodes for node in ends), "to the last bit, so that level stays level"
+
+
+def test_a_straight_edge_is_one_line_however_it_is_written():
+    """In pieces, as a curve, and with an arc smoothly at either end, so that one curve could follow all of it."""
+    stadium = "M0 0H30C33 0 35 2 35 5S33 10 30 10H0C-3 10 -5 8 -5 5S-3 0 0 0Z"
+    pieces = "M0 0H7H19H30C33 0 35 2 35 5S33 10 30 10C20 10 10 10 0 10C-3 10 -5 8 -5 5S-3 0 0 0Z"
+    for drawn in (stadium, pieces):
+        after = reduce_nodes(parse_path_data(drawn).path, 0.25).path
+        straight = after.points[after.degrees == LINE]
+        assert sorted(map(tuple, straight[:, [0, 3]].reshape(-1, 4).tolist())) == [(0, 0, 30, 0), (30, 10, 0, 10)]

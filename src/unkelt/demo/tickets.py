@@ -7,7 +7,7 @@ import tomlkit
 KEY = {"cut": ["#0b5d4c"], "score": ["#8a6d1a"], "engrave": ["#20262b"]}
 """The yard's own colours, the same for all its jobs."""
 
-OFFICE = {"format": "pdf"}
+OFFICE: dict[str, object] = {"format": "pdf"}
 DESTINATIONS: dict[str, dict[str, dict[str, object]]] = {
     "film-knife": {
         "film plotter": {"format": "plt"},

@@ -220,3 +220,9 @@ def halve(cubics: Floats) -> tuple[Floats, Floats]:
         np.stack([cubics[:, 0], p01, p012, middle], axis=1),
         np.stack([middle, p123, p23, cubics[:, 3]], axis=1),
     )
+
+
+def turns_between(into: Floats, out_of: Floats) -> Floats:
+    """Signed angle in radians from each direction to its partner."""
+    cross = into[:, 0] * out_of[:, 1] - into[:, 1] * out_of[:, 0]
+    return np.arctan2(cross, (into * out_of).sum(axis=1))

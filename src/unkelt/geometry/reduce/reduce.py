@@ -7,13 +7,13 @@ nodes between are taken out one by one where their neighbours, moved together, c
 run that can't be replaced stays as it is, to the last bit. Corners stay in place, and so do their angles but for a few
 degrees (`HINGE_DEG`).
 
-By choice nodes are kept where a curve runs level or plumb, as type designers place them.
+Straight edges stay straight, from end to end. By choice nodes are kept where a curve runs level or plumb, as type
+designers place them.
 """
 
 from __future__ import annotations
 
 import itertools
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -21,18 +21,19 @@ import numpy as np
 from numpy.typing import NDArray
 
 from unkelt.geometry.alike import PLACES, seen_from_first
-from unkelt.geometry.arcs import QUARTER_ERROR
 from unkelt.geometry.cache import Topic
 from unkelt.geometry.flatten import flatten, piece_counts
-from unkelt.geometry.measure import end_tangents, unit
+from unkelt.geometry.measure import end_tangents, turns_between, unit
 from unkelt.geometry.nesting import ring_nesting, ring_nestings
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Path, concat
 from unkelt.geometry.reduce import noise
+from unkelt.geometry.reduce.circle import circle_of
 from unkelt.geometry.reduce.fit import Fit, as_segments
 from unkelt.geometry.reduce.level import level_nodes, with_level_nodes
 from unkelt.geometry.reduce.noise import noise_within
 from unkelt.geometry.reduce.removal import Cubic, Span, fewer
 from unkelt.geometry.reduce.spans import Polylines, as_complex, as_pairs
+from unkelt.geometry.reduce.straights import Edge, edge_from, straight_edges
 
 CORNER_DEG = 8.0
 """Designers' kinks are bimodal: below 2° (meant smooth) or above 8° (a corner)."""
@@ -232,10 +233,12 @@ class _Subpath:
             self.into[both] = self.out_of[both] = np.append(way, way[0])[both]
         self.hinged = np.append(corner, corner[0] if self.closed else True)
         n = len(path.points)
-        stops = [0, *(np.flatnonzero(stop[1:]) + 1).tolist(), n]
-        self.chains = [_Chain(self, a, b) for a, b in itertools.pairwise(stops)]
-
-        self.circle = _circle(self.vertices, budget_mm) if self.closed and not corner.any() and n > 4 else None
+        edges = [] if sigma else straight_edges(path, corner, tolerance_mm)
+        ends = {node for edge in edges for node in (edge.first, edge.last)}
+        stops = sorted({0, n, *(np.flatnonzero(stop[1:]) + 1).tolist(), *ends})
+        self.chains = [_Chain(self, a, b, edge_from(edges, a, b)) for a, b in itertools.pairwise(stops)]
+        round_off = self.closed and not corner.any() and not edges and n > 4
+        self.circle = circle_of(self.vertices, budget_mm) if round_off else None
 
     def bounds(self) -> list[float]:
         """What is certified of each of the new segments."""
@@ -253,34 +256,6 @@ class _Subpath:
         )
 
 
-def _circle(vertices: Floats, budget_mm: float) -> tuple[Path, float] | None:
-    """Four quarter arcs with nodes at the extrema, and their bound, where a closed polyline is a circle; else None.
-
-    Least squares by I. Kåsa (1976). The polyline must turn one way, in steps of less than a radius; then its distance
-    from the circle is greatest at a vertex or in the middle of an edge, and a quarter arc adds its own error.
-    """
-    points = vertices[:-1]
-    centred = points - points.mean(axis=0)
-    matrix = np.column_stack([centred, np.ones(len(centred))])
-    a, b, c = np.linalg.lstsq(matrix, (centred * centred).sum(axis=1), rcond=None)[0]
-    centre = np.array([a, b]) / 2 + points.mean(axis=0)
-    radius = float(np.sqrt(max(0.0, c + (a * a + b * b) / 4)))
-    steps = np.diff(vertices, axis=0)
-    turns = _turns(steps, np.roll(steps, -1, axis=0))
-    both = np.concatenate([vertices, (vertices[:-1] + vertices[1:]) / 2])
-    bound = float(np.abs(np.linalg.norm(both - centre, axis=1) - radius).max()) + QUARTER_ERROR * radius
-    one_way = (turns >= 0).all() or (turns <= 0).all()
-    if bound > budget_mm or not one_way or np.linalg.norm(steps, axis=1).max() > radius:
-        return None
-    sense = 1.0 if turns.sum() > 0 else -1.0
-    k = 4 / 3 * math.tan(math.pi / 8)
-    quarter = np.array([[1, 0], [1, k], [k, 1], [0, 1]]) * radius * [1, sense]
-    turn = np.array([[0, sense], [-sense, 0]])
-    arcs = np.stack([quarter @ np.linalg.matrix_power(turn, power) for power in range(4)]) + centre
-    arcs[:, 3] = np.roll(arcs[:, 0], -1, axis=0)
-    return Path(arcs, np.full(4, CUBIC, np.uint8), np.zeros(1, np.intp), np.ones(1, bool)), bound
-
-
 def _rolled(path: Path, tolerance_mm: float) -> Path:
     """A closed subpath started at a corner, or at its leftmost (then topmost) node where it has none.
 
@@ -295,12 +270,6 @@ def _rolled(path: Path, tolerance_mm: float) -> Path:
     return Path(np.roll(path.points, -start, axis=0), np.roll(path.degrees, -start), path.starts, path.closed)
 
 
-def _turns(into: Floats, out_of: Floats) -> Floats:
-    """Signed angle in radians from each direction to its partner."""
-    cross = into[:, 0] * out_of[:, 1] - into[:, 1] * out_of[:, 0]
-    return np.arctan2(cross, (into * out_of).sum(axis=1))
-
-
 def _corners(path: Path) -> NDArray[np.bool_]:
     """(n,) whether the node at the start of each segment is a corner. Ends of open subpaths are.
 
@@ -308,7 +277,7 @@ def _corners(path: Path) -> NDArray[np.bool_]:
     compared with the turn that the curvature at the neighbouring nodes would explain.
     """
     start, end = end_tangents(path)
-    turn = _turns(np.roll(end, 1, axis=0), start)
+    turn = turns_between(np.roll(end, 1, axis=0), start)
     straight = (path.degrees == LINE) & np.roll(path.degrees == LINE, 1)
     length = np.linalg.norm(path.points[:, 3] - path.points[:, 0], axis=1)
     before = np.roll(length, 1)
@@ -345,7 +314,7 @@ def _joined_tangents(path: Path, corner: NDArray[np.bool_]) -> tuple[Floats, Flo
     only_before, only_after = smooth & line_before & ~line_after, smooth & ~line_before & line_after
     joined_into = np.where(both, circle, np.where(only_before[:, None], out_of, into))
     joined_out = np.where(both, circle, np.where(only_after[:, None], into, out_of))
-    bent = _bent_edges(path, corner, turned := _turns(np.roll(end, 1, axis=0), start))
+    bent = _bent_edges(path, corner, turned := turns_between(np.roll(end, 1, axis=0), start))
     ratio = np.roll(length, 1) / np.maximum(np.roll(length, 1) + length, 1e-300)
     # At the start of an edge that bends on, at its other end; and at the end of one that was bent.
     ahead = np.append(corner, corner[:1]) & np.append(np.roll(bent, -1), np.roll(bent, -1)[:1])
@@ -379,13 +348,17 @@ class _Chain:
     `lo` is the furthest node known to be reachable from `start` with one segment, `hi` one known not to be.
     """
 
-    def __init__(self, owner: _Subpath, a: int, b: int) -> None:
+    def __init__(self, owner: _Subpath, a: int, b: int, edge: Edge | None) -> None:
         self.owner, self.end = owner, b
         self.segments: list[Fit] = []
         self.spans: list[tuple[int, int]] = []
         """The nodes of the source between which each segment runs, as the search finds them."""
         self._stride = 4.0
-        self._begin(a)
+        if edge is None:
+            self._begin(a)
+        else:  # nothing to search
+            ends = owner.path.points[[a, a, b - 1, b - 1], [0, 0, 3, 3]]
+            self.segments, self.spans, self.start = [(ends, LINE, 2 * edge.off_mm)], [(a, b)], b
 
     def _begin(self, start: int) -> None:
         self.start, self._fresh = start, True
