@@ -10,8 +10,10 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
+import shapely
 from fontTools.misc.transform import Transform
 
+from unkelt.anatomy.pieces import coming_loose
 from unkelt.formats.formats import write_sheet
 from unkelt.geometry.cache import TopicOfObjects
 from unkelt.geometry.measure import Box, bounds, join_boxes
@@ -22,6 +24,7 @@ from unkelt.messages import say, say_count
 from unkelt.outgoing import outgoing
 from unkelt.proof.dry_run import Mishaps, mishaps
 from unkelt.proof.elsewhere import begin_reading
+from unkelt.proof.holding import Holding, holdings
 from unkelt.proof.imported import Body, Imported, as_sheet
 from unkelt.proof.motion import STAND_IN, Device, DryRun
 from unkelt.proof.proof import Proof, as_meant, bodies_of, judge
@@ -52,6 +55,8 @@ class ReadBack:
     nodes: tuple[int, int]
     """The file as it was received, and now."""
     run_rows: tuple[tuple[str, str, str], ...] = ()
+    held: tuple[Holding, ...] = ()
+    """Pieces, and what holds them."""
     """The dry run in figures: as received, and now."""
 
 
@@ -89,6 +94,7 @@ def read_back(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str, 
         mishaps(bodies, workshop.ticket),
         nodes,
         tuple(_run_rows((before, run), nodes)),
+        tuple(holdings(sheet, ticket)),
     )
 
 
@@ -105,7 +111,9 @@ def _read(sheets: Sequence[Sheet], workshop: Workshop, standin: StandIn) -> Gene
 
 
 def scattered(read: Sheet, meant: Sheet, workshop: Workshop) -> Sheet:
-    """The bodies of words that aren't one compound path, moved apart, so that everyone sees why binding matters."""
+    """The bodies of words that aren't one compound path, moved apart, so that everyone sees why binding matters; and
+    what nothing holds, out of its place.
+    """
     order = {outline.id: number for number, outline in enumerate(_written(meant), 1)}
     moved: dict[str, tuple[Outline]] = {}
     for finding in find_code("compound.loose", meant, workshop):
@@ -117,7 +125,26 @@ def scattered(read: Sheet, meant: Sheet, workshop: Workshop) -> Sheet:
             off = SCATTER * (box[3] - box[1]) if box else 0.0
             shift = Transform(1, 0, 0, 1, off * number * 0.6, off * (1 if number % 2 else -1))
             moved[body.id] = (replace(body, path=body.path.transformed(shift)),)
-    return read.replaced(moved)
+    return _without_hold(read.replaced(moved), workshop.ticket)
+
+
+def _without_hold(read: Sheet, ticket: Ticket) -> Sheet:
+    """What nothing holds, moved out of its place."""
+    for number, area in enumerate(coming_loose(read, ticket), 1):
+        x0, y0, x1, y1 = area.bounds
+        shift = Transform(1, 0, 0, 1, SCATTER * (x1 - x0), SCATTER * (y1 - y0) * (1 if number % 2 else -1))
+        near = area.buffer(ticket.tolerance.chord_mm)
+        for outline in read.outlines():
+            begins = shapely.points(outline.path.points[outline.path.starts, 0])
+            inside = np.flatnonzero(shapely.covers(near, begins)).tolist()
+            if not inside:
+                continue
+            path = outline.path.select(inside).transformed(shift)
+            rest = [at for at in range(len(outline.path)) if at not in inside]
+            fallen = replace(outline, id=f"{outline.id}-loose-{number}", path=path)
+            left = (replace(outline, path=outline.path.select(rest)),) if rest else ()
+            read = read.replaced({outline.id: (*left, fallen)})
+    return read
 
 
 def differences(meant: Sheet, found: Imported, workshop: Workshop) -> list[str]:

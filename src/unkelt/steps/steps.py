@@ -9,6 +9,7 @@ from unkelt.steps.backing import backing
 from unkelt.steps.bind import bind
 from unkelt.steps.blunt_spikes import blunt_spikes
 from unkelt.steps.border import border
+from unkelt.steps.bridge import bridge
 from unkelt.steps.close_ends import close_subpath, join_ends
 from unkelt.steps.close_joint import close_joint
 from unkelt.steps.copies import grid, spokes
@@ -94,6 +95,7 @@ STEPS: dict[str, Step] = {
         knock_out,
         close_joint,
         let_in,
+        bridge,
         hang_ring,
         add_shape,
         duplicate,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from unkelt.anatomy.pieces import pieces_of
+from unkelt.anatomy.pieces import Falling, falling_counters, pieces_of
 from unkelt.geometry.measure import join_boxes
 from unkelt.job.workshop import Workshop
 from unkelt.messages import say, say_count
@@ -41,6 +41,8 @@ def piece_unheld(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             marks=marks,
             choice=True,
         )
+    if ticket.sheet_stays:
+        yield from _counters(sheet, workshop)
     wanted = ticket.pieces
     if wanted is not None and found.count > wanted and not sheet.letterings():
         yield Finding(
@@ -54,6 +56,32 @@ def piece_unheld(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             detail=say("{count} too many", count=found.count - wanted),
             message="The machine cuts more loose pieces than the ticket asks for.",
             case="many",
+            choice=True,
+        )
+
+
+def _counters(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
+    """Where the sheet is to stay whole, what lies in a counter drops out of it."""
+    backed = workshop.ticket.machine.backed
+    falling: dict[str, list[Falling]] = {}
+    for each in falling_counters(sheet, workshop.ticket):
+        falling.setdefault(each.outline.id, []).append(each)
+    for name, islands in falling.items():
+        marks = tuple(box_of(each.island) for each in islands)
+        count = len(islands)
+        yield Finding(
+            code="piece.unheld",
+            level=Level.NOTE if backed else Level.HOLD,
+            items=(name,),
+            box=join_boxes(list(marks)),
+            value=float(count),
+            unit="counters",
+            headline=say_count("A counter drops out of the sheet", "{count} counters drop out of the sheet", count),
+            detail=say("the film's backing holds what is cut") if backed else say("no bridge holds it"),
+            message="The ticket says that the sheet stays whole. When the letter is cut out, what lies in its counter "
+            "drops out with it. Hold it by bridges.",
+            case="counter",
+            marks=marks,
             choice=True,
         )
 

@@ -105,7 +105,7 @@ class ProofView(QWidget):
         self.turn.setFont(font(10))
         self.turn.setToolTip(tr("The file as received and as written, painted by a second program"))
         self.turn.clicked.connect(self._turn)
-        self.figures, self.run_figures = FigureRows(), FigureRows()
+        self.figures, self.run_figures, self.held = FigureRows(), FigureRows(), ProofBox()
         self.mishaps, self.head = ProofBox(), label("", 9.5, role="muted", wrap=True)
         column = QVBoxLayout(inside)
         column.setContentsMargins(PAD, PAD, PAD, PAD)
@@ -120,6 +120,8 @@ class ProofView(QWidget):
             self.pictures,
             self.turn,
             self.figures,
+            label(tr("What holds what"), 12, 600),
+            self.held,
             label(tr("Dry run"), 12, 600),
             self.head,
             self.mishaps,
@@ -186,6 +188,8 @@ class ProofView(QWidget):
         self.differences.say("hold" if found.differences else "clean", words)
         rows = proof_rows(found.proof, moved_mm(found.meant))
         self.figures.show_rows([(name, "", value) for name, value in rows])
+        loose = any(each.is_loose for each in found.held)
+        self.held.say("hold" if loose else "clean", [said(each.words()) for each in found.held])
         self.run_figures.show_rows(list(found.run_rows))
         wrong = run_words(found, workshop.ticket)
         self.head.setText(said(head_words(workshop.ticket)))
