@@ -14,11 +14,9 @@ from unkelt.job.ticket import parse_ticket
 from unkelt.job.workshop import Workshop
 from unkelt.proof.proof import prove
 from unkelt.recipe import Recipe, parse_recipe, run
-from unkelt.release.package import release
 from unkelt.sheet.model import Outline, Reads, Sheet
 from unkelt.survey.checks import survey
 from unkelt.survey.finding import Level
-from unkelt.verdict import Case
 
 OTHER = {
     "film-name": ["Sandpiper"],
@@ -48,20 +46,6 @@ def made(name: str, words: str | None) -> tuple[Sheet, Workshop, list[str | None
 
 def area(outline: Outline) -> shapely.Geometry:
     return region(outline.path, outline.look.even_odd or outline.look.fill is None, 0.005)
-
-
-@pytest.mark.parametrize("name", NAMES)
-def test_as_shipped_each_is_released_in_every_format(name, tmp_path):
-    """Film reads backwards in formats that have no word for it, and hairlines are painted in each renderer's own
-    way.
-    """
-    source = tmp_path / f"{name}.svg"
-    data, ticket, steps = composition_files()[name]
-    source.write_bytes(data)
-    workshop = Workshop(parse_ticket(ticket), SHELF)
-    stages = run(parse_recipe(steps), parse_svg(data, name), workshop)
-    package = release(Case(source, parse_svg(data, name), workshop, tuple(stages)), tmp_path, reason="tried")
-    assert {line.split(":")[0] for line in package.record.holds} == ({"path.open"} if name == "fascia-name" else set())
 
 
 CASES = [(name, None) for name in NAMES] + [(name, words) for name, list_ in OTHER.items() for words in list_]

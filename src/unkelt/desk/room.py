@@ -210,6 +210,7 @@ class Room(QWidget):
                 self.composer.show_ledger(fit=True)
                 self._step_set()
             case View.PROOF:
+                self.proofing.show_readers(job.ticket)
                 self.proofing.ask()
             case View.RELEASE:
                 self.releasing.show_job(
@@ -284,6 +285,7 @@ class Room(QWidget):
         self.composer.sheet_shown()
         self.composer.show_ledger(fit=fit)
         if self.view is View.PROOF:
+            self.proofing.show_readers(job.ticket)
             self.proofing.ask()
         if self.view is View.RELEASE:
             self.turn_to(View.RELEASE)

@@ -58,7 +58,7 @@ class _Delivering:
         names = "-".join([slug(self.title), *part.names])
         path = self.folder / folder_of(destination) / f"{names}{destination.ending}"
         try:
-            put(path, _bytes_of(made.sheet, ticket, destination))
+            put(path, bytes_for(made.sheet, ticket, destination))
             found = StandIn(destination.habits).read(path)
             proof = as_meant(judge(_within(path, self.folder), found, ticket), made.sheet, ticket)
             if destination.ending == ".pdf":
@@ -131,7 +131,8 @@ def without_wholes(ticket: Ticket) -> Ticket:
     return replace(ticket, width_mm=None, height_mm=None, pieces=None, mirrored=None, sheet_stays=False)
 
 
-def _bytes_of(sheet: Sheet, ticket: Ticket, destination: Destination) -> bytes:
+def bytes_for(sheet: Sheet, ticket: Ticket, destination: Destination) -> bytes:
+    """The sheet in a destination's format and numbers. Raises InputError where the format can't carry it."""
     writer = NUMBERED.get(destination.ending)
     if writer is not None and destination.habits.per_inch is not None:
         return writer(sheet, ticket, destination.habits.number_mm)

@@ -14,9 +14,10 @@ import shapely
 from fontTools.misc.transform import Transform
 
 from unkelt.anatomy.pieces import coming_loose
-from unkelt.formats.formats import write_sheet
 from unkelt.geometry.cache import TopicOfObjects
 from unkelt.geometry.measure import Box, bounds, join_boxes
+from unkelt.job.destination import Destination
+from unkelt.job.importing import known_habits
 from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.language import grouped
@@ -27,8 +28,10 @@ from unkelt.proof.elsewhere import begin_reading
 from unkelt.proof.holding import Holding, holdings
 from unkelt.proof.imported import Body, Imported, as_sheet
 from unkelt.proof.motion import STAND_IN, Device, DryRun
-from unkelt.proof.proof import Proof, as_meant, bodies_of, judge
-from unkelt.proof.standin import StandIn, stand_ins
+from unkelt.proof.proof import FILLED, Proof, as_meant, bodies_of, judge
+from unkelt.proof.standin import StandIn
+from unkelt.release.delivering import bytes_for
+from unkelt.release.suiting import suited
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.checks import find_code
@@ -64,13 +67,46 @@ _RECEIVED: TopicOfObjects[tuple[tuple[Body, ...], DryRun]] = TopicOfObjects("fil
 """A file as it was received stays the same, whatever is looked at."""
 
 
+@dataclass(frozen=True, slots=True)
+class Reader:
+    """Who reads the file back: a stand-in, which gets it plain, or one of the ticket's destinations, for which it is
+    written.
+    """
+
+    destination: Destination
+    name: str
+    says: str
+    is_stand_in: bool
+
+    def given(self, sheet: Sheet, ticket: Ticket) -> Sheet:
+        """The sheet as this reader gets it."""
+        if self.is_stand_in:
+            return sheet
+        return suited(sheet, self.destination.habits, ticket.tolerance.chord_mm).sheet
+
+
+def readers(ticket: Ticket) -> dict[str, Reader]:
+    """The ticket's destinations, then the stand-ins, by the names that they are asked for by."""
+    found = {
+        f"to {each.name}": Reader(
+            replace(each, each=(), marks=False, mirrored=()), each.name, each.in_one_line(), False
+        )
+        for each in ticket.destinations
+    }
+    for name, habits in known_habits().items():
+        found[name] = Reader(Destination(habits=habits), habits.name, habits.says, True)
+    return found
+
+
 def read_back(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str, device: Device = STAND_IN) -> ReadBack:
-    """Writes the sheet as SVG, reads it as this importer does and has this device run it. Raises InputError where it
-    can't be read at all.
+    """Writes the sheet, reads it as this importer does (a stand-in's name, or "to " and a destination's) and has this
+    device run it. Raises InputError where it can't be written or read at all.
     """
     ticket = workshop.ticket
+    reader = readers(ticket)[importer]
+    sheet = reader.given(outgoing(sheet, workshop), ticket) if not reader.is_stand_in else sheet
     known = _RECEIVED.known(original, ticket, device, also=importer)
-    answers = _read([sheet] if known else [sheet, original], workshop, stand_ins()[importer])
+    answers = _read([sheet] if known else [sheet, original], workshop, reader)
     found = next(answers)
 
     def run_before() -> tuple[tuple[Body, ...], DryRun]:
@@ -79,7 +115,7 @@ def read_back(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str, 
 
     received, before = known or _RECEIVED.get(run_before, original, ticket, device, also=importer)
     answers.close()
-    read = scattered(as_sheet(found), sheet, workshop)
+    read = scattered(as_sheet(found, ticket.key), sheet, workshop)
     bodies = bodies_of(read.outlines())
     run = device.run(bodies, workshop.ticket)
     nodes = sum(body.path.node_count for body in received), sum(body.path.node_count for body in found.bodies)
@@ -98,14 +134,14 @@ def read_back(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str, 
     )
 
 
-def _read(sheets: Sequence[Sheet], workshop: Workshop, standin: StandIn) -> Generator[Imported, None, None]:
+def _read(sheets: Sequence[Sheet], workshop: Workshop, reader: Reader) -> Generator[Imported, None, None]:
     """Each sheet written and read back; large ones at once, each in a process of its own."""
     with tempfile.TemporaryDirectory() as folder:
         answers = []
         for number, sheet in enumerate(sheets):
-            path = Path(folder) / f"sheet-{number}.svg"
-            write_sheet(outgoing(sheet, workshop), path, workshop.ticket)
-            answers.append(begin_reading(standin, path))
+            path = Path(folder) / f"sheet-{number}{reader.destination.ending}"
+            path.write_bytes(bytes_for(outgoing(sheet, workshop), workshop.ticket, reader.destination))
+            answers.append(begin_reading(StandIn(reader.destination.habits), path))
         for answer in answers:
             yield answer()
 
@@ -163,12 +199,14 @@ def differences(meant: Sheet, found: Imported, workshop: Workshop) -> list[str]:
                 texts,
             )
         )
-    for name, before, after in (
+    told = found.kind in FILLED
+    counts = (
         ("bodies", now.outlines, then.outlines),
         ("pieces", now.pieces, then.pieces),
         ("counters", now.counters, then.counters),
         ("nodes", now.nodes, then.nodes),
-    ):
+    )
+    for name, before, after in counts if told else ():  # the others know lines alone
         if before != after:
             said.append(say("{before} {name} were meant, {after} arrived", before=before, name=name, after=after))
     sizes = [_size(_box_of(listed)) for listed in (outlines, read.outlines())]
@@ -177,7 +215,7 @@ def differences(meant: Sheet, found: Imported, workshop: Workshop) -> list[str]:
         said.append(
             say("{w0:.2f} × {h0:.2f} mm were meant, {w1:.2f} × {h1:.2f} mm arrived", w0=w0, h0=h0, w1=w1, h1=h1)
         )
-    if abs(now.area_mm2 - then.area_mm2) > 1e-4 * max(now.area_mm2, 1.0) and now.outlines == then.outlines:
+    if told and abs(now.area_mm2 - then.area_mm2) > 1e-4 * max(now.area_mm2, 1.0) and now.outlines == then.outlines:
         said.append(
             say(
                 "{area_mm2:.1f} mm² of material were meant, {area_mm2_2:.1f} mm² arrived",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtCore import QSignalBlocker, Qt, QTimer, Signal
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
@@ -22,11 +22,11 @@ from unkelt.desk.common.worker import after_this_turn
 from unkelt.desk.proof.pair import PicturePair
 from unkelt.desk.table.table import LightTable
 from unkelt.job.budget import moved_mm
+from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.language import said, tr
-from unkelt.proof.standin import stand_ins
 from unkelt.session.painted import Painted
-from unkelt.session.proofing import ReadBack, clock, head_words, run_words
+from unkelt.session.proofing import ReadBack, Reader, clock, head_words, readers, run_words
 from unkelt.session.sentences import proof_rows
 
 TICK_MS = 40
@@ -96,8 +96,8 @@ class ProofView(QWidget):
         self.importer = QComboBox()
         self.importer.setFont(font(10))
         self.importer.setAccessibleName(tr("Importer"))
-        for name, standin in stand_ins().items():
-            self.importer.addItem(said(standin.name), name)
+        self._readers: dict[str, Reader] = {}
+        self.show_readers(Ticket())
         self.importer.currentIndexChanged.connect(lambda _: self.ask())
         self.says = label("", 9.5, role="muted", wrap=True)
         self.verdict, self.differences = ProofBox(), ProofBox()
@@ -112,7 +112,12 @@ class ProofView(QWidget):
         column.setSpacing(10)
         for widget in (
             self.headline,
-            label(tr("Read the file as this stand-in for importing software:"), 10, role="muted", wrap=True),
+            label(
+                tr("Read the file as this destination, or stand-in for importing software:"),
+                10,
+                role="muted",
+                wrap=True,
+            ),
             self.importer,
             self.says,
             self.verdict,
@@ -149,6 +154,18 @@ class ProofView(QWidget):
         row.addWidget(self.slider, 1)
         row.addWidget(self.clock)
 
+    def show_readers(self, ticket: Ticket) -> None:
+        """Who can be asked to read the file back: the ticket's destinations first, then the stand-ins."""
+        found = readers(ticket)
+        if found == self._readers:
+            return
+        chosen, self._readers = self.importer.currentData(), found
+        with QSignalBlocker(self.importer):
+            self.importer.clear()
+            for name, reader in found.items():
+                self.importer.addItem(said(reader.name) if reader.is_stand_in else reader.name, name)
+            self.importer.setCurrentIndex(max(0, self.importer.findData(chosen)))
+
     def ask(self) -> None:
         """Asks for the file as an importer reads it."""
         self._timer.stop()
@@ -159,7 +176,7 @@ class ProofView(QWidget):
         self.headline.setText(tr("Reading it back…"))
         self.pictures.say("clean", [])
         self.pair.clear()
-        self.says.setText(said(stand_ins()[str(self.importer.currentData())].says))
+        self.says.setText(said(self._readers[str(self.importer.currentData())].says))
 
     def show_painted(self, found: Painted) -> None:
         """Both pictures, and in the panel what came of laying them beside each other."""
@@ -182,7 +199,7 @@ class ProofView(QWidget):
         else:
             held = tr("The file imports as intended, but is on hold")
             self.headline.setText(tr("The file imports as intended") if clean else held)
-        self.says.setText(said(stand_ins()[found.importer].says))
+        self.says.setText(said(self._readers[found.importer].says))
         self.verdict.say(found.proof.verdict, [tr("Clean")] if clean else [tr("On hold"), *found.proof.reasons])
         words = list(found.differences) or [tr("Bodies, pieces, counters, nodes and size are as intended.")]
         self.differences.say("hold" if found.differences else "clean", words)
