@@ -463,7 +463,11 @@ def test_released_from_the_window_with_a_reason_only_where_it_holds(desk, qtbot,
     qtbot.keyClick(desk, Qt.Key.Key_R, Qt.KeyboardModifier.ControlModifier)
     assert not view.reason.isVisible()
     view.folder.setText(str(tmp_path / "out"))
+    assert [box.isChecked() for box in view.destinations.values()] == [True] * 3
     view.each["operation"].setChecked(True)
+    qtbot.mouseClick(view.release, Qt.MouseButton.LeftButton)
+    assert "kinds of file" in view.written.findChildren(QLabel)[0].text()
+    view.formats[".svg"].setChecked(True)
     view.zipped.setChecked(True)
     qtbot.mouseClick(view.release, Qt.MouseButton.LeftButton)
     settle(qtbot, desk)
@@ -479,6 +483,7 @@ def test_released_from_the_window_with_a_reason_only_where_it_holds(desk, qtbot,
     )
     assert "inspection.pdf" in [part.text() for part in view.written.findChildren(QLabel)]
     assert (package / "Berth-tag-12-engrave.svg").is_file()
+    assert (package / "laser" / "Berth-tag-12.dxf").is_file()
     with zipfile.ZipFile(tmp_path / "out" / "Berth-tag-12-r1.zip") as packed:
         assert {f"Berth-tag-12-r1/{path.relative_to(package)}" for path in package.rglob("*") if path.is_file()} == set(
             packed.namelist()

@@ -14,6 +14,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.shelves import bundled_faces
 from unkelt.recipe import Call, apply, mend
+from unkelt.release.delivering import in_package
 from unkelt.release.package import release
 from unkelt.session.job import open_job
 from unkelt.session.states import lettering_stage
@@ -50,7 +51,7 @@ def test_reopened_it_is_the_same_sheet_to_the_last_bit_with_its_text_behind_it(j
     assert lettering_stage(again, body.id) == 0
     corrected, _ = again.with_step_at(0, Call("set-text", options={"text": "Sea Swift"}))
     assert corrected.sheet.outlines()[0].letters == "SeaSwift"
-    package = release(again.case, tmp_path / "out")
+    package = release(again.case, tmp_path / "out", in_package([".svg"]))
     assert (package.folder / "original" / "sea-thrift.svg").read_bytes() == received
     assert b"<text" not in (package.folder / "Sea-Thrift-transom.svg").read_bytes()
 

@@ -141,6 +141,7 @@ class Room(QWidget):
             (self.compose.lens_asked, lambda lens: self.frame.do(f"lens_{lens.lower()}")),
             (proof.asked, self._look_as),
             (self.releasing.asked, self._release),
+            (self.releasing.ticket_made, self.state.on_desk.use_ticket),
             (self.starting.open_asked, self.filing.open_file),
             (self.starting.new_asked, self.filing.new_sheet),
             (self.starting.demo_asked, self.filing.open_demo),
@@ -213,9 +214,7 @@ class Room(QWidget):
                 self.proofing.show_readers(job.ticket)
                 self.proofing.ask()
             case View.RELEASE:
-                self.releasing.show_job(
-                    job, self.state.findings or (), self.drawing(job.sheet), self.composer.chosen_ids
-                )
+                self.releasing.show_job(job, self.state.findings, self.drawing(job.sheet), self.composer.chosen_ids)
 
     def drawing(self, sheet: Sheet) -> Drawing:
         """A sheet of the job in front, made ready to be drawn."""
@@ -240,6 +239,8 @@ class Room(QWidget):
         for part in (self.bar.lamps, self.bar.views):
             part.setVisible(there)
         self.inspecting.refresh()
+        if self.view is View.RELEASE and self.state.job is not None:
+            self.releasing.show_findings(self.state.job, self.state.findings)
         self._step_set()
 
     def _show_head(self) -> None:

@@ -28,13 +28,14 @@ from unkelt.proof.elsewhere import begin_reading
 from unkelt.proof.holding import Holding, holdings
 from unkelt.proof.imported import Body, Imported, as_sheet
 from unkelt.proof.motion import STAND_IN, Device, DryRun
-from unkelt.proof.proof import FILLED, Proof, as_meant, bodies_of, judge
+from unkelt.proof.proof import FILLED, Proof, as_meant, bodies_of, in_words, judge
 from unkelt.proof.standin import StandIn
 from unkelt.release.delivering import bytes_for
 from unkelt.release.suiting import suited
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.checks import find_code
+from unkelt.survey.finding import Level
 
 SCATTER = 0.12
 """Loose pieces are shown this share of their word's height apart: how importing scatters them can't be foretold."""
@@ -65,6 +66,11 @@ class ReadBack:
 
 _RECEIVED: TopicOfObjects[tuple[tuple[Body, ...], DryRun]] = TopicOfObjects("files as received", 2)
 """A file as it was received stays the same, whatever is looked at."""
+
+
+def _unheld(sheet: Sheet, workshop: Workshop) -> list[str]:
+    """What holds since nothing holds it: a format that knows lines alone can't tell."""
+    return [in_words(each) for each in find_code("piece.unheld", sheet, workshop) if each.level is Level.HOLD]
 
 
 @dataclass(frozen=True, slots=True)
@@ -124,7 +130,7 @@ def read_back(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str, 
         sheet,
         read,
         tuple(differences(sheet, found, workshop)),
-        as_meant(judge("the sheet", found, ticket, device), sheet, ticket),
+        as_meant(judge("the sheet", found, ticket, device), sheet, ticket).with_reasons(_unheld(sheet, workshop)),
         run,
         before,
         mishaps(bodies, workshop.ticket),
@@ -161,12 +167,14 @@ def scattered(read: Sheet, meant: Sheet, workshop: Workshop) -> Sheet:
             off = SCATTER * (box[3] - box[1]) if box else 0.0
             shift = Transform(1, 0, 0, 1, off * number * 0.6, off * (1 if number % 2 else -1))
             moved[body.id] = (replace(body, path=body.path.transformed(shift)),)
-    return _without_hold(read.replaced(moved), workshop.ticket)
+    return _without_hold(read.replaced(moved), meant, workshop.ticket)
 
 
-def _without_hold(read: Sheet, ticket: Ticket) -> Sheet:
-    """What nothing holds, moved out of its place."""
-    for number, area in enumerate(coming_loose(read, ticket), 1):
+def _without_hold(read: Sheet, meant: Sheet, ticket: Ticket) -> Sheet:
+    """What nothing holds, moved out of its place. What is material, only the sheet that was meant tells: some formats
+    know lines alone.
+    """
+    for number, area in enumerate(coming_loose(meant, ticket), 1):
         x0, y0, x1, y1 = area.bounds
         shift = Transform(1, 0, 0, 1, SCATTER * (x1 - x0), SCATTER * (y1 - y0) * (1 if number % 2 else -1))
         near = area.buffer(ticket.tolerance.chord_mm)

@@ -49,6 +49,8 @@ FIELDS = (
     Field("machine", "smallest_stroke", "smallest stroke", "1 mm"),
     Field("machine", "smallest_gap", "smallest gap", say("{value:g} mm", value=0.5)),
     Field("job", "mirrored", "cut from behind", choices=(("", "not said"), ("true", "yes, mirrored"), ("false", "no"))),
+    Field("job", "pieces", "pieces", "1"),
+    Field("job", "sheet_stays", "sheet stays whole", choices=(("", "not said"), ("true", "yes, as a stencil"))),
 )
 
 
@@ -84,8 +86,10 @@ def filled_in(ticket: Ticket, field: Field, text: str) -> Ticket:
         value: object = text
         if field.name == "bed":
             value = [part.strip() for part in text.replace("×", ",").replace(" x ", ",").split(",")]
-        elif field.name == "mirrored":
+        elif field.name in ("mirrored", "sheet_stays"):
             value = text == "true"
+        elif field.name == "pieces" and text.isdecimal():
+            value = int(text)
         table[field.name] = value
     if not document[field.table]:
         del document[field.table]

@@ -112,21 +112,15 @@ class ProofView(QWidget):
         column.setSpacing(10)
         for widget in (
             self.headline,
-            label(
-                tr("Read the file as this destination, or stand-in for importing software:"),
-                10,
-                role="muted",
-                wrap=True,
-            ),
+            label(tr("Read back as it imports for"), 10, role="muted", wrap=True),
             self.importer,
             self.says,
             self.verdict,
             self.differences,
+            self.held,
             self.pictures,
             self.turn,
             self.figures,
-            label(tr("What holds what"), 12, 600),
-            self.held,
             label(tr("Dry run"), 12, 600),
             self.head,
             self.mishaps,
@@ -159,12 +153,11 @@ class ProofView(QWidget):
         found = readers(ticket)
         if found == self._readers:
             return
-        chosen, self._readers = self.importer.currentData(), found
+        self._readers = found
         with QSignalBlocker(self.importer):
             self.importer.clear()
             for name, reader in found.items():
                 self.importer.addItem(said(reader.name) if reader.is_stand_in else reader.name, name)
-            self.importer.setCurrentIndex(max(0, self.importer.findData(chosen)))
 
     def ask(self) -> None:
         """Asks for the file as an importer reads it."""
@@ -206,7 +199,8 @@ class ProofView(QWidget):
         rows = proof_rows(found.proof, moved_mm(found.meant))
         self.figures.show_rows([(name, "", value) for name, value in rows])
         loose = any(each.is_loose for each in found.held)
-        self.held.say("hold" if loose else "clean", [said(each.words()) for each in found.held])
+        words = [tr("What holds what"), *(said(each.words()) for each in found.held)] if found.held else []
+        self.held.say("hold" if loose else "clean", words)
         self.run_figures.show_rows(list(found.run_rows))
         wrong = run_words(found, workshop.ticket)
         self.head.setText(said(head_words(workshop.ticket)))

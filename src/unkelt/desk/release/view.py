@@ -9,6 +9,7 @@ from PySide6.QtCore import Qt, QUrl, Signal
 from PySide6.QtGui import QDesktopServices
 from PySide6.QtWidgets import (
     QCheckBox,
+    QDialog,
     QFileDialog,
     QGridLayout,
     QHBoxLayout,
@@ -23,6 +24,7 @@ from unkelt.desk.common.loupe import Loupe
 from unkelt.desk.common.proof_box import ProofBox
 from unkelt.desk.common.theme import PAD, font
 from unkelt.desk.common.widgets import empty, label, named, scrolling
+from unkelt.desk.release.destination import DestinationDialog
 from unkelt.job.destination import GROUP, MATERIAL, OPERATION, Destination
 from unkelt.language import said, tr, tr_count
 from unkelt.release.delivering import in_package
@@ -43,9 +45,12 @@ BOX_INDENT = 24
 
 
 class ReleaseView(QWidget):
-    """`asked` with the folder, the reason and what else is wanted."""
+    """`asked` with the folder, the reason and what else is wanted; `ticket_made` with a ticket that has other
+    destinations.
+    """
 
     asked = Signal(str, str, dict)
+    ticket_made = Signal(object)
 
     def __init__(self) -> None:
         super().__init__()
@@ -66,6 +71,8 @@ class ReleaseView(QWidget):
         """The ticket's own, each with its box."""
         self.goes = QVBoxLayout()
         self.goes.setSpacing(6)
+        self.add = _link(tr("Add a destination…"))
+        self.add.clicked.connect(lambda _: self._change(""))
         self.only = QCheckBox("")
         self.only.setFont(font(10))
         self.items: tuple[str, ...] = ()
@@ -88,9 +95,7 @@ class ReleaseView(QWidget):
         self.browse.clicked.connect(self._browse)
         self.holds, self.written = ProofBox(), ProofBox()
         self.package: Package | None = None
-        self.to_folder = QPushButton(tr("Show the folder"))
-        self.to_folder.setProperty("role", "link")
-        self.to_folder.setFont(font(9.5))
+        self.to_folder = _link(tr("Show the folder"))
         self.to_folder.clicked.connect(self._show_folder)
         self.to_folder.hide()
         self.release = QPushButton(tr("Release"))
@@ -135,6 +140,7 @@ class ReleaseView(QWidget):
         card, column = _card()
         column.addWidget(label(tr("Where it goes"), 9.5, role="muted"))
         column.addLayout(self.goes)
+        column.addWidget(self.add, 0, Qt.AlignmentFlag.AlignLeft)
         grid = QGridLayout()
         grid.setVerticalSpacing(8)
         grid.addWidget(label(tr("folder"), 10, role="muted"), 0, 0)
@@ -153,7 +159,9 @@ class ReleaseView(QWidget):
         column.addStretch(1)
         return card
 
-    def show_job(self, job: Job, findings: Sequence[Finding], drawing: Drawing, chosen: tuple[str, ...] = ()) -> None:
+    def show_job(
+        self, job: Job, findings: Sequence[Finding] | None, drawing: Drawing, chosen: tuple[str, ...] = ()
+    ) -> None:
         """What would be released, and what holds it; `chosen` is what may be released alone."""
         if chosen != self.items:
             self.only.setChecked(False)
@@ -173,9 +181,16 @@ class ReleaseView(QWidget):
         self.title.setText(job.title)
         self.ticket.setText(said(job.ticket.in_one_line()))
         self.picture.look(drawing, drawing.everything, Lens.INK)
-        holds = [finding for finding in findings if finding.level is Level.HOLD]
-        accepted = [finding for finding in findings if finding.key in job.accepted]
-        if holds:
+        self.show_findings(job, findings)
+
+    def show_findings(self, job: Job, findings: Sequence[Finding] | None) -> None:
+        """What holds the job; None while it is still looked for."""
+        found = findings or ()
+        holds = [finding for finding in found if finding.level is Level.HOLD]
+        accepted = [finding for finding in found if finding.key in job.accepted]
+        if findings is None:
+            self.holds.say("unknown", [tr("Still looking…")])
+        elif holds:
             self.holds.say("hold", [tr("{count} on hold").format(count=len(holds)), *(f.headline for f in holds[:8])])
         else:
             words = [tr("{count} accepted with a reason").format(count=len(accepted))] if accepted else []
@@ -192,12 +207,28 @@ class ReleaseView(QWidget):
             box = self.destinations[destination] = QCheckBox(destination.name)
             box.setFont(font(10.5))
             box.setChecked(True)
-            self.goes.addWidget(box)
+            change = _link(tr("Change…"))
+            change.setAccessibleName(tr("Change {name}").format(name=destination.name))
+            change.clicked.connect(lambda _, name=destination.name: self._change(name))
+            holder = named(QWidget(), "column")
+            row = QHBoxLayout(holder)
+            row.setContentsMargins(0, 0, 0, 0)
+            row.addWidget(box, 1)
+            row.addWidget(change)
+            self.goes.addWidget(holder)
             words = label(said(destination.in_one_line()), 9.5, role="muted", wrap=True)
             words.setIndent(BOX_INDENT)
             self.goes.addWidget(words)
         for box in self.formats.values():
             box.setChecked(not destinations)
+
+    def _change(self, name: str) -> None:
+        """A destination of the ticket, or a new one, is filled in."""
+        if self.job is None:
+            return
+        dialog = DestinationDialog(self, self.job.ticket, name)
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            self.ticket_made.emit(dialog.ticket)
 
     def show_package(self, package: Package) -> None:
         """What was released."""
@@ -225,16 +256,25 @@ class ReleaseView(QWidget):
             "zipped": self.zipped.isChecked(),
             "only": self.items if self.only.isChecked() else (),
         }
-        if not wanted["destinations"] or not self.folder.text().strip():
-            words = (
-                tr("Choose a destination or at least one kind of file.")
-                if not wanted["destinations"]
-                else tr("Choose a folder for the package.")
-            )
-            self.written.say("hold", [words])
+        missing = ""
+        if each and not formats:
+            missing = tr("Choose the kinds of file that are written for each of them.")
+        elif not wanted["destinations"]:
+            missing = tr("Choose a destination or at least one kind of file.")
+        elif not self.folder.text().strip():
+            missing = tr("Choose a folder for the package.")
+        if missing:
+            self.written.say("hold", [missing])
             self.to_folder.hide()
             return
         self.asked.emit(str(Path(self.folder.text().strip())), self.reason.text().strip(), wanted)
+
+
+def _link(words: str) -> QPushButton:
+    made = QPushButton(words)
+    made.setProperty("role", "link")
+    made.setFont(font(9.5))
+    return made
 
 
 def _card() -> tuple[QWidget, QVBoxLayout]:
