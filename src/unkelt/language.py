@@ -13,7 +13,8 @@ from __future__ import annotations
 
 import gettext
 import re
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
+from contextlib import suppress
 from importlib.resources import files
 from pathlib import Path
 
@@ -27,8 +28,12 @@ _FIGURE = re.compile(r"(?<![\w.,])(\d+)\.(\d+)(?!\w|[.,]\w)")
 """A decimal number by itself: not a version, not in a name."""
 
 
+def _folders() -> tuple[Path, ...]:
+    return user_data_path(DOMAIN) / "locale", BUNDLED
+
+
 def _catalogue() -> gettext.NullTranslations:
-    for folder in (user_data_path(DOMAIN) / "locale", BUNDLED):
+    for folder in _folders():
         if gettext.find(DOMAIN, folder):
             return gettext.translation(DOMAIN, folder)
     return gettext.NullTranslations()
@@ -38,6 +43,34 @@ _words = _catalogue()
 TRANSLATED = isinstance(_words, gettext.GNUTranslations)
 _decimal = "."
 _unit, _unit_mm = "mm", 1.0
+
+
+SHEET = "sheet"
+"""The domain of the bundled catalogues that hold what an inspection sheet says, and no more."""
+
+
+def languages() -> tuple[str, ...]:
+    """The codes of the languages that an inspection sheet can be in, English first."""
+    found = {path.parent.parent.name for folder in _folders() for path in folder.glob("*/LC_MESSAGES/*.mo")}
+    return ("en", *sorted(found - {"en"}))
+
+
+def in_language(code: str) -> Callable[[str], str]:
+    """What puts a sentence into a language, whatever the reader's own is; what nobody translated stays English. Raises
+    KeyError where there is no catalogue for it.
+    """
+    if code not in languages():
+        raise KeyError(code)
+    found = gettext.NullTranslations()
+    for folder in _folders():
+        for domain in (DOMAIN, SHEET):
+            with suppress(FileNotFoundError):
+                found.add_fallback(gettext.translation(domain, folder, [code]))
+
+    def form(one: str, several: str | None, count: int) -> str:
+        return (found.gettext(one) if one else one) if several is None else found.ngettext(one, several, count)
+
+    return lambda sentence: sentence.told(form) if isinstance(sentence, Message) else form(sentence, None, 1)
 
 
 def tr(words: str) -> str:

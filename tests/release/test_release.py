@@ -9,7 +9,11 @@ from dataclasses import replace
 
 import ezdxf
 import pypdf
+import pypdfium2
 import pytest
+import zxingcpp
+from babel.messages.mofile import read_mo
+from babel.messages.pofile import read_po
 from lxml import etree
 from PIL import Image
 
@@ -19,6 +23,7 @@ from unkelt.errors import InputError
 from unkelt.formats.formats import read_sheet
 from unkelt.formats.svg.write import write_svg
 from unkelt.job.ticket import parse_ticket
+from unkelt.language import BUNDLED
 from unkelt.recipe import mend, read_recipe, run
 from unkelt.release.delivering import in_package
 from unkelt.release.package import Held, release
@@ -69,8 +74,8 @@ def test_a_package_holds_everything_and_opens_in_other_libraries(received, tmp_p
     assert 0.005 < sum(picture.histogram()[:128]) / (1600 * 1333) < 0.5
     width, height = package.record.proofs[0].size_mm
     assert says_mm(words, width), "the dimension line of the picture"
-    assert words.count(f"{width:.2f} × {height:.2f}") == 1, "live text came in with no size of its own"
     html = (package.folder / "inspection.html").read_text()
+    assert f"<td>size, mm<td><td>{width:.2f} × {height:.2f}" in html, "live text came in with no size of its own"
     assert "900.00" not in html
     assert says_mm(html, package.record.proofs[0].size_mm[0])
     for line in (package.folder / "SHA256SUMS").read_text().splitlines():
@@ -202,3 +207,37 @@ def test_by_command(received, tmp_path, capsys):
     tag = tmp_path / "tag.svg"
     tag.write_bytes(write_svg(sheet(outline("o", circle(20, 30, 30)), page=(60, 60))))
     assert main(["release", str(tag), "--to", str(out)]) == 0
+
+
+def test_the_sheet_is_in_two_languages_where_that_is_asked(received, tmp_path):
+    original, stages = mended(received)
+    case = Case(received, original, workshop(), tuple(stages))
+    package = release(case, tmp_path, in_package([".svg"]), languages=["en", "de"])
+    html = (package.folder / "inspection.html").read_text()
+    assert html.count("<section lang=") == 2
+    assert ("Account of ink" in html, "Farbbilanz" in html, "Verschmolzen" in html) == (True, True, True)
+    pages = [page.extract_text() for page in pypdf.PdfReader(package.folder / "inspection.pdf").pages]
+    assert any("The six questions" in page for page in pages)
+    assert any("Die sechs Fragen" in page for page in pages)
+    with pytest.raises(InputError, match="no language that an inspection sheet can be in"):
+        release(case, tmp_path, in_package([".svg"]), languages=["tlh"])
+
+
+def test_the_code_on_the_sheet_holds_the_sum_of_all_files(received, tmp_path):
+    """Read from the page by ZXing (ISO/IEC 18004)."""
+    original, stages = mended(received)
+    package = release(Case(received, original, workshop(), tuple(stages)), tmp_path, in_package([".svg"]))
+    listed = (package.folder / "SHA256SUMS").read_text().splitlines(keepends=True)
+    sealed = hashlib.sha256("".join(line for line in listed if "inspection" not in line).encode()).hexdigest()
+    document = pypdfium2.PdfDocument(package.folder / "inspection.pdf")
+    (code,) = zxingcpp.read_barcodes(document[len(document) - 1].render(scale=4).to_pil().convert("L"))
+    assert code.text == f"unkelt sea thrift sha256 {sealed}"
+
+
+def test_the_bundled_sheet_catalogues_are_compiled_from_what_lies_beside_them():
+    for source in BUNDLED.rglob("sheet.po"):
+        with source.open("rb") as file, source.with_suffix(".mo").open("rb") as compiled:
+            wanted, found = read_po(file), read_mo(compiled)
+        assert {str(m.id): m.string for m in wanted if m.id} == {str(m.id): m.string for m in found if m.id}, (
+            "run pybabel compile"
+        )

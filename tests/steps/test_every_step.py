@@ -19,7 +19,7 @@ from unkelt.sheet.model import Group, Outline, Scale, Sheet, Source
 from unkelt.steps.steps import STEPS
 from unkelt.verdict import Case
 
-PLAIN = {"drop-guide", "expand-stroke", "join-ends", "close-subpath", "drop-shared-edge"}
+PLAIN = {"bridge", "drop-guide", "expand-stroke", "join-ends", "close-subpath", "drop-shared-edge"}
 """Steps on lines of no colour that a key could know."""
 
 KEYED = '[key]\ncut = ["#ff0000"]\nengrave = ["#000000"]\n'
@@ -97,6 +97,7 @@ ART = {
     "border": (SQUARES, Call("border")),
     "knock-out": (sheet(outline("a", square(60)), outline("b", square(20, 10, 10))), Call("knock-out", ("b",), options={"out_of": "a"})),
     "let-in": (sheet(outline("plate", square(100, 0, 0)), outline("a", moved(glyph_paths("H", "Barlow", 60)[0], 0, -60))), Call("let-in", ("a",), options={"frame": "plate", "loose": True})),
+    "bridge": (sheet(outline("a", ring(30, 20, 60, 60)), outline("b", circle(8, 60, 60))), Call("bridge")),
     "hang-ring": (sheet(outline("a", square(60, 60, 60))), Call("hang-ring", ("a",))),
     "spokes": (SQUARES, Call("spokes", ("a",), options={"count": 3})),
     "grid": (SQUARES, Call("grid")),
@@ -123,7 +124,8 @@ def test_a_step_says_what_it_did_wherever_it_is_shown(name):
     (said,) = json.loads(json.dumps(mend_report(case, "out.svg", (), (), ())))["steps"]
     assert said["evidence"] == json.loads(json.dumps(evidence.figures()))
     record = Record("a.svg", shop, on, outcome.sheet, (stage,), (), (), datetime.datetime(2026, 1, 1))
-    ((title, words),) = content(record).steps
+    done = next(table for table in content(record).tables if table.title == "What was done")
+    ((title, words),) = done.rows
     assert title == STEPS[name].title
     assert words
     assert not any("None" in line for line in (words, stage_caption(stage), *evidence.proof_lines()))

@@ -137,7 +137,7 @@ class HandingOver:
         """Writes the package, of all or of some items alone; where something holds, `ask` is given what does and
         answers with a reason, or with nothing.
 
-        `wanted` are the options of `release`: destinations, pattern, zipped.
+        `wanted` are the options of `release`: destinations, pattern, zipped, languages.
         """
         whole = self._job()
         job = part_of(whole, only) if only else whole

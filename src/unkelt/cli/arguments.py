@@ -81,6 +81,9 @@ def _release(commands: Commands) -> None:
         "--formats", help=f"endings, parted by commas ({known}, where the ticket names no destination)"
     )
     release.add_argument(
+        "--languages", default="en", help="of the inspection sheet, parted by commas, such as en,de (en)"
+    )
+    release.add_argument(
         "--destination", action="append", metavar="NAME", help="only this one of the ticket's (all); may be repeated"
     )
     release.add_argument(

@@ -34,6 +34,7 @@ class Asked(OnFiles):
     formats: str | None = None
     destination: list[str] | None = None
     name: str = PATTERN
+    languages: str = "en"
 
 
 def run(asked: Asked) -> int:
@@ -53,6 +54,7 @@ def run(asked: Asked) -> int:
             pattern=asked.name,
             ticket_text=beside.ticket.source.encode(),
             zipped=asked.zip,
+            languages=[code.strip() for code in asked.languages.split(",") if code.strip()],
         )
     except Held as held:
         return _held(asked, held)

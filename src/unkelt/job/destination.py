@@ -18,10 +18,15 @@ from unkelt.errors import InputError
 from unkelt.job.habit_names import HABITS, PLAIN
 from unkelt.job.importing import Habits, known_habits, plain_habits
 from unkelt.job.schema import Count, Names, PerInch, Switch, Toml, Written, one_of, structured
-from unkelt.messages import say
+from unkelt.messages import listed, say
 
 MATERIAL, OPERATION, GROUP = "material", "operation", "group"
 EACH = (MATERIAL, OPERATION, GROUP)
+ONE_FOR_EACH = {
+    MATERIAL: "a file for each material",
+    OPERATION: "a file for each operation",
+    GROUP: "a file for each group",
+}
 FORMATS = ("svg", "dxf", "pdf", "plt")
 DXF_PER_INCH = (1.0, 25.4)
 """DXF counts in units of its own, of which the inch and the millimetre are read everywhere."""
@@ -47,10 +52,10 @@ class Destination:
         """For people: "SVG, 72 to the inch, a file for each material"."""
         words = [self.ending[1:].upper()]
         words += [self.habits.name] if self.habits != plain_habits() else []
-        words += [say("a file for each {kind}", kind=" and ".join(self.each))] if self.each else []
+        words += [say(ONE_FOR_EACH[kind]) for kind in self.each]
         words += [say("registration marks")] if self.marks else []
         words += [say("{names} mirrored", names=", ".join(self.mirrored))] if self.mirrored else []
-        return ", ".join(words)
+        return listed(", ", words)
 
 
 @dataclass(frozen=True, slots=True)

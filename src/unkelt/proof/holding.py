@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass
 
 from unkelt.anatomy.pieces import Piece, falling_counters, pieces_of
@@ -24,7 +25,9 @@ class Holding:
 
     def words(self) -> str:
         """In a line."""
-        shown = listed(", ", self.names) if len(self.names) <= NAMED else say("{count} outlines", count=len(self.names))
+        counts = Counter(self.names)
+        unlike = [say("{name} × {count}", name=name, count=n) if n > 1 else name for name, n in counts.items()]
+        shown = listed(", ", unlike) if len(unlike) <= NAMED else say("{count} outlines", count=len(self.names))
         return say("{names}: {holder}", names=shown, holder=self.by)
 
 

@@ -21,13 +21,14 @@ from unkelt.formats.formats import WRITERS, write_sheet
 from unkelt.job.destination import Destination
 from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
+from unkelt.language import languages as known_languages
 from unkelt.messages import say
 from unkelt.outgoing import outgoing
 from unkelt.proof.proof import Proof, prove
 from unkelt.recipe import applied, dump_recipe
 from unkelt.release.delivering import delivered, in_package
 from unkelt.release.file_names import FORMATS, PATTERN
-from unkelt.release.inspection import inspection_html, inspection_pdf
+from unkelt.release.inspection import ENGLISH, inspection_html, inspection_pdf
 from unkelt.release.picture import preview_png
 from unkelt.release.record import Record
 from unkelt.release.sheets import by_operations, slug
@@ -76,6 +77,7 @@ def release(
     pattern: str = PATTERN,
     ticket_text: bytes = b"",
     zipped: bool = False,
+    languages: Sequence[str] = ENGLISH,
     now: datetime.datetime | None = None,
     progress: Callable[[float, str], None] = lambda _share, _words: None,
 ) -> Package:
@@ -84,7 +86,12 @@ def release(
     It goes to the destinations given, else to those of the ticket, else into the package itself in all formats. The
     folder appears under its name only when all of it is written and read back. Raises Held where something holds and no
     `reason` is given, InputError where a file can't be written. `zipped` adds the whole package as one zip beside it.
+    The inspection sheet is in `languages`, one after the other, by their codes.
     """
+    for code in languages:
+        if code not in known_languages():
+            known = ", ".join(known_languages())
+            raise InputError(code, say("is no language that an inspection sheet can be in ({known})", known=known))
     workshop, original, data = case.workshop, case.original, case.data
     if destinations is None:
         destinations = workshop.ticket.destinations or in_package(FORMATS)
@@ -114,7 +121,7 @@ def release(
             raise Held(case.source.name, record.holds)
         progress(0.7, "Writing the inspection sheet")
         folder, record = _named(to, record, pattern)
-        record = _with_papers(part, case, record, data, ticket_text)
+        record = _with_papers(part, case, record, data, ticket_text, languages)
         _appear(part, folder, zipped=zipped)
     except OSError as problem:
         raise InputError(str(to), say("can't be written: {value}", value=problem.strerror or problem)) from problem
@@ -142,7 +149,9 @@ def _appear(part: Path, folder: Path, *, zipped: bool) -> None:
     _flush_folder(folder.parent)
 
 
-def _with_papers(part: Path, case: Case, record: Record, data: bytes, ticket_text: bytes) -> Record:
+def _with_papers(
+    part: Path, case: Case, record: Record, data: bytes, ticket_text: bytes, languages: Sequence[str]
+) -> Record:
     """Writes what goes with the files: the original, recipe and ticket, a picture, the inspection sheet and the sums,
     which the record has from then on.
     """
@@ -154,8 +163,8 @@ def _with_papers(part: Path, case: Case, record: Record, data: bytes, ticket_tex
     preview = preview_png(record.sheet)
     put(part / "preview.png", preview)
     record = replace(record, sums=_sums(part))
-    put(part / "inspection.html", inspection_html(record))
-    put(part / "inspection.pdf", inspection_pdf(record, preview))
+    put(part / "inspection.html", inspection_html(record, languages))
+    put(part / "inspection.pdf", inspection_pdf(record, preview, languages))
     put(part / "SHA256SUMS", "".join(f"{total}  {name}\n" for name, total in _sums(part).items()).encode())
     return record
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 from dataclasses import dataclass, field
+from pathlib import Path
 
 from unkelt.job.destination import Destination
 from unkelt.job.extent import measured_box
@@ -15,7 +16,7 @@ from unkelt.release.sheets import Part
 from unkelt.sheet.figures import Figures, figures
 from unkelt.sheet.model import Sheet
 from unkelt.survey.finding import Finding, Level, Question
-from unkelt.verdict import against
+from unkelt.verdict import Case, against
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,6 +60,11 @@ class Record:
     """What the pictures of the written files hold against it."""
     received: Proof | None = None
     """The sheet as it was received, written and read back; None where it can't be."""
+
+    @property
+    def case(self) -> Case:
+        """What was judged."""
+        return Case(Path(self.source), self.original, self.workshop, self.stages)
 
     @property
     def title(self) -> str:

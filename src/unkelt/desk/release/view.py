@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from pathlib import Path
 
-from PySide6.QtCore import Qt, QUrl, Signal
+from PySide6.QtCore import QLocale, Qt, QUrl, Signal
 from PySide6.QtGui import QDesktopServices
 from PySide6.QtWidgets import (
     QCheckBox,
+    QComboBox,
     QDialog,
     QFileDialog,
     QGridLayout,
@@ -26,7 +27,7 @@ from unkelt.desk.common.theme import PAD, font
 from unkelt.desk.common.widgets import empty, label, named, scrolling
 from unkelt.desk.release.destination import DestinationDialog
 from unkelt.job.destination import GROUP, MATERIAL, OPERATION, Destination
-from unkelt.language import said, tr, tr_count
+from unkelt.language import languages, said, tr, tr_count
 from unkelt.release.delivering import in_package
 from unkelt.release.file_names import FORMATS, PATTERN
 from unkelt.release.package import Package
@@ -73,6 +74,13 @@ class ReleaseView(QWidget):
         self.goes.setSpacing(6)
         self.add = _link(tr("Add a destination…"))
         self.add.clicked.connect(lambda _: self._change(""))
+        self.languages = QComboBox()
+        self.languages.setFont(font(10))
+        self.languages.setAccessibleName(tr("Language of the inspection sheet"))
+        for codes in ((code,) for code in languages()):
+            self.languages.addItem(_tongues(codes), codes)
+        for code in languages()[1:]:
+            self.languages.addItem(_tongues(("en", code)), ("en", code))
         self.only = QCheckBox("")
         self.only.setFont(font(10))
         self.items: tuple[str, ...] = ()
@@ -148,6 +156,8 @@ class ReleaseView(QWidget):
         grid.addWidget(self.browse, 0, 2)
         grid.addWidget(label(tr("name"), 10, role="muted"), 1, 0)
         grid.addWidget(self.pattern, 1, 1, 1, 2)
+        grid.addWidget(label(tr("sheet to sign"), 10, role="muted"), 2, 0)
+        grid.addWidget(self.languages, 2, 1, 1, 2)
         grid.setColumnStretch(1, 1)
         column.addLayout(grid)
         column.addWidget(label(tr("Open issues"), 11, 600))
@@ -254,6 +264,7 @@ class ReleaseView(QWidget):
             "destinations": (*given, *in_package(formats, each, straight=self.straight.isChecked())),
             "pattern": self.pattern.text().strip() or PATTERN,
             "zipped": self.zipped.isChecked(),
+            "languages": self.languages.currentData(),
             "only": self.items if self.only.isChecked() else (),
         }
         missing = ""
@@ -268,6 +279,11 @@ class ReleaseView(QWidget):
             self.to_folder.hide()
             return
         self.asked.emit(str(Path(self.folder.text().strip())), self.reason.text().strip(), wanted)
+
+
+def _tongues(codes: Sequence[str]) -> str:
+    """Languages by the names that their speakers give them."""
+    return tr(" and ").join(QLocale(code).nativeLanguageName().removeprefix("American ") for code in codes)
 
 
 def _link(words: str) -> QPushButton:
