@@ -204,6 +204,44 @@ def test_a_series_makes_a_package_for_every_name_and_says_what_failed(tmp_path, 
     assert (to / "summary.html").read_text().count("data:image/png") == 2
 
 
+def test_a_folder_is_released_file_by_file_and_goes_on_where_it_was(tmp_path, capsys):
+    """Each by the ticket beside it, to where that sends it; as one package only when every file is there."""
+    make_demo(quay := tmp_path / "quay")
+    (inbox := tmp_path / "inbox").mkdir()
+    for name in ("berth-12.svg", "berth-12.toml", "porthole.svg", "porthole.toml"):
+        shutil.copy(quay / name, inbox)
+    to = tmp_path / "out"
+    assert main(["release", str(inbox), "--to", str(to), "--json"]) == 1
+    rows = json.loads(capsys.readouterr().out)["files"]
+    assert [row["state"] for row in rows] == ["clean", "not done"]
+    assert "nothing holds" in rows[1]["problem"]
+    assert (to / "Berth-tag-12-r1" / "school-workshop" / "Berth-tag-12-cut.svg").is_file()
+
+    together = ["release", str(inbox), "--to", str(to), "--together"]
+    assert main(together) == 1
+    assert "no package yet, 1 of 2 can't be released" in capsys.readouterr().err
+    begun = {path: path.stat().st_mtime_ns for path in (to / ".inbox.part").rglob("*.dxf")}
+    assert (
+        main(["mend", str(inbox / "porthole.svg"), "-o", str(tmp_path / "p.svg"), "--recipe", str(_bridges(tmp_path))])
+        == 0
+    )
+    shutil.copy(tmp_path / "p.svg", inbox / "porthole.svg")
+    assert main(together) == 0
+    assert (to / "inbox-r1" / "contact-sheet.pdf").read_bytes().startswith(b"%PDF")
+    for path, made in begun.items():  # what was released before the stop was not released again
+        assert (to / "inbox-r1" / path.relative_to(to / ".inbox.part")).stat().st_mtime_ns == made
+    for line in (to / "inbox-r1" / "SHA256SUMS").read_text().splitlines():
+        total, name = line.split("  ", 1)
+        assert hashlib.sha256((to / "inbox-r1" / name).read_bytes()).hexdigest() == total
+    assert not (to / ".inbox.part").exists()
+
+
+def _bridges(folder):
+    path = folder / "bridges.toml"
+    path.write_text('[[step]]\nname = "bridge"\nwith = { width = "4 mm" }\n')
+    return path
+
+
 @pytest.mark.parametrize(
     ("text", "words"),
     [

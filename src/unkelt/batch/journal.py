@@ -33,20 +33,20 @@ class Journal:
             except (ValueError, KeyError, TypeError):
                 continue  # a line that a kill cut short
 
-    def done(self, source: Path) -> Row | None:
-        """What came of a file, if it and its result are as they were then."""
-        said = self._known.get(str(source))
+    def done(self, source: str, facts: object) -> Row | None:
+        """What came of something, if it is as it was then, by these facts, and its result is still there."""
+        said = self._known.get(source)
         try:
-            if said is None or said["facts"] != _facts(source):
+            if said is None or said["facts"] != facts:
                 return None
             row = Row.from_json(said["row"])
-            return row if row.output is not None and Path(row.output).is_file() else None
+            return row if row.output is not None and Path(row.output).exists() else None
         except (OSError, KeyError, TypeError):
             return None
 
-    def add(self, row: Row) -> None:
-        """Writes one row, whole."""
-        said = {"mark": self.mark, "facts": _facts(Path(row.source)), "row": row.as_json()}
+    def add(self, row: Row, facts: object) -> None:
+        """Writes one row, whole, with the facts that it depends on."""
+        said = {"mark": self.mark, "facts": facts, "row": row.as_json()}
         self.path.parent.mkdir(parents=True, exist_ok=True)
         with self.path.open("a", encoding="utf-8") as file:
             file.write(json.dumps(said, ensure_ascii=False) + "\n")
@@ -54,7 +54,8 @@ class Journal:
             os.fsync(file.fileno())
 
 
-def _facts(source: Path) -> list[int]:
+def facts_of(source: Path) -> list[int]:
+    """What tells whether a file, or the ticket beside it, was changed. Raises OSError."""
     facts = source.stat()
     beside = place_beside(source)
     ticket = beside.stat() if beside.is_file() else None

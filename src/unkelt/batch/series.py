@@ -7,14 +7,15 @@ from __future__ import annotations
 import csv
 import io
 import re
-import time
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 from unkelt.app.work import mended, opened
-from unkelt.batch.folder import PICTURE_PX, Row, counted, holding
+from unkelt.batch.folder import Row
+from unkelt.batch.journal import facts_of
 from unkelt.batch.readback import asked_for, misread
+from unkelt.batch.releasing import Handing, handed, mark_of
 from unkelt.errors import InputError, UnkeltError
 from unkelt.formats.files import read_bytes
 from unkelt.job.ticket import Ticket
@@ -22,9 +23,6 @@ from unkelt.job.workshop import Workshop
 from unkelt.lettering.shelves import standard_shelf
 from unkelt.messages import listed, say
 from unkelt.recipe import Call, Recipe
-from unkelt.release.delivering import in_package
-from unkelt.release.package import Held, release
-from unkelt.release.picture import preview_png
 from unkelt.release.sheets import slug
 from unkelt.sheet.model import Sheet
 from unkelt.verdict import Case
@@ -41,11 +39,15 @@ class Orders:
 
     recipe: Recipe
     ticket: Ticket
-    to: Path
+    how: Handing
     base: Path | None = None
     faces: tuple[Path, ...] = ()
-    formats: tuple[str, ...] = (".svg",)
-    reason: str = ""
+
+    @property
+    def mark(self) -> str:
+        """Changes where the answers might."""
+        base = facts_of(self.base) if self.base else ""
+        return mark_of(repr(self.ticket), self.how, self.recipe, repr(self.faces), f"{self.base}{base}")
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,40 +135,17 @@ def prepare(orders: Orders) -> None:
 
 def made(line: Line) -> Row:
     """One line: set, composed, proofed and released into a package of its own."""
-    start = time.perf_counter()
-    name = slug(line.name)
     try:
         recipe = filled(_orders.recipe, line.columns)
-        case = mended(_begun(name, line), recipe)
+        case = mended(_begun(slug(line.name), line), recipe)
         if case.refused or not case.sheet.outlines():  # a name that is not what the list says must not go out
             problem = listed("; ", case.refused) or "the recipe made nothing"
             return Row(line.name, problem=problem, refused=case.refused)
         if wrong := misread(asked_for(_orders.recipe, recipe), case.original, case.stages, _workshop.shelf):
             return Row(line.name, problem=say("not released: {wrong}", wrong=wrong))
-        destinations = (*_orders.ticket.destinations, *in_package(_orders.formats))
-        package = release(case, _orders.to, destinations, reason=_orders.reason, pattern="{job}-r{revision}")
-    except Held as held:
-        return Row(
-            line.name,
-            problem=say("on hold, not released: {listed}", listed=listed("; ", held.holds)),
-            holds=len(held.holds),
-        )
     except UnkeltError as problem:
         return Row(line.name, problem=str(problem))
-    record = package.record
-    proof = record.whole
-    return Row(
-        line.name,
-        str(package.folder),
-        after=counted(record.after),
-        holds=holding(record.after),
-        steps=tuple(stage.call.name for stage in case.done),
-        refused=package.left_out,
-        nodes=(proof.nodes, proof.nodes) if proof else (0, 0),
-        size_mm=(round(proof.size_mm[0], 2), round(proof.size_mm[1], 2)) if proof else None,
-        seconds=round(time.perf_counter() - start, 3),
-        picture=preview_png(case.sheet, PICTURE_PX),
-    )
+    return handed(line.name, case, _orders.how, _orders.ticket.source)
 
 
 def _begun(name: str, line: Line) -> Case:

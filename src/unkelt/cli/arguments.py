@@ -66,7 +66,7 @@ def _proof(commands: Commands) -> None:
 
 
 def _release(commands: Commands) -> None:
-    release = commands.add_parser("release", help="proof, then the hand-off package")
+    release = commands.add_parser("release", help="proof, then the hand-off package, of a file or a folder of them")
     release.add_argument("file", type=Path, metavar="FILE")
     release.add_argument("--to", type=Path, required=True, metavar="DIR", help="the folder that takes the package")
     release.add_argument("--by-operation", action="store_true", help="one file for each operation")
@@ -81,15 +81,23 @@ def _release(commands: Commands) -> None:
         "--formats", help=f"endings, parted by commas ({known}, where the ticket names no destination)"
     )
     release.add_argument(
-        "--languages", default="en", help="of the inspection sheet, parted by commas, such as en,de (en)"
-    )
-    release.add_argument(
-        "--destination", action="append", metavar="NAME", help="only this one of the ticket's (all); may be repeated"
-    )
-    release.add_argument(
         "--name", default=PATTERN, help=f"of the package, from job, source, size, date, revision ({PATTERN})"
     )
+    _handed(release)
     _on_files(release)
+
+
+def _handed(parser: argparse.ArgumentParser) -> None:
+    """Where packages go, and how many are made at once."""
+    parser.add_argument(
+        "--destination", action="append", metavar="NAME", help="only this one of the ticket's (all); may be repeated"
+    )
+    parser.add_argument(
+        "--languages", default="en", help="of the inspection sheet, parted by commas, such as en,de (en)"
+    )
+    parser.add_argument("--together", action="store_true", help="of many: one package of all, with a contact sheet")
+    parser.add_argument("--again", action="store_true", help="of many: what was released before is released again")
+    parser.add_argument("--jobs", type=int, help="of many: so many processes at once")
 
 
 def _series(commands: Commands) -> None:
@@ -98,9 +106,9 @@ def _series(commands: Commands) -> None:
     series.add_argument("list", type=Path, metavar="LIST", help="CSV with a heading, such as text,size,colour")
     series.add_argument("--to", type=Path, required=True, metavar="DIR", help="the folder that takes the packages")
     series.add_argument("--from", dest="base", type=Path, metavar="FILE", help="what each begins with (an empty sheet)")
-    series.add_argument("--formats", default="svg", help="endings, parted by commas (svg)")
+    series.add_argument("--formats", help="endings, parted by commas (svg, or the ticket's destinations alone)")
     series.add_argument("--reason", default="", help="release although something holds; it goes on the sheet")
-    series.add_argument("--jobs", type=int, help="so many processes at once")
+    _handed(series)
     _on_files(series)
 
 

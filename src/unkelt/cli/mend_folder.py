@@ -6,7 +6,7 @@ from pathlib import Path
 
 from unkelt.batch import folder
 from unkelt.batch.folder import Mending, Orders, Row, mended, mendings
-from unkelt.batch.journal import Journal
+from unkelt.batch.journal import Journal, facts_of
 from unkelt.batch.pool import spread
 from unkelt.batch.summary import write_summary
 from unkelt.cli.many import say_rows
@@ -24,7 +24,7 @@ def mend_folder(
     rows: dict[str, Row] = {}
     todo: list[Mending] = []
     for task in tasks:
-        known = None if again else journal.done(task.source)
+        known = None if again else journal.done(str(task.source), facts_of(task.source))
         if known is not None:
             rows[known.source] = known
         else:
@@ -35,7 +35,7 @@ def mend_folder(
         row = done.answer or Row(str(done.task.source), problem=f"{done.task.source}: {done.problem}")
         rows[row.source] = row
         if row.problem is None:
-            journal.add(row)
+            journal.add(row, facts_of(done.task.source))
         progress.say(number, sum(each.state == "hold" for each in rows.values()))
     progress.end()
     found = [rows[str(task.source)] for task in tasks]

@@ -9,11 +9,10 @@ from pathlib import Path
 from unkelt.app.work import mended, opened
 from unkelt.cli.common import OnFiles, endings, say_json
 from unkelt.cli.status import Status
-from unkelt.job.destination import GROUP, MATERIAL, OPERATION, Destination
-from unkelt.job.ticket import Ticket
+from unkelt.job.destination import GROUP, MATERIAL, OPERATION
 from unkelt.recipe import read_recipe
-from unkelt.release.delivering import in_package, named
-from unkelt.release.file_names import FORMATS, PATTERN
+from unkelt.release.delivering import Wish
+from unkelt.release.file_names import PATTERN
 from unkelt.release.package import Held, Package, release
 from unkelt.report import release_report
 
@@ -35,10 +34,31 @@ class Asked(OnFiles):
     destination: list[str] | None = None
     name: str = PATTERN
     languages: str = "en"
+    together: bool = False
+    again: bool = False
+    jobs: int | None = None
+
+    @property
+    def wish(self) -> Wish:
+        """Where it is asked to go."""
+        kinds = ((self.by_operation, OPERATION), (self.by_group, GROUP), (self.by_material, MATERIAL))
+        return Wish(
+            names=None if self.destination is None else tuple(self.destination),
+            formats=endings(self.formats) if self.formats else None,
+            each=tuple(kind for asked, kind in kinds if asked),
+            straight=self.straight,
+        )
+
+    @property
+    def tongues(self) -> tuple[str, ...]:
+        """The languages of the inspection sheet."""
+        return tuple(code.strip() for code in self.languages.split(",") if code.strip())
 
 
 def run(asked: Asked) -> int:
-    """Releases a file with its inspection sheet; the exit status."""
+    """Releases a file, or all files of a folder, with their inspection sheets; the exit status."""
+    if asked.file.is_dir():
+        return _folder(asked)
     beside = asked.ticket_for(asked.file)
     case = opened(asked.file, asked.workshop(beside.ticket), asked.page)
     if asked.recipe:
@@ -49,12 +69,12 @@ def run(asked: Asked) -> int:
         package = release(
             case,
             asked.to,
-            _destinations(asked, case.workshop.ticket),
+            asked.wish.destinations(case.workshop.ticket),
             reason=asked.reason,
             pattern=asked.name,
             ticket_text=beside.ticket.source.encode(),
             zipped=asked.zip,
-            languages=[code.strip() for code in asked.languages.split(",") if code.strip()],
+            languages=asked.tongues,
         )
     except Held as held:
         return _held(asked, held)
@@ -62,17 +82,21 @@ def run(asked: Asked) -> int:
     return Status.HOLD if package.record.holds or package.left_out or case.refused else Status.CLEAN
 
 
-def _destinations(asked: Asked, ticket: Ticket) -> tuple[Destination, ...]:
-    """Where it goes: the ticket's destinations or those that are named, and the package itself in the formats asked
-    for; in all of them where the ticket names no destination. Raises InputError.
-    """
-    given = named(ticket, asked.destination)
-    formats = endings(asked.formats) if asked.formats else () if given else FORMATS
-    kinds = ((asked.by_operation, OPERATION), (asked.by_group, GROUP), (asked.by_material, MATERIAL))
-    each = [kind for wanted, kind in kinds if wanted]
-    if each and not formats:  # the kinds ask for files in the package itself
-        formats = FORMATS
-    return (*given, *in_package(formats, each, straight=asked.straight))
+def _folder(asked: Asked) -> int:
+    from unkelt.batch.releasing import Handing
+    from unkelt.cli.release_folder import release_folder
+
+    return release_folder(
+        asked.file,
+        asked.ticket_for_all(),
+        Handing(asked.to, asked.wish, asked.reason, asked.tongues, asked.together, asked.zip),
+        faces=tuple(asked.faces),
+        recipe=read_recipe(asked.recipe) if asked.recipe else None,
+        page=asked.page,
+        again=asked.again,
+        jobs=asked.jobs,
+        json=asked.json,
+    )
 
 
 def _held(asked: Asked, held: Held) -> int:

@@ -1,19 +1,18 @@
-"""`unkelt series`: a package for every line of a list, and a contact sheet of all."""
+"""`unkelt series`: a package for every line of a list, or one for all, and a contact sheet."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 from unkelt.batch import series
-from unkelt.batch.folder import Row
-from unkelt.batch.pool import spread
-from unkelt.batch.summary import write_summary
+from unkelt.batch.releasing import Handing
+from unkelt.batch.together import title_of
 from unkelt.cli.common import OnFiles, endings
-from unkelt.cli.many import say_rows
-from unkelt.cli.progress_line import TerminalLine
-from unkelt.errors import InputError
+from unkelt.cli.handing import begun, hand_over
 from unkelt.recipe import read_recipe
+from unkelt.release.delivering import Wish, named
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -24,8 +23,12 @@ class Asked(OnFiles):
     list: Path
     to: Path
     base: Path | None = None
-    formats: str = "svg"
+    formats: str | None = None
+    destination: Sequence[str] | None = None
+    languages: str = "en"
     reason: str = ""
+    together: bool = False
+    again: bool = False
     jobs: int | None = None
 
 
@@ -34,17 +37,27 @@ def run(asked: Asked) -> int:
     ticket = asked.ticket_for(asked.base or asked.list).ticket
     recipe, lines = read_recipe(asked.recipe), series.read_lines(asked.list)
     series.check_columns(recipe, lines)
-    written = endings(asked.formats)
-    orders = series.Orders(recipe, ticket, asked.to, asked.base, tuple(asked.faces), written, asked.reason)
-    try:
-        asked.to.mkdir(parents=True, exist_ok=True)
-    except OSError as problem:
-        raise InputError(str(asked.to), f"can't be made: {problem.strerror}") from problem
-    progress = TerminalLine(len(lines))
-    rows: list[Row] = []
-    for done in spread(series.made, lines, prepare=series.prepare, given=(orders,), processes=asked.jobs):
-        rows.append(done.answer or Row(done.task.name, problem=done.problem))
-        progress.say(len(rows), sum(row.state != "clean" for row in rows))
-    progress.end()
-    write_summary(rows, asked.to, f"Series: {asked.list.stem}")
-    return say_rows(rows, json=asked.json)
+    given = named(ticket, asked.destination)
+    formats = endings(asked.formats) if asked.formats else () if given else (".svg",)
+    wish = Wish(names=tuple(each.name for each in given), formats=formats)
+    title = title_of(asked.list)
+    how = begun(
+        Handing(asked.to, wish, asked.reason, tuple(asked.languages.split(",")), asked.together),
+        title,
+    )
+    orders = series.Orders(recipe, ticket, how, asked.base, tuple(asked.faces))
+    return hand_over(
+        series.made,
+        lines,
+        lambda line: line.name,
+        lambda line: line.columns,
+        title=title,
+        how=how,
+        to=asked.to,
+        mark=orders.mark,
+        prepare=series.prepare,
+        orders=orders,
+        again=asked.again,
+        jobs=asked.jobs,
+        json=asked.json,
+    )

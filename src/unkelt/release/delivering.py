@@ -19,6 +19,7 @@ from unkelt.messages import say
 from unkelt.proof.pictures import compare_format, compare_read
 from unkelt.proof.proof import Proof, as_meant, judge
 from unkelt.proof.standin import StandIn
+from unkelt.release.file_names import FORMATS
 from unkelt.release.record import Delivered
 from unkelt.release.sheets import Part, parts_of, slug
 from unkelt.release.suiting import Suited, suited
@@ -154,6 +155,26 @@ def in_package(formats: Sequence[str], each: Sequence[str] = (), *, straight: bo
     whole = [Destination(ending=ending, habits=habits[ending]) for ending in formats]
     apart = [Destination(ending=ending, habits=habits[ending], each=(kind,)) for kind in each for ending in formats]
     return (*whole, *apart)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Wish:
+    """Where a release was asked to go: `names` of the ticket's destinations (None: all of them), `formats` of the
+    package itself (None: all, where the ticket names no destination), and what gets files of its own there, too.
+    """
+
+    names: tuple[str, ...] | None = None
+    formats: tuple[str, ...] | None = None
+    each: tuple[str, ...] = ()
+    straight: bool = False
+
+    def destinations(self, ticket: Ticket) -> tuple[Destination, ...]:
+        """All destinations. Raises InputError where the ticket has none of a name."""
+        given = named(ticket, self.names)
+        formats = self.formats if self.formats is not None else () if given else FORMATS
+        if self.each and not formats:  # the kinds ask for files in the package itself
+            formats = FORMATS
+        return (*given, *in_package(formats, self.each, straight=self.straight))
 
 
 def named(ticket: Ticket, names: Sequence[str] | None = None) -> tuple[Destination, ...]:

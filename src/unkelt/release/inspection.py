@@ -201,9 +201,14 @@ class _Sheet:
         return Table([lines], [share * WIDTH for share in shares], style=_SIGNED)
 
     def text(self, words: str, style: ParagraphStyle = SMALL) -> Paragraph:
-        """Words in the sheet's language, as far as its face has their characters."""
-        told = self.tell(words).translate(_PLAINER)
-        return Paragraph(escape("".join(sign if ord(sign) in _known() else "?" for sign in told)), style)
+        """Words in the sheet's language."""
+        return paragraph(self.tell(words), style)
+
+
+def paragraph(words: str, style: ParagraphStyle) -> Paragraph:
+    """Words as the sheet's face has their characters."""
+    plain = words.translate(_PLAINER)
+    return Paragraph(escape("".join(sign if ord(sign) in _known() else "?" for sign in plain)), style)
 
 
 def _is_sum(cell: str) -> bool:

@@ -33,8 +33,10 @@ def piece_unheld(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
             headline=say_count("A piece that nothing holds", "{count} pieces that nothing holds", count),
             detail=_where(count, backed),
             message=say_count(
-                "When it is cut, this piece falls out of the opening. Let it into the frame, or move it.",
-                "When they are cut, these pieces fall out of the opening. Let them into the frame, or move them.",
+                "When it is cut, this piece falls out of the opening. Let it into the frame, hold it by bridges, or "
+                "move it.",
+                "When they are cut, these pieces fall out of the opening. Let them into the frame, hold them by "
+                "bridges, or move them.",
                 count,
             ),
             case="loose",
