@@ -85,6 +85,7 @@ SCENES: dict[str, tuple[tuple[Item, ...], Call]] = {
     "border": (tuple(glyphs("ab", 36)), Call("border", options={"margin": "8 mm"})),
     "hang-ring": ((disc(40, 40, 14, "a"),), Call("hang-ring", ("a",))),
     "close-joint": ((Group("w", (box(10, 16, 20, 20, "a"), box(30.15, 22, 20, 20, "b"))),), Call("close-joint", options={"width": "6 mm"})),
+    "bridge": ((Outline("a", concat([rounded(5, 5, 75, 45, 4), rounded(11, 11, 69, 39, 3).reversed()]), INK, "a"), disc(40, 25, 6, "b")), Call("bridge", options={"width": "4 mm"})),
     "ease-corners": ((box(10, 10, 40, 28, "a"),), Call("ease-corners", options={"radius": "11 mm"})),
     "edit-nodes": ((box(10, 10, 36, 26, "a"),), Call("edit-nodes", ("a",), options={"edits": "move 1:2 60 4"})),
     "move": (ONE, Call("move", ("a",), options={"right": "24 mm", "down": "8 mm"})),
