@@ -15,6 +15,8 @@ from unkelt.release.delivering import Wish
 from unkelt.release.file_names import PATTERN
 from unkelt.release.package import Held, Package, release
 from unkelt.report import release_report
+from unkelt.steps.cures import cures_of
+from unkelt.verdict import Case, findings_of
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -77,7 +79,7 @@ def run(asked: Asked) -> int:
             languages=asked.tongues,
         )
     except Held as held:
-        return _held(asked, held)
+        return _held(asked, held, case)
     _say(asked, package)
     return Status.HOLD if package.record.holds or package.left_out or case.refused else Status.CLEAN
 
@@ -99,9 +101,12 @@ def _folder(asked: Asked) -> int:
     )
 
 
-def _held(asked: Asked, held: Held) -> int:
+def _held(asked: Asked, held: Held, case: Case) -> int:
+    cures = {finding.code: cures_of(finding) for finding in findings_of(case)}
     for hold in held.holds:
-        print(f"unkelt: {asked.file}: on hold: {hold}", file=sys.stderr)
+        ways = cures.get(hold.split(":")[0])
+        way_out = f" (cure: {', '.join(ways)})" if ways else ""
+        print(f"unkelt: {asked.file}: on hold: {hold}{way_out}", file=sys.stderr)
     print(f"unkelt: {asked.file}: not released; mend it, or give a --reason", file=sys.stderr)
     if asked.json:
         say_json(release_report(str(asked.file), None, held.holds))

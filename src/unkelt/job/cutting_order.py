@@ -19,6 +19,11 @@ RANKS: dict[Operation | None, int] = {Operation.ENGRAVE: 0, Operation.SCORE: 1, 
 """What the key doesn't know comes before the cuts: nothing is to be loose while it is done."""
 
 
+def in_operations(outlines: Sequence[Outline], ticket: Ticket) -> list[Outline]:
+    """Outlines by their operations alone, in the order of work; as they were within each."""
+    return sorted(outlines, key=lambda outline: RANKS.get(ticket.operation(outline.look), len(RANKS)))
+
+
 def in_order(outlines: Sequence[Outline], ticket: Ticket) -> list[Outline]:
     """Outlines in the order in which they are worked; as they were where nothing tells one from another."""
     ranks = [RANKS.get(ticket.operation(outline.look), len(RANKS)) for outline in outlines]

@@ -165,7 +165,12 @@ def as_meant(proof: Proof, meant: Sheet, ticket: Ticket) -> Proof:
         reasons.append(say("{code}: {words}", code="size.units", words=words))
     subpaths = sum(len(outline.path) for outline in outlines)
     if proof.subpaths < subpaths:
-        words = say("{meant} subpaths were meant, {arrived} arrived", meant=subpaths, arrived=proof.subpaths)
+        words = say_count(
+            "{count} subpath was meant, {arrived} arrived",
+            "{count} subpaths were meant, {arrived} arrived",
+            subpaths,
+            arrived=proof.subpaths,
+        )
         reasons.append(say("{code}: {words}", code="ink.lost", words=words))
     filled = all(outline.look.fill for outline in outlines)
     for name, wanted, arrived in (("pieces", form.pieces, proof.pieces), ("counters", form.counters, proof.counters)):
@@ -192,7 +197,7 @@ def judged_by_survey(found: Imported, ticket: Ticket) -> tuple[Finding, ...]:
     said = survey(as_sheet(found, ticket.key), Workshop(ticket, Shelf(())))
     missing = {"size.off-ticket", "job.empty"} if found.text_left else set()
     if found.kind == "HPGL":  # its lines have no colours: which of them are of one material is for the sheet to tell
-        missing |= {"overlap.items", "overlap.self"}
+        missing |= {"overlap.items", "overlap.self", "line.colour-unknown"}
     return tuple(finding for finding in said if finding.level is Level.HOLD and finding.code not in missing)
 
 

@@ -11,8 +11,9 @@ from pathlib import Path
 from unkelt.errors import InputError
 from unkelt.formats.files import put
 from unkelt.formats.formats import NUMBERED, WRITERS
+from unkelt.job.cutting_order import in_operations
 from unkelt.job.destination import Destination
-from unkelt.job.importing import plain_habits
+from unkelt.job.importing import Habits, plain_habits
 from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.messages import say
@@ -23,7 +24,9 @@ from unkelt.release.file_names import FORMATS
 from unkelt.release.record import Delivered
 from unkelt.release.sheets import Part, parts_of, slug
 from unkelt.release.suiting import Suited, suited
+from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Sheet
+from unkelt.sheet.naming import called
 from unkelt.verdict import held_by
 
 
@@ -73,12 +76,15 @@ class _Delivering:
             words = say("{ending}: {problem}", ending=destination.ending, problem=problem)
             self.left_out.append(say("{name}: {words}", name=name, words=words) if name else words)
             return
+        if heavy := _too_heavy(made.sheet, destination.habits):
+            proof, painted = replace(proof, reasons=(heavy,)), ()
         proof = _allowed(proof, made)
         if not part.is_whole:  # what holds of the whole holds of its parts in fewer places
             held = {reason.split(":")[0] for reason in self.known} - OF_THE_FILE
             proof = replace(proof, reasons=tuple(each for each in proof.reasons if each.split(":")[0] not in held))
         proof = replace(proof, reasons=self._told_where(proof.reasons, destination))
-        self.delivered.append(Delivered(destination, part, proof, made.told))
+        told = (*made.told, *_out_of_order(made.sheet, destination, ticket))
+        self.delivered.append(Delivered(destination, part, proof, told))
         self.pictures += self._told_where(painted, destination)
 
     def _told_where(self, reasons: Sequence[str], destination: Destination) -> tuple[str, ...]:
@@ -138,6 +144,32 @@ def bytes_for(sheet: Sheet, ticket: Ticket, destination: Destination) -> bytes:
     if writer is not None and destination.habits.per_inch is not None:
         return writer(sheet, ticket, destination.habits.number_mm)
     return WRITERS[destination.ending](sheet, ticket)
+
+
+def _too_heavy(sheet: Sheet, habits: Habits) -> str:
+    """A reason where a piece by itself has more nodes than the importer takes in a body; empty where none has."""
+    most = habits.most_nodes
+    heavy = next((o for o in sheet.outlines() if most is not None and o.path.node_count > most), None)
+    if heavy is None or most is None:
+        return ""
+    words = say(
+        "{name} has a piece of {count} nodes, and the importer takes no more than {most}: reduce its nodes",
+        name=called(heavy),
+        count=heavy.path.node_count,
+        most=most,
+    )
+    return say("{code}: {words}", code="ink.lost", words=words)
+
+
+def _out_of_order(sheet: Sheet, destination: Destination, ticket: Ticket) -> tuple[str, ...]:
+    """A sentence where a file that is painted can't have the order of work, since something is painted on top."""
+    if destination.ending not in (".svg", ".pdf") or not ticket.key:
+        return ()
+    worked = [o for o in sheet.outlines() if ticket.operation(o.look) is not Operation.LEAVE]
+    if [o.id for o in in_operations(worked, ticket)] == [o.id for o in worked]:
+        return ()
+    words = "what is cut lies beneath something else, so that the file can't have it last; choose the order by colour"
+    return (say(words),)
 
 
 def _allowed(proof: Proof, made: Suited) -> Proof:

@@ -58,7 +58,8 @@ def by_operations(sheet: Sheet, workshop: Workshop) -> Sheet:
     ]
     left = [item for operation, items in groups.items() if operation.value in taken for item in items]
     grouped = replace(sheet, items=(*rest, *left, *made))
-    account = Account(ticket, workshop.shelf, ticket.tolerance.chord_mm)
+    by_colour = replace(ticket, materials={})  # an engraving on its own material would be hidden without a word
+    account = Account(by_colour, workshop.shelf, ticket.tolerance.chord_mm)
     return sheet if unexplained(sheet, grouped, account, (), STILL) else grouped
 
 
