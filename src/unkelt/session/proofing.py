@@ -90,6 +90,10 @@ class Reader:
             return sheet
         return suited(sheet, self.destination.habits, ticket.tolerance.chord_mm).sheet
 
+    def bytes_of(self, sheet: Sheet, ticket: Ticket) -> bytes:
+        """The file that this reader gets. Raises InputError."""
+        return bytes_for(sheet, ticket, Destination() if self.is_stand_in else self.destination)
+
 
 def readers(ticket: Ticket) -> dict[str, Reader]:
     """The ticket's destinations, then the stand-ins, by the names that they are asked for by."""
@@ -146,7 +150,7 @@ def _read(sheets: Sequence[Sheet], workshop: Workshop, reader: Reader) -> Genera
         answers = []
         for number, sheet in enumerate(sheets):
             path = Path(folder) / f"sheet-{number}{reader.destination.ending}"
-            path.write_bytes(bytes_for(outgoing(sheet, workshop), workshop.ticket, reader.destination))
+            path.write_bytes(reader.bytes_of(outgoing(sheet, workshop), workshop.ticket))
             answers.append(begin_reading(StandIn(reader.destination.habits), path))
         for answer in answers:
             yield answer()
