@@ -124,4 +124,4 @@ def test_written_and_read_again_it_is_the_same(d):
     assert format_path_data(again) == format_path_data(path)
     assert isinstance(again, Path)
     assert len(again) == len(path)
-    assert np.abs(again.points - path.points).max() <= 1e-5
+    assert np.abs(again.points - path.points).max(initial=0) <= 1e-5  # some say nothing at all
