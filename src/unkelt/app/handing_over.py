@@ -54,8 +54,10 @@ class HandingOver:
         self.is_newest = self.proof is not None
         self.proved.emit()
 
-    def look_as(self, importer: str, tell: Callable[[ReadBack, Workshop], None]) -> None:
-        """Writes the sheet shown, reads it as a stand-in does, and tells what came of it."""
+    def look_as(self, importer: str, tell: Callable[[ReadBack, Workshop], None], refuse: Callable[[str], None]) -> None:
+        """Writes the sheet shown, reads it as an importer does, and tells what came of it; or, in a sentence, why it
+        can't be written or read.
+        """
         job = self._job()
         sheet, original, workshop = job.shown, job.original, job.workshop
 
@@ -65,9 +67,7 @@ class HandingOver:
                 self._prepare(each, workshop)
             return found
 
-        self._executor.start(
-            "look", "Reading it back…", work, lambda found: tell(found, workshop), self._jobs.said.emit
-        )
+        self._executor.start("look", "Reading it back…", work, lambda found: tell(found, workshop), refuse)
 
     def paint(self, tell: Callable[[Painted], None]) -> None:
         """Paints the file as received and as it stands, and tells where they differ."""

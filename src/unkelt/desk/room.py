@@ -345,7 +345,7 @@ class Room(QWidget):
     def _look_as(self, importer: str) -> None:
         if self.state.job and self.view is View.PROOF:
             self.proofing.show_waiting()
-            self.state.handing.look_as(importer, self.proofing.show_look)
+            self.state.handing.look_as(importer, self.proofing.show_look, self.proofing.show_refused)
             self.state.handing.paint(self.proofing.show_painted)
 
     def _release(self, folder: str, reason: str, wanted: dict[str, Any]) -> None:  # the options of `release`

@@ -51,7 +51,8 @@ class Destination:
     def in_one_line(self) -> str:
         """For people: "SVG, 72 to the inch, a file for each material"."""
         words = [self.ending[1:].upper()]
-        words += [self.habits.name] if self.habits != plain_habits() else []
+        own = self.habits.in_words() if self.habits.name in (self.name, plain_habits().name) else self.habits.name
+        words += [own] if own else []
         words += [say(ONE_FOR_EACH[kind]) for kind in self.each]
         words += [say("registration marks")] if self.marks else []
         words += [say("{names} mirrored", names=", ".join(self.mirrored))] if self.mirrored else []

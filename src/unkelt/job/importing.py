@@ -11,6 +11,7 @@ from typing import Annotated
 from unkelt.errors import InputError
 from unkelt.job.habit_names import FOLDER, HABITS, PLAIN
 from unkelt.job.schema import Count, PerInch, Switch, Text, Toml, Written, loads, one_of, structured
+from unkelt.messages import listed, say
 from unkelt.units import MM_PER_UNIT
 
 
@@ -36,6 +37,18 @@ class Habits:
     def number_mm(self) -> float:
         """What one of the file's numbers is written to mean, in mm."""
         return 1.0 if self.per_inch is None else MM_PER_UNIT["in"] / self.per_inch
+
+    def in_words(self) -> str:
+        """What it does otherwise than the specifications say; empty where that is nothing."""
+        said = [
+            say("{count:g} to the inch", count=self.per_inch) if self.per_inch is not None else "",
+            say("{rule} only", rule=self.fill_rule) if self.fill_rule is not None else "",
+            "" if self.styles else say("no styles"),
+            "" if self.groups else say("no groups"),
+            say("no more than {count} nodes a body", count=self.most_nodes) if self.most_nodes is not None else "",
+            "" if self.curves else say("straight lines"),
+        ]
+        return listed(", ", filter(None, said))
 
 
 @lru_cache(maxsize=1)

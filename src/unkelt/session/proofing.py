@@ -17,6 +17,7 @@ from unkelt.anatomy.pieces import coming_loose
 from unkelt.geometry.cache import TopicOfObjects
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.job.destination import Destination
+from unkelt.job.habit_names import PLAIN
 from unkelt.job.importing import known_habits
 from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
@@ -115,15 +116,17 @@ def read_back(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str, 
     ticket = workshop.ticket
     reader = readers(ticket)[importer]
     sheet = reader.given(outgoing(sheet, workshop), ticket) if not reader.is_stand_in else sheet
-    known = _RECEIVED.known(original, ticket, device, also=importer)
-    answers = _read([sheet] if known else [sheet, original], workshop, reader)
+    # As received it may hold what a destination's format can't carry: that is read as SVG.
+    before_it = reader if reader.is_stand_in else readers(ticket)[PLAIN]
+    known = _RECEIVED.known(original, ticket, device, also=before_it.name)
+    answers = _read([(sheet, reader), *([] if known else [(original, before_it)])], workshop)
     found = next(answers)
 
     def run_before() -> tuple[tuple[Body, ...], DryRun]:
         bodies = next(answers).bodies
         return bodies, device.run(bodies, ticket)
 
-    received, before = known or _RECEIVED.get(run_before, original, ticket, device, also=importer)
+    received, before = known or _RECEIVED.get(run_before, original, ticket, device, also=before_it.name)
     answers.close()
     read = scattered(as_sheet(found, ticket.key), sheet, workshop)
     bodies = bodies_of(read.outlines())
@@ -144,11 +147,11 @@ def read_back(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str, 
     )
 
 
-def _read(sheets: Sequence[Sheet], workshop: Workshop, reader: Reader) -> Generator[Imported, None, None]:
-    """Each sheet written and read back; large ones at once, each in a process of its own."""
+def _read(sheets: Sequence[tuple[Sheet, Reader]], workshop: Workshop) -> Generator[Imported, None, None]:
+    """Each sheet written for its reader and read back; large ones at once, each in a process of its own."""
     with tempfile.TemporaryDirectory() as folder:
         answers = []
-        for number, sheet in enumerate(sheets):
+        for number, (sheet, reader) in enumerate(sheets):
             path = Path(folder) / f"sheet-{number}{reader.destination.ending}"
             path.write_bytes(reader.bytes_of(outgoing(sheet, workshop), workshop.ticket))
             answers.append(begin_reading(StandIn(reader.destination.habits), path))

@@ -145,7 +145,7 @@ def proof_rows(proof: Proof, moved_mm: float | None = None) -> list[tuple[str, s
 def shown_default(parameter: Parameter) -> str:
     """What an empty field stands for."""
     match parameter.kind, parameter.default:
-        case ("length" | "count"), None:
+        case (("length" | "count"), None):
             return "automatic"
         case "length", value:
             return say("{value:g} mm", value=value)

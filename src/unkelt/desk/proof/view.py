@@ -167,9 +167,20 @@ class ProofView(QWidget):
     def show_waiting(self) -> None:
         """It is being read."""
         self.headline.setText(tr("Reading it back…"))
-        self.pictures.say("clean", [])
+        for box in (self.verdict, self.differences, self.held, self.mishaps, self.pictures):
+            box.say("clean", [])
         self.pair.clear()
         self.says.setText(said(self._readers[str(self.importer.currentData())].says))
+
+    def show_refused(self, sentence: str) -> None:
+        """Why it can't be written for this importer, or not be read."""
+        self.found = None
+        self.headline.setText(tr("It can't be written for this importer"))
+        self.verdict.say("hold", [tr("On hold"), said(sentence)])
+        for rows in (self.figures, self.run_figures):
+            rows.show_rows([])
+        for table in (self.meant, self.read):
+            table.show_drawing(None, fit=False)
 
     def show_painted(self, found: Painted) -> None:
         """Both pictures, and in the panel what came of laying them beside each other."""
