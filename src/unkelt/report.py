@@ -133,6 +133,18 @@ def release_report(source: str, package: Package | None, holds: Sequence[str]) -
         "folder": str(package.folder) if package else None,
         "revision": package.record.revision if package else None,
         "files": dict(package.record.sums) if package else {},
+        "delivered": [
+            {
+                "path": each.proof.path,
+                "destination": each.destination.name,
+                "part": list(each.part.names),
+                "mirrored": each.part.is_mirrored,
+                "size_mm": [round(value, 4) for value in each.proof.size_mm],
+                "reasons": list(each.proof.reasons),
+                "told": list(each.told),
+            }
+            for each in (package.record.delivered if package else ())
+        ],
         "holds": list(holds),
         "reason": package.record.reason if package else "",
         "left_out": list(package.left_out) if package else [],

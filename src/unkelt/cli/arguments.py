@@ -62,7 +62,9 @@ def _proof(commands: Commands) -> None:
     proof = commands.add_parser("proof", help="read a file as an importer would, and dry-run the cut")
     proof.add_argument("file", type=Path, metavar="FILE")
     _on_files(proof)
-    proof.add_argument("--importer", choices=HABITS, help="read it as this stand-in for importing software does")
+    reader = proof.add_mutually_exclusive_group()
+    reader.add_argument("--importer", choices=HABITS, help="read it as this stand-in for importing software does")
+    reader.add_argument("--destination", metavar="NAME", help="read it as this one of the ticket's destinations does")
 
 
 def _release(commands: Commands) -> None:

@@ -7,10 +7,11 @@ from pathlib import Path
 
 from unkelt.cli.common import OnFiles, say_json
 from unkelt.cli.status import Status
+from unkelt.job.ticket import Ticket
 from unkelt.proof.imported import as_sheet
 from unkelt.proof.importer import import_file
 from unkelt.proof.proof import Proof, as_meant, judge, prove
-from unkelt.proof.standin import stand_ins
+from unkelt.proof.standin import StandIn, stand_ins
 from unkelt.report import proof_report
 
 
@@ -20,13 +21,24 @@ class Asked(OnFiles):
 
     file: Path
     importer: str | None = None
+    destination: str | None = None
+
+    def reader(self, ticket: Ticket) -> StandIn | None:
+        """Who is to read the file: a stand-in, or the ticket's destination; None for a plain importer. Raises
+        InputError.
+        """
+        if self.destination is not None:
+            (destination,) = ticket.sent_to([self.destination])
+            return StandIn(destination.habits)
+        return stand_ins()[self.importer] if self.importer else None
 
 
 def run(asked: Asked) -> int:
     """Reads written files as importing does, and says what it finds; the exit status."""
     ticket = asked.ticket_for(asked.file).ticket
-    if asked.importer:
-        proof = judge(str(asked.file), stand_ins()[asked.importer].read(asked.file), ticket)
+    reader = asked.reader(ticket)
+    if reader is not None:
+        proof = judge(str(asked.file), reader.read(asked.file), ticket)
         proof = as_meant(proof, as_sheet(import_file(asked.file), ticket.key), ticket)
     else:
         proof = prove(asked.file, ticket)

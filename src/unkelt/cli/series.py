@@ -12,7 +12,7 @@ from unkelt.batch.together import title_of
 from unkelt.cli.common import OnFiles, endings
 from unkelt.cli.handing import begun, hand_over
 from unkelt.recipe import read_recipe
-from unkelt.release.delivering import Wish, named
+from unkelt.release.delivering import Wish
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -37,7 +37,7 @@ def run(asked: Asked) -> int:
     ticket = asked.ticket_for(asked.base or asked.list).ticket
     recipe, lines = read_recipe(asked.recipe), series.read_lines(asked.list)
     series.check_columns(recipe, lines)
-    given = named(ticket, asked.destination)
+    given = ticket.sent_to(asked.destination)
     formats = endings(asked.formats) if asked.formats else () if given else (".svg",)
     wish = Wish(names=tuple(each.name for each in given), formats=formats)
     title = title_of(asked.list)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Annotated, TypeVar
@@ -91,6 +91,17 @@ class Ticket:
             for material in self.materials_of(outline.look):
                 grouped.setdefault(material, []).append(outline)
         return grouped
+
+    def sent_to(self, names: Sequence[str] | None = None) -> tuple[Destination, ...]:
+        """The destinations, or those of them that are named. Raises InputError where there is none of that name."""
+        if names is None:
+            return self.destinations
+        known = {destination.name: destination for destination in self.destinations}
+        for name in names:
+            if name not in known:
+                has = say("it has {listed}", listed=", ".join(known)) if known else say("it has none")
+                raise InputError("the ticket", say("names no destination “{name}” ({has})", name=name, has=has))
+        return tuple(known[name] for name in names)
 
     def in_one_line(self) -> str:
         """For people, the job in a line: "900 mm wide ± 0.5 · film-knife · cut, score"."""

@@ -202,23 +202,11 @@ class Wish:
 
     def destinations(self, ticket: Ticket) -> tuple[Destination, ...]:
         """All destinations. Raises InputError where the ticket has none of a name."""
-        given = named(ticket, self.names)
+        given = ticket.sent_to(self.names)
         formats = self.formats if self.formats is not None else () if given else FORMATS
         if self.each and not formats:  # the kinds ask for files in the package itself
             formats = FORMATS
         return (*given, *in_package(formats, self.each, straight=self.straight))
-
-
-def named(ticket: Ticket, names: Sequence[str] | None = None) -> tuple[Destination, ...]:
-    """The ticket's destinations, or those of them that are named. Raises InputError where it has none of that name."""
-    if names is None:
-        return ticket.destinations
-    known = {destination.name: destination for destination in ticket.destinations}
-    for name in names:
-        if name not in known:
-            has = say("it has {listed}", listed=", ".join(known)) if known else say("it has none")
-            raise InputError("the ticket", say("names no destination “{name}” ({has})", name=name, has=has))
-    return tuple(known[name] for name in names)
 
 
 def _within(path: Path, folder: Path) -> str:
