@@ -226,7 +226,7 @@ def _destinations(record: Record) -> Table:
     known = [say("{code}: {headline}", code=f.code, headline=f.headline) for f in record.after]
     rows = [_delivered(each, known) for each in record.delivered]
     heads = (say("file"), say("for"), say("size, mm"), say("read back"))
-    return Table(say("Destinations"), heads, rows, (0.38, 0.24, 0.15, 0.23))
+    return Table(say("Destinations"), heads, rows, (0.34, 0.23, 0.15, 0.28))
 
 
 def _delivered(each: Delivered, known: Sequence[str]) -> Row:
@@ -238,7 +238,9 @@ def _delivered(each: Delivered, known: Sequence[str]) -> Row:
     told = [each.destination.in_one_line(), *each.told]
     name = each.destination.name
     purpose = listed(": ", (name, listed("; ", told))) if name else listed("; ", told)
-    return proof.path, purpose, _size(proof), listed(", ", (state, bodies, pieces))
+    length = sum(work.length_mm for work in proof.work)
+    work = say("{length:.2f} m, about {seconds:.0f} s", length=length / 1000, seconds=proof.seconds)
+    return proof.path, purpose, _size(proof), listed(", ", (state, bodies, pieces, work))
 
 
 def _steps(record: Record) -> Table:
