@@ -297,12 +297,19 @@ def test_dark_and_back_keeps_the_job_and_what_was_looked_at(qtbot, desk, quay, t
     settle(qtbot, desk)
 
 
-def test_the_demonstration_is_opened_from_the_menu(qtbot, desk, tmp_path, monkeypatch):
-    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+def test_the_demonstration_is_opened_from_the_menu_and_what_somebody_did_to_it_stays(
+    qtbot, desk, tmp_path, monkeypatch
+):
+    monkeypatch.setenv("XDG_DOCUMENTS_DIR", str(tmp_path))
+    (tmp_path / "Hollin Quay").mkdir()
+    own = tmp_path / "Hollin Quay" / "berth-tag-recipe.toml"
+    own.write_text("# my own\n")
     desk.room.filing.open_demo()
     settle(qtbot, desk)
     assert len(desk.state.jobs) == 14
     assert desk.state.findings is not None
+    assert own.read_text() == "# my own\n"
+    assert str(tmp_path / "Hollin Quay") in " ".join(part.text() for part in desk.room.message.findChildren(QLabel))
 
 
 def test_intake_shows_what_came_in_and_the_units_can_be_stated(qtbot, desk, tmp_path):

@@ -44,7 +44,10 @@ class Opening:
         self._refused: list[str] = []
 
     def open_paths(self, paths: Sequence[Path], ticket: Path | None = None) -> None:
-        """Opens files one after another."""
+        """Opens files one after another, by their full paths: a job that is restored keeps its folder, wherever the
+        program is started then.
+        """
+        paths = [path.absolute() for path in paths]
         under_way = self._executor.has("open")
         if not under_way:
             self._coming, self._opened, self._refused = [], [], []

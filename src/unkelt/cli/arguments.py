@@ -21,7 +21,7 @@ def parser() -> argparse.ArgumentParser:
     )
     made.add_argument("--version", action="version", version=f"unkelt {__version__}")
     commands = made.add_subparsers(required=True, metavar="COMMAND", dest="command")
-    for add in (_desk, _check, _mend, _proof, _release, _series, _watch, _fonts, _new):
+    for add in (_desk, _check, _mend, _proof, _release, _series, _watch, _fonts, _new, _demo):
         add(commands)
     return made
 
@@ -151,6 +151,11 @@ def _new(commands: Commands) -> None:
     new.add_argument("-o", dest="output", type=Path, required=True, metavar="OUT")
     new.add_argument("--json", action="store_true", help="one JSON object on stdout and nothing else")
     _faces(new)
+
+
+def _demo(commands: Commands) -> None:
+    demo = commands.add_parser("demo", help="the jobs of Hollin Quay, to try everything on")
+    demo.add_argument("folder", type=Path, metavar="DIR", help="where they go; what is there is never written over")
 
 
 def _on_files(parser: argparse.ArgumentParser) -> None:

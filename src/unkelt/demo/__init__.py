@@ -2,4 +2,7 @@
 
 from unkelt.demo.hollin_quay import COMPOSED, DEMO_FILES, make_demo
 
-__all__ = ["COMPOSED", "DEMO_FILES", "make_demo"]
+__all__ = ["COMPOSED", "DEMO_FILES", "FOLDER", "make_demo"]
+
+FOLDER = "Hollin Quay"
+"""What the folder of the demonstration is called, among a person's documents."""

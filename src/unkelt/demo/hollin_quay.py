@@ -16,6 +16,7 @@ from fontTools.misc.transform import Transform
 from unkelt.demo.compositions import NAMES, composition_files
 from unkelt.demo.tickets import ticket_text
 from unkelt.demo.workbench import workbench_files
+from unkelt.errors import InputError
 from unkelt.formats.files import write_whole
 from unkelt.formats.svg.pathdata import parse_path_data
 from unkelt.formats.svg.write import write_svg
@@ -26,6 +27,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.setting import set_lettering
 from unkelt.lettering.shelves import bundled_faces
+from unkelt.messages import say
 from unkelt.recipe import mend
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import FaceQuery, Group, Lettering, Outline, Run, Sheet
@@ -57,29 +59,30 @@ COMPOSED = tuple(f"{name}.svg" for name in NAMES)
 
 
 def make_demo(folder: FilePath) -> list[FilePath]:
-    """Writes all demonstration files with their tickets into `folder`, which is made if need be."""
-    folder.mkdir(parents=True, exist_ok=True)
+    """Writes the demonstration files with their tickets into `folder`, which is made if need be; the paths of all.
+
+    What is there already is never written over: somebody may have worked on it. Raises InputError.
+    """
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as problem:
+        raise InputError(str(folder), say("can't be made: {reason}", reason=problem.strerror or problem)) from problem
     made = {
         "sea-thrift": (_sea_thrift(), SEA_THRIFT_TICKET),
         "kittiwake": (_kittiwake(), KITTIWAKE_TICKET),
         "berth-12": (_berth_12(), BERTH_TICKET),
     }
-    paths = []
+    files: dict[str, bytes] = {}
     for name, (sheet, ticket) in made.items():
-        paths.append(folder / f"{name}.svg")
-        write_whole(paths[-1], write_svg(sheet))
-        write_whole(folder / f"{name}.toml", ticket.encode())
+        files |= {f"{name}.svg": write_svg(sheet), f"{name}.toml": ticket.encode()}
     for name, (data, ticket) in workbench_files().items():
-        paths.append(folder / f"{name}.svg")
-        write_whole(paths[-1], data)
-        if ticket:
-            write_whole(folder / f"{name}.toml", ticket.encode())
+        files |= {f"{name}.svg": data} | ({f"{name}.toml": ticket.encode()} if ticket else {})
     for name, (data, ticket, steps) in composition_files().items():
-        paths.append(folder / f"{name}.svg")
-        write_whole(paths[-1], data)
-        write_whole(folder / f"{name}.toml", ticket.encode())
-        write_whole(folder / f"{name}-recipe.toml", steps.encode())
-    return paths
+        files |= {f"{name}.svg": data, f"{name}.toml": ticket.encode(), f"{name}-recipe.toml": steps.encode()}
+    for name, data in files.items():
+        if not (folder / name).exists():
+            write_whole(folder / name, data)
+    return [folder / name for name in files if name.endswith(".svg")]
 
 
 def _shelf() -> Shelf:

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from platformdirs import user_config_path, user_data_path
+from platformdirs import user_config_path, user_documents_path
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
+from unkelt.demo import FOLDER as DEMO_FOLDER
 from unkelt.demo import make_demo
 from unkelt.desk.beginning import NewSheetDialog
 from unkelt.desk.frame import Frame
@@ -51,13 +52,18 @@ class Filing:
             self.state.opening.begin(dialog.wanted, dialog.ticket, Path(self._folder()))
 
     def open_demo(self) -> None:
-        """The jobs of Hollin Quay, made anew."""
-        folder = user_data_path("unkelt") / "hollin-quay"
+        """The jobs of Hollin Quay, in a folder among the person's documents; what is there stays as it is."""
+        folder = user_documents_path() / DEMO_FOLDER
+
+        def done(paths: list[Path]) -> None:
+            self.state.on_desk.said.emit(tr("The jobs of Hollin Quay lie in {folder}.").format(folder=folder))
+            self.state.opening.open_paths(paths)
+
         self.state.bench.start(
             "demo",
             tr("Making the jobs of Hollin Quay…"),
             lambda _: [path for path in make_demo(folder) if path.suffix == ".svg"],
-            self.state.opening.open_paths,
+            done,
             self.state.on_desk.said.emit,
         )
 

@@ -19,8 +19,8 @@ from unkelt.proof.importer import import_file
 from unkelt.proof.motion import STAND_IN, Device, DryRun, Kind
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline, Sheet
-from unkelt.survey.checks import survey
-from unkelt.survey.finding import Finding, Level
+from unkelt.survey.checks import holding
+from unkelt.survey.finding import Finding
 
 STEP_MM = 0.025
 """A plotter's own step: on a drawing in such steps, nothing finer is judged."""
@@ -41,7 +41,7 @@ class Work:
 class Proof:
     """What importing makes of a file. Bodies are compound paths, pieces connected regions of material.
 
-    `findings` are what the survey says of it, and `reasons` those of them that hold, each as its code and a headline.
+    `findings` are what holds of it by the survey, and `reasons` the same in lines, each as its code and a headline.
     """
 
     path: str
@@ -194,11 +194,11 @@ def judged_by_survey(found: Imported, ticket: Ticket) -> tuple[Finding, ...]:
     if found.kind == "HPGL":
         coarse = replace(ticket.tolerance, chord_mm=max(ticket.tolerance.chord_mm, 2 * STEP_MM))
         ticket = replace(ticket, tolerance=coarse)
-    said = survey(as_sheet(found, ticket.key), Workshop(ticket, Shelf(())))
+    said = holding(as_sheet(found, ticket.key), Workshop(ticket, Shelf(())))
     missing = {"size.off-ticket", "job.empty"} if found.text_left else set()
     if found.kind == "HPGL":  # its lines have no colours: which of them are of one material is for the sheet to tell
         missing |= {"overlap.items", "overlap.self", "line.colour-unknown"}
-    return tuple(finding for finding in said if finding.level is Level.HOLD and finding.code not in missing)
+    return tuple(finding for finding in said if finding.code not in missing)
 
 
 def _ignored(found: Imported) -> list[str]:

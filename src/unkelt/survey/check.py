@@ -15,10 +15,11 @@ LookFor = Callable[[Sheet, Workshop], Iterator[Finding]]
 
 @dataclass(frozen=True, slots=True)
 class Check:
-    """One check: the codes it may report, and the function that looks."""
+    """One check: the codes it may report, the function that looks, and whether anything that it finds may hold."""
 
     codes: tuple[str, ...]
     look: LookFor
+    may_hold: bool = True
 
     @property
     def what(self) -> str:
@@ -26,6 +27,6 @@ class Check:
         return " ".join(inspect.cleandoc(self.look.__doc__ or "").split("\n\n")[0].split())
 
 
-def check(*codes: str) -> Callable[[LookFor], Check]:
+def check(*codes: str, may_hold: bool = True) -> Callable[[LookFor], Check]:
     """Declares a check. A check only reads, imports no other check, and yields its findings in sheet order."""
-    return lambda look: Check(codes, look)
+    return lambda look: Check(codes, look, may_hold)

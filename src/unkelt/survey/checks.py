@@ -12,7 +12,7 @@ from unkelt.survey.compound_counter_apart import compound_counter_apart
 from unkelt.survey.compound_loose import compound_loose
 from unkelt.survey.compound_winding import compound_winding
 from unkelt.survey.content import content
-from unkelt.survey.finding import Finding
+from unkelt.survey.finding import Finding, Level
 from unkelt.survey.fine import fine
 from unkelt.survey.job_empty import job_empty
 from unkelt.survey.line import line
@@ -83,6 +83,13 @@ def survey(sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -
             progress(index / len(CHECKS), check.what)
         findings.extend(check.look(sheet, workshop))
     return tuple(findings)
+
+
+def holding(sheet: Sheet, workshop: Workshop) -> tuple[Finding, ...]:
+    """Only what holds; nobody looks for what never does."""
+    _look_once(sheet, workshop)
+    looks = [check.look for check in CHECKS if check.may_hold]
+    return tuple(finding for look in looks for finding in look(sheet, workshop) if finding.level is Level.HOLD)
 
 
 def _look_once(sheet: Sheet, workshop: Workshop) -> None:

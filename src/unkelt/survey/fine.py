@@ -20,7 +20,7 @@ from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 
 
-@check("fine.stroke", "fine.gap")
+@check("fine.stroke", "fine.gap", may_hold=False)
 def fine(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     """A part is thinner than the material holds, or a slit too narrow to weed. Only checked if the ticket gives
     limits.

@@ -15,7 +15,7 @@ from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 
 
-@check("nodes.crowded")
+@check("nodes.crowded", may_hold=False)
 def nodes_crowded(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     """Segments are shorter than the machine resolves. The head stutters and burns or tears the edge."""
     shortest = workshop.ticket.tolerance.chord_mm

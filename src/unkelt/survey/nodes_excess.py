@@ -27,7 +27,7 @@ CAUTION = 0.35
 """The quick look may miss some of the nodes that could go; the search is asked when it sees this share of enough."""
 
 
-@check("nodes.excess")
+@check("nodes.excess", may_hold=False)
 def nodes_excess(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     """The shape has more nodes than it needs at the ticket's tolerance. Each node costs time and marks the edge."""
     tolerance = workshop.ticket.tolerance

@@ -18,7 +18,7 @@ from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 
 
-@check("nodes.spike")
+@check("nodes.spike", may_hold=False)
 def nodes_spike(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     """A corner runs out to a spike. It lifts, burns away, or drags the tool far past the shape."""
     filled = [

@@ -14,7 +14,7 @@ from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 
 
-@check("overlap.gap")
+@check("overlap.gap", may_hold=False)
 def overlap_gap(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     """Pieces that should join nearly touch. The word comes apart there, or the tool burns through."""
     in_words = words(sheet)

@@ -16,7 +16,7 @@ from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 
 
-@check("path.shared-edge")
+@check("path.shared-edge", may_hold=False)
 def path_shared_edge(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     """Two paths share a stretch of one line. It is cut twice, and the second cut burns or tears the edge."""
     by_pair: dict[tuple[str, ...], list[SharedEdge]] = {}

@@ -13,7 +13,7 @@ from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 
 
-@check("path.stray")
+@check("path.stray", may_hold=False)
 def path_stray(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     """Lone points, lines of no length or rings of no area. The tool stops, dips and marks the material."""
     for outline in sheet.outlines():

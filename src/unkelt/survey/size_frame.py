@@ -12,7 +12,7 @@ from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 
 
-@check("size.frame")
+@check("size.frame", may_hold=False)
 def size_frame(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     """The size shown for live text is that of its frame. The size of the ink counts."""
     for lettering in sheet.letterings():

@@ -16,7 +16,7 @@ LINE_MM = 0.5
 """A closed line without a fill that is no thicker may be a line to cut along: nobody makes it a shape unasked."""
 
 
-@check("stroke.visible")
+@check("stroke.visible", may_hold=False)
 def stroke_visible(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     """A stroke has a thickness that is not part of the outline. A machine follows the path, and strokes don't scale
     with the drawing.

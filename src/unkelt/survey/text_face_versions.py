@@ -13,7 +13,7 @@ from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 
 
-@check("text.face-versions")
+@check("text.face-versions", may_hold=False)
 def text_face_versions(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     """Several versions of the face are installed, and their letters may differ."""
     for lettering in sheet.letterings():

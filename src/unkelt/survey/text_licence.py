@@ -13,7 +13,7 @@ from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 
 
-@check("text.licence")
+@check("text.licence", may_hold=False)
 def text_licence(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     """The licence text of the face says personal use only. Work for a customer may need another licence."""
     for lettering in _letterings(sheet):
