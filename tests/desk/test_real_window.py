@@ -60,7 +60,7 @@ def test_open_mend_save_in_a_real_window(screen, tmp_path):
         return xdo("search", "--onlyvisible", "--name", title).split()
 
     try:
-        first = wait_for(lambda: window("Sea Thrift transom · On hold · 1 to mend"))[0]
+        first = wait_for(lambda: window("Sea Thrift transom · On hold: 1 to mend"))[0]
         xdo("windowfocus", "--sync", first)
         steps = [
             ("ctrl+Return", "4 to mend"),  # outline-text
@@ -68,7 +68,7 @@ def test_open_mend_save_in_a_real_window(screen, tmp_path):
             ("ctrl+shift+z", "4 to mend"),
             ("ctrl+shift+Return", "2 to mend"),  # weld, all alike
             ("ctrl+Return", "1 to mend"),  # bind
-            ("ctrl+Return", "Nothing on hold · save to prove it"),  # resize
+            ("ctrl+Return", "Ready to save"),  # resize
         ]
         for keys, title in steps:
             time.sleep(1.0)  # the preview, which says nothing in the title, must be there
@@ -100,7 +100,7 @@ def test_open_mend_save_in_a_real_window(screen, tmp_path):
             return True
 
         assert any(saved() for _ in range(3)), xdo("getwindowname", first)
-        wait_for(lambda: window("Clean · read back and proven"))
+        wait_for(lambda: window("Clean and read back"))
         xdo("windowfocus", "--sync", first)
         xdo("key", "--window", first, "ctrl+q")
         assert app.wait(30) == 0
@@ -176,7 +176,7 @@ def test_the_whole_instrument_is_walked_by_keys_in_a_real_window(screen, tmp_pat
         hands.do("windowfocus", "--sync", first)
 
     try:
-        first = wait_for(lambda: hands.windows("Kittiwake transom · On hold · 5 to mend"))[0]
+        first = wait_for(lambda: hands.windows("Kittiwake transom · On hold: 5 to mend"))[0]
         hands.do("windowfocus", "--sync", first)
         time.sleep(1.5)
         walk("j", "k", "1", "3", "4", "2", "plus", "minus", "9", "0", "f", "0", "g", "g", "w", "w", "w", "w", "d", "d")
@@ -186,12 +186,12 @@ def test_the_whole_instrument_is_walked_by_keys_in_a_real_window(screen, tmp_pat
         dialog("Keys", "shift+F1")
         walk("ctrl+1", "ctrl+3", "ctrl+4", "ctrl+5", "ctrl+2")
         hands.press(first, "ctrl+m")
-        wait_for(lambda: hands.windows("Kittiwake transom · Nothing on hold"))
+        wait_for(lambda: hands.windows("Kittiwake transom · Ready"))
         time.sleep(1)
         walk("b", "n", "ctrl+z", "ctrl+shift+z")
         for _ in range(12):  # all steps taken back, so that nothing is lost by closing
             hands.press(first, "ctrl+z")
-        wait_for(lambda: hands.windows("Kittiwake transom · On hold · 5 to mend"))
+        wait_for(lambda: hands.windows("Kittiwake transom · On hold: 5 to mend"))
         hands.press(first, "ctrl+w")  # the other job comes to the front
         wait_for(lambda: hands.windows("Berth tags"))
         hands.press(first, "ctrl+q")

@@ -39,7 +39,7 @@ def test_the_whole_way_by_clicks_and_keys(qtbot, desk, quay, tmp_path, monkeypat
     qtbot.keyClick(desk, Qt.Key.Key_O, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, desk)
     assert found(desk) == ["text.live", "size.frame"]
-    assert desk.room.head.verdict.verdict.words == "On hold · 1 to mend"
+    assert desk.room.head.verdict.verdict.words == "On hold: 1 to mend"
     assert desk.room.inspecting.panel.headline.text() == "“Sea Thrift” is live text"
     assert desk.room.inspecting.panel.after.drawing is not None  # the loupe shows what outlining would give
     assert {
@@ -72,7 +72,7 @@ def test_the_whole_way_by_clicks_and_keys(qtbot, desk, quay, tmp_path, monkeypat
 
     qtbot.keyClick(desk, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, desk)
-    assert desk.room.head.verdict.verdict.words == "Clean · read back and proven"
+    assert desk.room.head.verdict.verdict.words == "Clean and read back"
     assert desk.room.inspecting.panel.headline.text() == "Read back: clean"
     assert source.read_bytes() == original
     assert prove(out, read_ticket(quay / "sea-thrift.toml")).verdict == "clean"
@@ -485,7 +485,7 @@ def test_released_from_the_window_with_a_reason_only_where_it_holds(desk, qtbot,
     qtbot.mouseClick(view.to_folder, Qt.MouseButton.LeftButton)
     assert [url.toLocalFile() for url in opens] == [str(package)]
     assert (desk.room.head.verdict.verdict.words, desk.room.strip.saved.text()) == (
-        "Clean · released",
+        "Clean and released",
         "released as Berth-tag-12-r1",
     )
     assert "inspection.pdf" in [part.text() for part in view.written.findChildren(QLabel)]

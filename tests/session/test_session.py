@@ -76,9 +76,9 @@ def test_saved_means_this_state_was_written(job, tmp_path):
 
 def test_released_means_this_state_was_handed_over(job, tmp_path):
     one = step(job, "outline-text")
-    assert verdict(one, [], None).words == "Nothing on hold · save to prove it"
+    assert verdict(one, [], None).words == "Ready to save"
     released = one.with_released(tmp_path / "a-r1", one.stages, one.ticket)
-    assert verdict(released, [], None) == Verdict("clean", "Clean · released")
+    assert verdict(released, [], None) == Verdict("clean", "Clean and released")
     assert saved_words(released) == "released as a-r1"
     assert not released.unsaved_changes
     assert released.undo().redo().released
@@ -89,7 +89,7 @@ def test_released_means_this_state_was_handed_over(job, tmp_path):
 
 def test_words(job):
     found = survey(job.sheet, job.workshop)
-    assert verdict(job, found, None).words == "On hold · 1 to mend"
+    assert verdict(job, found, None).words == "On hold: 1 to mend"
     assert verdict(job, None, None).state == "open"
     assert summary(found) == "2 found · 1 on hold"
     assert original_caption(job) == "1 text"

@@ -11,8 +11,9 @@ from unkelt.batch import folder
 from unkelt.batch.folder import Checked, Orders, Row, checked, failed, files_in
 from unkelt.batch.pool import Done, spread
 from unkelt.batch.summary import as_csv, as_html, in_one_line
-from unkelt.cli.common import OnFiles, say_findings, say_json
+from unkelt.cli.common import OnFiles, say_json
 from unkelt.cli.progress_line import TerminalLine
+from unkelt.cli.speaking import say_findings, say_rows
 from unkelt.cli.status import Status
 from unkelt.formats.files import write_whole
 from unkelt.report import check_report
@@ -72,8 +73,18 @@ def _surveyed(paths: Sequence[Path], orders: Orders, processes: int | None) -> I
 def _say(one: Checked) -> None:
     """One file as people read it."""
     say_findings(one.row.source, one.report["findings"])
+    said: dict[str, list[str]] = {}
     for kind, name, value in one.facts:
-        print(f"  {kind}  {f'{name:18}  ' if name else ''}{value}")
+        said.setdefault(HEADS.get(kind, kind), []).append(f"{name} {value}".strip())
+    say_rows([(head, words) for head, several in said.items() for words in _in_lines(head, several)])
+
+
+HEADS = {"file": "The file", "read": "Reading it", "face": "Its faces"}
+
+
+def _in_lines(head: str, several: Sequence[str]) -> Sequence[str]:
+    """Figures of a file stand in one line, all else each in its own."""
+    return [", ".join(several)] if head == HEADS["file"] else several
 
 
 def _write_tables(rows: Sequence[Row], asked: Asked) -> None:

@@ -13,7 +13,6 @@ from unkelt.job.beside import Beside, ticket_beside
 from unkelt.job.ticket import Ticket, read_ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.shelves import standard_shelf
-from unkelt.survey.finding import Level
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -47,21 +46,6 @@ class OnFiles:
 def endings(parted_by_commas: str) -> tuple[str, ...]:
     """ "svg, dxf" → (".svg", ".dxf")"""
     return tuple(f".{ending.strip().lstrip('.')}" for ending in parted_by_commas.split(",") if ending.strip())
-
-
-def say_findings(path: str, findings: Sequence[Facts], more: Sequence[str] = ()) -> None:
-    """Findings, as a report has them, and what holds beside them."""
-    holds = sum(finding["level"] == Level.HOLD.value for finding in findings) + len(more)
-    print(f"{path}: {f'{len(findings) + len(more)} found, {holds} on hold' if findings or more else 'nothing found'}")
-    for line in more:
-        code, _, words = line.partition(": ")
-        print(f"  hold  {code:18}  {words}")
-    for finding in findings:
-        print(f"  {finding['level']:4}  {finding['code']:18}  {finding['message']}")
-        if finding["steps"]:
-            print(f"        {'':18}  cure: {', '.join(finding['steps'])}")
-        if finding["refusal"]:
-            print(f"        {'':18}  refused: {finding['refusal']}")
 
 
 def say_json(report: Facts) -> None:

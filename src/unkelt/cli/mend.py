@@ -7,12 +7,15 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from unkelt.app.work import Written, mended, opened, written
-from unkelt.cli.common import OnFiles, say_findings, say_json
+from unkelt.cli.common import OnFiles, say_json
+from unkelt.cli.speaking import say_findings, say_rows
 from unkelt.cli.status import Status
 from unkelt.formats.files import write_whole
 from unkelt.job.budget import since_received
+from unkelt.messages import sentence as as_sentence
 from unkelt.recipe import Recipe, applied, dump_recipe, read_recipe
 from unkelt.report import checked_file, mend_report
+from unkelt.steps.steps import STEPS
 from unkelt.survey.checks import survey
 
 
@@ -65,10 +68,11 @@ def _mend_file(asked: Asked, recipe: Recipe | None) -> int:
 
 
 def _say(result: Written) -> None:
-    for stage in result.case.done:
-        assert stage.outcome is not None
-        evidence = ", ".join(f"{name} {value}" for name, value in stage.outcome.evidence.figures().items())
-        print(f"{stage.call.name:16} {evidence}")
-    print(f"{'since received':16} {since_received(result.case.sheet)}")
+    rows = [
+        (STEPS[stage.call.name].title, stage.outcome.evidence.in_a_sentence())
+        for stage in result.case.done
+        if stage.outcome is not None
+    ]
+    say_rows([*rows, ("Since received", as_sentence(since_received(result.case.sheet)))])
     said = checked_file(str(result.output), result.case.sheet, result.findings, result.case.workshop)
     say_findings(str(result.output), said["findings"], result.pictures)

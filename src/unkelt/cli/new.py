@@ -10,7 +10,8 @@ from pathlib import Path
 from typing import cast
 
 from unkelt.app.work import Written, written
-from unkelt.cli.common import say_findings, say_json
+from unkelt.cli.common import say_json
+from unkelt.cli.speaking import say_findings
 from unkelt.cli.status import Status
 from unkelt.errors import InputError
 from unkelt.job.ticket import Ticket, read_ticket

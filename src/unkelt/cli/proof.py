@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from unkelt.cli.common import OnFiles, say_json
+from unkelt.cli.speaking import FAINT, HOLD, coloured, say_rows, verdict_line
 from unkelt.cli.status import Status
 from unkelt.job.ticket import Ticket
 from unkelt.proof.imported import as_sheet
@@ -13,6 +14,9 @@ from unkelt.proof.importer import import_file
 from unkelt.proof.proof import Proof, as_meant, judge, prove
 from unkelt.proof.standin import StandIn, stand_ins
 from unkelt.report import proof_report
+
+TOLD_MM = 0.05
+"""What is cut twice is told from this length on."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -50,7 +54,10 @@ def run(asked: Asked) -> int:
 
 
 def _say(proof: Proof) -> None:
-    print(f"{proof.path}: {proof.verdict}")
+    print(verdict_line(proof.path, len(proof.reasons), 0))
+    for reason in proof.reasons:
+        code, _, words = reason.partition(": ")
+        print(f"  {coloured('on hold', HOLD)}   {words} {coloured(f'({code})', FAINT)}")
     counts = (
         (proof.bodies, "body", "bodies"),
         (proof.pieces, "piece", "pieces"),
@@ -59,12 +66,10 @@ def _say(proof: Proof) -> None:
         (proof.nodes, "node", "nodes"),
     )
     words = ", ".join(f"{count} {one if count == 1 else several}" for count, one, several in counts)
-    print(f"  {proof.size_mm[0]:.2f} × {proof.size_mm[1]:.2f} mm, {words}")
-    print(
-        f"  {proof.cut_length_mm / 1000:.2f} m to cut, {proof.cut_twice_mm:.1f} mm of it twice, about "
-        f"{proof.seconds:.0f} s"
-    )
-    for each in proof.work:
-        print(f"  {each.operation.value:8} {each.length_mm / 1000:8.2f} m, about {each.seconds:.0f} s")
-    for reason in proof.reasons:
-        print(f"  hold  {reason}")
+    rows = [("Read", f"{proof.size_mm[0]:.2f} × {proof.size_mm[1]:.2f} mm, {words}")]
+    rows += [
+        (each.operation.value.capitalize(), f"{each.length_mm / 1000:.2f} m, about {each.seconds:.0f} s")
+        for each in proof.work
+    ]
+    twice = f", {proof.cut_twice_mm:.1f} mm is cut twice" if proof.cut_twice_mm >= TOLD_MM else ""
+    say_rows([*rows, ("Altogether", f"about {proof.seconds:.0f} s{twice}")])

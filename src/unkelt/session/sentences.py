@@ -35,16 +35,16 @@ def verdict(job: Job, findings: Sequence[Finding] | None, proof: Proof | None) -
         return Verdict("open", "Looking…")
     holds = sum(finding.level is Level.HOLD for finding in findings)
     if holds:
-        return Verdict("hold", say("On hold · {holds} to mend", holds=holds))
+        return Verdict("hold", say("On hold: {holds} to mend", holds=holds))
     if proof is not None and job.saved:
         if proof.verdict == "clean":
-            return Verdict("clean", "Clean · read back and proven")
-        return Verdict("hold", "On hold · the saved file fails its proof")
+            return Verdict("clean", "Clean and read back")
+        return Verdict("hold", "On hold: the saved file fails its proof")
     if job.released:
-        return Verdict("clean", "Clean · released")
+        return Verdict("clean", "Clean and released")
     if job.stages:
-        return Verdict("open", "Nothing on hold · save to prove it")
-    return Verdict("open", "Nothing on hold")
+        return Verdict("open", "Ready to save")
+    return Verdict("open", "Ready")
 
 
 def summary(findings: Sequence[Finding]) -> str:
@@ -55,7 +55,7 @@ def summary(findings: Sequence[Finding]) -> str:
     return (
         say("{count} found · {holds} on hold", count=len(findings), holds=holds)
         if holds
-        else say("{count} found · none holds", count=len(findings))
+        else say("{count} found · none on hold", count=len(findings))
     )
 
 

@@ -96,10 +96,8 @@ class Evidence:
         return tuple(lines)
 
     def in_a_sentence(self) -> str:
-        """What it changed and what is proven, for a sheet that people sign: "8 → 3 outlines; 7 of 8 counters kept; no
-        line moves more than 9.8 µm."
-        """
-        return sentence(listed("; ", filter(None, (self.caption(), *self.proof_lines()))))
+        """What it changed and what is proven, for people: "8 → 3 outlines. 7 of 8 counters kept." """
+        return listed(" ", [sentence(part) for part in (self.caption(), *self.proof_lines()) if part])
 
     def headline(self) -> Sequence[str]:
         """What a kind says first."""

@@ -204,7 +204,7 @@ class ReleaseView(QWidget):
             self.holds.say("hold", [tr("{count} on hold").format(count=len(holds)), *(f.headline for f in holds[:8])])
         else:
             words = [tr("{count} accepted with a reason").format(count=len(accepted))] if accepted else []
-            self.holds.say("clean", [tr("Nothing on hold"), *words])
+            self.holds.say("clean", [tr("Ready to release"), *words])
         self.reason.setVisible(bool(holds))
 
     def _show_destinations(self, destinations: Sequence[Destination]) -> None:
