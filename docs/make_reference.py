@@ -110,7 +110,7 @@ def guide_page() -> str:
 
 PAGES = {"steps.md": steps_page, "findings.md": findings_page, "guide/5-findings.md": guide_page}
 
-DESKTOP = HERE.parent / "desktop"
+DESKTOP = HERE.parent / "src" / "unkelt" / "assets" / "desktop"
 
 
 def man_page() -> str:

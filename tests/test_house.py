@@ -8,6 +8,7 @@ from pathlib import Path
 import pytest
 
 import unkelt
+from unkelt.cli import main
 from unkelt.steps.steps import STEPS
 from unkelt.survey.checks import CHECKS
 
@@ -68,7 +69,7 @@ def test_a_benchmark_runs_ours_beside_the_raw_library(monkeypatch):
     assert all(row.ours_s == 1.0 and row.raw for row in rows)
 
 
-DESKTOP = TOP / "desktop"
+DESKTOP = TOP / "src" / "unkelt" / "assets" / "desktop"
 
 
 @pytest.mark.parametrize(
@@ -95,3 +96,21 @@ def test_man_page_and_completions_are_current():
         assert (DESKTOP / name).read_text(encoding="utf-8") == module.completion(shell)
     for command in ("check", "mend", "proof", "release", "fonts", "desk"):
         assert f"unkelt {command}" in dated[1].replace("\\-", "-")
+
+
+def test_the_program_goes_into_the_menu_and_leaves_no_trace(tmp_path, monkeypatch, capsys):
+    """Desktop Entry Specification: checked by desktop-file-validate."""
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "share"))
+    kept = tmp_path / "share" / "applications" / "other.desktop"
+    kept.parent.mkdir(parents=True)
+    kept.write_text("[Desktop Entry]\n")
+    assert main(["integrate"]) == 0
+    entry = tmp_path / "share" / "applications" / "app.unkelt.Unkelt.desktop"
+    subprocess.run(["desktop-file-validate", entry], check=True)
+    (line,) = [line for line in entry.read_text().splitlines() if line.startswith("Exec=")]
+    assert Path(line.removeprefix("Exec=").removesuffix(" desk %F")).is_absolute()
+    assert (tmp_path / "share" / "man" / "man1" / "unkelt.1").is_file()
+    assert main(["integrate", "--remove"]) == 0
+    left = {path.name for path in (tmp_path / "share").rglob("*") if path.is_file()}
+    assert left - {"mimeinfo.cache"} <= {"other.desktop"} | {p.name for p in (tmp_path / "share" / "mime").rglob("*")}
+    assert not list((tmp_path / "share").rglob("*nkelt*"))

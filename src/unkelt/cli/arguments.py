@@ -21,7 +21,7 @@ def parser() -> argparse.ArgumentParser:
     )
     made.add_argument("--version", action="version", version=f"unkelt {__version__}")
     commands = made.add_subparsers(required=True, metavar="COMMAND", dest="command")
-    for add in (_desk, _check, _mend, _proof, _release, _series, _watch, _fonts, _new, _demo):
+    for add in (_desk, _check, _mend, _proof, _release, _series, _watch, _fonts, _new, _demo, _integrate):
         add(commands)
     return made
 
@@ -156,6 +156,11 @@ def _new(commands: Commands) -> None:
 def _demo(commands: Commands) -> None:
     demo = commands.add_parser("demo", help="the jobs of Hollin Quay, to try everything on")
     demo.add_argument("folder", type=Path, metavar="DIR", help="where they go; what is there is never written over")
+
+
+def _integrate(commands: Commands) -> None:
+    integrate = commands.add_parser("integrate", help="menu entry, manual page and completions, for this person")
+    integrate.add_argument("--remove", action="store_true", help="take them away again")
 
 
 def _on_files(parser: argparse.ArgumentParser) -> None:
