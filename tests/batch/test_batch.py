@@ -326,3 +326,12 @@ def test_names_and_reasons_in_the_summary_are_words_and_never_markup(tmp_path):
     assert as_text(rows).endswith("3 files: 1 clean, 1 on hold, 1 not done")
     for row in rows:
         assert Row.from_json(json.loads(json.dumps(row.as_json()))) == row
+
+
+def test_where_no_process_can_be_shared_with_the_work_is_done_in_this_one(monkeypatch):
+    def refuse(*_):
+        raise PermissionError(13, "Permission denied", "/dev/shm")
+
+    monkeypatch.setattr("unkelt.batch.pool._pool", refuse)
+    answers = list(spread(work, [1, 2, 3], prepare=prepare, given=("x",)))
+    assert [answer.task for answer in answers] == [1, 2, 3]

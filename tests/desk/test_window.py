@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
-from PySide6.QtGui import QDesktopServices, QDragEnterEvent, QDropEvent
+from PySide6.QtGui import QDesktopServices, QDragEnterEvent, QDropEvent, QGuiApplication
 from PySide6.QtWidgets import (
     QComboBox,
     QFileDialog,
@@ -481,14 +481,19 @@ def test_released_from_the_window_with_a_reason_only_where_it_holds(desk, qtbot,
     package = tmp_path / "out" / "Berth-tag-12-r1"
     assert (package / "inspection.pdf").is_file()
     opens = []
-    monkeypatch.setattr(QDesktopServices, "openUrl", opens.append)
+    monkeypatch.setattr(QDesktopServices, "openUrl", lambda url: opens.append(url) or True)
     qtbot.mouseClick(view.to_folder, Qt.MouseButton.LeftButton)
     assert [url.toLocalFile() for url in opens] == [str(package)]
+    monkeypatch.setattr(QDesktopServices, "openUrl", lambda _: False)  # nothing here shows folders
+    shown = [part.text() for part in view.written.findChildren(QLabel)]
+    qtbot.mouseClick(view.to_folder, Qt.MouseButton.LeftButton)
+    assert QGuiApplication.clipboard().text() == str(package)
+    assert str(package) in [part.text() for part in view.written.findChildren(QLabel)]
     assert (desk.room.head.verdict.verdict.words, desk.room.strip.saved.text()) == (
         "Clean and released",
         "released as Berth-tag-12-r1",
     )
-    assert "inspection.pdf" in [part.text() for part in view.written.findChildren(QLabel)]
+    assert "inspection.pdf" in shown
     assert (package / "Berth-tag-12-engrave.svg").is_file()
     assert (package / "laser" / "Berth-tag-12.dxf").is_file()
     with zipfile.ZipFile(tmp_path / "out" / "Berth-tag-12-r1.zip") as packed:

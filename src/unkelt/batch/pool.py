@@ -71,7 +71,11 @@ def spread(
         return
     waiting = itertools.chain([first], waiting)
     under_way: deque[tuple[T, Future[Done[T, A]]]] = deque()
-    pool = _pool(count, prepare, given)
+    try:
+        pool = _pool(count, prepare, given)
+    except (OSError, ImportError):  # /dev/shm can't be written: then in this process
+        yield from _here(function, waiting, prepare, given)
+        return
     try:
         while True:
             while len(under_way) < count * AHEAD and (task := next(waiting, _END)) is not _END:
@@ -91,6 +95,18 @@ def spread(
                 pool = _pool(count, prepare, given)
     finally:
         pool.shutdown(wait=True, cancel_futures=True)
+
+
+def _here(
+    function: Callable[[T], A], tasks: Iterable[T], prepare: Callable[..., None] | None, given: tuple[object, ...]
+) -> Iterator[Done[T, A]]:
+    if prepare is not None:
+        prepare(*given)
+    for task in tasks:
+        try:
+            yield Done(task, function(task))
+        except Exception as problem:
+            yield Done(task, None, said(problem))
 
 
 _END: Any = object()  # what no iterator of tasks yields, whatever their type

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from unkelt.desk.app import start
+from unkelt.desk.able import refuse_without_parts
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -19,5 +19,8 @@ class Asked:
 
 
 def run(asked: Asked) -> int:
-    """Starts the window; its exit status."""
+    """Starts the window; its exit status. Raises InputError where none can be shown."""
+    refuse_without_parts()
+    from unkelt.desk.app import start  # Qt itself, which needs those parts
+
     return start(list(asked.files), asked.ticket, demo=asked.demo)

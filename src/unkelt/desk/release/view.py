@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from PySide6.QtCore import QLocale, Qt, QUrl, Signal
-from PySide6.QtGui import QDesktopServices
+from PySide6.QtGui import QDesktopServices, QGuiApplication
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -248,8 +248,12 @@ class ReleaseView(QWidget):
         self.to_folder.show()
 
     def _show_folder(self) -> None:
-        if self.package is not None:
-            QDesktopServices.openUrl(QUrl.fromLocalFile(str(self.package.folder)))
+        if self.package is None:
+            return
+        folder = str(self.package.folder)
+        if not QDesktopServices.openUrl(QUrl.fromLocalFile(folder)):
+            QGuiApplication.clipboard().setText(folder)
+            self.written.say("hold", [tr("No program here shows folders. The path was copied:"), folder])
 
     def _browse(self) -> None:
         folder = QFileDialog.getExistingDirectory(self, tr("Folder for the package"), self.folder.text())
