@@ -10,6 +10,8 @@ from unkelt.errors import InputError
 WINDOW = "the window"
 NEEDED = {
     "libEGL.so.1": "libegl1",
+    "libX11.so.6": "libx11-6",
+    "libfreetype.so.6": "libfreetype6",
     "libGL.so.1": "libgl1",
     "libfontconfig.so.1": "libfontconfig1",
     "libdbus-1.so.3": "libdbus-1-3",
@@ -25,7 +27,15 @@ NEEDED_ON_X = {
     "libxcb-icccm.so.4": "libxcb-icccm4",
     "libxcb-image.so.0": "libxcb-image0",
     "libxcb-keysyms.so.1": "libxcb-keysyms1",
+    "libxcb-randr.so.0": "libxcb-randr0",
     "libxcb-render-util.so.0": "libxcb-render-util0",
+    "libxcb-render.so.0": "libxcb-render0",
+    "libxcb-shape.so.0": "libxcb-shape0",
+    "libxcb-shm.so.0": "libxcb-shm0",
+    "libxcb-sync.so.1": "libxcb-sync1",
+    "libxcb-util.so.1": "libxcb-util1",
+    "libxcb-xfixes.so.0": "libxcb-xfixes0",
+    "libxcb-xkb.so.1": "libxcb-xkb1",
     "libxkbcommon-x11.so.0": "libxkbcommon-x11-0",
 }
 """And those that it needs besides on an X server."""
