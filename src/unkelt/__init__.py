@@ -4,4 +4,4 @@ The glossary is at the head of `unkelt/sheet/model.py`. Start reading in `unkelt
 the rooms. As a library: `from unkelt import api`.
 """
 
-__version__ = "0.1.0"
+__version__ = "0.2.0"
