@@ -2,7 +2,8 @@
 
     ./dev package [FOLDER]
 
-Two builds of the same commit are the same bytes: all times are that of the commit (SOURCE_DATE_EPOCH; reproducible-builds.org).
+Two builds of the same commit are the same bytes: all times are that of the commit (SOURCE_DATE_EPOCH, as
+reproducible-builds.org has it).
 """
 
 from __future__ import annotations
@@ -12,6 +13,7 @@ import shutil
 import subprocess
 import sys
 import tempfile
+from importlib.metadata import distributions
 from pathlib import Path
 
 TOP = Path(__file__).parents[1]
@@ -76,7 +78,7 @@ def _debian(wheel: Path, clean: Path, root: Path, out: Path) -> None:
     site = root / SITE
     pip = [sys.executable, "-m", "pip", "install", "--quiet", "--disable-pip-version-check", "--no-compile"]
     _run([*pip, "--target", str(site), "-c", str(clean / "constraints.txt"), str(wheel)])
-    for folder in (site / "bin", site / "share"):
+    for folder in (site / "bin", site / "share", site / "test"):  # somebody's own tests, under a name of Python's
         shutil.rmtree(folder, ignore_errors=True)
     for path in (*site.rglob("direct_url.json"), *site.rglob("__pycache__"), *site.rglob("RECORD")):
         shutil.rmtree(path) if path.is_dir() else path.unlink()  # they name places of the building machine
@@ -93,7 +95,7 @@ def _debian(wheel: Path, clean: Path, root: Path, out: Path) -> None:
     _as_of_the_commit(root)
     architecture = _run(["dpkg", "--print-architecture"]).strip()
     name = f"unkelt_{wheel.name.split('-')[1]}_{architecture}.deb"
-    _run(["dpkg-deb", "--root-owner-group", "-Zxz", "--build", str(root), str(out / name)])
+    _run(["dpkg-deb", "--root-owner-group", "-Zzstd", "--build", str(root), str(out / name)])
 
 
 def _licences(site: Path, clean: Path, folder: Path) -> None:
@@ -102,11 +104,18 @@ def _licences(site: Path, clean: Path, folder: Path) -> None:
     shutil.copy(clean / "LICENSE", folder / "copyright")
     kept = ("LICEN", "COPYING", "NOTICE", "OFL")
     for path in sorted(site.rglob("*")):
-        if path.is_file() and path.name.upper().startswith(kept):
+        within = path.parent.name.upper().startswith("LICEN")
+        if path.is_file() and (within or path.name.upper().startswith(kept)) and path.suffix != ".py":
             owner = path.relative_to(site).parts[0].split("-")[0].removesuffix(".dist")
             target = folder / "licences" / owner / path.name
             target.parent.mkdir(parents=True, exist_ok=True)
             shutil.copy(path, target)
+    lines = []
+    for found in sorted(distributions(path=[str(site)]), key=lambda each: each.name.lower()):
+        licence = found.metadata.get("License-Expression") or found.metadata.get("License") or "see its own files"
+        lines.append(f"{found.name} {found.version}: {licence.splitlines()[0]}\n")
+    lines.append("\nThe texts of the GNU licences are in /usr/share/common-licenses.\n")
+    (folder / "licences" / "PARTS").write_text("".join(lines))
 
 
 def _control(root: Path, version: str) -> None:
