@@ -112,7 +112,8 @@ def _licences(site: Path, clean: Path, folder: Path) -> None:
             shutil.copy(path, target)
     lines = []
     for found in sorted(distributions(path=[str(site)]), key=lambda each: each.name.lower()):
-        licence = found.metadata.get("License-Expression") or found.metadata.get("License") or "see its own files"
+        said = found.metadata.json
+        licence = str(said.get("license_expression") or said.get("license") or "see its own files")
         lines.append(f"{found.name} {found.version}: {licence.splitlines()[0]}\n")
     lines.append("\nThe texts of the GNU licences are in /usr/share/common-licenses.\n")
     (folder / "licences" / "PARTS").write_text("".join(lines))
