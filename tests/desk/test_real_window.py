@@ -35,7 +35,7 @@ def screen():
     server.wait(10)
 
 
-def wait_for(condition, seconds=60.0):
+def wait_for(condition, seconds=180.0):
     end = time.monotonic() + seconds
     while time.monotonic() < end:
         if value := condition():

@@ -16,7 +16,7 @@ from unkelt.job.destination import Destination
 from unkelt.job.importing import Habits, plain_habits
 from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
-from unkelt.messages import say
+from unkelt.messages import listed, say, say_count
 from unkelt.proof.pictures import compare_format, compare_read
 from unkelt.proof.proof import Proof, as_meant, judge
 from unkelt.proof.standin import StandIn
@@ -39,6 +39,9 @@ class Delivery:
     pictures: tuple[str, ...] = ()
 
 
+NAMED = 6
+"""So many outlines are named, where several are meant."""
+
 OF_THE_FILE = {"size.units", "ink.lost"}
 """What holds of a file, whatever holds of the sheet."""
 
@@ -55,8 +58,10 @@ class _Delivering:
     left_out: list[str] = field(default_factory=list)
     pictures: list[str] = field(default_factory=list)
 
-    def deliver(self, part: Part, destination: Destination) -> None:
-        """Writes one file and reads it back, or says why it can't be written."""
+    def deliver(self, part: Part, destination: Destination, told: Sequence[str] = ()) -> None:
+        """Writes one file and reads it back, or says why it can't be written; `told` is what is to be said of it
+        besides.
+        """
         ticket = self.workshop.ticket if part.is_whole else without_wholes(self.workshop.ticket)
         made = suited(part.sheet, destination.habits, ticket.tolerance.chord_mm)
         names = "-".join([slug(self.title), *part.names])
@@ -64,12 +69,13 @@ class _Delivering:
         try:
             put(path, bytes_for(made.sheet, ticket, destination))
             found = StandIn(destination.habits).read(path)
-            proof = as_meant(judge(_within(path, self.folder), found, ticket), made.sheet, ticket)
+            # Against what was meant before it was made to suit, so that this is judged, too.
+            proof = as_meant(judge(_within(path, self.folder), found, ticket), part.sheet, ticket)
             if destination.ending == ".pdf":
-                as_svg = WRITERS[".svg"](made.sheet, ticket)
-                painted = held_by(compare_format(path, as_svg, made.sheet, ticket))
+                as_svg = WRITERS[".svg"](part.sheet, ticket)
+                painted = held_by(compare_format(path, as_svg, part.sheet, ticket))
             else:
-                painted = held_by(compare_read(found, made.sheet, ticket))
+                painted = held_by(compare_read(found, part.sheet, ticket))
         except InputError as problem:
             path.unlink(missing_ok=True)
             name = destination.name or part.called
@@ -83,7 +89,7 @@ class _Delivering:
             held = {reason.split(":")[0] for reason in self.known} - OF_THE_FILE
             proof = replace(proof, reasons=tuple(each for each in proof.reasons if each.split(":")[0] not in held))
         proof = replace(proof, reasons=self._told_where(proof.reasons, destination))
-        told = (*made.told, *_out_of_order(made.sheet, destination, ticket))
+        told = (*told, *made.told, *_out_of_order(made.sheet, destination, ticket))
         self.delivered.append(Delivered(destination, part, proof, told))
         self.pictures += self._told_where(painted, destination)
 
@@ -123,7 +129,7 @@ def delivered(
         if len(parts) == 1 and destination.each and not destination.name:
             continue  # the whole is in the package already
         for part in parts:
-            at.deliver(part, destination)
+            at.deliver(part, destination, _in_no_file(sheet, parts) if part is parts[0] else ())
     return Delivery(tuple(at.delivered), tuple(at.left_out), tuple(dict.fromkeys(at.pictures)))
 
 
@@ -144,6 +150,20 @@ def bytes_for(sheet: Sheet, ticket: Ticket, destination: Destination) -> bytes:
     if writer is not None and destination.habits.per_inch is not None:
         return writer(sheet, ticket, destination.habits.number_mm)
     return WRITERS[destination.ending](sheet, ticket)
+
+
+def _in_no_file(sheet: Sheet, parts: Sequence[Part]) -> tuple[str, ...]:
+    """A sentence where outlines that are seen are in none of the parts: nothing is done with them."""
+    there = {outline.id for part in parts for outline in part.sheet.outlines()}
+    left = [outline for outline in sheet.outlines() if outline.look.shown and outline.id not in there]
+    if not left:
+        return ()
+    names = listed(", ", [called(outline) for outline in left[:NAMED]])
+    one, several = (
+        "{names} is in no file, since nothing is done with it",
+        "{names} are in no file, since nothing is done",
+    )
+    return (say_count(one, several, len(left), names=names),)
 
 
 def _too_heavy(sheet: Sheet, habits: Habits) -> str:

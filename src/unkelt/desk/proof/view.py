@@ -112,7 +112,7 @@ class ProofView(QWidget):
         column.setSpacing(10)
         for widget in (
             self.headline,
-            label(tr("Read back as it imports for"), 10, role="muted", wrap=True),
+            label(tr("Read back by"), 10, role="muted", wrap=True),
             self.importer,
             self.says,
             self.verdict,

@@ -93,10 +93,10 @@ class DestinationDialog(QDialog):
         layout.addLayout(grid)
         layout.addWidget(self.trouble)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
-        buttons.button(QDialogButtonBox.StandardButton.Ok).setText(tr("Take it"))
+        buttons.button(QDialogButtonBox.StandardButton.Ok).setText(tr("Save destination"))
         buttons.button(QDialogButtonBox.StandardButton.Ok).setProperty("role", "primary")
         if self._name:
-            out = buttons.addButton(tr("Take it out"), QDialogButtonBox.ButtonRole.DestructiveRole)
+            out = buttons.addButton(tr("Remove destination"), QDialogButtonBox.ButtonRole.DestructiveRole)
             out.clicked.connect(self._take_out)
         buttons.accepted.connect(self._take)
         buttons.rejected.connect(self.reject)
