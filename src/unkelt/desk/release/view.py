@@ -74,13 +74,7 @@ class ReleaseView(QWidget):
         self.goes.setSpacing(6)
         self.add = _link(tr("Add a destination…"))
         self.add.clicked.connect(lambda _: self._change(""))
-        self.languages = QComboBox()
-        self.languages.setFont(font(10))
-        self.languages.setAccessibleName(tr("Language of the inspection sheet"))
-        for codes in ((code,) for code in languages()):
-            self.languages.addItem(_tongues(codes), codes)
-        for code in languages()[1:]:
-            self.languages.addItem(_tongues(("en", code)), ("en", code))
+        self.languages = _languages()
         self.only = QCheckBox("")
         self.only.setFont(font(10))
         self.items: tuple[str, ...] = ()
@@ -283,6 +277,16 @@ class ReleaseView(QWidget):
             self.to_folder.hide()
             return
         self.asked.emit(str(Path(self.folder.text().strip())), self.reason.text().strip(), wanted)
+
+
+def _languages() -> QComboBox:
+    """Each language that the inspection sheet can be in, and each beside English."""
+    made = QComboBox()
+    made.setFont(font(10))
+    made.setAccessibleName(tr("Language of the inspection sheet"))
+    for codes in (*((code,) for code in languages()), *(("en", code) for code in languages()[1:])):
+        made.addItem(_tongues(codes), codes)
+    return made
 
 
 def _tongues(codes: Sequence[str]) -> str:
