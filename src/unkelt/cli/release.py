@@ -8,12 +8,14 @@ from pathlib import Path
 
 from unkelt.app.work import mended, opened
 from unkelt.cli.common import OnFiles, endings, say_json
+from unkelt.cli.speaking import say_rows
 from unkelt.cli.status import Status
 from unkelt.job.destination import GROUP, MATERIAL, OPERATION
 from unkelt.recipe import read_recipe
 from unkelt.release.delivering import Wish
 from unkelt.release.file_names import PATTERN
 from unkelt.release.package import Held, Package, release
+from unkelt.release.record import Delivered
 from unkelt.report import release_report
 from unkelt.steps.cures import cures_of
 from unkelt.verdict import Case, findings_of
@@ -119,7 +121,13 @@ def _say(asked: Asked, package: Package) -> None:
     if asked.json:
         say_json(release_report(str(asked.file), package, package.record.holds))
         return
-    print(package.folder)
-    for name, total in package.record.sums.items():
-        print(f"  {total[:12]}  {name}")
-    print(f"  to sign: {', '.join(package.names[:2])}")
+    print(f"Released: {package.folder}")
+    rows = [(each.proof.path, _purpose(each)) for each in package.record.delivered]
+    say_rows([*rows, ("to sign", ", ".join(package.names[:2]))])
+
+
+def _purpose(each: Delivered) -> str:
+    """Where a file goes, how large it is, and what had to be done for it."""
+    width, height = each.proof.size_mm
+    where = each.destination.name or each.destination.in_one_line()
+    return "; ".join([f"{where}, {width:.2f} × {height:.2f} mm", *each.told])
