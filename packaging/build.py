@@ -8,10 +8,13 @@ reproducible-builds.org has it).
 
 from __future__ import annotations
 
+import gzip
+import io
 import os
 import shutil
 import subprocess
 import sys
+import tarfile
 import tempfile
 from importlib.metadata import distributions
 from pathlib import Path
@@ -68,9 +71,22 @@ def main(out: Path) -> None:
         _run(["git", "clone", "--quiet", str(TOP), str(clean)])
         _run([sys.executable, "-m", "build", "--quiet", "--outdir", str(out), str(clean)])
         wheel = next(out.glob("unkelt-*.whl"))
+        _same_each_time(next(out.glob("unkelt-*.tar.gz")))
         _debian(wheel, clean, Path(folder) / "root", out)
     for path in sorted(out.glob("unkelt*")):
         print(path)
+
+
+def _same_each_time(archive: Path) -> None:
+    """A source archive packed anew, in order and all of one time: setuptools takes the times of the copy."""
+    when = int(os.environ["SOURCE_DATE_EPOCH"])
+    plain = io.BytesIO()
+    with tarfile.open(archive) as old, tarfile.open(fileobj=plain, mode="w", format=tarfile.PAX_FORMAT) as new:
+        for member in sorted(old.getmembers(), key=lambda each: each.name):
+            member.mtime, member.uid, member.gid, member.uname, member.gname = when, 0, 0, "", ""
+            member.pax_headers = {}
+            new.addfile(member, old.extractfile(member) if member.isfile() else None)
+    archive.write_bytes(gzip.compress(plain.getvalue(), mtime=when))
 
 
 def _debian(wheel: Path, clean: Path, root: Path, out: Path) -> None:
