@@ -122,6 +122,8 @@ def falling_counters(sheet: Sheet, ticket: Ticket) -> list[Falling]:
             continue
         shapes = regions([(o.path.select(o.path.closed), _even_odd(o)) for o in cut], ticket.tolerance.chord_mm / 4)
         whole = shapely.union_all(shapes)
+        if whole.is_empty:
+            continue
         x0, y0, x1, y1 = whole.bounds
         reach = max(x1 - x0, y1 - y0, 1.0)
         left = shapely.get_parts(shapely.box(x0 - reach, y0 - reach, x1 + reach, y1 + reach).difference(whole))

@@ -27,6 +27,7 @@ from unkelt.account.whole import Whole
 from unkelt.errors import InputError
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.geometry.path import Path
+from unkelt.job.cutting_order import in_order
 from unkelt.job.ticket import Ticket
 from unkelt.lettering.faces import Shelf
 from unkelt.proof.imported import Imported, as_sheet
@@ -44,6 +45,12 @@ FINER = 2
 """How much finer a picture is painted, and softened to its size then, where something differs: resvg knows four steps
 of how much of a pixel's width lies inside an edge, so that one which moved by next to nothing may be a quarter paler.
 """
+
+ORDERED = ("DXF", "HPGL")
+"""Formats whose lines stand in the order of work, not of paint."""
+
+PLOTTED_MM = 0.05
+"""A plotter's own steps are half as long: nothing finer is compared."""
 
 TEXT_UNITS = 0.6
 """How far resvg may set a letter on a guide from where it belongs, in user units of the text (measured against
@@ -110,12 +117,11 @@ def compare_read(found: Imported, sheet: Sheet, ticket: Ticket) -> Pictures:
     """Paints the lines of a sheet, and those that an importer read of it, each in its colour, and lays them beside each
     other.
     """
-    px_mm = _px_mm(sheet)
-    meant = [
-        (outline.path, _line_colour(outline.look, found.kind, ticket))
-        for outline in sheet.outlines()
-        if outline.look.shown
-    ]
+    px_mm = max(_px_mm(sheet), PLOTTED_MM if found.kind == "HPGL" else 0.0)
+    shown = [outline for outline in sheet.outlines() if outline.look.shown]
+    if found.kind in ORDERED:  # lines on top of each other are seen in the colour of the last
+        shown = in_order(shown, ticket)
+    meant = [(outline.path, _line_colour(outline.look, found.kind, ticket)) for outline in shown]
     read = [(outline.path, outline.look.colour or "#000000") for outline in as_sheet(found, ticket.key).outlines()]
     svgs = [
         _lines_svg(lines, sheet.page_mm, shift, 2 * px_mm)

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path as FilePath
 
-from unkelt.geometry.measure import Box, bounds, find_boxes, join_boxes, lengths
+from unkelt.geometry.measure import Box, bounds, find_boxes, join_boxes, lengths, subpath_bounds
 from unkelt.geometry.path import concat
 from unkelt.geometry.region import clusters, parts, regions
 from unkelt.job.ticket import Ticket
@@ -163,7 +163,8 @@ def as_meant(proof: Proof, meant: Sheet, ticket: Ticket) -> Proof:
             h1=proof.size_mm[1],
         )
         reasons.append(say("{code}: {words}", code="size.units", words=words))
-    subpaths = sum(len(outline.path) for outline in outlines)
+    least = 2 * STEP_MM if proof.kind == "HPGL" else 0.0  # what is smaller than its steps, a plotter can't draw
+    subpaths = sum(_larger_than(least, outline) for outline in outlines)
     if proof.subpaths < subpaths:
         words = say_count(
             "{count} subpath was meant, {arrived} arrived",
@@ -178,6 +179,14 @@ def as_meant(proof: Proof, meant: Sheet, ticket: Ticket) -> Proof:
             words = say("{before} {name} were meant, {after} arrived", before=wanted, name=say(name), after=arrived)
             reasons.append(say("{code}: {words}", code="compound.winding", words=words))
     return proof.with_reasons(reasons)
+
+
+def _larger_than(least_mm: float, outline: Outline) -> int:
+    """How many of an outline's subpaths are longer or higher than that."""
+    if not least_mm:
+        return len(outline.path)
+    boxes = subpath_bounds(outline.path)
+    return int(((boxes[:, 2:] - boxes[:, :2]).max(axis=1) > least_mm).sum())
 
 
 FILLED = ("SVG", "PDF")
