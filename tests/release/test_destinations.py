@@ -15,6 +15,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.builders import circle, glyph_paths, outline, ring, sheet, square, workshop
+from unkelt.anatomy.pieces import falling_counters, pieces_of
 from unkelt.errors import InputError
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.measure import bounds
@@ -181,3 +182,18 @@ def test_whatever_the_habits_what_is_read_is_what_was_meant_or_it_is_told(art, h
         assert all((body.path.degrees == 1).all() for body in found.bodies)
     if habits.most_nodes is not None and not told:
         assert max(body.path.node_count for body in found.bodies) <= habits.most_nodes
+
+
+def test_what_lies_on_top_of_each_other_arrives_whole_at_a_plotter(tmp_path):
+    """Two rings that begin at one place, in two films; and lines in DXF stand in the order of work, not of paint."""
+    on = sheet(outline("a", square(40, 10, 10), "#aa0000"), outline("b", square(20, 10, 10), "#00aa00"))
+    ticket = '[destination.plotter]\nformat = "plt"\n[destination.cutter]\nformat = "dxf"\n'
+    package = released(on, ticket, tmp_path, reason="two films on each other")
+    assert [reason for each in package.record.delivered for reason in each.proof.reasons if "ink.lost" in reason] == []
+    assert [hold for hold in package.record.pictures if "ink.lost" in hold] == []
+
+
+def test_a_sheet_that_stays_whole_may_have_nothing_cut_from_it():
+    on = sheet(outline("line", square(9), None, "#ff0000"))
+    assert pieces_of(on, parse_ticket("[job]\nsheet_stays = true")).count == 0
+    assert falling_counters(on, parse_ticket("[job]\nsheet_stays = true")) == []

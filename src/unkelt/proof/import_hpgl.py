@@ -23,7 +23,7 @@ def import_hpgl(path: FilePath) -> Imported:
     except UnicodeDecodeError as problem:
         raise InputError(str(path), "is no HPGL") from problem
     lines: dict[int, list[list[tuple[int, int]]]] = {}
-    pen, at, down = 1, (0, 0), False
+    pen, at, down, lifted = 1, (0, 0), False, True
     for code, rest in _INSTRUCTION.findall(text.replace("\n", "")):
         if code == "SP":
             pen, down = int(rest or 0), False
@@ -32,11 +32,13 @@ def import_hpgl(path: FilePath) -> Imported:
             continue
         numbers = [round(float(word)) for word in rest.replace(",", " ").split()]
         down_now = code == "PD" or (code == "PA" and down)
+        lifted = lifted or not down_now
         for place in zip(numbers[::2], numbers[1::2], strict=False):
             if down_now:
                 strokes = lines.setdefault(pen, [])
-                if not strokes or strokes[-1][-1] != at:
+                if lifted or not strokes or strokes[-1][-1] != at:
                     strokes.append([at])
+                lifted = False
                 strokes[-1].append(place)
             at = place
         down = down_now
