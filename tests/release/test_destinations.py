@@ -18,6 +18,7 @@ from tests.builders import circle, glyph_paths, outline, ring, sheet, square, wo
 from unkelt.anatomy.pieces import falling_counters, pieces_of
 from unkelt.errors import InputError
 from unkelt.formats.svg.write import write_svg
+from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.path import concat
 from unkelt.geometry.region import region
@@ -26,6 +27,7 @@ from unkelt.job.ticket import parse_ticket
 from unkelt.proof.proof import as_meant, judge
 from unkelt.proof.standin import StandIn
 from unkelt.release.package import Held, release
+from unkelt.release.sheets import parts_of
 from unkelt.release.suiting import suited
 from unkelt.sheet.model import Group, Reads
 from unkelt.verdict import Case
@@ -197,3 +199,19 @@ def test_a_sheet_that_stays_whole_may_have_nothing_cut_from_it():
     on = sheet(outline("line", square(9), None, "#ff0000"))
     assert pieces_of(on, parse_ticket("[job]\nsheet_stays = true")).count == 0
     assert falling_counters(on, parse_ticket("[job]\nsheet_stays = true")) == []
+
+
+def test_only_the_material_that_is_named_is_mirrored_whatever_it_is_called(tmp_path):
+    """A material may be called as an operation is, or as another one but for a sign that no file name has."""
+    on = sheet(outline("a", square(40, 10, 10), "#aa0000"), outline("b", square(20, 80, 10), "#00aa00"))
+    key = '[key]\ncut = ["#aa0000", "#00aa00"]\n[materials]\ncut = ["#aa0000"]\n"c ut" = ["#00aa00"]\n'
+    ticket = parse_ticket(key + '[destination.shop]\neach = ["material"]\nmirrored = ["cut"]\n')
+    parts = parts_of(on, workshop(ticket), ticket.destinations[0])
+    assert {part.material: part.is_mirrored for part in parts} == {"cut": True, "c ut": False}
+    assert len({part.names for part in parts}) == 2
+
+
+def test_lines_for_an_importer_without_curves_use_what_the_steps_left_of_the_tolerance():
+    moved = replace(word(), moved_mm=0.015)
+    made = suited(sheet(moved), Habits("x", curves=False), 0.02).sheet.outlines()[0]
+    assert shapely.hausdorff_distance(lines(moved.path, 1e-4), lines(made.path, 1e-4), densify=0.2) <= 0.0051

@@ -7,7 +7,7 @@ import math
 from unkelt.job.extent import measured_box
 from unkelt.job.ticket import Ticket
 from unkelt.messages import say
-from unkelt.sheet.model import Sheet
+from unkelt.sheet.model import Outline, Sheet
 
 LEAST_SHARE = 0.1
 """A step is left at least so much of the chord tolerance, however much of it the steps before have used up."""
@@ -30,6 +30,11 @@ def since_received(sheet: Sheet) -> str:
     """The same for people."""
     farthest = moved_mm(sheet)
     return say("no line moved more than {farthest:.3f} mm", farthest=farthest) if farthest >= 5e-4 else "no line moved"
+
+
+def chord_left_mm(outline: Outline, chord_mm: float) -> float:
+    """How far straight lines may be from an outline's curves: what the steps left of the chord tolerance."""
+    return max(chord_mm - outline.moved_mm, LEAST_SHARE * chord_mm)
 
 
 class Budget:

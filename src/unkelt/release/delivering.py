@@ -17,6 +17,8 @@ from unkelt.job.importing import Habits, plain_habits
 from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.messages import listed, say, say_count
+from unkelt.proof.imported import Imported
+from unkelt.proof.motion import STAND_IN, Device
 from unkelt.proof.pictures import compare_format, compare_read
 from unkelt.proof.proof import Proof, as_meant, judge
 from unkelt.proof.standin import StandIn
@@ -69,8 +71,7 @@ class _Delivering:
         try:
             put(path, bytes_for(made.sheet, ticket, destination))
             found = StandIn(destination.habits).read(path)
-            # Against what was meant before it was made to suit, so that this is judged, too.
-            proof = as_meant(judge(_within(path, self.folder), found, ticket), part.sheet, ticket)
+            proof = judged(_within(path, self.folder), found, part.sheet, made, destination.habits, ticket)
             if destination.ending == ".pdf":
                 as_svg = WRITERS[".svg"](part.sheet, ticket)
                 painted = held_by(compare_format(path, as_svg, part.sheet, ticket))
@@ -82,9 +83,8 @@ class _Delivering:
             words = say("{ending}: {problem}", ending=destination.ending, problem=problem)
             self.left_out.append(say("{name}: {words}", name=name, words=words) if name else words)
             return
-        if heavy := _too_heavy(made.sheet, destination.habits):
-            proof, painted = replace(proof, reasons=(heavy,)), ()
-        proof = _allowed(proof, made)
+        if _too_heavy(made.sheet, destination.habits):  # which says enough
+            painted = ()
         if not part.is_whole:  # what holds of the whole holds of its parts in fewer places
             held = {reason.split(":")[0] for reason in self.known} - OF_THE_FILE
             proof = replace(proof, reasons=tuple(each for each in proof.reasons if each.split(":")[0] not in held))
@@ -192,8 +192,15 @@ def _out_of_order(sheet: Sheet, destination: Destination, ticket: Ticket) -> tup
     return (say(words),)
 
 
-def _allowed(proof: Proof, made: Suited) -> Proof:
-    """What was parted because the importer takes no more is not held for being parted."""
+def judged(
+    path: str, found: Imported, meant: Sheet, made: Suited, habits: Habits, ticket: Ticket, device: Device = STAND_IN
+) -> Proof:
+    """The proof of a file that was made to suit an importer, against what was meant before that. What was parted,
+    because the importer takes no more, is not held for being parted.
+    """
+    proof = as_meant(judge(path, found, ticket, device), meant, ticket)
+    if heavy := _too_heavy(made.sheet, habits):
+        return replace(proof, reasons=(heavy,))
     if not made.told:
         return proof
     return replace(proof, reasons=tuple(each for each in proof.reasons if not each.startswith("compound.loose")))

@@ -72,12 +72,13 @@ def _inner_first(items: list[Item], ticket: Ticket) -> list[Item]:
 
 @dataclass(frozen=True, slots=True)
 class Part:
-    """Part of a job, or all of it, as it goes into one file: its names, of material, operation and group as far as they
-    tell it apart, and where it was moved to from the job's sheet.
+    """Part of a job, or all of it, as it goes into one file. `names` are those of its group, material and operations,
+    as far as they tell it apart, as file names have them; `material` is the ticket's own word.
     """
 
     names: tuple[str, ...]
     sheet: Sheet
+    material: str = ""
     is_whole: bool = False
     is_mirrored: bool = False
 
@@ -103,7 +104,9 @@ def parts_of(sheet: Sheet, workshop: Workshop, destination: Destination) -> list
         parts = [each for part in parts for each in _materials_of(part, ticket, marks)]
     if OPERATION in destination.each:
         parts = [
-            Part((*part.names, name), one) for part in parts for name, one in _operations_of(part.sheet, ticket).items()
+            replace(part, names=(*part.names, name), sheet=one)
+            for part in parts
+            for name, one in _operations_of(part.sheet, ticket).items()
         ]
     made: list[Part] = []
     for part in parts:
@@ -113,9 +116,9 @@ def parts_of(sheet: Sheet, workshop: Workshop, destination: Destination) -> list
             if OPERATION not in destination.each:
                 work = [operation.value for operation in WORK if operation in ticket.by_operation(done.outlines())]
                 part = replace(part, names=(*part.names, *work))
-        mirrored = bool({slug(name) for name in destination.mirrored} & set(part.names))
+        mirrored = part.material in destination.mirrored
         done = _mirrored(done) if mirrored else done
-        made.append(Part(part.names, by_operations(done, workshop), not destination.each, mirrored))
+        made.append(Part(part.names, by_operations(done, workshop), part.material, not destination.each, mirrored))
     return made
 
 
@@ -162,13 +165,16 @@ def _materials_of(part: Part, ticket: Ticket, marks: Sequence[Path]) -> list[Par
     is in both, in the paint of each.
     """
     made: dict[str, Sheet] = {}
+    materials: list[str] = []
     for material, outlines in ticket.by_material(part.sheet.outlines()).items():
+        materials.append(material)
         alone = _only(part.sheet, [outline.id for outline in outlines])
         painted = alone.mapped(partial(_in_material, material=material, ticket=ticket))
         looks = [outline.look for outline in painted.outlines()]
         look = next((look for look in looks if ticket.is_cut(look)), looks[0])
         made[_free(material, made)] = with_marks(painted, marks, look)
-    return [Part((*part.names, name), one) for name, one in made.items()]
+    named = zip(made.items(), materials, strict=True)
+    return [Part((*part.names, name), one, material) for (name, one), material in named]
 
 
 def _in_material(item: Item, *, material: str, ticket: Ticket) -> Item:

@@ -10,6 +10,7 @@ from unkelt.geometry.flatten import straightened
 from unkelt.geometry.nesting import piece_paths, ring_nesting
 from unkelt.geometry.orient import orient_rings
 from unkelt.geometry.path import Path, concat
+from unkelt.job.budget import chord_left_mm
 from unkelt.job.cutting_order import inner_first
 from unkelt.job.importing import Habits
 from unkelt.language import grouped
@@ -36,7 +37,7 @@ def suited(sheet: Sheet, habits: Habits, chord_mm: float) -> Suited:
     made: dict[str, tuple[Item, ...]] = {}
     for outline in sheet.outlines():
         path = _ruled(outline.path, outline.look.even_odd, habits, chord_mm)
-        path = path if habits.curves else straightened(path, chord_mm)
+        path = path if habits.curves else straightened(path, chord_left_mm(outline, chord_mm))
         path = inner_first(path, chord_mm)
         bodies = _parted(path, habits.most_nodes, chord_mm)
         if len(bodies) > 1:

@@ -18,7 +18,7 @@ from unkelt.geometry.cache import TopicOfObjects
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.job.destination import Destination
 from unkelt.job.habit_names import PLAIN
-from unkelt.job.importing import known_habits
+from unkelt.job.importing import known_habits, plain_habits
 from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.language import grouped
@@ -29,10 +29,10 @@ from unkelt.proof.elsewhere import begin_reading
 from unkelt.proof.holding import Holding, holdings
 from unkelt.proof.imported import Body, Imported, as_sheet
 from unkelt.proof.motion import STAND_IN, Device, DryRun
-from unkelt.proof.proof import FILLED, Proof, as_meant, bodies_of, in_words, judge
+from unkelt.proof.proof import FILLED, Proof, bodies_of, in_words
 from unkelt.proof.standin import StandIn
-from unkelt.release.delivering import bytes_for
-from unkelt.release.suiting import suited
+from unkelt.release.delivering import bytes_for, judged
+from unkelt.release.suiting import Suited, suited
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.checks import find_code
@@ -85,11 +85,11 @@ class Reader:
     says: str
     is_stand_in: bool
 
-    def given(self, sheet: Sheet, ticket: Ticket) -> Sheet:
+    def given(self, sheet: Sheet, ticket: Ticket) -> Suited:
         """The sheet as this reader gets it."""
         if self.is_stand_in:
-            return sheet
-        return suited(sheet, self.destination.habits, ticket.tolerance.chord_mm).sheet
+            return Suited(sheet)
+        return suited(sheet, self.destination.habits, ticket.tolerance.chord_mm)
 
     def bytes_of(self, sheet: Sheet, ticket: Ticket) -> bytes:
         """The file that this reader gets. Raises InputError."""
@@ -115,7 +115,9 @@ def read_back(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str, 
     """
     ticket = workshop.ticket
     reader = readers(ticket)[importer]
-    sheet = reader.given(outgoing(sheet, workshop), ticket) if not reader.is_stand_in else sheet
+    intended = sheet if reader.is_stand_in else outgoing(sheet, workshop)
+    made = reader.given(intended, ticket)
+    sheet = made.sheet
     # As received it may hold what a destination's format can't carry: that is read as SVG.
     before_it = reader if reader.is_stand_in else readers(ticket)[PLAIN]
     known = _RECEIVED.known(original, ticket, device, also=before_it.name)
@@ -132,18 +134,21 @@ def read_back(sheet: Sheet, original: Sheet, workshop: Workshop, importer: str, 
     bodies = bodies_of(read.outlines())
     run = device.run(bodies, workshop.ticket)
     nodes = sum(body.path.node_count for body in received), sum(body.path.node_count for body in found.bodies)
+    # What a stand-in does to a plain file is no fault of the file's, so that nothing is allowed for its habits.
+    habits = plain_habits() if reader.is_stand_in else reader.destination.habits
+    proof = judged("the sheet", found, intended, made, habits, ticket, device)
     return ReadBack(
         importer,
         sheet,
         read,
         tuple(differences(sheet, found, workshop)),
-        as_meant(judge("the sheet", found, ticket, device), sheet, ticket).with_reasons(_unheld(sheet, workshop)),
+        proof.with_reasons(_unheld(intended, workshop)),
         run,
         before,
         mishaps(bodies, workshop.ticket),
         nodes,
         tuple(_run_rows((before, run), nodes)),
-        tuple(holdings(sheet, ticket)),
+        tuple(holdings(intended, ticket)),
     )
 
 

@@ -80,12 +80,7 @@ class ReleaseView(QWidget):
         self.items: tuple[str, ...] = ()
         """What is chosen at the bench, to be released alone where that is wanted."""
         self.folder, self.pattern, self.reason = QLineEdit(), QLineEdit(PATTERN), QLineEdit()
-        for box in (
-            *self.formats.values(),
-            self.straight,
-            *self.each.values(),
-            self.zipped,
-        ):
+        for box in (*self.formats.values(), self.straight, *self.each.values(), self.zipped):
             box.setFont(font(10))
             box.setChecked(box in self.formats.values())
         for line, name in ((self.folder, tr("Folder")), (self.pattern, tr("Name")), (self.reason, tr("Reason"))):

@@ -22,6 +22,7 @@ from ezdxf.layouts import Modelspace
 from unkelt.formats.plain import layer_of, outlines_only
 from unkelt.geometry.flatten import straightened
 from unkelt.geometry.path import LINE, Path
+from unkelt.job.budget import chord_left_mm
 from unkelt.job.cutting_order import in_order, inner_first
 from unkelt.job.ticket import Ticket
 from unkelt.sheet.change import counted_in
@@ -49,7 +50,9 @@ def write_dxf(sheet: Sheet, ticket: Ticket, number_mm: float = 1.0) -> bytes:
     space.reset_extents((0.0, 0.0, 0.0), (width, height, 0.0))
     document.header["$EXTMIN"], document.header["$EXTMAX"] = (0.0, 0.0, 0.0), (width, height, 0.0)
     for outline in in_order(outlines, ticket):
-        path = straightened(outline.path, chord) if ticket.machine.lines_only else outline.path
+        path = outline.path
+        if ticket.machine.lines_only:
+            path = straightened(path, chord_left_mm(outline, ticket.tolerance.chord_mm / number_mm))
         path = inner_first(path, chord)
         _write(document, space, replace(outline, path=path), layer_of(outline, ticket), height)
     text = io.StringIO()
