@@ -50,7 +50,7 @@ class Destination:
 
     def in_one_line(self) -> str:
         """For people: "SVG, 72 to the inch, a file for each material"."""
-        words = [self.ending[1:].upper()]
+        words = ["HPGL" if self.ending == ".plt" else self.ending[1:].upper()]
         own = self.habits.in_words() if self.habits.name in (self.name, plain_habits().name) else self.habits.name
         words += [own] if own else []
         words += [say(ONE_FOR_EACH[kind]) for kind in self.each]

@@ -56,7 +56,7 @@ class DestinationDialog(QDialog):
         self.marks = QCheckBox(tr("registration marks on every material's page"))
         self.marks.setChecked(now.marks)
         self.mirrored = QLineEdit(now.mirrored)
-        self.mirrored.setPlaceholderText(tr("names of materials, with commas between them"))
+        self.mirrored.setPlaceholderText(tr("materials, parted by commas"))
         self.mirrored.setAccessibleName(tr("Cut from behind"))
         self.trouble = label("", 10, 500, "hold", True)
         self.trouble.hide()
