@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 import shapely
-from scipy.spatial import cKDTree
 
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.path import Bools, Geometries, Ints, Path
@@ -97,7 +97,7 @@ def _away_from_ends(places: Geometries, outlines: Sequence[Outline], first: Ints
         [np.concatenate([path.points[path.starts, 0], path.points[path.stops - 1, 3]]) for path in ends]
     )
     owner = np.repeat(named, [2 * len(path) for path in ends])
-    for place, near in enumerate(cKDTree(array).query_ball_point(points, SHORT_MM)):
+    for place, near in enumerate(scipy.spatial.cKDTree(array).query_ball_point(points, SHORT_MM)):
         at = pair[place]
         result[at] |= not {first[at], second[at]} & {int(owner[k]) for k in near}
     return result

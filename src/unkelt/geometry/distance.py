@@ -6,9 +6,9 @@ from dataclasses import dataclass
 from typing import TypeAlias
 
 import numpy as np
+import scipy
 import shapely
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import lengths, signed_areas, subpath_bounds
@@ -68,7 +68,7 @@ def at_most(points: Floats, starts: Floats, ends: Floats, close_mm: float = CLOS
     # Where lines go on, an edge's end is the next one's start: that vertex stands for both.
     last = _last_of_runs(starts, ends)
     edge_of = np.append(np.arange(len(starts)), last)
-    tree = cKDTree(np.concatenate([starts, ends[last]]))
+    tree = scipy.spatial.cKDTree(np.concatenate([starts, ends[last]]))
     away = np.full(len(points), np.inf)
     left = np.arange(len(points))
     for nearest in (1, SEVERAL_ENDS):
@@ -252,7 +252,7 @@ def _nearly_repeated(path: Path, within_mm: float) -> list[tuple[int, int, float
     boxes = subpath_bounds(path)
     if len(boxes) < 2:
         return []
-    pairs = cKDTree(boxes).query_pairs(4 * within_mm, output_type="ndarray")
+    pairs = scipy.spatial.cKDTree(boxes).query_pairs(4 * within_mm, output_type="ndarray")
     if not len(pairs):
         return []
     alike_boxes = np.unique(pairs)

@@ -9,11 +9,9 @@ from collections.abc import Collection, Hashable, Sequence
 from typing import TypeAlias, TypeVar
 
 import numpy as np
+import scipy
 import shapely
 from fontTools.misc.transform import Transform
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
-from scipy.spatial import cKDTree
 
 from unkelt.geometry.cache import Topic
 from unkelt.geometry.cells import wound_cells
@@ -214,7 +212,9 @@ def unlike(a: shapely.Geometry, b: shapely.Geometry) -> tuple[shapely.MultiPolyg
     one, other = (parts([shapely.normalize(each)], 0.0)[0] for each in (a, b))
     if not len(one) or not len(other):
         return together(one), together(other), 0.0
-    away, place = cKDTree(shapely.bounds(other)).query(shapely.bounds(one), distance_upper_bound=4 * SAME_MM)
+    away, place = scipy.spatial.cKDTree(shapely.bounds(other)).query(
+        shapely.bounds(one), distance_upper_bound=4 * SAME_MM
+    )
     i = np.flatnonzero(away < np.inf)
     j = np.asarray(place)[i]
     same = shapely.equals_exact(one[i], other[j], SAME_MM)
@@ -238,8 +238,8 @@ def connected(count: int, pairs: Collection[tuple[int, int]] | Ints) -> list[lis
     member.
     """
     one, other = np.array(list(pairs), np.intp).reshape(-1, 2).T
-    graph = coo_array((np.ones(len(one), bool), (one, other)), shape=(count, count))
-    label = connected_components(graph, directed=False)[1]
+    graph = scipy.sparse.coo_array((np.ones(len(one), bool), (one, other)), shape=(count, count))
+    label = scipy.sparse.csgraph.connected_components(graph, directed=False)[1]
     first = np.full(count, count)
     np.minimum.at(first, label, np.arange(count))
     order = np.argsort(first[label], kind="stable")

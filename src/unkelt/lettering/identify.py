@@ -13,7 +13,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.spatial import cKDTree
+import scipy
 
 from unkelt.geometry.measure import lengths, segment_lengths
 from unkelt.geometry.path import Floats, Ints, Path, concat
@@ -245,7 +245,7 @@ def _one_a_place(order: Sequence[tuple[Letterform, float, Floats]]) -> list[list
     for form, on, points in order:
         if points_on:
             owner = np.repeat(np.arange(len(points_on)), [len(known) for known in points_on])
-            away, nearest = cKDTree(np.concatenate(points_on)).query(points)
+            away, nearest = scipy.spatial.cKDTree(np.concatenate(points_on)).query(points)
             near = np.asarray(away <= form.em_mm / 60)
             if near.sum() > 0.5 * len(points):
                 whose = int(np.bincount(owner[np.asarray(nearest)[near]]).argmax())

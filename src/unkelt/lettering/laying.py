@@ -6,8 +6,8 @@ import math
 from functools import lru_cache
 
 import numpy as np
+import scipy
 import shapely
-from scipy.spatial import cKDTree
 
 from unkelt.geometry.flatten import flatten
 from unkelt.geometry.measure import bounds
@@ -51,7 +51,7 @@ class Target:
         )
         self._step, self.edge_of_middles = step, edge
         self.middles = self._piece + step / 2
-        self._tree = cKDTree(self.middles)
+        self._tree = scipy.spatial.cKDTree(self.middles)
         self.material = prepared(region(path, False, self.chord))
 
     def edge_at(self, points: Floats) -> Ints:

@@ -14,8 +14,8 @@ from dataclasses import dataclass, field
 from pathlib import Path as FilePath
 
 import numpy as np
+import scipy
 from fontTools.misc.transform import Identity, Transform
-from scipy.interpolate import BSpline, PPoly
 
 from unkelt.errors import InputError
 from unkelt.geometry.nesting import ring_nesting
@@ -374,7 +374,7 @@ def _bezier_pieces(knots: np.ndarray, controls: np.ndarray, degree: int) -> list
     count = len(inner) - 1
     if often[0] == often[-1] == degree + 1 and (often[1:-1] == degree).all() and len(controls) == degree * count + 1:
         return [controls[degree * k : degree * (k + 1) + 1] for k in range(count)]
-    poly = PPoly.from_spline((knots, controls, degree))
+    poly = scipy.interpolate.PPoly.from_spline((knots, controls, degree))
     pieces = []
     for low, high, coefficients in zip(poly.x[:-1], poly.x[1:], np.moveaxis(poly.c, 1, 0), strict=True):
         if high - low <= 0 or low < knots[degree] - 1e-12 or high > knots[-degree - 1] + 1e-12:
@@ -393,7 +393,9 @@ def _bezier_pieces(knots: np.ndarray, controls: np.ndarray, degree: int) -> list
 
 def _followed(knots: np.ndarray, controls: np.ndarray, weights: np.ndarray, degree: int, *, closed: bool) -> Path:
     """A spline of another kind, as short lines."""
-    above = BSpline(knots, np.concatenate([controls * weights[:, None], weights[:, None]], axis=1), degree)
+    above = scipy.interpolate.BSpline(
+        knots, np.concatenate([controls * weights[:, None], weights[:, None]], axis=1), degree
+    )
     t = np.linspace(knots[degree], knots[-degree - 1], 64 * len(controls))
     places = above(t)[:, :2] / above(t)[:, 2:]
     builder = PathBuilder()

@@ -14,8 +14,8 @@ from dataclasses import dataclass, replace
 from typing import Literal, Protocol
 
 import numpy as np
+import scipy
 import shapely
-from scipy.spatial import cKDTree
 
 from unkelt.geometry.edit.spikes import corner_angles
 from unkelt.geometry.flatten import polylines
@@ -348,7 +348,7 @@ class _Nearest:
     def _plant(self) -> None:
         self._late = []
         self._held = np.array(sorted(self._in), np.intp)
-        self._tree = cKDTree(self._places[self._held])
+        self._tree = scipy.spatial.cKDTree(self._places[self._held])
 
     def _nearest(self, at: Floats, count: int) -> tuple[list[float], list[int]]:
         away, rows = self._tree.query(at[None], k=list(range(1, count + 1)))

@@ -10,11 +10,11 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 import shapely
 from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 from PIL import Image, ImageDraw, ImageFilter
-from scipy import ndimage
 
 from unkelt.account.changes import Change
 from unkelt.geometry.measure import Box
@@ -118,12 +118,12 @@ def compared(
             apart &= ~_mask([each.where], apart.shape, px_mm, 1) | _apart(
                 before, after, AROUND_PX + int(np.ceil(each.blur_mm / px_mm))
             )
-    label, count = ndimage.label(apart, np.ones((3, 3)))
+    label, count = scipy.ndimage.label(apart, np.ones((3, 3)))
     if not count:
         return Pictures(before, after, px_mm)
     explained = _explanations(apart.shape, px_mm, changes, known)
     found = []
-    for number, place in enumerate(ndimage.find_objects(label), 1):
+    for number, place in enumerate(scipy.ndimage.find_objects(label), 1):
         inside = label[place] == number
         for words, mask in [*explained, ("", None)]:
             part = inside if mask is None else inside & mask[place]
@@ -193,7 +193,7 @@ def _mask(areas: Sequence[shapely.Geometry], shape: tuple[int, int], px_mm: floa
         if part.geom_type == "Polygon" and not part.is_empty:
             for ring in (part.exterior, *part.interiors):
                 _draw(mask, shapely.get_coordinates(ring) / px_mm)
-    return np.asarray(ndimage.maximum_filter(mask, 2 * grow_px + 1)) if grow_px else mask
+    return np.asarray(scipy.ndimage.maximum_filter(mask, 2 * grow_px + 1)) if grow_px else mask
 
 
 def _draw(mask: Mask, ring_px: NDArray[np.float64]) -> None:

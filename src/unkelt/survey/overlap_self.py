@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import numpy as np
+import scipy
 import shapely
-from scipy.spatial import cKDTree
 
 from unkelt.anatomy.crossings import SHORT_MM, is_cut_line
 from unkelt.geometry.distance import repeated_subpaths
@@ -115,5 +115,5 @@ def _own_crossings(path: Path, chord_mm: float) -> list[Box]:
     opened = path.select(~path.closed)
     ends = np.concatenate([opened.points[opened.starts, 0], opened.points[opened.stops - 1, 3]])
     if len(ends) and len(points):
-        points = points[cKDTree(ends).query(points)[0] > SHORT_MM]
+        points = points[scipy.spatial.cKDTree(ends).query(points)[0] > SHORT_MM]
     return [(float(x), float(y), float(x), float(y)) for x, y in points]

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import pathops
-from scipy.spatial import cKDTree
+import scipy
 
 from unkelt.errors import GeometryRefused
 from unkelt.geometry.boolean.engine_cuts import without_engine_cuts
@@ -222,7 +222,7 @@ def _restored(path: Path, counts: Ints, sources: Sequence[Path], frames: Sequenc
     node: Ints = RowIndex(engine[:, 3:], of_source).find(keys[:, 3:], of_result)
     astray = np.flatnonzero(node < 0)
     owners = of_source[:, None] * 4 * ENGINE_EXTENT, of_result[astray, None] * 4 * ENGINE_EXTENT
-    tree = cKDTree(np.concatenate([engine[:, 3], owners[0]], axis=1))
+    tree = scipy.spatial.cKDTree(np.concatenate([engine[:, 3], owners[0]], axis=1))
     away, nearest = map(np.asarray, tree.query(np.concatenate([keys[astray, 3], owners[1]], axis=1)))
     kept = away < ROUNDING
     node[astray[kept]] = nearest[kept]

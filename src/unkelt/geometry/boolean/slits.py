@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
+import scipy
 import shapely
-from scipy.spatial import cKDTree
 
 from unkelt.geometry.flatten import flatten
 from unkelt.geometry.measure import derivative, evaluate, unit
@@ -89,7 +89,7 @@ def _same_ends(path: Path, owner: Ints, within_mm: float) -> Ints:
         return np.zeros((0, 2), np.intp)
     ends = path.points[curved][:, [0, 3]].reshape(-1, 4)
     backwards = path.points[curved][:, [3, 0]].reshape(-1, 4)
-    tree, other = cKDTree(ends), cKDTree(backwards)
+    tree, other = scipy.spatial.cKDTree(ends), scipy.spatial.cKDTree(backwards)
     same = tree.query_pairs(2 * within_mm, output_type="ndarray")
     turned = tree.sparse_distance_matrix(other, 2 * within_mm, output_type="coo_matrix")
     turned_pairs = np.stack([turned.row, turned.col], axis=1).astype(np.intp)

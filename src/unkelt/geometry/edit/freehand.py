@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from scipy.interpolate import BSpline, splprep
+import scipy
 
 from unkelt.geometry.path import Floats, Path, PathBuilder
 
@@ -48,7 +48,7 @@ def _spline(points: Floats, allowed_mm: float) -> Floats:
     spread = len(points) * (allowed_mm / 2) ** 2
     for attempt in range(ROUNDS + 1):
         (knots, across, down), where = _fitted(points, weights, spread if attempt < ROUNDS else 0.0)
-        curve = BSpline(knots, np.stack([across, down], 1), DEGREE)
+        curve = scipy.interpolate.BSpline(knots, np.stack([across, down], 1), DEGREE)
         if np.linalg.norm(curve(where) - points, axis=1).max() <= allowed_mm:
             break
         spread /= 2
@@ -62,6 +62,8 @@ def _spline(points: Floats, allowed_mm: float) -> Floats:
 def _fitted(points: Floats, weights: Floats, spread: float) -> tuple[tuple[Floats, Floats, Floats], Floats]:
     """Knots, the coefficients of either axis, and the parameters of the places."""
     # with all of its output it says how it went there, and warns nobody
-    ((knots, coefficients, _), where), *_ = splprep(points.T, w=weights, s=spread, k=DEGREE, full_output=1, quiet=1)
+    ((knots, coefficients, _), where), *_ = scipy.interpolate.splprep(
+        points.T, w=weights, s=spread, k=DEGREE, full_output=1, quiet=1
+    )
     across, down = np.asarray(coefficients, float)
     return (np.asarray(knots, float), across, down), np.asarray(where, float)

@@ -11,9 +11,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 import shapely
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from unkelt.geometry.alike import place_free
 from unkelt.geometry.cache import Topic
@@ -119,7 +119,7 @@ def _facing(
     points, normals, owner, ring, along = _boundary(areas, step_mm)
     if not len(points):
         return np.zeros(0, np.intp), np.zeros(0, np.intp)
-    pairs = cKDTree(points).query_pairs(reach_mm, output_type="ndarray")
+    pairs = scipy.spatial.cKDTree(points).query_pairs(reach_mm, output_type="ndarray")
     one, other = pairs[:, 0], pairs[:, 1]
     opposed = (normals[one] * normals[other]).sum(axis=1) < facing
     one, other = one[opposed], other[opposed]
