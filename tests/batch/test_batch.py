@@ -20,7 +20,8 @@ from unkelt.batch.arrivals import Arrivals
 from unkelt.batch.folder import Mending, Row, mendings
 from unkelt.batch.pool import spread
 from unkelt.batch.series import filled, read_lines
-from unkelt.batch.summary import as_csv, as_html, as_json, as_text
+from unkelt.batch.summary import as_csv, as_json, as_text
+from unkelt.batch.summary_page import as_html
 from unkelt.cli import main
 from unkelt.demo import make_demo
 from unkelt.errors import InputError

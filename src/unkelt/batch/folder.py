@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import sys
 import time
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass, field
 from pathlib import Path
 
@@ -22,7 +22,6 @@ from unkelt.lettering.faces import Shelf
 from unkelt.lettering.shelves import standard_shelf
 from unkelt.messages import say
 from unkelt.recipe import Recipe, dump_recipe
-from unkelt.release.picture import preview_png
 from unkelt.report import checked_file, failed_file
 from unkelt.sheet.model import Sheet
 from unkelt.survey.checks import survey
@@ -31,18 +30,21 @@ from unkelt.verdict import findings_of
 
 PICTURE_PX = 180
 
+Draw = Callable[[Sheet, int], bytes]
+"""A sheet as PNG, its longer side so many pixels."""
+
 
 @dataclass(frozen=True)
 class Orders:
     """What is done with every file; each process has them once. Without a ticket, each file has the one that lies
-    beside it.
+    beside it. `draw` makes the picture of the summary, where there is one.
     """
 
     ticket: Ticket | None
     faces: tuple[Path, ...] = ()
     recipe: Recipe | None = None
     page: int = 1
-    pictures: bool = False
+    draw: Draw | None = None
 
     @property
     def mark(self) -> str:
@@ -257,4 +259,4 @@ def _size(box: Sequence[float] | None) -> tuple[float, float] | None:
 
 
 def _picture(sheet: Sheet) -> bytes:
-    return preview_png(sheet, PICTURE_PX) if _orders.pictures else b""
+    return _orders.draw(sheet, PICTURE_PX) if _orders.draw else b""

@@ -27,6 +27,9 @@ AHEAD = 4
 RENEWED = 400
 """A process ends after so many tasks, and with it whatever it had gathered."""
 
+PRELOADED = ["unkelt.batch.folder", "unkelt.proof.import_svg", "scipy.spatial", "scipy.sparse.csgraph", "scipy.ndimage"]
+"""What a process finds imported when it begins: else each would import it again."""
+
 MOST_S = 600
 """A task that takes longer is given up."""
 
@@ -124,7 +127,7 @@ def _alone(
 
 def _pool(count: int, prepare: Callable[..., None] | None, given: tuple[object, ...]) -> ProcessPoolExecutor:
     context = multiprocessing.get_context("forkserver")
-    context.set_forkserver_preload(["unkelt.batch.folder"])
+    context.set_forkserver_preload(PRELOADED)
     return ProcessPoolExecutor(count, context, _begin, (prepare, given), max_tasks_per_child=RENEWED)
 
 

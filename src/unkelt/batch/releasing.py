@@ -25,7 +25,7 @@ from unkelt.messages import listed, say
 from unkelt.recipe import Recipe, dump_recipe
 from unkelt.release.delivering import Wish
 from unkelt.release.package import Held, release
-from unkelt.release.picture import preview_png
+from unkelt.release.preview import preview_png
 from unkelt.verdict import Case
 
 PATTERN = "{job}-r{revision}"

@@ -12,7 +12,7 @@ from pathlib import Path
 from unkelt.batch.contact_sheet import contact_sheet
 from unkelt.batch.folder import Row
 from unkelt.batch.journal import NAME
-from unkelt.batch.summary import write_summary
+from unkelt.batch.summary_page import write_summary
 from unkelt.errors import InputError
 from unkelt.formats.files import put
 from unkelt.messages import say

@@ -12,7 +12,7 @@ from unkelt.batch.folder import Row
 from unkelt.batch.journal import Journal
 from unkelt.batch.pool import spread
 from unkelt.batch.releasing import Handing, in_order
-from unkelt.batch.summary import write_summary
+from unkelt.batch.summary_page import write_summary
 from unkelt.batch.together import as_one, ready, under_way
 from unkelt.cli.many import say_rows
 from unkelt.cli.progress_line import TerminalLine

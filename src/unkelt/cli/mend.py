@@ -44,8 +44,9 @@ def _mend_folder(asked: Asked, recipe: Recipe | None) -> int:
     # What draws the summary takes a while to import.
     from unkelt.batch.folder import Orders
     from unkelt.cli.mend_folder import mend_folder
+    from unkelt.release.preview import preview_png
 
-    orders = Orders(asked.ticket_for_all(), tuple(asked.faces), recipe, asked.page, pictures=True)
+    orders = Orders(asked.ticket_for_all(), tuple(asked.faces), recipe, asked.page, draw=preview_png)
     return mend_folder(asked.file, asked.output, asked.to, orders, again=asked.again, jobs=asked.jobs, json=asked.json)
 
 

@@ -8,7 +8,7 @@ from unkelt.batch import folder
 from unkelt.batch.folder import Mending, Orders, Row, mended, mendings
 from unkelt.batch.journal import Journal, facts_of
 from unkelt.batch.pool import spread
-from unkelt.batch.summary import write_summary
+from unkelt.batch.summary_page import write_summary
 from unkelt.cli.many import say_rows
 from unkelt.cli.progress_line import TerminalLine
 

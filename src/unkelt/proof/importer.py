@@ -6,10 +6,15 @@ from collections.abc import Callable
 from pathlib import Path as FilePath
 
 from unkelt.proof.import_hpgl import import_hpgl
-from unkelt.proof.import_svg import import_svg
 from unkelt.proof.imported import Imported
 
-# These two are imported when they are first called: their libraries take a while.
+# These are imported when they are first called: their libraries take a while.
+
+
+def _import_svg(path: FilePath) -> Imported:
+    from unkelt.proof.import_svg import import_svg
+
+    return import_svg(path)
 
 
 def _import_dxf(path: FilePath) -> Imported:
@@ -25,7 +30,7 @@ def _import_pdf(path: FilePath) -> Imported:
 
 
 IMPORTERS: dict[str, Callable[[FilePath], Imported]] = {
-    ".svg": import_svg,
+    ".svg": _import_svg,
     ".dxf": _import_dxf,
     ".pdf": _import_pdf,
     ".plt": import_hpgl,
@@ -36,4 +41,4 @@ def import_file(path: FilePath) -> Imported:
     """The file as importing software reads it, by its ending; without a known one it is taken for SVG. Raises
     InputError.
     """
-    return IMPORTERS.get(path.suffix.lower(), import_svg)(path)
+    return IMPORTERS.get(path.suffix.lower(), _import_svg)(path)

@@ -17,7 +17,6 @@ from dataclasses import dataclass, replace
 from pathlib import Path as FilePath
 
 import numpy as np
-import pypdfium2
 import shapely
 from fontTools.misc.transform import Transform
 from PIL import Image
@@ -89,7 +88,7 @@ def compare(
 
     try:
         return _at_most_finer(looked)
-    except (InputError, ValueError, OSError, zlib.error, pypdfium2.PdfiumError) as problem:
+    except (InputError, ValueError, OSError, zlib.error) as problem:
         return Pictures.none(_reason(problem))
 
 
@@ -109,7 +108,7 @@ def compare_format(written: FilePath, written_svg: bytes, sheet: Sheet, ticket: 
         if written.suffix.lower() == ".pdf":
             return _at_most_finer(looked)
         return compare_read(import_file(written), sheet, ticket)
-    except (InputError, ValueError, OSError, pypdfium2.PdfiumError) as problem:
+    except (InputError, ValueError, OSError) as problem:
         return Pictures.none(_reason(problem))
 
 
@@ -283,20 +282,9 @@ def _decoded(data: bytes) -> str:
 
 
 def _by_pdfium(data: bytes, columns: int, rows: int, number: int = 1, finer: int = 1) -> Pixels:
-    """A page, counted from 1, painted so many times finer, without the notes and fields that lie over it, which reading
-    leaves out and says so.
-    """
-    document = pypdfium2.PdfDocument(data)
-    try:
-        page = document[number - 1]
-        width, height = page.get_size()
-        scale = finer * max(columns / width, rows / height)
-        image = page.render(scale=scale, draw_annots=False).to_pil().convert("RGB")
-        return np.asarray(
-            image if image.size == (columns, rows) else image.resize((columns, rows), Image.Resampling.BOX)
-        )
-    finally:
-        document.close()
+    from unkelt.proof.pdf_page import paint_page
+
+    return paint_page(data, columns, rows, number, finer)
 
 
 def _font_files(sheet: Sheet, shelf: Shelf) -> list[str]:

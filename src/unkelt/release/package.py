@@ -29,7 +29,7 @@ from unkelt.recipe import applied, dump_recipe
 from unkelt.release.delivering import delivered, in_package
 from unkelt.release.file_names import FORMATS, PATTERN
 from unkelt.release.inspection import ENGLISH, inspection_html, inspection_pdf
-from unkelt.release.picture import preview_png
+from unkelt.release.preview import preview_png
 from unkelt.release.record import Record
 from unkelt.release.sheets import by_operations, slug
 from unkelt.sheet.model import Outline, Sheet

@@ -1,57 +1,17 @@
-"""The picture of a sheet: as SVG and in PDF with dimension lines, and as PNG without."""
+"""The picture of a sheet: as SVG and in PDF, with dimension lines."""
 
 from __future__ import annotations
 
 import io
 
-import shapely
-from PIL import Image, ImageDraw
 from reportlab.lib import colors
 from reportlab.lib.units import mm
 from reportlab.lib.utils import ImageReader
 from reportlab.platypus import Flowable
 
 from unkelt.formats.svg.pathdata import format_path_data
-from unkelt.geometry.flatten import polylines
-from unkelt.geometry.region import region, regions
-from unkelt.sheet.model import Outline, Sheet
-
-LONGEST_PX = 1600
-SUPERSAMPLED = 2
-
-
-def preview_png(sheet: Sheet, longest_px: int = LONGEST_PX) -> bytes:
-    """What is drawn, on white, its longer side so many pixels."""
-    width, height = sheet.page_mm
-    scale = longest_px * SUPERSAMPLED / max(width, height)
-    image = Image.new("RGB", (max(1, round(width * scale)), max(1, round(height * scale))), "#ffffff")
-    pen = ImageDraw.Draw(image)
-    shown = _shown(sheet)
-    regions([(each.path, each.look.even_odd) for each in shown if each.look.fill], 0.1 / scale)
-    for outline in shown:
-        if outline.look.fill:
-            for part in shapely.get_parts(region(outline.path, outline.look.even_odd, 0.1 / scale)):
-                _fill(image, part, outline.look.fill, scale)
-        if outline.look.stroke:
-            thick = max(SUPERSAMPLED, round(outline.look.stroke_width_mm * scale))
-            for line in polylines(outline.path, 0.1 / scale):
-                pen.line([(x * scale, y * scale) for x, y in line.tolist()], outline.look.stroke, thick, "curve")
-    image = image.resize(
-        (max(1, image.width // SUPERSAMPLED), max(1, image.height // SUPERSAMPLED)), Image.Resampling.BOX
-    )
-    file = io.BytesIO()
-    image.save(file, "PNG")
-    return file.getvalue()
-
-
-def _fill(image: Image.Image, part: shapely.Polygon, colour: str, scale: float) -> None:
-    """A polygon with its holes, through a mask."""
-    x0, y0, x1, y1 = (round(value * scale) for value in part.bounds)
-    mask = Image.new("1", (max(1, x1 - x0 + 2), max(1, y1 - y0 + 2)))
-    pen = ImageDraw.Draw(mask)
-    for ring, value in ((part.exterior, 1), *((hole, 0) for hole in part.interiors)):
-        pen.polygon([(x * scale - x0, y * scale - y0) for x, y in shapely.get_coordinates(ring).tolist()], fill=value)
-    image.paste(colour, (x0, y0), mask)
+from unkelt.release.preview import shown_on
+from unkelt.sheet.model import Sheet
 
 
 def picture_svg(sheet: Sheet) -> str:
@@ -69,7 +29,7 @@ def picture_svg(sheet: Sheet) -> str:
         f'<rect width="{width:.3f}" height="{height:.3f}" fill="#ffffff" stroke="#c9c4b8" '
         f'stroke-width="{margin / 60:.4f}"/>'
     )
-    for outline in _shown(sheet):
+    for outline in shown_on(sheet):
         look = outline.look
         rule = ' fill-rule="evenodd"' if look.even_odd else ""
         stroke = (
@@ -135,7 +95,3 @@ class Dimensioned(Flowable):  # type: ignore[misc]  # reportlab has no type hint
         pen.translate(at - 4, (low + top) / 2)
         pen.rotate(90)
         pen.drawCentredString(0, 0, f"{box[3] - box[1]:.2f} mm")
-
-
-def _shown(sheet: Sheet) -> list[Outline]:
-    return [outline for outline in sheet.outlines() if outline.look.shown]
