@@ -21,7 +21,8 @@ from unkelt.lettering.faces import Shelf
 from unkelt.lettering.shelves import bundled_faces
 from unkelt.recipe import mend
 from unkelt.sheet.model import Sheet
-from unkelt.verdict import Case, findings_of
+from unkelt.verdict.case import Case
+from unkelt.verdict.judge import findings_of
 
 LARGE = 300
 """Outlines of the large sheet."""

@@ -66,7 +66,7 @@ def one(path: str) -> None:
     from unkelt.job.workshop import standard_workshop
     from unkelt.release.delivering import in_package
     from unkelt.release.package import release
-    from unkelt.verdict import Case
+    from unkelt.verdict.case import Case
 
     workshop = standard_workshop(Ticket())
     source = Path(path)

@@ -23,7 +23,9 @@ from unkelt.lettering.faces import Shelf
 from unkelt.lettering.shelves import bundled_faces
 from unkelt.recipe import mend
 from unkelt.survey.finding import Level
-from unkelt.verdict import Case, findings_of, held_by, pictures_of
+from unkelt.verdict.case import Case
+from unkelt.verdict.judge import findings_of
+from unkelt.verdict.painted import held_by, pictures_of
 
 WIDE_MM = 120
 

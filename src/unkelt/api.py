@@ -31,7 +31,7 @@ from unkelt.recipe import Recipe, Stage, applied, parse_recipe, read_recipe
 from unkelt.sheet.model import Sheet
 from unkelt.survey.checks import survey as survey_sheet
 from unkelt.survey.finding import Finding
-from unkelt.verdict import Case
+from unkelt.verdict.case import Case
 
 
 @dataclass(frozen=True)

@@ -198,17 +198,15 @@ def mend(sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -> 
     for round_ in range(ROUNDS):
         changed = False
         refused.clear()
-        for index, step in enumerate(SAFE_ORDER):
-            for code in leading_codes(step):
+        for index, name in enumerate(SAFE_ORDER):
+            for code in leading_codes(name):
                 if progress:
-                    progress((round_ + index / len(SAFE_ORDER)) / ROUNDS, step.title)
-                found = [
-                    f for f in find_code(code, sheet, workshop) if cures_of(f)[:1] == (step.name,) and _is_mendable(f)
-                ]
-                if found and step.by_length and not size_is_certain(sheet, workshop.ticket):
-                    refused |= dict.fromkeys(((step.name, f.items) for f in found), UNCERTAIN)
+                    progress((round_ + index / len(SAFE_ORDER)) / ROUNDS, STEPS[name].title)
+                found = [f for f in find_code(code, sheet, workshop) if cures_of(f)[:1] == (name,) and _is_mendable(f)]
+                if found and STEPS[name].by_length and not size_is_certain(sheet, workshop.ticket):
+                    refused |= dict.fromkeys(((name, f.items) for f in found), UNCERTAIN)
                     continue
-                for call in _calls(step.name, code, found, refused):
+                for call in _calls(name, code, found, refused):
                     try:
                         outcome = apply(call, sheet, workshop)
                     except NothingToDo:

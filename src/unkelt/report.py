@@ -12,15 +12,15 @@ from unkelt.job.budget import moved_mm
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.setting import set_lettering
 from unkelt.messages import listed, sentence
-from unkelt.proof.proof import Proof
 from unkelt.sheet.figures import figures
 from unkelt.sheet.model import Group, Sheet
 from unkelt.steps.cures import cures_of
 from unkelt.survey.finding import Finding
-from unkelt.verdict import Case
 
 if TYPE_CHECKING:  # what draws an inspection sheet takes a while to import
+    from unkelt.proof.proof import Proof
     from unkelt.release.package import Package
+    from unkelt.verdict.case import Case
 
 
 def check_report(files: Sequence[Facts]) -> Facts:

@@ -7,7 +7,9 @@ from __future__ import annotations
 
 import math
 import re
+import typing
 from functools import lru_cache
+from typing import Literal
 
 from unkelt.errors import LengthError
 from unkelt.messages import say
@@ -96,3 +98,18 @@ def _single_length(text: str) -> float:
             say("has a unit that is not a length: {unit} (known: {listed})", unit=unit, listed=", ".join(MM_PER_UNIT)),
         )
     return value * MM_PER_UNIT[unit]
+
+
+FileUnit = Literal["96 to the inch", "90 to the inch", "72 to the inch", "mm", "cm", "in", "m", "ft", "thou"]
+_MM = {"mm": 1.0, "cm": 10.0, "in": 25.4, "m": 1000.0, "ft": 304.8, "thou": 0.0254}
+
+FILE_UNITS: tuple[str, ...] = typing.get_args(FileUnit)
+"""What one unit of a file may be, where the file doesn't say it."""
+
+
+def unit_factor(units: str, kind: str) -> float | None:
+    """By how much a sheet grows when its file's unit is `units`; None where that makes no sense for its kind."""
+    if units.endswith("inch"):
+        return 96 / float(units.split()[0]) if kind == "SVG" else None
+    assumed = 25.4 / 96 if kind == "SVG" else 1.0  # how reading took one unit, in mm
+    return _MM[units] / assumed

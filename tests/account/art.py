@@ -18,7 +18,9 @@ from unkelt.release.package import Held, release
 from unkelt.steps.steps import STEPS
 from unkelt.survey.checks import survey
 from unkelt.survey.finding import Level
-from unkelt.verdict import Case, findings_of, held_by, pictures_of
+from unkelt.verdict.case import Case
+from unkelt.verdict.judge import findings_of
+from unkelt.verdict.painted import held_by, pictures_of
 
 
 def mended(on, shop=None):

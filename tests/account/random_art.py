@@ -21,7 +21,7 @@ from unkelt.account.changes import Reason
 from unkelt.geometry.path import concat, polygon
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Group, Outline
-from unkelt.verdict import findings_of
+from unkelt.verdict.judge import findings_of
 
 COLOURS = ("#000000", "#0b5d4c", "#ff0000", "#ffcc00", "#0000ff", "#ffffff")
 WORDS = ("Tern", "Sea", "quay", "Bo8", "o", "fi", "88", "Ålg")

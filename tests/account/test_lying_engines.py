@@ -35,7 +35,9 @@ from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome
 from unkelt.steps.steps import STEPS
 from unkelt.tolerance import STANDARD
-from unkelt.verdict import Case, against, findings_of, held_by, pictures_of
+from unkelt.verdict.case import Case
+from unkelt.verdict.judge import against, findings_of
+from unkelt.verdict.painted import held_by, pictures_of
 
 
 def rect(width, height, x=0.0, y=0.0):

@@ -16,7 +16,9 @@ from unkelt.formats.svg.write import write_svg
 from unkelt.recipe import Call, Recipe, apply, run
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Group, Sheet
-from unkelt.verdict import Case, ink_lost, pictures_of
+from unkelt.verdict.case import Case
+from unkelt.verdict.lost import ink_lost
+from unkelt.verdict.painted import pictures_of
 
 RED, BLUE = Appearance(fill="#cc2200"), Appearance(fill="#0033aa")
 ART = sheet(

@@ -14,7 +14,8 @@ from unkelt.job.ticket import Ticket, read_ticket
 from unkelt.proof.proof import prove
 from unkelt.recipe import mend
 from unkelt.survey.checks import survey
-from unkelt.verdict import Case, findings_of
+from unkelt.verdict.case import Case
+from unkelt.verdict.judge import findings_of
 
 READING = {"text.live", "text.font-missing", "text.glyph-missing", "content.reference", "content.picture", "size.units"}
 """What holds of a file as it was received, and is no longer to be seen in one that is written."""

@@ -34,7 +34,8 @@ from unkelt.sheet.model import Group, Outline, Reads
 from unkelt.steps.cures import cures_of
 from unkelt.survey.checks import survey
 from unkelt.survey.finding import Level
-from unkelt.verdict import Case, findings_of
+from unkelt.verdict.case import Case
+from unkelt.verdict.judge import findings_of
 
 GREEN, YELLOW, BLACK, RED, BLUE = "#0b5d4c", "#ffcc00", "#000000", "#ff0000", "#0000ff"
 

@@ -17,7 +17,8 @@ import pytest
 
 from tests.batch.work import prepare, work
 from unkelt.batch.arrivals import Arrivals
-from unkelt.batch.folder import Mending, Row, mendings
+from unkelt.batch.folder import Row
+from unkelt.batch.mending import Mending, mendings
 from unkelt.batch.pool import spread
 from unkelt.batch.series import filled, read_lines
 from unkelt.batch.summary import as_csv, as_json, as_text

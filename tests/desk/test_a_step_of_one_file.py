@@ -3,7 +3,7 @@
 import importlib.util
 import json
 from collections import Counter
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Annotated
 
@@ -50,7 +50,6 @@ def _swing(held, handle, to, _along):
     "Swing it aside",
     on=On.OUTLINES,
     purpose=Purpose.SHAPE,
-    cures=("path.open:apart",),
     redraws=Reason.RESHAPED,
     grip=Grip(_boom, _swing),
     hints=lambda _sheet, chosen: {"aside": f"{len(chosen) + 2} mm"},
@@ -64,7 +63,7 @@ def swing_aside(sheet, items, workshop, *, aside: Annotated[float, "how far to t
 
 @pytest.fixture
 def known(monkeypatch):
-    monkeypatch.setitem(STEPS, swing_aside.name, swing_aside)
+    monkeypatch.setitem(STEPS, swing_aside.name, replace(swing_aside, cures=("path.open:apart",)))
 
 
 @pytest.fixture

@@ -31,7 +31,8 @@ from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import FaceQuery, Group, Lettering, Picture, Run, Sheet
 from unkelt.survey.checks import survey
 from unkelt.survey.finding import Level
-from unkelt.verdict import Case, pictures_of
+from unkelt.verdict.case import Case
+from unkelt.verdict.painted import pictures_of
 
 PT = 25.4 / 72  # ISO 32000: a unit is 1/72 in
 PACIFICO = next(face for face in bundled_faces() if face.family == "Pacifico")

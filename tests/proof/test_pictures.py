@@ -8,7 +8,8 @@ from unkelt.geometry.path import polygon
 from unkelt.recipe import Call, Stage
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome
-from unkelt.verdict import Case, pictures_of
+from unkelt.verdict.case import Case
+from unkelt.verdict.painted import pictures_of
 
 RED = "#ff0000"
 

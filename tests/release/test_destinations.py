@@ -30,7 +30,7 @@ from unkelt.release.package import Held, release
 from unkelt.release.sheets import parts_of
 from unkelt.release.suiting import suited
 from unkelt.sheet.model import Group, Reads
-from unkelt.verdict import Case
+from unkelt.verdict.case import Case
 
 FILM = """
 [key]

@@ -30,7 +30,7 @@ from unkelt.release.package import Held, release
 from unkelt.release.sheets import by_operations, slug
 from unkelt.sheet.model import Group
 from unkelt.steps.weld import WeldedTogether
-from unkelt.verdict import Case
+from unkelt.verdict.case import Case
 
 NAME = "Sea Thrift"
 
@@ -156,7 +156,7 @@ def test_a_release_that_is_killed_leaves_no_half_package(received, tmp_path, ste
     code = f"""
 import os, sys
 from pathlib import Path
-from unkelt.verdict import Case
+from unkelt.verdict.case import Case
 from unkelt.release import package as p
 from unkelt.release.delivering import in_package
 from tests.builders import workshop

@@ -17,7 +17,7 @@ from unkelt.session.sentences import stage_caption
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Group, Outline, Scale, Sheet, Source
 from unkelt.steps.steps import STEPS
-from unkelt.verdict import Case
+from unkelt.verdict.case import Case
 
 PLAIN = {"bridge", "drop-guide", "expand-stroke", "join-ends", "close-subpath", "drop-shared-edge"}
 """Steps on lines of no colour that a key could know."""

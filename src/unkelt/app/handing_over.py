@@ -28,7 +28,7 @@ from unkelt.session.painted import Painted, painted
 from unkelt.session.proofing import ReadBack, read_back
 from unkelt.session.states import only as part_of
 from unkelt.session.working_file import ENDING, save_working
-from unkelt.verdict import held_by_pictures
+from unkelt.verdict.painted import held_by_pictures
 
 
 class HandingOver:

@@ -10,7 +10,7 @@ from unkelt.language import grouped
 from unkelt.lettering.faces import Shelf
 from unkelt.messages import say
 from unkelt.sheet.model import FaceQuery, Group, Picture, Sheet
-from unkelt.steps.state_units import UNITS, unit_factor
+from unkelt.units import FILE_UNITS, unit_factor
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,7 +97,7 @@ def intake(sheet: Sheet, ticket: Ticket, shelf: Shelf) -> Intake:
 def _unit_choices(sheet: Sheet) -> tuple[tuple[str, str], ...]:
     """What the units may be, each with the page it would give."""
     choices = []
-    for units in UNITS:
+    for units in FILE_UNITS:
         factor = unit_factor(units, sheet.source.kind)
         if factor is not None:
             width, height = (value * factor for value in sheet.page_mm)

@@ -16,7 +16,7 @@ from unkelt.session.job import Job
 from unkelt.sheet.figures import Figures, figures
 from unkelt.sheet.model import Sheet
 from unkelt.survey.finding import Finding
-from unkelt.verdict import found_on, told
+from unkelt.verdict.judge import found_on, told
 
 KEPT = 40
 """How many surveyed states are remembered, so that undo and looking back show their findings at once."""

@@ -12,7 +12,10 @@ from unkelt.progress import Progress
 from unkelt.recipe import Recipe, mend, run
 from unkelt.survey.checks import survey
 from unkelt.survey.finding import Finding, Level
-from unkelt.verdict import Case, against, findings_of, held_by_pictures, ink_lost, told
+from unkelt.verdict.case import Case
+from unkelt.verdict.judge import against, findings_of, told
+from unkelt.verdict.lost import ink_lost
+from unkelt.verdict.painted import held_by_pictures
 
 
 def opened(path: Path, workshop: Workshop, page: int = 1) -> Case:

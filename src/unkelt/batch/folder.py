@@ -1,32 +1,31 @@
-"""One file of many: surveyed, or mended into another folder, and said in a row of the summary."""
+"""One file of many: surveyed, and said in a row of the summary."""
 
 from __future__ import annotations
 
-import hashlib
-import sys
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass, field
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from unkelt import __version__
-from unkelt.app import work
 from unkelt.app.received import intake
 from unkelt.errors import InputError
 from unkelt.facts import Facts
-from unkelt.formats.formats import READERS
+from unkelt.formats.formats import READERS, read_sheet
 from unkelt.job.beside import Beside, ticket_beside
 from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.shelves import standard_shelf
 from unkelt.messages import say
-from unkelt.recipe import Recipe, dump_recipe
 from unkelt.report import checked_file, failed_file
 from unkelt.sheet.model import Sheet
-from unkelt.survey.checks import survey
 from unkelt.survey.finding import Finding, Level
-from unkelt.verdict import findings_of
+from unkelt.verdict.case import Case
+from unkelt.verdict.judge import findings_of
+
+if TYPE_CHECKING:
+    from unkelt.recipe import Recipe
 
 PICTURE_PX = 180
 
@@ -45,18 +44,6 @@ class Orders:
     recipe: Recipe | None = None
     page: int = 1
     draw: Draw | None = None
-
-    @property
-    def mark(self) -> str:
-        """Changes where the answers might."""
-        said = [
-            __version__,
-            repr(self.ticket),
-            dump_recipe(self.recipe) if self.recipe else "",
-            str(self.page),
-            repr(self.faces),
-        ]
-        return hashlib.sha256("\0".join(said).encode()).hexdigest()[:16]
 
 
 @dataclass(frozen=True, slots=True)
@@ -108,14 +95,6 @@ class Row:
         )
 
 
-@dataclass(frozen=True, slots=True)
-class Mending:
-    """A file and where its result goes."""
-
-    source: Path
-    output: Path
-
-
 _orders: Orders
 _shelf: Shelf
 
@@ -126,7 +105,12 @@ def prepare(orders: Orders) -> None:
     _orders, _shelf = orders, standard_shelf(orders.faces)
 
 
-def _workshop_for(path: Path) -> tuple[Workshop, Beside]:
+def orders_here() -> Orders:
+    """Those that this process has."""
+    return _orders
+
+
+def workshop_for(path: Path) -> tuple[Workshop, Beside]:
     """What a file is judged with: the ticket of the orders, or else its own."""
     beside = Beside(_orders.ticket) if _orders.ticket is not None else ticket_beside(path)
     return Workshop(beside.ticket, _shelf), beside
@@ -138,25 +122,6 @@ def files_in(folder: Path) -> list[Path]:
     if not inside:
         raise InputError(str(folder), say("holds no file that can be read ({listed})", listed=", ".join(READERS)))
     return inside
-
-
-def mendings(source: Path, output: Path, ending: str) -> list[Mending]:
-    """Where each file of a folder goes: to the same place below the other folder, with its own ending in the name where
-    two would have one name. Raises InputError where the one folder lies in the other.
-    """
-    if output.resolve().is_relative_to(source.resolve()) or source.resolve().is_relative_to(output.resolve()):
-        raise InputError(str(output), "and the folder that is read must lie apart, so that no original is written over")
-    files = files_in(source)
-    names: dict[Path, int] = {}
-    for path in files:
-        name = path.relative_to(source).with_suffix("")
-        names[name] = names.get(name, 0) + 1
-    found = []
-    for path in files:
-        name = path.relative_to(source).with_suffix("")
-        stem = f"{name.name}-{path.suffix.lstrip('.').lower()}" if names[name] > 1 else name.name
-        found.append(Mending(path, output / name.with_name(stem + ending)))
-    return found
 
 
 @dataclass(frozen=True, slots=True)
@@ -177,8 +142,8 @@ def checked(path: Path) -> Checked:
     """One file surveyed."""
     start = time.perf_counter()
     try:
-        workshop, beside = _workshop_for(path)
-        case = work.opened(path, workshop, _orders.page)
+        workshop, beside = workshop_for(path)
+        case = Case(path, read_sheet(path, _orders.page), workshop)
     except InputError as problem:
         return failed(str(path), str(problem))
     sheet, findings = case.sheet, findings_of(case)
@@ -190,9 +155,9 @@ def checked(path: Path) -> Checked:
         after=codes,
         holds=holding(findings),
         nodes=(report["sheet"]["nodes"],) * 2,
-        size_mm=_size(report["sheet"]["ink_mm"]),
+        size_mm=size_of(report["sheet"]["ink_mm"]),
         seconds=round(time.perf_counter() - start, 3),
-        picture=_picture(sheet),
+        picture=picture_of(sheet),
     )
     came = intake(sheet, workshop.ticket, workshop.shelf)
     facts = [("read", "", note) for note in came.remarks]
@@ -201,40 +166,6 @@ def checked(path: Path) -> Checked:
     facts += [("file", name, value) for name, value in (*came.file, *came.contents)]
     facts += [("face", face.name, face.found or "not here; nothing is put in its place") for face in came.faces]
     return Checked(row, report, tuple(facts))
-
-
-def mended(task: Mending) -> Row:
-    """One file mended, written and surveyed again."""
-    start = time.perf_counter()
-    try:
-        workshop, beside = _workshop_for(task.source)
-        if beside.words:
-            print(say("unkelt: {source}: {words}", source=task.source, words=beside.words), file=sys.stderr)
-        received = work.opened(task.source, workshop, _orders.page)
-        before = survey(received.sheet, workshop)
-        case = work.mended(received, _orders.recipe)
-        task.output.parent.mkdir(parents=True, exist_ok=True)
-        result = work.written(case, task.output)
-    except InputError as problem:
-        return Row(str(task.source), problem=str(problem))
-    except OSError as problem:
-        return Row(
-            str(task.source),
-            problem=say("{output}: can't be written: {strerror}", output=task.output, strerror=problem.strerror),
-        )
-    return Row(
-        str(task.source),
-        str(task.output),
-        before=counted(before),
-        after=counted(result.findings),
-        holds=result.held,
-        steps=tuple(stage.call.name for stage in case.done),
-        refused=(*case.refused, *result.pictures),
-        nodes=(_nodes(received.sheet), _nodes(case.sheet)),
-        size_mm=_size(case.sheet.drawn_box()),
-        seconds=round(time.perf_counter() - start, 3),
-        picture=_picture(case.sheet),
-    )
 
 
 def counted(findings: Sequence[Finding]) -> dict[str, int]:
@@ -250,13 +181,11 @@ def holding(findings: Sequence[Finding]) -> int:
     return sum(finding.level is Level.HOLD for finding in findings)
 
 
-def _nodes(sheet: Sheet) -> int:
-    return sum(outline.path.node_count for outline in sheet.outlines())
-
-
-def _size(box: Sequence[float] | None) -> tuple[float, float] | None:
+def size_of(box: Sequence[float] | None) -> tuple[float, float] | None:
+    """Width and height of a box (mm), as a row says them."""
     return (round(box[2] - box[0], 3), round(box[3] - box[1], 3)) if box else None
 
 
-def _picture(sheet: Sheet) -> bytes:
+def picture_of(sheet: Sheet) -> bytes:
+    """The picture of a row; empty where none is asked for."""
     return _orders.draw(sheet, PICTURE_PX) if _orders.draw else b""

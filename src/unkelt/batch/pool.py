@@ -27,7 +27,13 @@ AHEAD = 4
 RENEWED = 400
 """A process ends after so many tasks, and with it whatever it had gathered."""
 
-PRELOADED = ["unkelt.batch.folder", "unkelt.proof.import_svg", "scipy.spatial", "scipy.sparse.csgraph", "scipy.ndimage"]
+PRELOADED = [
+    "unkelt.batch.mending",
+    "unkelt.proof.import_svg",
+    "scipy.spatial",
+    "scipy.sparse.csgraph",
+    "scipy.ndimage",
+]
 """What a process finds imported when it begins: else each would import it again."""
 
 MOST_S = 600

@@ -26,7 +26,7 @@ from unkelt.recipe import Recipe, dump_recipe
 from unkelt.release.delivering import Wish
 from unkelt.release.package import Held, release
 from unkelt.release.preview import preview_png
-from unkelt.verdict import Case
+from unkelt.verdict.case import Case
 
 PATTERN = "{job}-r{revision}"
 TOGETHER = "{job}"

@@ -25,7 +25,7 @@ from unkelt.messages import listed, say
 from unkelt.recipe import Call, Recipe
 from unkelt.release.sheets import slug
 from unkelt.sheet.model import Sheet
-from unkelt.verdict import Case
+from unkelt.verdict.case import Case
 
 PAGE_MM = (300.0, 200.0)
 """The page that a series begins with where no file is given."""

@@ -5,8 +5,9 @@ from __future__ import annotations
 from pathlib import Path
 
 from unkelt.batch import folder
-from unkelt.batch.folder import Mending, Orders, Row, mended, mendings
+from unkelt.batch.folder import Orders, Row
 from unkelt.batch.journal import Journal, facts_of
+from unkelt.batch.mending import Mending, mark_of, mended, mendings
 from unkelt.batch.pool import spread
 from unkelt.batch.summary_page import write_summary
 from unkelt.cli.many import say_rows
@@ -20,7 +21,7 @@ def mend_folder(
     before and is as it was, is kept. Returns the exit status.
     """
     tasks = mendings(source, output, f".{kind}")
-    journal = Journal(output, f"{orders.mark}-{kind}")
+    journal = Journal(output, f"{mark_of(orders)}-{kind}")
     rows: dict[str, Row] = {}
     todo: list[Mending] = []
     for task in tasks:

@@ -18,7 +18,8 @@ from unkelt.release.package import Held, Package, release
 from unkelt.release.record import Delivered
 from unkelt.report import release_report
 from unkelt.steps.cures import cures_of
-from unkelt.verdict import Case, findings_of
+from unkelt.verdict.case import Case
+from unkelt.verdict.judge import findings_of
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -8,7 +8,8 @@ from pathlib import Path
 
 from unkelt.batch import folder
 from unkelt.batch.arrivals import Arrivals
-from unkelt.batch.folder import Mending, Orders, checked, mended
+from unkelt.batch.folder import Orders, checked
+from unkelt.batch.mending import Mending, mended
 from unkelt.batch.summary import as_text
 from unkelt.cli.common import OnFiles
 from unkelt.cli.status import Status

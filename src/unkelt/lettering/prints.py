@@ -17,7 +17,6 @@ from zipfile import BadZipFile
 
 import numpy as np
 import platformdirs
-from fontTools import agl
 from fontTools.misc.transform import Transform
 from numpy.typing import NDArray
 
@@ -161,6 +160,8 @@ def readable(face: Face) -> dict[int, str]:
         return texts
     for glyph in range(1, count):
         if glyph not in texts and (name := font.glyph_to_string(glyph)) and not name.startswith("gid"):
+            from fontTools import agl  # reading Adobe's list takes a while
+
             text = agl.toUnicode(name)
             if text and text.isprintable() and not text.isspace():
                 texts[glyph] = text

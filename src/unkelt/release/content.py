@@ -21,7 +21,7 @@ from unkelt.sheet.model import Lettering, Outline, Reads, Sheet
 from unkelt.sheet.naming import called
 from unkelt.steps.steps import STEPS
 from unkelt.survey.finding import Finding, Level, Question
-from unkelt.verdict import whole_of
+from unkelt.verdict.lost import whole_of
 
 Row = tuple[str, ...]
 

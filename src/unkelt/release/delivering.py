@@ -29,7 +29,7 @@ from unkelt.release.suiting import Suited, suited
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Sheet
 from unkelt.sheet.naming import called
-from unkelt.verdict import held_by
+from unkelt.verdict.painted import held_by
 
 
 @dataclass(frozen=True, slots=True)

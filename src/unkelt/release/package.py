@@ -34,7 +34,9 @@ from unkelt.release.record import Record
 from unkelt.release.sheets import by_operations, slug
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.checks import survey
-from unkelt.verdict import Case, findings_of, held_by, pictures_of
+from unkelt.verdict.case import Case
+from unkelt.verdict.judge import findings_of
+from unkelt.verdict.painted import held_by, pictures_of
 
 
 class Held(UnkeltError):

@@ -16,7 +16,8 @@ from unkelt.release.sheets import Part
 from unkelt.sheet.figures import Figures, figures
 from unkelt.sheet.model import Sheet
 from unkelt.survey.finding import Finding, Level, Question
-from unkelt.verdict import Case, against
+from unkelt.verdict.case import Case
+from unkelt.verdict.judge import against
 
 
 @dataclass(frozen=True, slots=True)

@@ -17,7 +17,8 @@ from unkelt.recipe import Call, Recipe, Stage, applied, run
 from unkelt.session.snapping import GuideLine
 from unkelt.sheet.model import Sheet
 from unkelt.steps.step import Outcome
-from unkelt.verdict import Case, Refusals, refusals_of
+from unkelt.verdict.case import Case, Refusals
+from unkelt.verdict.judge import refusals_of
 
 Stages = tuple[Stage, ...]
 

@@ -11,7 +11,8 @@ import numpy as np
 from unkelt.geometry.measure import Box
 from unkelt.messages import say, say_count, sentence
 from unkelt.proof.pixels import Difference, Pictures, Pixels
-from unkelt.verdict import Case, pictures_of
+from unkelt.verdict.case import Case
+from unkelt.verdict.painted import pictures_of
 
 AROUND = 1.2
 """A place is shown with so much of its own size around it, on each side."""

@@ -38,7 +38,6 @@ class Added(Evidence):
     on=On.SHEET,
     purpose=Purpose.LETTERING,
     likely=On.SHEET,
-    cures=("job.empty:blank",),
     redraws=Reason.LETTERING,
 )
 def add_lettering(

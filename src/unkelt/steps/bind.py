@@ -52,7 +52,6 @@ class Bound(Evidence):
     purpose=Purpose.LAYERS,
     likely=On.OUTLINES,
     of_several=True,
-    cures=("compound.loose",),
     safe=True,
 )
 def bind(

@@ -34,7 +34,6 @@ class Blunted(Evidence):
     "Blunt the spikes",
     on=On.OUTLINES,
     purpose=Purpose.CLEAN,
-    cures=("nodes.spike",),
     redraws=Reason.RESHAPED,
 )
 def blunt_spikes(

@@ -80,7 +80,6 @@ def _dragged(_held: InHand, _handle: Handle, to: tuple[float, float], _along: Se
     "Hold it by bridges",
     on=On.OUTLINES,
     purpose=Purpose.SHAPE,
-    cures=("piece.unheld:counter", "piece.unheld:loose", "piece.unheld:many"),
     lines="closed",
     grip=Grip(_in_hand, _dragged),
 )

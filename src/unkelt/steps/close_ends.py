@@ -41,7 +41,6 @@ class Joined(Evidence):
     purpose=Purpose.CLEAN,
     lines="open",
     likely=On.OUTLINES,
-    cures=("path.open:near", "path.open:parts"),
     safe=True,
     by_length=True,
     keeps_lines=False,
@@ -129,7 +128,6 @@ def _end_segment(link: Link, outlines: Sequence[Outline], *, last: bool) -> Path
     purpose=Purpose.CLEAN,
     lines="open",
     likely=On.OUTLINES,
-    cures=("path.open:near", "path.open:apart"),
     redraws=Reason.JOINED,
 )
 def close_subpath(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:  # every step has one

@@ -41,7 +41,6 @@ class Bridged(Evidence):
     "Bridge the joint",
     on=On.OUTLINES,
     purpose=Purpose.SHAPE,
-    cures=("overlap.gap", "piece.unheld:many"),
     redraws=Reason.MADE,
 )
 def close_joint(

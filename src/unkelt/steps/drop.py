@@ -41,7 +41,6 @@ class ItemsDropped(Dropped):
     "Remove the guide",
     on=On.NOTHING,
     purpose=Purpose.CLEAN,
-    cures=("path.guide:sure", "path.guide:doubtful"),
     safe=True,
 )
 def drop_guide(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:
@@ -72,10 +71,6 @@ def drop_guide(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outc
     "Delete",
     on=On.ITEMS,
     purpose=Purpose.LAYERS,
-    cures=(
-        *("content.picture", "content.hidden", "text.empty", "text.live:beyond", "path.duplicate", "path.stray"),
-        *("path.guide:doubtful", "overlap.items:open", "overlap.self:line", "overlap.self:open", "place.bed"),
-    ),
     redraws=Reason.DROPPED,
 )
 def drop_item(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:  # every step has one

@@ -30,7 +30,6 @@ class DuplicatesDropped(Dropped):
     "Remove the duplicate",
     on=On.OUTLINES,
     purpose=Purpose.CLEAN,
-    cures=("path.duplicate",),
     safe=True,
     by_length=True,
     keeps_lines=False,

@@ -29,7 +29,6 @@ class ScrapsDropped(Dropped):
     "Remove scraps",
     on=On.OUTLINES,
     purpose=Purpose.CLEAN,
-    cures=("path.stray",),
     safe=True,
     by_length=True,
 )

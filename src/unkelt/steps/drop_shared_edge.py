@@ -35,7 +35,6 @@ class Unshared(Evidence):
     "Cut the shared edge once",
     on=On.OUTLINES,
     purpose=Purpose.CLEAN,
-    cures=("path.shared-edge",),
     keeps_lines=False,
 )
 def drop_shared_edge(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:

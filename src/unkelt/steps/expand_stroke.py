@@ -34,7 +34,6 @@ class Expanded(Renoded, ByTwoEngines):
     "Outline the stroke",
     on=On.OUTLINES,
     purpose=Purpose.SHAPE,
-    cures=("stroke.visible",),
     safe=True,
     by_length=True,
 )

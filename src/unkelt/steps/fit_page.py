@@ -37,7 +37,6 @@ class Fitted(Evidence):
     purpose=Purpose.LAYOUT,
     grip=outward("margin", "the room around the drawing"),
     likely=On.SHEET,
-    cures=("place.off-page", "place.page-loose"),
 )
 def fit_page(
     sheet: Sheet,

@@ -60,7 +60,6 @@ class LetIn(Evidence):
     on=On.OUTLINES,
     purpose=Purpose.SHAPE,
     lines="closed",
-    cures=("overlap.items:closed", "overlap.items:open", "piece.unheld:loose", "piece.unheld:many"),
 )
 def let_in(
     sheet: Sheet,

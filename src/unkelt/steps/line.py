@@ -33,7 +33,6 @@ class Narrowed(Evidence):
     "Make a hairline",
     on=On.OUTLINES,
     purpose=Purpose.LAYERS,
-    cures=("line.width", "stroke.visible:line"),
     safe=True,
     redraws=Reason.WIDTH,
     by_length=True,
@@ -77,7 +76,6 @@ def hairline(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcom
     "Use the key's colour",
     on=On.OUTLINES,
     purpose=Purpose.LAYERS,
-    cures=("line.colour-near",),
     safe=True,
     redraws=Reason.REPAINTED,
 )

@@ -27,7 +27,6 @@ class Merged(Renoded):
     "Merge crowded nodes",
     on=On.OUTLINES,
     purpose=Purpose.CLEAN,
-    cures=("nodes.crowded",),
     safe=True,
     by_length=True,
 )

@@ -34,7 +34,6 @@ class Recoloured(Evidence):
     "Set the operation",
     on=On.OUTLINES,
     purpose=Purpose.LAYERS,
-    cures=("line.colour-unknown", "line.mixed", "line.width", "job.empty:left"),
     redraws=Reason.REPAINTED,
 )
 def set_operation(
@@ -110,7 +109,6 @@ def _painted(look: Appearance, operation: Operation, colour: str, workshop: Work
     "Show what is hidden",
     on=On.NOTHING,
     purpose=Purpose.LAYERS,
-    cures=("content.hidden", "job.empty:left"),
     redraws=Reason.HIDDEN,
 )
 def reveal(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:

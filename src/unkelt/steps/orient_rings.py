@@ -31,7 +31,6 @@ class Turned(Evidence):
     "Orient the rings",
     on=On.OUTLINES,
     purpose=Purpose.CLEAN,
-    cures=("compound.winding:even-odd",),
     safe=True,
 )
 def orient_rings(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:

@@ -42,7 +42,6 @@ class Outlined(Evidence):
     on=On.TEXT,
     purpose=Purpose.LETTERING,
     likely=On.TEXT,
-    cures=("text.live:ready", "size.frame"),
     safe=True,
 )
 def outline_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:

@@ -65,7 +65,6 @@ def _moved_to(held: InHand, handle: Handle, to: tuple[float, float], _along: Seq
     "Move",
     on=On.ITEMS,
     purpose=Purpose.LAYOUT,
-    cures=("place.off-page", "piece.unheld:loose"),
     grip=Grip(_destination, _moved_to),
 )
 def move(
@@ -123,7 +122,7 @@ def shear(
     return _placed("shear", sheet, items, workshop, _about(slant, box[0], box[3]))
 
 
-@step("mirror", "Mirror", on=On.OUTLINES | On.SHEET, purpose=Purpose.LAYOUT, likely=On.SHEET, cures=("place.mirror",))
+@step("mirror", "Mirror", on=On.OUTLINES | On.SHEET, purpose=Purpose.LAYOUT, likely=On.SHEET)
 def mirror(
     sheet: Sheet,
     items: tuple[str, ...],

@@ -26,7 +26,6 @@ class Reduced(Renoded):
     "Reduce nodes",
     on=On.OUTLINES,
     purpose=Purpose.CLEAN,
-    cures=("nodes.excess",),
     safe=True,
     by_length=True,
 )

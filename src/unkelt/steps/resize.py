@@ -53,7 +53,6 @@ class Resized(Evidence):
     on=On.SHEET,
     purpose=Purpose.LAYOUT,
     likely=On.SHEET,
-    cures=("size.off-ticket", "place.bed"),
     safe=True,
     by_length=True,
 )

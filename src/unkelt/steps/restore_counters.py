@@ -46,7 +46,6 @@ class Restored(Evidence):
     "Restore counters",
     on=On.NOTHING,
     purpose=Purpose.CLEAN,
-    cures=("compound.counter-apart:sure", "compound.counter-apart:doubtful"),
     safe=True,
 )
 def restore_counters(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Outcome:

@@ -34,7 +34,6 @@ class Coloured(Worked):
     "Set the colour",
     on=On.ITEMS,
     purpose=Purpose.LAYERS,
-    cures=("line.colour-unknown", "line.mixed"),
     redraws=Reason.REPAINTED,
 )
 def set_colour(

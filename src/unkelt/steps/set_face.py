@@ -59,7 +59,6 @@ NearestOption = Annotated[
     on=On.TEXT,
     purpose=Purpose.LETTERING,
     likely=On.TEXT,
-    cures=("text.font-missing", "text.glyph-missing", "text.face-versions", "text.live:lacking"),
     redraws=Reason.LETTERING,
 )
 def set_face(

@@ -30,7 +30,6 @@ def _first_words(_sheet: Sheet, chosen: Sequence[Item]) -> dict[str, str]:
     "Change the text",
     on=On.TEXT,
     purpose=Purpose.LETTERING,
-    cures=("text.live:beyond",),
     redraws=Reason.LETTERING,
     hints=_first_words,
 )

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import typing
 from dataclasses import replace
-from typing import Annotated, Literal
+from typing import Annotated
 
 from fontTools.misc.transform import Transform
 
@@ -16,28 +15,16 @@ from unkelt.sheet.change import transformed
 from unkelt.sheet.model import Scale, Sheet
 from unkelt.steps.resize import Resized
 from unkelt.steps.step import Field, On, Outcome, Purpose, step
-
-Units = Literal["96 to the inch", "90 to the inch", "72 to the inch", "mm", "cm", "in", "m", "ft", "thou"]
-_MM = {"mm": 1.0, "cm": 10.0, "in": 25.4, "m": 1000.0, "ft": 304.8, "thou": 0.0254}
-
-UNITS: tuple[str, ...] = typing.get_args(Units)
+from unkelt.units import FileUnit, unit_factor
 
 
-def unit_factor(units: str, kind: str) -> float | None:
-    """By how much a sheet grows when its file's unit is `units`; None where that makes no sense for its kind."""
-    if units.endswith("inch"):
-        return 96 / float(units.split()[0]) if kind == "SVG" else None
-    assumed = 25.4 / 96 if kind == "SVG" else 1.0  # how reading took one unit, in mm
-    return _MM[units] / assumed
-
-
-@step("state-units", "State the units", on=On.SHEET, purpose=Purpose.LAYOUT, cures=("size.units",))
+@step("state-units", "State the units", on=On.SHEET, purpose=Purpose.LAYOUT)
 def state_units(
     sheet: Sheet,
     items: tuple[str, ...],
     workshop: Workshop,
     *,
-    units: Annotated[Units, "what one unit of the file is", Field("One unit is", first=True)] = "96 to the inch",
+    units: Annotated[FileUnit, "what one unit of the file is", Field("One unit is", first=True)] = "96 to the inch",
 ) -> Outcome:
     """States the units of the file, and scales the whole sheet and its page accordingly.
 

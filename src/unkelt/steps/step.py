@@ -140,7 +140,7 @@ class On(Flag):
 class Step:
     """A step as declared: all that survey, recipe, window, command line and manual know of it.
 
-    `cures` are the findings that it would cure: “path.open” in every case, “path.open:near” in that case alone. `on`
+    `cures` are the findings that it would cure, as its line in `steps.py` says. `on`
     says what has to be chosen for it to be offered by hand, `purpose` where people look for it. `safe` ones are taken
     by "Mend what is safe", for the findings that they are the first cure of.
 
@@ -156,7 +156,6 @@ class Step:
 
     name: str
     title: str
-    cures: tuple[str, ...]
     safe: bool
     parameters: tuple[Parameter, ...]
     function: Callable[..., Outcome]
@@ -171,6 +170,7 @@ class Step:
     likely: On = On.NOTHING
     of_several: bool = False
     lines: Lines = "any"
+    cures: tuple[str, ...] = ()
 
     @property
     def codes(self) -> tuple[str, ...]:
@@ -206,7 +206,6 @@ def step(
     *,
     on: On,
     purpose: Purpose,
-    cures: tuple[str, ...] = (),
     safe: bool = False,
     redraws: Reason | None = None,
     by_length: bool = False,
@@ -228,7 +227,6 @@ def step(
         return Step(
             name=name,
             title=title,
-            cures=cures,
             safe=safe,
             parameters=parameters,
             function=function,

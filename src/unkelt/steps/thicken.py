@@ -80,7 +80,6 @@ CloseCountersOption = Annotated[
     lines="closed",
     grip=outward("amount", "how far each edge moves", None),
     likely=On.OUTLINES,
-    cures=("fine.stroke", "fine.gap"),
     redraws=Reason.RESHAPED,
 )
 def thicken(

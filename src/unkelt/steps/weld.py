@@ -62,11 +62,6 @@ class WeldedTogether(Renoded, ByTwoEngines):
     purpose=Purpose.SHAPE,
     likely=On.OUTLINES,
     of_several=True,
-    cures=(
-        *("overlap.items:areas", "overlap.items:word", "overlap.items:closed"),
-        *("overlap.self:area", "overlap.self:line"),
-        *("compound.winding:nonzero", "compound.counter-apart:doubtful", "piece.unheld:many"),
-    ),
     safe=True,
 )
 def weld(
