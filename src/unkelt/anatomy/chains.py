@@ -6,8 +6,8 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-import scipy
 
+from unkelt.geometry.near import pairs_within
 from unkelt.geometry.path import LINE, Floats, Path
 from unkelt.sheet.model import Outline
 
@@ -57,7 +57,7 @@ def chains(outlines: Sequence[Outline], reach_mm: float) -> list[Chain]:
     if not places:
         return []
     ends = np.concatenate([_ends(outlines[number].path)[index] for number, index in places])  # 2k start, 2k + 1 end
-    pairs = scipy.spatial.cKDTree(ends).query_pairs(reach_mm, output_type="ndarray")
+    pairs = pairs_within(ends, reach_mm)
     apart = np.hypot(*(ends[pairs[:, 0]] - ends[pairs[:, 1]]).T)
     partner: dict[int, tuple[int, float]] = {}
     for k in np.lexsort((pairs[:, 1], pairs[:, 0], apart)).tolist():

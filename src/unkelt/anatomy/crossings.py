@@ -6,10 +6,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-import scipy
 import shapely
 
 from unkelt.geometry.flatten import lines
+from unkelt.geometry.near import pairs_between
 from unkelt.geometry.path import Bools, Geometries, Ints, Path
 from unkelt.geometry.region import prepared, regions
 from unkelt.job.ticket import Ticket
@@ -97,7 +97,10 @@ def _away_from_ends(places: Geometries, outlines: Sequence[Outline], first: Ints
         [np.concatenate([path.points[path.starts, 0], path.points[path.stops - 1, 3]]) for path in ends]
     )
     owner = np.repeat(named, [2 * len(path) for path in ends])
-    for place, near in enumerate(scipy.spatial.cKDTree(array).query_ball_point(points, SHORT_MM)):
-        at = pair[place]
-        result[at] |= not {first[at], second[at]} & {int(owner[k]) for k in near}
+    place, near = pairs_between(points, array, SHORT_MM).T
+    at = pair[place]
+    ends_here = (owner[near] == first[at]) | (owner[near] == second[at])
+    theirs = np.zeros(len(points), bool)
+    theirs[place[ends_here]] = True
+    result[pair[~theirs]] = True
     return result

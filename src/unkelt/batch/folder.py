@@ -16,7 +16,7 @@ from unkelt.job.beside import Beside, ticket_beside
 from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Shelf
-from unkelt.lettering.shelves import standard_shelf
+from unkelt.lettering.shelves import shelf_when_asked
 from unkelt.messages import say
 from unkelt.report import checked_file, failed_file
 from unkelt.sheet.model import Sheet
@@ -102,7 +102,7 @@ _shelf: Shelf
 def prepare(orders: Orders) -> None:
     """Once in each process."""
     global _orders, _shelf  # a process has one set of orders, and a task can't carry the shelf of faces
-    _orders, _shelf = orders, standard_shelf(orders.faces)
+    _orders, _shelf = orders, shelf_when_asked(orders.faces)
 
 
 def orders_here() -> Orders:

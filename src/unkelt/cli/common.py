@@ -12,7 +12,7 @@ from unkelt.facts import Facts
 from unkelt.job.beside import Beside, ticket_beside
 from unkelt.job.ticket import Ticket, read_ticket
 from unkelt.job.workshop import Workshop
-from unkelt.lettering.shelves import standard_shelf
+from unkelt.lettering.shelves import shelf_when_asked
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -40,7 +40,7 @@ class OnFiles:
 
     def workshop(self, ticket: Ticket) -> Workshop:
         """The ticket, and the shelf with the faces that were named."""
-        return Workshop(ticket, standard_shelf(tuple(self.faces)))
+        return Workshop(ticket, shelf_when_asked(tuple(self.faces)))
 
 
 def endings(parted_by_commas: str) -> tuple[str, ...]:

@@ -9,13 +9,13 @@ from collections.abc import Collection, Hashable, Sequence
 from typing import TypeAlias, TypeVar
 
 import numpy as np
-import scipy
 import shapely
 from fontTools.misc.transform import Transform
 
 from unkelt.geometry.cache import Topic
 from unkelt.geometry.cells import wound_cells
 from unkelt.geometry.measure import Box, subpath_bounds
+from unkelt.geometry.near import pairs_between
 from unkelt.geometry.nesting import (
     FEW_RINGS,
     Nesting,
@@ -212,11 +212,7 @@ def unlike(a: shapely.Geometry, b: shapely.Geometry) -> tuple[shapely.MultiPolyg
     one, other = (parts([shapely.normalize(each)], 0.0)[0] for each in (a, b))
     if not len(one) or not len(other):
         return together(one), together(other), 0.0
-    away, place = scipy.spatial.cKDTree(shapely.bounds(other)).query(
-        shapely.bounds(one), distance_upper_bound=4 * SAME_MM
-    )
-    i = np.flatnonzero(away < np.inf)
-    j = np.asarray(place)[i]
+    i, j = pairs_between(shapely.bounds(one), shapely.bounds(other), 4 * SAME_MM).T
     same = shapely.equals_exact(one[i], other[j], SAME_MM)
     i, j = i[same], j[same]
     left, others_left = (together(np.delete(each, known)) for each, known in ((one, i), (other, j)))
@@ -238,8 +234,14 @@ def connected(count: int, pairs: Collection[tuple[int, int]] | Ints) -> list[lis
     member.
     """
     one, other = np.array(list(pairs), np.intp).reshape(-1, 2).T
-    graph = scipy.sparse.coo_array((np.ones(len(one), bool), (one, other)), shape=(count, count))
-    label = scipy.sparse.csgraph.connected_components(graph, directed=False)[1]
+    label = np.arange(count)
+    while (label[one] != label[other]).any():
+        # every group takes the lowest label of those it meets, and all of a group follow it
+        lower = np.minimum(label[one], label[other])
+        np.minimum.at(label, label[one], lower)
+        np.minimum.at(label, label[other], lower)
+        while (label != label[label]).any():
+            label = label[label]
     first = np.full(count, count)
     np.minimum.at(first, label, np.arange(count))
     order = np.argsort(first[label], kind="stable")

@@ -7,8 +7,6 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Annotated, TypeVar
 
-import tomlkit
-
 from unkelt.errors import InputError
 from unkelt.job import schema
 from unkelt.job.destination import Destination, destinations_from
@@ -221,6 +219,8 @@ def with_materials(ticket: Ticket, materials: Mapping[str, str]) -> Ticket:
 
 def _with_lists(ticket: Ticket, table: str, lists: Mapping[str, list[str]]) -> str:
     """The ticket's text with a table of lists in place of the one it had; empty lists are left out."""
+    import tomlkit  # for whoever writes a ticket
+
     document = tomlkit.parse(ticket.source) if ticket.source else tomlkit.document()
     made = tomlkit.table()
     for name, colours in lists.items():

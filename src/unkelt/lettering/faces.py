@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
 from pathlib import Path
@@ -75,13 +75,29 @@ class Face:
 
 
 class Shelf:
-    """Faces found by family, with width, slant and weight matched by the CSS rules. `damaged` names files that can't be
-    read.
-    """
+    """Faces found by family, with width, slant and weight matched by the CSS rules."""
 
     def __init__(self, faces: Iterable[Face], damaged: Iterable[str] = ()) -> None:
-        self.faces = tuple(faces)
-        self.damaged = tuple(damaged)
+        self._faces = tuple(faces)
+        self._damaged = tuple(damaged)
+        self._other: Callable[[], Shelf] | None = None
+
+    @classmethod
+    def when_asked(cls, other: Callable[[], Shelf]) -> Shelf:
+        """A shelf that holds what another does, which is made when it is first asked for."""
+        shelf = cls(())
+        shelf._other = other
+        return shelf
+
+    @property
+    def faces(self) -> tuple[Face, ...]:
+        """All of them, in the order in which they were found."""
+        return self._other().faces if self._other else self._faces
+
+    @property
+    def damaged(self) -> tuple[str, ...]:
+        """A sentence for each file that could not be read."""
+        return self._other().damaged if self._other else self._damaged
 
     @cached_property
     def _by_family(self) -> dict[str, list[Face]]:

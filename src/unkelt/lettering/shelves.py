@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterable
+from dataclasses import replace
 from functools import lru_cache
 from importlib.resources import files
 from pathlib import Path
@@ -11,7 +12,7 @@ from pathlib import Path
 import platformdirs
 
 from unkelt.lettering.faces import Face, Shelf
-from unkelt.lettering.index import faces_in, font_files, index, installed_files
+from unkelt.lettering.index import font_files, index, installed_files
 from unkelt.messages import say
 
 ADDED = "UNKELT_FACES"
@@ -22,7 +23,7 @@ ADDED = "UNKELT_FACES"
 def bundled_faces() -> tuple[Face, ...]:
     """The open-licence faces that come with the product."""
     folder = Path(str(files("unkelt") / "assets" / "faces"))
-    return tuple(face for path in font_files([folder]) for face in faces_in(path, bundled=True))
+    return tuple(replace(face, bundled=True) for face in index(font_files([folder])).faces)
 
 
 @lru_cache(maxsize=4)
@@ -38,6 +39,11 @@ def standard_shelf(added: tuple[Path, ...] = ()) -> Shelf:
         say("{place}: there is no such file or folder", place=place) for place in places[:-1] if not place.exists()
     ]
     return Shelf((*bundled_faces(), *found.faces), (*missing, *found.damaged))
+
+
+def shelf_when_asked(added: tuple[Path, ...] = ()) -> Shelf:
+    """As `standard_shelf`, for a command: a file without text never asks, so that nobody looks for faces."""
+    return Shelf.when_asked(lambda: standard_shelf(added))
 
 
 def shelf_again(added: tuple[Path, ...] = ()) -> Shelf:

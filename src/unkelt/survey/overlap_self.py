@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import numpy as np
-import scipy
 import shapely
 
 from unkelt.anatomy.crossings import SHORT_MM, is_cut_line
 from unkelt.geometry.distance import repeated_subpaths
 from unkelt.geometry.flatten import flatten, lines
 from unkelt.geometry.measure import Box, bounds, join_boxes
+from unkelt.geometry.near import nearest
 from unkelt.geometry.nesting import cross_by_rounding, ring_nesting
 from unkelt.geometry.path import Path
 from unkelt.geometry.region import region, unlike
@@ -115,5 +115,5 @@ def _own_crossings(path: Path, chord_mm: float) -> list[Box]:
     opened = path.select(~path.closed)
     ends = np.concatenate([opened.points[opened.starts, 0], opened.points[opened.stops - 1, 3]])
     if len(ends) and len(points):
-        points = points[scipy.spatial.cKDTree(ends).query(points)[0] > SHORT_MM]
+        points = points[nearest(points, ends)[0] > SHORT_MM]
     return [(float(x), float(y), float(x), float(y)) for x, y in points]

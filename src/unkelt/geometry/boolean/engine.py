@@ -13,13 +13,13 @@ from dataclasses import dataclass
 
 import numpy as np
 import pathops
-import scipy
 
 from unkelt.errors import GeometryRefused
 from unkelt.geometry.boolean.engine_cuts import without_engine_cuts
 from unkelt.geometry.boolean.hulls import Hulls
 from unkelt.geometry.boolean.row_index import RowIndex
 from unkelt.geometry.measure import signed_areas
+from unkelt.geometry.near import pairs_between
 from unkelt.geometry.nesting import Ringed, ring_nestings
 from unkelt.geometry.orient import rings_oriented, run_by_nesting
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Ints, Path, closed_by_line, concat
@@ -222,10 +222,11 @@ def _restored(path: Path, counts: Ints, sources: Sequence[Path], frames: Sequenc
     node: Ints = RowIndex(engine[:, 3:], of_source).find(keys[:, 3:], of_result)
     astray = np.flatnonzero(node < 0)
     owners = of_source[:, None] * 4 * ENGINE_EXTENT, of_result[astray, None] * 4 * ENGINE_EXTENT
-    tree = scipy.spatial.cKDTree(np.concatenate([engine[:, 3], owners[0]], axis=1))
-    away, nearest = map(np.asarray, tree.query(np.concatenate([keys[astray, 3], owners[1]], axis=1)))
-    kept = away < ROUNDING
-    node[astray[kept]] = nearest[kept]
+    theirs = np.concatenate([engine[:, 3], owners[0]], axis=1)
+    lost = np.concatenate([keys[astray, 3], owners[1]], axis=1)
+    one, other = pairs_between(lost, theirs, ROUNDING).T
+    farthest_first = np.argsort(-np.linalg.norm(lost[one] - theirs[other], axis=1), kind="stable")
+    node[astray[one[farthest_first]]] = other[farthest_first]  # of several the nearest, which comes last
     came = np.flatnonzero(node >= 0)
     result[came, 3], keys[came, 3] = source[node[came], 3], engine[node[came], 3]
     # A node shared by two segments must be one number: the later segment's start follows the earlier one's end.

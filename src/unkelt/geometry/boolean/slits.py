@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-import scipy
 import shapely
 
 from unkelt.geometry.flatten import flatten
 from unkelt.geometry.measure import derivative, evaluate, unit
+from unkelt.geometry.near import pairs_between, pairs_within
 from unkelt.geometry.path import LINE, Bools, Ints, Path, concat, polygon
 
 LEAST_MM = 0.2
@@ -89,11 +89,8 @@ def _same_ends(path: Path, owner: Ints, within_mm: float) -> Ints:
         return np.zeros((0, 2), np.intp)
     ends = path.points[curved][:, [0, 3]].reshape(-1, 4)
     backwards = path.points[curved][:, [3, 0]].reshape(-1, 4)
-    tree, other = scipy.spatial.cKDTree(ends), scipy.spatial.cKDTree(backwards)
-    same = tree.query_pairs(2 * within_mm, output_type="ndarray")
-    turned = tree.sparse_distance_matrix(other, 2 * within_mm, output_type="coo_matrix")
-    turned_pairs = np.stack([turned.row, turned.col], axis=1).astype(np.intp)
-    pairs = np.concatenate([same.astype(np.intp), turned_pairs[turned_pairs[:, 0] < turned_pairs[:, 1]]])
+    turned = pairs_between(ends, backwards, 2 * within_mm)
+    pairs = np.concatenate([pairs_within(ends, 2 * within_mm), turned[turned[:, 0] < turned[:, 1]]])
     pairs = curved[pairs]
     return pairs[owner[pairs[:, 0]] != owner[pairs[:, 1]]]
 

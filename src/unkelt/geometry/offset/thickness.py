@@ -11,13 +11,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-import scipy
 import shapely
 from numpy.typing import NDArray
 
 from unkelt.geometry.alike import place_free
 from unkelt.geometry.cache import Topic
 from unkelt.geometry.measure import Box
+from unkelt.geometry.near import pairs_within
 
 TAPER = 3.0
 """What is left over is thin when it reaches this many widths out. A corner of angle a loses ½ (1/sin(a/2) - 1) widths:
@@ -119,7 +119,7 @@ def _facing(
     points, normals, owner, ring, along = _boundary(areas, step_mm)
     if not len(points):
         return np.zeros(0, np.intp), np.zeros(0, np.intp)
-    pairs = scipy.spatial.cKDTree(points).query_pairs(reach_mm, output_type="ndarray")
+    pairs = pairs_within(points, reach_mm)
     one, other = pairs[:, 0], pairs[:, 1]
     opposed = (normals[one] * normals[other]).sum(axis=1) < facing
     one, other = one[opposed], other[opposed]
