@@ -12,7 +12,7 @@ import shapely
 
 from unkelt.geometry.path import Floats, Ints
 
-FEW = 5000
+FEW = 20_000
 """Up to so many points, GEOS's tree takes less time than importing SciPy's."""
 
 

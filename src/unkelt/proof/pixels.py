@@ -118,9 +118,9 @@ def compared(
             apart &= ~_mask([each.where], apart.shape, px_mm, 1) | _apart(
                 before, after, AROUND_PX + int(np.ceil(each.blur_mm / px_mm))
             )
-    label, count = scipy.ndimage.label(apart, np.ones((3, 3)))
-    if not count:
+    if not apart.any():
         return Pictures(before, after, px_mm)
+    label = scipy.ndimage.label(apart, np.ones((3, 3)))[0]
     explained = _explanations(apart.shape, px_mm, changes, known)
     found = []
     for number, place in enumerate(scipy.ndimage.find_objects(label), 1):
@@ -193,7 +193,9 @@ def _mask(areas: Sequence[shapely.Geometry], shape: tuple[int, int], px_mm: floa
         if part.geom_type == "Polygon" and not part.is_empty:
             for ring in (part.exterior, *part.interiors):
                 _draw(mask, shapely.get_coordinates(ring) / px_mm)
-    return np.asarray(scipy.ndimage.maximum_filter(mask, 2 * grow_px + 1)) if grow_px else mask
+    if not grow_px:
+        return mask
+    return np.asarray(Image.fromarray(mask.astype(np.uint8)).filter(ImageFilter.MaxFilter(2 * grow_px + 1))) > 0
 
 
 def _draw(mask: Mask, ring_px: NDArray[np.float64]) -> None:
