@@ -14,7 +14,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.language import tr
 from unkelt.messages import listed
 from unkelt.progress import Progress
-from unkelt.recipe import Call, Stage, mend
+from unkelt.recipe import Call, Recipe, Stage, mend, run
 from unkelt.session.job import Job
 from unkelt.session.preview import Preview, preview
 from unkelt.session.states import lettering_stage
@@ -200,6 +200,33 @@ class Stepping:
             return stages
 
         self._executor.start("mend", "Mending…", work, done, self._jobs.said.emit)
+
+    def run_recipe(self, recipe: Recipe) -> None:
+        """Takes the steps of a recipe, one after another; those that are not possible here are said and left."""
+        job = self._jobs.job
+        if job is None or not self._jobs.at_latest:
+            return
+        sheet, workshop = job.sheet, job.workshop
+
+        def done(stages: list[Stage]) -> None:
+            if self._jobs.job is not job:
+                return
+            left = [stage.refused for stage in stages if stage.refused]
+            if any(stage.outcome for stage in stages):
+                self._jobs.change(job.with_stages(tuple(stages)))
+                if left:
+                    self._jobs.said.emit(tr("Left out, not possible here: ") + listed(" · ", left))
+            else:
+                self._jobs.said.emit(tr("No step of this recipe changes anything here.") + listed(" ", ["", *left]))
+
+        def work(_: Progress) -> list[Stage]:
+            stages = run(recipe, sheet, workshop)
+            for stage in stages:
+                if stage.outcome:
+                    self._prepare(stage.outcome.sheet, workshop)
+            return stages
+
+        self._executor.start("mend", "Taking the steps…", work, done, self._jobs.said.emit)
 
     def mend_all(self) -> None:
         """Takes all safe steps on every job that is open, one after another."""

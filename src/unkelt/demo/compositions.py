@@ -30,7 +30,7 @@ def composition_files() -> dict[str, tuple[bytes, str, str]]:
         "film-name": (_film_name(), ticket_text("Name in film", "film-knife", ("600 mm", "5 m"), mirrored=True)),
         "big-letter": (_big_letter(), ticket_text("Name in its letter", "laser", ("600 mm", "400 mm"))),
         "berth-tag": (_berth_tag(), ticket_text("Berth tag", "laser", ("600 mm", "400 mm"))),
-        "fascia-name": (_fascia_name(), ticket_text("Fascia", "plasma", ("1500 mm", "3 m"))),
+        "fascia-name": (_fascia_name(), ticket_text("Fascia with a name", "plasma", ("1500 mm", "3 m"))),
         "life-ring": (_life_ring(), ticket_text("Life ring cover", "film-knife", ("700 mm", "5 m"))),
     }
     return {name: (write_svg(sheet), ticket, recipe(name)) for name, (sheet, ticket) in jobs.items()}

@@ -27,6 +27,7 @@ def doings_in(room: Room) -> Doings:
         "save_as": filing.save_as,
         "save_chosen": lambda: filing.save_chosen(room.composer.chosen_ids),
         "save_recipe": filing.save_recipe,
+        "run_recipe": filing.run_recipe,
         "save_burn": filing.save_burn,
         "close_file": filing.close_file,
         "open_demo": filing.open_demo,

@@ -17,7 +17,7 @@ from unkelt.formats.files import write_whole
 from unkelt.formats.formats import READERS
 from unkelt.language import tr
 from unkelt.messages import sentence
-from unkelt.recipe import dump_recipe
+from unkelt.recipe import dump_recipe, read_recipe
 from unkelt.session.colours import colours_of, ticket_with
 from unkelt.session.reading import UNITS
 from unkelt.session.shop import Shop
@@ -129,6 +129,20 @@ class Filing:
         start = str(job.path.with_name(f"{job.path.stem}-recipe.toml"))
         name, _ = QFileDialog.getSaveFileName(self.window, tr("Save the recipe"), start, tr("Recipe (*.toml)"))
         self._write(name, dump_recipe(job.recipe), job.path)
+
+    def run_recipe(self) -> None:
+        """Asks for a recipe, and takes its steps on the job as it stands."""
+        job = self.state.job
+        if job is None:
+            return
+        beside = job.path.with_name(f"{job.path.stem}-recipe.toml")
+        start = str(beside) if beside.is_file() else self._folder()
+        name, _ = QFileDialog.getOpenFileName(self.window, tr("Run a recipe"), start, tr("Recipe (*.toml)"))
+        if name:
+            try:
+                self.state.stepping.run_recipe(read_recipe(Path(name)))
+            except UnkeltError as problem:
+                self.state.on_desk.said.emit(sentence(str(problem)))
 
     def _write(self, name: str, text: str, original: Path) -> None:
         """A text into a file that was named, if one was."""

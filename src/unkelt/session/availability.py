@@ -57,6 +57,7 @@ def enabled(
         "apply_here": tried,
         "apply_alike": tried,
         "mend_safe": latest and bool(findings),
+        "run_recipe": latest,
         "zoom_finding": in_hand if at_bench else chosen is not None,
         "look_original": bool(job and job.stages) or (at_bench and tried),
         "save_chosen": in_hand,
