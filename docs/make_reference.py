@@ -119,7 +119,12 @@ def man_page() -> str:
         Manpage(
             parser(),
             format="pretty",
-            _data={"prog": "unkelt", "description": parser().description, "manual_title": "Unkelt"},
+            _data={
+                "prog": "unkelt",
+                "description": parser().description,
+                "manual_title": "Unkelt",
+                "include": str(HERE.parent / "packaging" / "manual.include"),
+            },
         )
     )
 

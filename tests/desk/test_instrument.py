@@ -21,6 +21,8 @@ from PySide6.QtWidgets import (
 
 from tests.builders import outline, ring, sheet, square, workshop
 from tests.desk.hands import drawn, found, opened, settle
+from unkelt import __version__
+from unkelt.app.inside import parts
 from unkelt.desk.app import make_application
 from unkelt.desk.common.bars import Card
 from unkelt.desk.common.canvas import LARGE
@@ -238,6 +240,31 @@ def test_space_moves_the_sheet_true_size_is_true_and_the_guide_says_what_a_findi
     qtbot.waitUntil(lambda: not guide.text._coming)  # its pictures come one by one
     assert all(picture.pixelColor(picture.rect().center()).alpha() == 255 for picture in guide.text._pictures.values())
     guide.close()
+
+
+def test_the_guide_is_searched_for_words(qtbot, desk):
+    desk.room.helping.show_guide()
+    guide = desk.room.helping._guide
+    qtbot.keyClicks(guide.wanted, "life ring")
+    shown = [guide.pages[row].stem for row in range(guide.list.count()) if not guide.list.isRowHidden(row)]
+    assert "job-life-ring" in shown
+    assert "words" not in shown
+    first = guide.text.textCursor()
+    assert first.selectedText().casefold() == "life ring"
+    qtbot.keyClick(guide.wanted, Qt.Key.Key_Return)
+    assert guide.text.textCursor().position() != first.position() or guide.text.textCursor() != first
+    guide.wanted.setText("no such words")
+    assert guide.nowhere.isVisibleTo(guide)
+    guide.wanted.clear()
+    assert not any(guide.list.isRowHidden(row) for row in range(guide.list.count()))
+    guide.close()
+
+
+def test_what_is_inside_is_told_with_its_licences():
+    inside = {part.name: part for part in parts()}
+    assert inside["Unkelt"].version == __version__
+    assert {"numpy", "shapely", "PySide6_Essentials"} <= set(inside)
+    assert all(part.licence for part in inside.values())
 
 
 def test_the_guide_has_a_page_for_every_code_and_all_its_pictures():

@@ -32,14 +32,16 @@ if TYPE_CHECKING:
 
 def _desk(commands: Commands) -> None:
     desk = commands.add_parser("desk", help="the window")
-    desk.add_argument("files", nargs="*", type=Path, metavar="FILE")
-    desk.add_argument("--ticket", type=Path)
+    desk.add_argument("files", nargs="*", type=Path, metavar="FILE", help="files or working files to open")
+    desk.add_argument("--ticket", type=Path, help="what the jobs ask for (TOML); else the one beside each file")
     desk.add_argument("--demo", action="store_true", help="open the demonstration files of Hollin Quay")
 
 
 def _check(commands: Commands) -> None:
     check = commands.add_parser("check", help="survey files, or all files in folders")
-    check.add_argument("paths", nargs="+", type=Path, metavar="PATH")
+    check.add_argument(
+        "paths", nargs="+", type=Path, metavar="PATH", help="files, and folders with all that lies below"
+    )
     check.add_argument("--jobs", type=int, help="so many processes at once (as many as there are cores)")
     check.add_argument("--csv", type=Path, metavar="FILE", help="the summary as a table, too")
     check.add_argument("--html", type=Path, metavar="FILE", help="the summary with small pictures, too")
@@ -48,8 +50,10 @@ def _check(commands: Commands) -> None:
 
 def _mend(commands: Commands) -> None:
     mend = commands.add_parser("mend", help="take all safe steps, or those of a recipe, on a file or a folder of them")
-    mend.add_argument("file", type=Path, metavar="FILE")
-    mend.add_argument("-o", dest="output", type=Path, required=True, metavar="OUT")
+    mend.add_argument("file", type=Path, metavar="FILE", help="a file, or a folder of them; never written over")
+    mend.add_argument(
+        "-o", dest="output", type=Path, required=True, metavar="OUT", help="the result; its ending says the format"
+    )
     mend.add_argument("--to", default="svg", choices=["svg", "dxf", "pdf", "plt"], help="of a folder: what is written")
     mend.add_argument("--jobs", type=int, help="of a folder: so many processes at once")
     mend.add_argument("--again", action="store_true", help="of a folder: what was done before is done again")
@@ -60,7 +64,7 @@ def _mend(commands: Commands) -> None:
 
 def _proof(commands: Commands) -> None:
     proof = commands.add_parser("proof", help="read a file as an importer would, and dry-run the cut")
-    proof.add_argument("file", type=Path, metavar="FILE")
+    proof.add_argument("file", type=Path, metavar="FILE", help="the file to read back")
     _on_files(proof)
     reader = proof.add_mutually_exclusive_group()
     reader.add_argument("--importer", choices=HABITS, help="read it as this stand-in for importing software does")
@@ -69,7 +73,7 @@ def _proof(commands: Commands) -> None:
 
 def _release(commands: Commands) -> None:
     release = commands.add_parser("release", help="proof, then the hand-off package, of a file or a folder of them")
-    release.add_argument("file", type=Path, metavar="FILE")
+    release.add_argument("file", type=Path, metavar="FILE", help="a file, or a folder of them")
     release.add_argument("--to", type=Path, required=True, metavar="DIR", help="the folder that takes the package")
     release.add_argument("--by-operation", action="store_true", help="one file for each operation")
     release.add_argument("--by-group", action="store_true", help="one file for each group")
@@ -116,7 +120,7 @@ def _series(commands: Commands) -> None:
 
 def _watch(commands: Commands) -> None:
     watch = commands.add_parser("watch", help="survey, or mend, files as they arrive in a folder")
-    watch.add_argument("folder", type=Path, metavar="FOLDER")
+    watch.add_argument("folder", type=Path, metavar="FOLDER", help="where files arrive")
     watch.add_argument("-o", dest="output", type=Path, metavar="DIR", help="mend them into this folder")
     watch.add_argument("--recipe", type=Path, help="mend by these steps")
     watch.add_argument("--every", type=float, default=1.0, metavar="SECONDS", help="how often it looks (1)")
@@ -132,7 +136,7 @@ def _fonts(commands: Commands) -> None:
     fonts.add_argument("--weight", default="", choices=["light", "regular", "bold"], help="only faces of such a weight")
     fonts.add_argument("--letters", default="", choices=["narrow", "normal", "wide"], help="only faces so wide")
     fonts.add_argument("--business", action="store_true", help="only faces with an open licence, for business too")
-    fonts.add_argument("--json", action="store_true")
+    fonts.add_argument("--json", action="store_true", help="one JSON object on stdout and nothing else")
     _faces(fonts)
 
 
@@ -145,10 +149,17 @@ def _new(commands: Commands) -> None:
     size = new.add_mutually_exclusive_group()
     size.add_argument("--width", default="", metavar="LENGTH", help='of the ink, such as "900 mm" or "3 1/2 in"')
     size.add_argument("--height", default="", metavar="LENGTH", help="of what --of names")
-    new.add_argument("--of", default="capitals", choices=["capitals", "x-height", "ink", "em"], help="(capitals)")
+    new.add_argument(
+        "--of",
+        default="capitals",
+        choices=["capitals", "x-height", "ink", "em"],
+        help="what --height measures (capitals)",
+    )
     new.add_argument("--page", default="", metavar="WxH", help='such as "300 mm x 200 mm"; else fitted to the art')
     new.add_argument("--ticket", type=Path, help="what the job asks for (TOML)")
-    new.add_argument("-o", dest="output", type=Path, required=True, metavar="OUT")
+    new.add_argument(
+        "-o", dest="output", type=Path, required=True, metavar="OUT", help="the result; its ending says the format"
+    )
     new.add_argument("--json", action="store_true", help="one JSON object on stdout and nothing else")
     _faces(new)
 

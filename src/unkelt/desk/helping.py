@@ -6,11 +6,10 @@ from functools import partial
 
 from PySide6.QtCore import qVersion
 from PySide6.QtGui import QGuiApplication
-from PySide6.QtWidgets import QMessageBox
 
-from unkelt import __version__
 from unkelt.desk.compose.view import ComposeView
 from unkelt.desk.frame import Frame
+from unkelt.desk.help.about import About
 from unkelt.desk.help.command_list import Command, CommandList
 from unkelt.desk.help.handbook import Handbook
 from unkelt.desk.menus import keys_of, show_keys
@@ -84,14 +83,8 @@ class Helping:
         )
 
     def show_about(self) -> None:
-        """Version, licences, and where things are kept."""
-        QMessageBox.about(
-            self.window.itself,
-            tr("About Unkelt"),
-            tr("Unkelt {version}\n\nChecks, repairs and proves lettering files before they are cut.").format(
-                version=__version__
-            ),
-        )
+        """The version, and what is inside with its licences."""
+        About(self.window.itself).exec()
 
     def _compose_with(self, step: str) -> None:
         """The Compose view with this step chosen, if what is chosen there takes it."""

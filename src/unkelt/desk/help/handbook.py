@@ -16,9 +16,10 @@ from PySide6.QtGui import (
     QTextDocument,
     QTextFragment,
 )
-from PySide6.QtWidgets import QDialog, QFrame, QHBoxLayout, QListWidget, QTextBrowser, QWidget
+from PySide6.QtWidgets import QDialog, QFrame, QHBoxLayout, QLineEdit, QListWidget, QTextBrowser, QVBoxLayout, QWidget
 
 from unkelt.desk.common.theme import font, px
+from unkelt.desk.common.widgets import label
 from unkelt.desk.common.worker import after_this_turn
 from unkelt.language import tr
 
@@ -80,7 +81,7 @@ class Handbook(QDialog):
         self.text = _Page(min(WIDE, self.width() - beside - AROUND))
         self.list = QListWidget()
         self.list.setAccessibleName(tr("Pages of the guide"))
-        self.list.setFixedWidth(beside)
+        self.list.setFixedWidth(beside - 20)
         self.list.setFont(font(10.5))
         self.list.setWordWrap(True)
         self.list.setStyleSheet("QListWidget { padding: 10px 6px; } QListWidget::item { padding: 8px 10px; }")
@@ -92,15 +93,30 @@ class Handbook(QDialog):
         self.text.anchorClicked.connect(self._follow)
         self.text.document().setDefaultFont(font(10.5))
         self.text.document().setDocumentMargin(24)
+        self.wanted = QLineEdit()
+        self.wanted.setPlaceholderText(tr("Search the guide"))
+        self.wanted.setAccessibleName(tr("Search the guide"))
+        self.wanted.setClearButtonEnabled(True)
+        self.wanted.setFont(font(10.5))
+        self.wanted.textChanged.connect(self._search)
+        self.wanted.returnPressed.connect(self._find_next)
+        self.nowhere = label(tr("No page contains this."), 9.5, role="muted")
+        self.nowhere.hide()
+        left = QVBoxLayout()
+        left.setContentsMargins(10, 10, 10, 0)
+        left.addWidget(self.wanted)
+        left.addWidget(self.nowhere)
+        left.addWidget(self.list, 1)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
-        layout.addWidget(self.list)
+        layout.addLayout(left)
         layout.addWidget(self.text, 1)
         self.list.setCurrentRow(0)
 
     def show_code(self, code: str) -> None:
         """What is said of a finding's code."""
+        self.wanted.clear()
         self.list.setCurrentRow([page.name for page in self.pages].index(FINDINGS))
         cursor = QTextCursor(self.text.document())
         while not (cursor := self.text.document().find(code, cursor)).isNull():
@@ -115,8 +131,40 @@ class Handbook(QDialog):
         self.text.setMarkdown(self.pages[row].read_text(encoding="utf-8"))
         _space(self.text.document())
         self.text.moveCursor(QTextCursor.MoveOperation.Start)
+        if words := self.wanted.text().strip():
+            self.text.find(words)
+
+    def _search(self, text: str) -> None:
+        """Lists the pages that contain the words, and opens the first of them at the place."""
+        words = text.strip()
+        there = [words.casefold() in page.read_text(encoding="utf-8").casefold() for page in self.pages]
+        for row, shown in enumerate(there):
+            self.list.setRowHidden(row, not shown)
+        self.nowhere.setVisible(not any(there))
+        if any(there):
+            row = self.list.currentRow()
+            row = row if there[row] else there.index(True)
+            if row != self.list.currentRow():
+                self.list.setCurrentRow(row)
+            else:
+                self._show(row)
+
+    def _find_next(self) -> None:
+        """The next place on this page, or on the next page that has one."""
+        words = self.wanted.text().strip()
+        if not words or self.text.find(words):
+            return
+        shown = [row for row in range(self.list.count()) if not self.list.isRowHidden(row)]
+        if shown:
+            after = [row for row in shown if row > self.list.currentRow()]
+            row = (after or shown)[0]
+            if row == self.list.currentRow():
+                self._show(row)
+            else:
+                self.list.setCurrentRow(row)
 
     def _follow(self, link: QUrl) -> None:
+        self.wanted.clear()
         names = [page.name for page in self.pages]
         if link.path() in names:
             self.list.setCurrentRow(names.index(link.path()))
