@@ -9,7 +9,7 @@ from tests.builders import SHELF, lettering, outline, sheet, square, workshop
 from unkelt.errors import StepRefused
 from unkelt.geometry.path import PathBuilder, polygon
 from unkelt.geometry.shape import mirrored_marks, ring_shapes
-from unkelt.lettering.prints import prints_of
+from unkelt.lettering.prints import FIELDS, prints_of
 from unkelt.lettering.setting import set_lettering
 from unkelt.recipe import Call, Recipe, apply, dump_recipe, mend, parse_recipe, run
 from unkelt.sheet.model import Sheet
@@ -143,3 +143,12 @@ def test_a_damaged_cache_does_no_harm(tmp_path):
     kept.write_bytes(b"PK nothing")
     assert np.array_equal(prints_of(faces, tmp_path).marks, first.marks)
     assert np.array_equal(prints_of(faces, tmp_path).ends, first.ends)
+
+
+def test_what_is_shipped_of_the_bundled_faces_is_what_they_look_like(tmp_path):
+    face = next(face for face in bundled_faces() if face.family == "Pacifico")
+    shipped = prints_of((face,), tmp_path)
+    assert not list(tmp_path.iterdir())  # nothing had to be looked at
+    looked_at = prints_of((replace(face, bundled=False),), tmp_path)
+    for name in FIELDS:
+        assert np.allclose(getattr(shipped, name), getattr(looked_at, name)), f"run docs/make_prints.py: {name}"

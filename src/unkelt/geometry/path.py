@@ -298,6 +298,11 @@ class PathBuilder:
         self._start = self._now = (0.0, 0.0)
         self._begun = False
 
+    @property
+    def begun(self) -> int:
+        """How many subpaths were begun."""
+        return len(self._starts)
+
     def move_to(self, x: float, y: float) -> None:
         """Begins a subpath at a place in mm."""
         self.end()

@@ -11,6 +11,7 @@ import unicodedata
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from importlib.resources import files
 from pathlib import Path as FilePath
 from typing import Any
 from zipfile import BadZipFile
@@ -20,10 +21,10 @@ import platformdirs
 from fontTools.misc.transform import Transform
 from numpy.typing import NDArray
 
-from unkelt.geometry.path import Floats, Ints, Path, concat
+from unkelt.geometry.path import Floats, Ints, Path
 from unkelt.geometry.shape import Complexes, ring_shapes, segment_marks
 from unkelt.lettering.faces import Face, open_face
-from unkelt.lettering.shaping import glyph_path
+from unkelt.lettering.shaping import glyph_path, glyph_paths
 from unkelt.messages import say
 from unkelt.progress import Progress
 
@@ -34,6 +35,10 @@ MOST_GLYPHS = 3_000
 """A face with more is indexed by the letters below U+2000 only: the others are scripts of thousands of characters."""
 
 FIELDS = ("marks", "area", "centre", "second", "third", "ring_glyph", "handles", "ends", "segment_glyph")
+OF_SEGMENTS = ("handles", "ends", "segment_glyph")
+SHIPPED = FilePath(str(files("unkelt") / "assets" / "prints.npz"))
+"""Made by `docs/make_prints.py`."""
+
 LIGATURES = "ﬀﬁﬂﬃﬄﬅﬆ"
 """Ligatures with a code of their own, which nobody types."""
 
@@ -72,7 +77,7 @@ def prints_of(faces: Sequence[Face], cache: FilePath | None = None, progress: Pr
     rings = np.argsort(whole["marks"][:, 0]) if tables else np.zeros(0, int)
     segments = np.argsort(whole["handles"][:, 0].real) if tables else np.zeros(0, int)
     for name in whole:
-        order = segments if name in ("handles", "ends", "segment_glyph", "segment_face") else rings
+        order = segments if name in (*OF_SEGMENTS, "segment_face") else rings
         whole[name] = whole[name][order]
     return Prints(tuple(faces), **whole)  # type: ignore[arg-type]
 
@@ -89,7 +94,13 @@ def kept_prints(faces: tuple[Face, ...], progress: Progress | None = None) -> Pr
     return _KEPT[faces]
 
 
-def _cached(face: Face, folder: FilePath) -> dict[str, NDArray[np.generic]]:
+Table = dict[str, NDArray[np.generic]]
+"""What is known of one face: a column for each of `FIELDS`."""
+
+
+def _cached(face: Face, folder: FilePath) -> Table:
+    if face.bundled and (shipped := _shipped().get(_named(face))):
+        return shipped
     try:
         stat = face.path.stat()
         named = f"{face.path}|{face.index}|{face.axes}|{stat.st_mtime_ns}|{stat.st_size}"
@@ -109,23 +120,41 @@ def _cached(face: Face, folder: FilePath) -> dict[str, NDArray[np.generic]]:
     return table
 
 
-def _looked_at(face: Face) -> dict[str, NDArray[np.generic]]:
+def write_shipped(faces: Sequence[Face], file: FilePath = SHIPPED) -> None:
+    """Writes the prints of the bundled faces: nobody waits for them at the first survey."""
+    tables = [_looked_at(face) for face in faces]
+    columns = {name: np.concatenate([table[name] for table in tables]) for name in FIELDS}
+    rings, segments = ([len(table[name]) for table in tables] for name in ("area", "ends"))
+    names = np.array([_named(face) for face in faces])
+    np.savez_compressed(file, allow_pickle=False, names=names, rings=rings, segments=segments, **columns)
+
+
+@lru_cache(maxsize=1)
+def _shipped() -> dict[str, Table]:
+    with np.load(SHIPPED, allow_pickle=False) as known:
+        cuts = {name: np.cumsum(known[name])[:-1] for name in ("rings", "segments")}
+        columns = {name: np.split(known[name], cuts["segments" if name in OF_SEGMENTS else "rings"]) for name in FIELDS}
+        names = known["names"].tolist()
+    return {name: {field: columns[field][row] for field in FIELDS} for row, name in enumerate(names)}
+
+
+def _named(face: Face) -> str:
+    """A bundled face, wherever the program is installed."""
+    return f"{face.path.parent.name}/{face.path.name}|{face.index}|{face.axes}|{face.path.stat().st_size}"
+
+
+def _looked_at(face: Face) -> Table:
     em = open_face(face).face.upem
-    glyphs, paths = [], []
-    for glyph in readable(face):
-        path = glyph_path(face, glyph)
-        if len(path):
-            glyphs.append(glyph)
-            paths.append(path)
-    whole = concat(paths).transformed(Transform(1 / em, 0, 0, -1 / em, 0, 0))
+    texts = readable(face)
+    path, of = glyph_paths(face, list(texts))
+    whole = path.transformed(Transform(1 / em, 0, 0, -1 / em, 0, 0))
     rings = ring_shapes(whole)
     handles, ends = segment_marks(whole)
-    ring_glyph = np.repeat(glyphs, [len(path) for path in paths])
-    segment_glyph = np.repeat(glyphs, [len(path.points) for path in paths])
-    texts = readable(face)
+    ring_glyph = np.array(list(texts), np.int32)[of]
+    segment_glyph = np.repeat(ring_glyph, path.counts)
     # A letter with an accent is found by its rings; its segments are those of the letter itself.
-    plain = np.array([texts[glyph].isascii() for glyph in glyphs])
-    curved = ~np.isnan(handles).any(axis=1) & np.repeat(plain, [len(path.points) for path in paths])
+    plain = np.array([letters.isascii() for letters in texts.values()], bool)
+    curved = ~np.isnan(handles).any(axis=1) & np.repeat(plain[of], path.counts)
     solid = np.isfinite(rings.marks).all(axis=1)
     return {
         "marks": rings.marks[solid].astype(np.float32),
@@ -133,10 +162,10 @@ def _looked_at(face: Face) -> dict[str, NDArray[np.generic]]:
         "centre": rings.centre[solid],
         "second": rings.second[solid].astype(np.complex64),
         "third": rings.third[solid].astype(np.complex64),
-        "ring_glyph": ring_glyph[solid].astype(np.int32),
+        "ring_glyph": ring_glyph[solid],
         "handles": handles[curved].astype(np.complex64),
         "ends": ends[curved],
-        "segment_glyph": segment_glyph[curved].astype(np.int32),
+        "segment_glyph": segment_glyph[curved],
     }
 
 

@@ -7,14 +7,14 @@ their own part a text into stretches, each shaped by itself, as SVG has it.
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
 import uharfbuzz as hb
 
-from unkelt.geometry.path import Path, PathBuilder
+from unkelt.geometry.path import Ints, Path, PathBuilder
 from unkelt.lettering.faces import Face, open_face
 from unkelt.sheet.model import Each, Lettering, Run
 
@@ -25,11 +25,23 @@ def glyph_path(face: Face, glyph: int) -> Path:
 
     Contours of a single point, which some faces keep as anchors, draw nothing and are left out.
     """
-    builder = PathBuilder()
-    open_face(face).draw_glyph(glyph, _DRAWING, builder)
+    return glyph_paths(face, [glyph])[0]
+
+
+def glyph_paths(face: Face, glyphs: Sequence[int]) -> tuple[Path, Ints]:
+    """The curves of several glyphs as one path, and (s,) of which of them each subpath is, by its place in the list."""
+    builder, font, ends = PathBuilder(), open_face(face), []
+    for glyph in glyphs:
+        font.draw_glyph(glyph, _DRAWING, builder)
+        ends.append(builder.begun)
     path = builder.path()
-    extents = np.array([np.ptp(part.points, axis=(0, 1)).max() for part in path.subpaths()])
-    return path.select(extents > 0) if len(path) else path
+    of = np.repeat(np.arange(len(glyphs)), np.diff(ends, prepend=0))
+    if not len(path):
+        return path, of
+    flat = path.points.reshape(-1, 8)
+    first = np.repeat(np.tile(flat[path.starts, :2], 4), path.counts, axis=0)
+    drawn = ~np.logical_and.reduceat((flat == first).all(axis=1), path.starts)
+    return (path, of) if drawn.all() else (path.select(drawn), of[drawn])
 
 
 def _drawing() -> hb.DrawFuncs:
