@@ -23,7 +23,7 @@ ADDED = "UNKELT_FACES"
 def bundled_faces() -> tuple[Face, ...]:
     """The open-licence faces that come with the product."""
     folder = Path(str(files("unkelt") / "assets" / "faces"))
-    return tuple(replace(face, bundled=True) for face in index(font_files([folder])).faces)
+    return tuple(replace(face, bundled=True, kind="", use="") for face in index(font_files([folder])).faces)
 
 
 @lru_cache(maxsize=4)
