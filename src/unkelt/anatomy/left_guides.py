@@ -9,6 +9,7 @@ import numpy as np
 import shapely
 
 from unkelt.anatomy.words import words
+from unkelt.geometry.cache import TopicOfObjects
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.path import Floats, Geometries
 from unkelt.geometry.region import region
@@ -54,12 +55,19 @@ class Left:
     cut: bool
 
 
-def guides(sheet: Sheet, ticket: Ticket) -> list[Left]:
+_LEFT: TopicOfObjects[tuple[Left, ...]] = TopicOfObjects("guides left behind", 32)
+
+
+def guides(sheet: Sheet, ticket: Ticket) -> tuple[Left, ...]:
     """Lines without fill that text is or was set on: named by the text itself, or with converted letters standing on
-    them.
+    them. Looked for once on each sheet: several checks leave them out.
 
     A wide line, and a straight one that nothing names, may be meant to be seen: a person knows.
     """
+    return _LEFT.get(lambda: tuple(_guides(sheet, ticket)), sheet, ticket)
+
+
+def _guides(sheet: Sheet, ticket: Ticket) -> list[Left]:
     named = {text.guide.source for text in sheet.letterings() if text.guide}
     named |= {o.origin.guide.source for o in sheet.outlines() if o.origin is not None and o.origin.guide}
     drawn = [
