@@ -1,5 +1,6 @@
 """`python -m benchmarks [PART ...]` prints ours beside the raw libraries, as ratios, from one run. The parts: reading,
-welding, reducing, offsets, surveying, lettering, growth, window, answering, commanding, load, accounting, faces.
+welding, reducing, offsets, surveying, lettering, growth, window, answering, commanding, load, accounting, faces,
+starting.
 """
 
 import sys
@@ -15,6 +16,7 @@ from benchmarks import (
     offsets,
     reading,
     reducing,
+    starting,
     surveying,
     welding,
     window,
@@ -35,6 +37,7 @@ PARTS = {
     "load": load,
     "accounting": accounting,
     "faces": faces,
+    "starting": starting,
 }
 
 if __name__ == "__main__":

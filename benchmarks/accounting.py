@@ -12,7 +12,7 @@ from pathlib import Path
 
 from benchmarks.surveying import sheet
 from benchmarks.timing import Row
-from unkelt import recipe, verdict
+from unkelt import recipe
 from unkelt.demo import make_demo
 from unkelt.formats.formats import read_sheet
 from unkelt.job.ticket import Ticket, read_ticket
@@ -21,6 +21,7 @@ from unkelt.lettering.faces import Shelf
 from unkelt.lettering.shelves import bundled_faces
 from unkelt.recipe import mend
 from unkelt.sheet.model import Sheet
+from unkelt.verdict import judge
 from unkelt.verdict.case import Case
 from unkelt.verdict.judge import findings_of
 
@@ -65,7 +66,7 @@ def _jobs(which: str) -> list[tuple[Sheet, Workshop]]:
 def main(which: str, way: str) -> None:
     if way == "without":
         recipe._balance = lambda *_: None
-        verdict.ink_lost = lambda *_: ()
+        judge.ink_lost = lambda *_: ()
         recipe._redrawn = lambda *_: ()
     jobs = _jobs(which)
     start = time.process_time()

@@ -385,8 +385,7 @@ def polygon(*points: tuple[float, float], closed: bool = True) -> Path:
 
 def lines(numbers: list[float], closed: bool = True) -> Path:
     """One subpath of lines; eight numbers a segment, its start and its end twice each."""
-    points = np.array(numbers, np.float64)
-    points.shape = (-1, 4, 2)
+    points = np.array(numbers, np.float64).reshape(-1, 4, 2)
     return Path(points, *_all_lines(len(numbers) // 8, closed))
 
 

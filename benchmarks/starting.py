@@ -1,0 +1,82 @@
+"""How long people wait for the program to be there: whole commands, and the window with the demonstration on screen,
+beside Python importing NumPy, which all of them do.
+"""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+from benchmarks.timing import Row
+from unkelt.demo import make_demo
+
+RUNS = 5
+RAW = "python -c 'import numpy'"
+
+WINDOW = """
+import sys, time
+from pathlib import Path
+began, folder = float(sys.argv[1]), Path(sys.argv[2])
+from PySide6.QtWidgets import QApplication
+from unkelt.desk import app
+from unkelt.desk.window import Desk
+
+def until(there):
+    while not there() and time.time() < began + 60:
+        QApplication.processEvents()
+        time.sleep(0.001)
+    return time.time() - began
+
+def wait(_application):
+    (desk,) = [each for each in QApplication.topLevelWidgets() if isinstance(each, Desk)]
+    shown = until(lambda: desk.state.job is not None and desk.isVisible())
+    desk.grab()
+    shown = time.time() - began
+    found = until(lambda: desk.state.finding is not None)
+    print(shown, found, flush=True)
+    import os
+    os._exit(0)
+
+QApplication.exec = wait
+app.start(sorted(folder.glob("*.svg")))
+"""
+
+
+def rows() -> list[Row]:
+    """The fastest of several runs each, which take turns."""
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        make_demo(folder / "demo")
+        word = folder / "word.svg"
+        unkelt = [sys.executable, "-m", "unkelt"]
+        kept = dict(os.environ, XDG_STATE_HOME=name, XDG_CONFIG_HOME=name, QT_QPA_PLATFORM="offscreen")
+        kept.pop("PYTHONDONTWRITEBYTECODE", None)  # as it is where it is installed
+        name_of_demo = str(folder / "demo" / "sea-thrift.svg")
+        mending = [*unkelt, "mend", name_of_demo, "-o", str(word)]
+        commands = {
+            RAW: [sys.executable, "-c", "import numpy"],
+            "unkelt --help": [*unkelt, "--help"],
+            "mend the demonstration name": mending,
+            "check a word in outlines": [*unkelt, "check", str(word)],
+            "check a word as live text": [*unkelt, "check", name_of_demo],
+        }
+        times: dict[str, list[float]] = {}
+        for run in range(RUNS + 1):
+            for what, command in commands.items():
+                began = time.perf_counter()
+                subprocess.run(command, env=kept, capture_output=True, check=False)
+                if run:  # the first one finds modules to compile
+                    times.setdefault(what, []).append(time.perf_counter() - began)
+            window = [sys.executable, "-c", WINDOW, str(time.time()), str(folder / "demo")]
+            shown, found = map(
+                float, subprocess.run(window, env=kept, capture_output=True, check=True, timeout=90).stdout.split()
+            )
+            if run:
+                times.setdefault("the window with 14 jobs", []).append(shown)
+                times.setdefault("… until the first finding", []).append(found)
+    raw = min(times.pop(RAW))
+    return [Row(what, "", min(found), RAW, raw) for what, found in times.items()]
