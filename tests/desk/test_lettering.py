@@ -174,3 +174,28 @@ def test_what_a_colour_is_for_is_said_once_and_saved_with_the_ticket(desk, qtbot
     desk.room.filing.save_ticket()
     assert read_ticket(saved).key == ticket.key
     assert read_ticket(saved).name == "Berth tags"
+
+
+def test_a_recipe_is_run_from_the_window_and_what_is_no_recipe_is_said(qtbot, desk, quay, monkeypatch):
+    opened(qtbot, desk, quay / "film-name.svg")
+    monkeypatch.setattr("unkelt.desk.filing.QFileDialog.getOpenFileName", lambda *_: (str(quay / "film-name.toml"), ""))
+    desk.actions_by_id["run_recipe"].trigger()
+    settle(qtbot, desk)
+    assert not desk.state.job.stages
+    assert "film-name.toml" in desk.message.words.text()
+    starts = []
+
+    def chosen(_window, _title, start, _kinds):
+        starts.append(start)
+        return start, ""
+
+    monkeypatch.setattr("unkelt.desk.filing.QFileDialog.getOpenFileName", chosen)
+    qtbot.keyClick(desk, Qt.Key.Key_R, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    settle(qtbot, desk)
+    assert starts == [str(quay / "film-name-recipe.toml")]  # the one that lies beside the job
+    names = [stage.call.name for stage in desk.state.job.stages]
+    assert names[0] == "set-text"
+    assert {"backing", "mirror", "fit-page"} <= set(names)
+    qtbot.keyClick(desk, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    settle(qtbot, desk)
+    assert [stage.call.name for stage in desk.state.job.stages] == names[:-1]

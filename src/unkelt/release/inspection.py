@@ -36,11 +36,10 @@ from unkelt.lettering.shelves import bundled_faces
 from unkelt.messages import say
 from unkelt.release.content import Content, content
 from unkelt.release.picture import Dimensioned, picture_svg
-from unkelt.release.record import Record
+from unkelt.release.record import ENGLISH, Record
 
 INK, MUTED, RULE = (colors.HexColor(c) for c in ("#20262b", "#4b514e", "#b9b4a8"))
 PLAIN, BOLD = "Barlow", "Barlow-Bold"
-ENGLISH = ("en",)
 CODE_MM = 24.0
 SEAL_WORDS = say("The code holds the check sum of all files")
 Tell = Callable[[str], str]

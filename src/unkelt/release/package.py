@@ -28,9 +28,8 @@ from unkelt.proof.proof import Proof, prove
 from unkelt.recipe import applied, dump_recipe
 from unkelt.release.delivering import delivered, in_package
 from unkelt.release.file_names import FORMATS, PATTERN
-from unkelt.release.inspection import ENGLISH, inspection_html, inspection_pdf
 from unkelt.release.preview import preview_png
-from unkelt.release.record import Record
+from unkelt.release.record import ENGLISH, Record
 from unkelt.release.sheets import by_operations, slug
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.checks import survey
@@ -162,6 +161,8 @@ def _with_papers(
     put(part / "recipe.toml", dump_recipe(applied(list(case.stages))).encode())
     if ticket_text:
         put(part / "ticket.toml", ticket_text)
+    from unkelt.release.inspection import inspection_html, inspection_pdf  # whose libraries take a while to import
+
     preview = preview_png(record.sheet)
     put(part / "preview.png", preview)
     record = replace(record, sums=_sums(part))

@@ -19,6 +19,9 @@ from unkelt.survey.finding import Finding, Level, Question
 from unkelt.verdict.case import Case
 from unkelt.verdict.judge import against
 
+ENGLISH = ("en",)
+"""The languages of an inspection sheet where none is asked for."""
+
 
 @dataclass(frozen=True, slots=True)
 class FaceUsed:
