@@ -29,11 +29,12 @@ def picture(before: Sheet, after: Sheet) -> str:
     inside = WIDE - 2 * ROOM
     high = min(HIGH, max(inside * sheet.page_mm[1] / sheet.page_mm[0] for sheet in (before, after)) + 2 * ROOM)
     halves = [_half(before, 0.0, high), _half(after, WIDE + 2 * ROOM, high)]
-    size = f"{2 * WIDE + 2 * ROOM:.0f} {high:.0f}"
+    wide = 2 * WIDE + 2 * ROOM
     arrow = f"M{WIDE + 4:.1f} {high / 2:.1f}h8m-4 -4l4 4l-4 4"
+    size = f'width="{wide:.0f}" height="{high:.0f}"'
     return (
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="{2 * WIDE + 2 * ROOM:.0f}" height="{high:.0f}" '
-        f'viewBox="0 0 {size}"><rect width="100%" height="100%" fill="#f4f2ec"/>{"".join(halves)}'
+        f'<svg xmlns="http://www.w3.org/2000/svg" {size} viewBox="0 0 {wide:.0f} {high:.0f}">'
+        f'<rect {size} fill="#f4f2ec"/>{"".join(halves)}'
         f'<path d="{arrow}" fill="none" stroke="#20262b" stroke-width="1.5"/></svg>\n'
     )
 

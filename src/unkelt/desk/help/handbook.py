@@ -14,6 +14,7 @@ from PySide6.QtGui import (
     QTextCharFormat,
     QTextCursor,
     QTextDocument,
+    QTextFormat,
     QTextFragment,
 )
 from PySide6.QtWidgets import QDialog, QFrame, QHBoxLayout, QLineEdit, QListWidget, QTextBrowser, QVBoxLayout, QWidget
@@ -75,7 +76,7 @@ class Handbook(QDialog):
         super().__init__(window)
         self.setWindowTitle(tr("Guide"))
         self.setModal(False)
-        beside = px(230)
+        beside = px(256)
         self.resize(min(px(940), window.width()), min(px(700), window.height()))
         self.pages = sorted(FOLDER.glob("*.md"))
         self.text = _Page(min(WIDE, self.width() - beside - AROUND))
@@ -84,6 +85,7 @@ class Handbook(QDialog):
         self.list.setFixedWidth(beside - 20)
         self.list.setFont(font(10.5))
         self.list.setWordWrap(True)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setStyleSheet("QListWidget { padding: 10px 6px; } QListWidget::item { padding: 8px 10px; }")
         self.text.setFrameShape(QFrame.Shape.NoFrame)
         self.list.addItems([_title(page) for page in self.pages])
@@ -204,7 +206,7 @@ def _space_block(document: QTextDocument, block: QTextBlock) -> None:
         look.setFont(font({1: 18, 2: 14, 3: 11.5}.get(level, 11), QFont.Weight.DemiBold.value))
         cursor.mergeCharFormat(look)
     for part in parts:
-        if part.charFormat().fontFixedPitch():
+        if part.charFormat().fontFixedPitch() or form.hasProperty(QTextFormat.Property.BlockCodeFence.value):
             inside = QTextCursor(document)
             inside.setPosition(part.position())
             inside.setPosition(part.position() + part.length(), QTextCursor.MoveMode.KeepAnchor)
