@@ -72,7 +72,11 @@ def _among(outlines: list[Outline], ticket: Ticket) -> list[SharedEdge]:
     ]
     if len(parts) < 2:
         return []
+    # What lies twice, a whole subpath at a time, is the matter of another finding: its edges are those of the first.
+    again = {copy for _, copy, _ in repeated_subpaths(concat([path for _, _, path in parts]), within)}
     boxes = np.concatenate([box[indices] for box, indices in zip(whole, kept, strict=True)])
+    boxes = np.delete(boxes, sorted(again), axis=0)
+    parts = [part for index, part in enumerate(parts) if index not in again]
     frames = shapely.box(*boxes.T)
     first, second = shapely.STRtree(frames).query(frames, predicate="dwithin", distance=within)
     first, second = first[first < second], second[first < second]
@@ -83,6 +87,7 @@ def _among(outlines: list[Outline], ticket: Ticket) -> list[SharedEdge]:
     shapes = dict(zip(involved.tolist(), shapely.linestrings(vertices, indices=owner), strict=True))
     near_ones = zip(first.tolist(), second.tolist(), strict=True)
     candidates = sorted((i, j) for i, j in near_ones if shapely.dwithin(shapes[i], shapes[j], within))
+    beside: dict[int, shapely.Geometry] = {}
     found = []
     overlapping: dict[tuple[str, str], bool] = {}
     for i, j in candidates:
@@ -91,9 +96,10 @@ def _among(outlines: list[Outline], ticket: Ticket) -> list[SharedEdge]:
             overlapping[a.id, b.id] = _overlap(a, b, ticket)
         if overlapping[a.id, b.id]:
             continue
-        near = shapely.intersection(shapes[i].buffer(2 * within, quad_segs=1), shapes[j]).length
-        alike = np.abs(boxes[i] - boxes[j]).max() <= 4 * within
-        if near < LEAST_MM or (alike and repeated_subpaths(concat([one, other]), within)):
+        if i not in beside:
+            beside[i] = shapes[i].buffer(2 * within, quad_segs=1)
+            shapely.prepare(beside[i])
+        if shapely.intersection(beside[i], shapes[j]).length < LEAST_MM:
             continue
         line = common_line(one, other, within, LEAST_MM)
         stretches = [] if line.is_empty else stretches_near(other, lines(one, within / 10), within, LEAST_MM)

@@ -271,10 +271,17 @@ def _nearly_repeated(path: Path, within_mm: float) -> list[tuple[int, int, float
     alike &= np.abs(area[first] - area[again]) <= within_mm * (length[first] + length[again])
     found: list[tuple[int, int, float]] = []
     repeats: set[int] = set()
+    drawn: dict[int, shapely.Geometry] = {}
     for i, j in zip(first[alike].tolist(), again[alike].tolist(), strict=True):
         if i in repeats or j in repeats or path.closed[i] != path.closed[j]:
             continue
-        gap = line_distance(lines(path.subpath(i), within_mm / 10), lines(path.subpath(j), within_mm / 10))
+        for index in (i, j):
+            if index not in drawn:
+                drawn[index] = lines(path.subpath(index), within_mm / 10)
+        nodes = shapely.points(path.points[path.starts[j] : path.stops[j], 3])
+        if shapely.distance(nodes, drawn[i]).max() > within_mm:
+            continue  # as some node says already, which takes far less time than to measure both lines
+        gap = line_distance(drawn[i], drawn[j])
         if gap <= within_mm:
             found.append((i, j, gap))
             repeats.add(j)
