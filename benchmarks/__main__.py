@@ -1,6 +1,6 @@
 """`python -m benchmarks [PART ...]` prints ours beside the raw libraries, as ratios, from one run. The parts: reading,
 welding, reducing, offsets, surveying, lettering, growth, window, answering, commanding, load, accounting, faces,
-starting.
+starting, sheets.
 """
 
 import sys
@@ -16,6 +16,7 @@ from benchmarks import (
     offsets,
     reading,
     reducing,
+    sheets,
     starting,
     surveying,
     welding,
@@ -38,6 +39,7 @@ PARTS = {
     "accounting": accounting,
     "faces": faces,
     "starting": starting,
+    "sheets": sheets,
 }
 
 if __name__ == "__main__":

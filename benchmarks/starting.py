@@ -4,13 +4,13 @@ beside Python importing NumPy, which all of them do.
 
 from __future__ import annotations
 
-import os
 import subprocess
 import sys
 import tempfile
 import time
 from pathlib import Path
 
+from benchmarks.sheets import compiled
 from benchmarks.timing import Row
 from unkelt.demo import make_demo
 
@@ -53,8 +53,7 @@ def rows() -> list[Row]:
         make_demo(folder / "demo")
         word = folder / "word.svg"
         unkelt = [sys.executable, "-m", "unkelt"]
-        kept = dict(os.environ, XDG_STATE_HOME=name, XDG_CONFIG_HOME=name, QT_QPA_PLATFORM="offscreen")
-        kept.pop("PYTHONDONTWRITEBYTECODE", None)  # as it is where it is installed
+        kept = {**compiled(), "XDG_STATE_HOME": name, "XDG_CONFIG_HOME": name, "QT_QPA_PLATFORM": "offscreen"}
         name_of_demo = str(folder / "demo" / "sea-thrift.svg")
         mending = [*unkelt, "mend", name_of_demo, "-o", str(word)]
         commands = {
