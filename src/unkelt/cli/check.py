@@ -11,7 +11,7 @@ from unkelt.batch import folder
 from unkelt.batch.folder import Checked, Orders, Row, checked, failed, files_in
 from unkelt.batch.summary import as_csv, in_one_line
 from unkelt.cli.common import OnFiles, say_json
-from unkelt.cli.progress_line import TerminalLine
+from unkelt.cli.progress_line import TerminalLine, Working
 from unkelt.cli.speaking import say_findings, say_rows
 from unkelt.cli.status import Status
 from unkelt.formats.files import write_whole
@@ -57,7 +57,7 @@ def _surveyed(paths: Sequence[Path], orders: Orders, processes: int | None) -> I
     answers: Iterable[tuple[Path, Checked | None, str | None]]
     if len(paths) <= FEW and processes is None:
         folder.prepare(orders)
-        answers = ((path, checked(path), None) for path in paths)
+        answers = ((path, _with_line(path), None) for path in paths)
     else:
         from unkelt.batch.pool import spread
 
@@ -71,6 +71,11 @@ def _surveyed(paths: Sequence[Path], orders: Orders, processes: int | None) -> I
         progress.say(number, held)
         yield answer
     progress.end()
+
+
+def _with_line(path: Path) -> Checked:
+    with Working(f"Surveying {path.name}"):
+        return checked(path)
 
 
 def _say(one: Checked) -> None:

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from unkelt.app.work import Written, mended, opened, written
 from unkelt.cli.common import OnFiles, say_json
+from unkelt.cli.progress_line import Working
 from unkelt.cli.speaking import say_findings, say_rows
 from unkelt.cli.status import Status
 from unkelt.formats.files import write_whole
@@ -51,10 +52,13 @@ def _mend_folder(asked: Asked, recipe: Recipe | None) -> int:
 
 
 def _mend_file(asked: Asked, recipe: Recipe | None) -> int:
-    received = opened(asked.file, asked.workshop(asked.ticket_for(asked.file).ticket), asked.page)
-    before = survey(received.sheet, received.workshop)
-    case = mended(received, recipe)
-    result = written(case, asked.output)
+    workshop = asked.workshop(asked.ticket_for(asked.file).ticket)
+    with Working(f"Reading {asked.file.name}") as working:
+        received = opened(asked.file, workshop, asked.page)
+        before = survey(received.sheet, received.workshop)
+        case = mended(received, recipe, working.tell)
+        working.tell(1.0, f"Writing {asked.output.name} and comparing pictures")
+        result = written(case, asked.output)
     if asked.save_recipe:
         write_whole(asked.save_recipe, dump_recipe(applied(list(case.stages))).encode(), never_over=asked.file)
     for sentence in case.refused:

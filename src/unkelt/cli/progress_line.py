@@ -1,9 +1,48 @@
-"""How far a command on many files has come."""
+"""How far a command has come."""
 
 from __future__ import annotations
 
 import sys
+import threading
 import time
+from types import TracebackType
+
+PATIENCE_S, EVERY_S = 1.0, 0.25
+"""Nobody asks within the first second; after that the line is written anew so often."""
+
+
+class Working:
+    """What is being done with one file, on a line of a terminal's stderr, once it takes more than a second."""
+
+    def __init__(self, words: str) -> None:
+        self._words, self._share, self._done = words, 0.0, threading.Event()
+        self._begun = time.monotonic()
+        self._thread = threading.Thread(target=self._write, daemon=True)
+
+    def tell(self, share: float, words: str) -> None:
+        """How far it has come, from 0 to 1, and what is being done: a `Progress`."""
+        self._share, self._words = share, words
+
+    def __enter__(self) -> Working:
+        if sys.stderr.isatty():
+            self._thread.start()
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, raised: BaseException | None, at: TracebackType | None
+    ) -> None:
+        self._done.set()
+        if self._thread.is_alive():
+            self._thread.join()
+
+    def _write(self) -> None:
+        if self._done.wait(PATIENCE_S):
+            return
+        while not self._done.wait(EVERY_S):
+            how_far = f"{100 * self._share:.0f} % · " if self._share else ""
+            line = f"{how_far}{self._words} · {time.monotonic() - self._begun:.0f} s"
+            print(f"\r{line[:78]:78}", end="", file=sys.stderr, flush=True)
+        print("\r" + " " * 78 + "\r", end="", file=sys.stderr, flush=True)
 
 
 class TerminalLine:

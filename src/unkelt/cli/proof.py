@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from unkelt.cli.common import OnFiles, say_json
+from unkelt.cli.progress_line import Working
 from unkelt.cli.speaking import FAINT, HOLD, coloured, say_rows, verdict_line
 from unkelt.cli.status import Status
 from unkelt.job.ticket import Ticket
@@ -41,11 +42,12 @@ def run(asked: Asked) -> int:
     """Reads written files as importing does, and says what it finds; the exit status."""
     ticket = asked.ticket_for(asked.file).ticket
     reader = asked.reader(ticket)
-    if reader is not None:
-        proof = judge(str(asked.file), reader.read(asked.file), ticket)
-        proof = as_meant(proof, as_sheet(import_file(asked.file), ticket.key), ticket)
-    else:
-        proof = prove(asked.file, ticket)
+    with Working(f"Reading {asked.file.name} back"):
+        if reader is not None:
+            proof = judge(str(asked.file), reader.read(asked.file), ticket)
+            proof = as_meant(proof, as_sheet(import_file(asked.file), ticket.key), ticket)
+        else:
+            proof = prove(asked.file, ticket)
     if asked.json:
         say_json(proof_report(proof))
     else:

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from unkelt.app.work import mended, opened
 from unkelt.cli.common import OnFiles, endings, say_json
+from unkelt.cli.progress_line import Working
 from unkelt.cli.speaking import say_rows
 from unkelt.cli.status import Status
 from unkelt.job.destination import GROUP, MATERIAL, OPERATION
@@ -65,22 +66,26 @@ def run(asked: Asked) -> int:
     if asked.file.is_dir():
         return _folder(asked)
     beside = asked.ticket_for(asked.file)
-    case = opened(asked.file, asked.workshop(beside.ticket), asked.page)
-    if asked.recipe:
-        case = mended(case, read_recipe(asked.recipe))
+    recipe = read_recipe(asked.recipe) if asked.recipe else None
+    with Working(f"Reading {asked.file.name}") as working:
+        case = opened(asked.file, asked.workshop(beside.ticket), asked.page)
+        if recipe is not None:
+            case = mended(case, recipe, working.tell)
     for sentence in case.refused:
         print(f"unkelt: {asked.file}: not done: {sentence}", file=sys.stderr)
     try:
-        package = release(
-            case,
-            asked.to,
-            asked.wish.destinations(case.workshop.ticket),
-            reason=asked.reason,
-            pattern=asked.name,
-            ticket_text=beside.ticket.source.encode(),
-            zipped=asked.zip,
-            languages=asked.tongues,
-        )
+        with Working("Releasing") as working:
+            package = release(
+                case,
+                asked.to,
+                asked.wish.destinations(case.workshop.ticket),
+                reason=asked.reason,
+                pattern=asked.name,
+                ticket_text=beside.ticket.source.encode(),
+                zipped=asked.zip,
+                languages=asked.tongues,
+                progress=working.tell,
+            )
     except Held as held:
         return _held(asked, held, case)
     _say(asked, package)
