@@ -6,7 +6,7 @@ import sys
 
 import pytest
 
-from unkelt.cli import main
+from unkelt.cli import main, progress_line
 from unkelt.demo import COMPOSED, DEMO_FILES, make_demo
 from unkelt.formats.formats import read_sheet
 from unkelt.geometry.measure import bounds
@@ -250,3 +250,16 @@ def test_what_libraries_say_is_not_on_the_standard_streams():
     run = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, check=True)
     assert run.stderr == ""
     assert "Pacifico" in run.stdout
+
+
+def test_what_takes_a_while_says_what_it_does_where_somebody_looks(monkeypatch, capsys):
+    monkeypatch.setattr(progress_line, "PATIENCE_S", 0.0)
+    monkeypatch.setattr(progress_line, "EVERY_S", 0.001)
+    for looked_at in (True, False):
+        monkeypatch.setattr("sys.stderr.isatty", lambda: looked_at)
+        with progress_line.Working("Reading a.svg") as working:
+            working.tell(0.4, "Weld")
+            said = ""
+            while looked_at and "40 % · Weld" not in said:
+                said += capsys.readouterr().err
+        assert capsys.readouterr().err.endswith("\r") is looked_at  # the line is cleared

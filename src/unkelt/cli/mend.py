@@ -57,7 +57,7 @@ def _mend_file(asked: Asked, recipe: Recipe | None) -> int:
         received = opened(asked.file, workshop, asked.page)
         before = survey(received.sheet, received.workshop)
         case = mended(received, recipe, working.tell)
-        working.tell(1.0, f"Writing {asked.output.name} and comparing pictures")
+        working.tell(0.0, f"Writing {asked.output.name} and comparing pictures")
         result = written(case, asked.output)
     if asked.save_recipe:
         write_whole(asked.save_recipe, dump_recipe(applied(list(case.stages))).encode(), never_over=asked.file)

@@ -5,7 +5,6 @@ from __future__ import annotations
 import sys
 import threading
 import time
-from types import TracebackType
 
 PATIENCE_S, EVERY_S = 1.0, 0.25
 """Nobody asks within the first second; after that the line is written anew so often."""
@@ -28,9 +27,7 @@ class Working:
             self._thread.start()
         return self
 
-    def __exit__(
-        self, kind: type[BaseException] | None, raised: BaseException | None, at: TracebackType | None
-    ) -> None:
+    def __exit__(self, *_raised: object) -> None:
         self._done.set()
         if self._thread.is_alive():
             self._thread.join()
