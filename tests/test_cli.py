@@ -252,14 +252,14 @@ def test_what_libraries_say_is_not_on_the_standard_streams():
     assert "Pacifico" in run.stdout
 
 
-def test_what_takes_a_while_says_what_it_does_where_somebody_looks(monkeypatch, capsys):
+@pytest.mark.parametrize("looked_at", [True, False])
+def test_what_takes_a_while_says_what_it_does_where_somebody_looks(monkeypatch, capsys, looked_at):
     monkeypatch.setattr(progress_line, "PATIENCE_S", 0.0)
     monkeypatch.setattr(progress_line, "EVERY_S", 0.001)
-    for looked_at in (True, False):
-        monkeypatch.setattr("sys.stderr.isatty", lambda: looked_at)
-        with progress_line.Working("Reading a.svg") as working:
-            working.tell(0.4, "Weld")
-            said = ""
-            while looked_at and "40 % · Weld" not in said:
-                said += capsys.readouterr().err
-        assert capsys.readouterr().err.endswith("\r") is looked_at  # the line is cleared
+    monkeypatch.setattr("sys.stderr.isatty", lambda: looked_at)
+    with progress_line.Working("Reading a.svg") as working:
+        working.tell(0.4, "Weld")
+        said = ""
+        while looked_at and "40 % · Weld" not in said:
+            said += capsys.readouterr().err
+    assert capsys.readouterr().err.endswith("\r") is looked_at  # the line is cleared
