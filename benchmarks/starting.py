@@ -19,8 +19,7 @@ RAW = "python -c 'import numpy'"
 
 WINDOW = """
 import sys, time
-from pathlib import Path
-began, folder = float(sys.argv[1]), Path(sys.argv[2])
+began = float(sys.argv[1])
 from PySide6.QtWidgets import QApplication
 from unkelt.desk import app
 from unkelt.desk.window import Desk
@@ -42,7 +41,7 @@ def wait(_application):
     os._exit(0)
 
 QApplication.exec = wait
-app.start([folder / "kittiwake.svg", *sorted(folder.glob("[!k]*.svg"))])
+app.start([], demo=True)
 """
 
 
@@ -53,7 +52,13 @@ def rows() -> list[Row]:
         make_demo(folder / "demo")
         word = folder / "word.svg"
         unkelt = [sys.executable, "-m", "unkelt"]
-        kept = {**compiled(), "XDG_STATE_HOME": name, "XDG_CONFIG_HOME": name, "QT_QPA_PLATFORM": "offscreen"}
+        kept = {
+            **compiled(),
+            "XDG_STATE_HOME": name,
+            "XDG_CONFIG_HOME": name,
+            "HOME": name,
+            "QT_QPA_PLATFORM": "offscreen",
+        }
         name_of_demo = str(folder / "demo" / "sea-thrift.svg")
         mending = [*unkelt, "mend", name_of_demo, "-o", str(word)]
         commands = {
@@ -70,7 +75,7 @@ def rows() -> list[Row]:
                 subprocess.run(command, env=kept, capture_output=True, check=False)
                 if run:  # the first one finds modules to compile
                     times.setdefault(what, []).append(time.perf_counter() - began)
-            window = [sys.executable, "-c", WINDOW, str(time.time()), str(folder / "demo")]
+            window = [sys.executable, "-c", WINDOW, str(time.time())]
             shown, found = map(
                 float, subprocess.run(window, env=kept, capture_output=True, check=True, timeout=90).stdout.split()
             )

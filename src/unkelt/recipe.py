@@ -6,7 +6,7 @@ anew wherever the recipe runs.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import ClassVar
@@ -206,19 +206,10 @@ def mend(sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -> 
                 if found and STEPS[name].by_length and not size_is_certain(sheet, workshop.ticket):
                     refused |= dict.fromkeys(((name, f.items) for f in found), UNCERTAIN)
                     continue
-                for call in _calls(name, code, found, refused):
-                    try:
-                        outcome = apply(call, sheet, workshop)
-                    except NothingToDo:
-                        break
-                    except StepRefused as problem:
-                        if call.rule is None:
-                            refused[call.name, call.items] = str(problem)
-                        continue
-                    sheet, changed = outcome.sheet, True
-                    stages.append(Stage(call, sheet, outcome))
-                    if call.rule is not None:
-                        break
+                taken = _take_all(name, code, found, sheet, workshop, refused)
+                if taken:
+                    sheet, changed = taken[-1].sheet, True
+                    stages += taken
         if not changed:
             break
     return [*stages, *(Stage(Call(name, items), sheet, None, reason) for (name, items), reason in refused.items())]
@@ -231,12 +222,37 @@ UNCERTAIN = "the physical size is not certain; state the units first"
 """Why steps that go by lengths wait."""
 
 
-def _calls(name: str, code: str, found: list[Finding], refused: Mapping[Tried, str]) -> Iterator[Call]:
-    """First the rule for all, then each finding by itself, where the rule was refused."""
+def _take_all(
+    name: str, code: str, found: list[Finding], sheet: Sheet, workshop: Workshop, refused: dict[Tried, str]
+) -> list[Stage]:
+    """A step taken for all findings of a code: first by the rule for all; where that is refused for one half of them
+    and the other, and so on, so that one which can't be cured stops few others. Single ones that are refused are put
+    into `refused` with the reason.
+    """
     found = [finding for finding in found if (name, finding.items) not in refused]
-    if found:
-        yield Call(name, rule=code)
-        yield from (Call(name, items=finding.items) for finding in found)
+    left = [(Call(name, rule=code), found)] if found else []
+    taken: list[Stage] = []
+    while left:
+        call, these = left.pop()
+        try:
+            outcome = apply(call, sheet, workshop)
+        except NothingToDo:
+            continue
+        except StepRefused as problem:
+            if len(these) == 1 and call.rule is None:
+                refused[name, these[0].items] = str(problem)
+                continue
+            half = len(these) // 2
+            left += [(Call(name, items=_items(part)), part) for part in (these[half:], these[:half]) if part]
+            continue
+        sheet = outcome.sheet
+        taken.append(Stage(call, sheet, outcome))
+    return taken
+
+
+def _items(findings: Iterable[Finding]) -> tuple[str, ...]:
+    """What several findings are about, each once."""
+    return tuple(dict.fromkeys(item for finding in findings for item in finding.items))
 
 
 def _is_mendable(finding: Finding) -> bool:

@@ -12,7 +12,6 @@ from numpy.typing import NDArray
 
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import lengths, signed_areas, subpath_bounds
-from unkelt.geometry.near import FEW as FEW_IN_ALL
 from unkelt.geometry.near import pairs_within
 from unkelt.geometry.path import Bools, Floats, Geometries, Ints, Path
 
@@ -28,6 +27,9 @@ FEW = 250_000
 """Up to so many pairs of points and edges are measured one by one; beyond that a tree finds the nearest first."""
 
 SEVERAL_ENDS = 6
+
+FEW_IN_ALL = 600
+"""Up to so many points and edges together, measuring all of them takes less time than to grow a tree."""
 
 FEW_POINTS = 64
 """For up to so many points, edges are looked through one point after another; a tree of all of them takes longer to
