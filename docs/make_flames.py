@@ -6,8 +6,10 @@ of the time; below it lies what it called.
 
 from __future__ import annotations
 
+import re
 import subprocess
 import sys
+import sysconfig
 import tempfile
 from pathlib import Path
 
@@ -39,6 +41,16 @@ def main() -> None:
             picture = HERE / "flames" / f"{title}.svg"
             watched = ["py-spy", "record", "--rate", "200", "--output", str(picture), "--"]
             subprocess.run([*watched, *command_on(command, folder / file)], check=False, env=compiled())
+            _tidy(picture, title.replace("-", " "))
+
+
+def _tidy(picture: Path, title: str) -> None:
+    """Says what was watched, and nothing of the machine that it was watched on."""
+    drawn = picture.read_text(encoding="utf-8")
+    for place in (f"{HERE.parent}/", f"{sysconfig.get_path('purelib')}/", f"{sysconfig.get_path('stdlib')}/"):
+        drawn = drawn.replace(place, "")
+    drawn = re.sub(r"(<text id=\"title\"[^>]*>)[^<]*", rf"\g<1>{title}", drawn)
+    picture.write_text(drawn, encoding="utf-8")
 
 
 if __name__ == "__main__":
