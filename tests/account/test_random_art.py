@@ -4,7 +4,7 @@ import pytest
 
 from tests.account.random_art import objections
 
-AT_ONCE, SHEETS = 20, 80
+AT_ONCE, SHEETS = 20, 60
 
 
 @pytest.mark.parametrize("first", range(0, SHEETS, AT_ONCE))

@@ -6,6 +6,7 @@ group codes 8, 370 and 420), PDF by PDFium (ISO 32000-1), HPGL by its grammar (H
 memory).
 """
 
+import os
 import re
 from dataclasses import dataclass
 
@@ -29,10 +30,18 @@ from unkelt.sheet.appearance import Operation
 
 ORDER = {Operation.ENGRAVE: 0, Operation.SCORE: 1, Operation.CUT: 2}
 PENS = {"3": "engrave", "2": "score", "1": "cut"}
-JOBS = (
+ALL = (
     "sea-thrift", "kittiwake", "berth-12", "port-arc", "fascia", "tags", "porthole", "film-name", "big-letter", "berth-tag",
     "fascia-name", "life-ring",
 )  # fmt: skip
+JOBS = (
+    ALL
+    if os.environ.get("UNKELT_ALL_JOBS")
+    else ("kittiwake", "fascia", "tags", "film-name", "berth-tag", "fascia-name")
+)
+"""One of each kind: film with its backing, a tag with engraving and a cut, plasma with open lines. All of them where the
+variable is set; each takes as long as a release to three places.
+"""
 CLEAN = {"sea-thrift", "kittiwake", "berth-12", "fascia", "film-name", "big-letter", "berth-tag", "life-ring"}
 """Once mended. What holds of the others is for a person: they go out with a reason."""
 
