@@ -16,11 +16,15 @@ FEW = 20_000
 """Up to so many points, GEOS's tree takes less time than importing SciPy's."""
 
 
+FEW_BY_MORE = 500
+"""As many where points have more than two numbers, of which GEOS's tree looks at two."""
+
+
 def pairs_within(points: Floats, reach_mm: float) -> Ints:
     """(p, 2) pairs of points no further apart than that, the lower index first. Points (n, d) of two or more numbers;
     pairs are in the order of their first, then their second.
     """
-    if len(points) > FEW:
+    if len(points) > _few(points):
         pairs = scipy.spatial.cKDTree(points).query_pairs(reach_mm, output_type="ndarray").astype(np.intp)
         return pairs[np.lexsort((pairs[:, 1], pairs[:, 0]))]
     pairs = pairs_between(points, points, reach_mm)
@@ -31,7 +35,7 @@ def pairs_between(points: Floats, others: Floats, reach_mm: float) -> Ints:
     """(p, 2) pairs of a point and one of the others no further apart than that, ordered likewise."""
     if not len(points) or not len(others):
         return np.zeros((0, 2), np.intp)
-    if len(points) + len(others) > 2 * FEW:
+    if len(points) + len(others) > 2 * _few(points):
         found = scipy.spatial.cKDTree(points).query_ball_point(others, reach_mm)
         of_each = [np.asarray(near, np.intp) for near in np.atleast_1d(found).tolist()]
         one = np.concatenate(of_each)
@@ -53,3 +57,7 @@ def nearest(points: Floats, others: Floats) -> tuple[Floats, Ints]:
     tree = shapely.STRtree(shapely.points(others))
     (_, which), away = tree.query_nearest(shapely.points(points), all_matches=False, return_distance=True)
     return away, which
+
+
+def _few(points: Floats) -> int:
+    return FEW if points.shape[1] == 2 else FEW_BY_MORE
