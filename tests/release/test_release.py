@@ -151,18 +151,18 @@ def test_what_holds_is_released_only_with_a_reason_which_is_on_the_sheet(receive
     assert not list(package.folder.glob("*.dxf"))
 
 
-@pytest.mark.parametrize("step", ["delivered", "inspection_pdf", "os.rename"])
+@pytest.mark.parametrize("step", ["p.delivered", "i.inspection_pdf", "p.os.rename"])
 def test_a_release_that_is_killed_leaves_no_half_package(received, tmp_path, step):
     code = f"""
 import os, sys
 from pathlib import Path
 from unkelt.verdict.case import Case
-from unkelt.release import package as p
+from unkelt.release import inspection as i, package as p
 from unkelt.release.delivering import in_package
 from tests.builders import workshop
 from tests.release.test_release import mended
 def die(*_): os._exit(9)
-{"p.os.rename = die" if step == "os.rename" else f"p.{step} = die"}
+{step} = die
 path = Path(sys.argv[1])
 original, stages = mended(path)
 p.release(Case(path, original, workshop(), tuple(stages)), Path(sys.argv[2]), in_package([".svg"]))
