@@ -176,14 +176,8 @@ class Stepping:
 
     def mend_safe(self) -> None:
         """Takes all safe steps; what was refused is said and left."""
-        job = self._jobs.job
-        if job is None or not self._jobs.at_latest:
-            return
-        sheet, workshop = job.sheet, job.workshop
 
-        def done(stages: list[Stage]) -> None:
-            if self._jobs.job is not job:
-                return
+        def done(job: Job, stages: list[Stage]) -> None:
             left = [stage.skipped for stage in stages if stage.skipped]
             if stages:
                 self._jobs.change(job.with_stages(tuple(stages)).with_refusals(stages))
@@ -192,25 +186,12 @@ class Stepping:
             elif not stages:
                 self._jobs.said.emit(tr("Nothing here can be mended safely without your decision."))
 
-        def work(progress: Progress) -> list[Stage]:
-            stages = mend(sheet, workshop, progress)
-            for stage in stages:
-                if stage.outcome:
-                    self._prepare(stage.outcome.sheet, workshop)
-            return stages
-
-        self._executor.start("mend", "Mending…", work, done, self._jobs.said.emit)
+        self._take_several("Mending…", mend, done)
 
     def run_recipe(self, recipe: Recipe) -> None:
         """Takes the steps of a recipe, one after another; those that are not possible here are said and left."""
-        job = self._jobs.job
-        if job is None or not self._jobs.at_latest:
-            return
-        sheet, workshop = job.sheet, job.workshop
 
-        def done(stages: list[Stage]) -> None:
-            if self._jobs.job is not job:
-                return
+        def done(job: Job, stages: list[Stage]) -> None:
             left = [stage.refused for stage in stages if stage.refused]
             if any(stage.outcome for stage in stages):
                 self._jobs.change(job.with_stages(tuple(stages)))
@@ -219,14 +200,34 @@ class Stepping:
             else:
                 self._jobs.said.emit(tr("No step of this recipe changes anything here.") + listed(" ", ["", *left]))
 
-        def work(_: Progress) -> list[Stage]:
-            stages = run(recipe, sheet, workshop)
+        self._take_several("Taking the steps…", lambda sheet, workshop, _: run(recipe, sheet, workshop), done)
+
+    def _take_several(
+        self,
+        words: str,
+        take: Callable[[Sheet, Workshop, Progress], list[Stage]],
+        done: Callable[[Job, list[Stage]], None],
+    ) -> None:
+        """Takes steps on the latest state, makes each ready to be looked at, and tells where the job is still in
+        front.
+        """
+        job = self._jobs.job
+        if job is None or not self._jobs.at_latest:
+            return
+        sheet, workshop = job.sheet, job.workshop
+
+        def work(progress: Progress) -> list[Stage]:
+            stages = take(sheet, workshop, progress)
             for stage in stages:
                 if stage.outcome:
                     self._prepare(stage.outcome.sheet, workshop)
             return stages
 
-        self._executor.start("mend", "Taking the steps…", work, done, self._jobs.said.emit)
+        def taken(stages: list[Stage]) -> None:
+            if self._jobs.job is job:
+                done(job, stages)
+
+        self._executor.start("mend", words, work, taken, self._jobs.said.emit)
 
     def mend_all(self) -> None:
         """Takes all safe steps on every job that is open, one after another."""
