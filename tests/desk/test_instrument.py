@@ -111,10 +111,8 @@ def count(image, value, left=0.0, right=1.0):
 
 def unlike(one, other):
     """The share of pixels that differ by more than rounding."""
-    a, b = (
-        np.frombuffer(image.convertToFormat(QImage.Format.Format_RGB32).constBits(), np.uint8).astype(int)
-        for image in (one, other)
-    )
+    same = [image.convertToFormat(QImage.Format.Format_RGB32) for image in (one, other)]  # kept while they are read
+    a, b = (np.frombuffer(image.constBits(), np.uint8).astype(int) for image in same)
     return float((np.abs(a - b) > 4).mean())
 
 
