@@ -15,9 +15,8 @@ from unkelt.geometry.path import Floats, Ints
 FEW = 20_000
 """Up to so many points, GEOS's tree takes less time than importing SciPy's."""
 
-
 FEW_BY_MORE = 500
-"""As many where points have more than two numbers, of which GEOS's tree looks at two."""
+"""The same where points have more than two numbers: GEOS's tree looks at two of them."""
 
 
 def pairs_within(points: Floats, reach_mm: float) -> Ints:

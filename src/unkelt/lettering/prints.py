@@ -189,7 +189,7 @@ def readable(face: Face) -> dict[int, str]:
         return texts
     for glyph in range(1, count):
         if glyph not in texts and (name := font.glyph_to_string(glyph)) and not name.startswith("gid"):
-            from fontTools import agl  # reading Adobe's list takes a while
+            from fontTools import agl  # its list of names takes a while to read
 
             text = agl.toUnicode(name)
             if text and text.isprintable() and not text.isspace():
