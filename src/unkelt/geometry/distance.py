@@ -23,13 +23,15 @@ MOST_VERTICES = 200_000
 """Lines longer than so many millimetres are measured at this many places."""
 
 
-FEW = 250_000
+FEW = 20_000
 """Up to so many pairs of points and edges are measured one by one; beyond that a tree finds the nearest first."""
 
 SEVERAL_ENDS = 6
 
-FEW_IN_ALL = 600
-"""Up to so many points and edges together, measuring all of them takes less time than to grow a tree."""
+FEW_IN_ALL = 4_000
+"""Up to so many points and edges together, measuring all of them takes some milliseconds; importing SciPy's tree, which
+is three to five times as fast, takes hundreds.
+"""
 
 FEW_POINTS = 64
 """For up to so many points, edges are looked through one point after another; a tree of all of them takes longer to

@@ -10,12 +10,16 @@ import shapely
 from unkelt.geometry.measure import points_at
 from unkelt.geometry.path import CUBIC, LINE, QUAD, Floats, Ints, Path, raised, ranges
 
+ROUNDING = 1e-9
+"""A number of steps this much above a whole one is that one."""
+
 
 def piece_counts(path: Path, chord_mm: float) -> Ints:
     """(n,) equal parameter steps each segment needs so that no chord strays by more than `chord_mm`.
 
     Wang's formula for a Bézier of degree d: n ≥ √(d(d-1)/8 · max|second difference| / ε) (G. Wang, 1984; as restated
-    by R. Goldman, Pyramid Algorithms).
+    by R. Goldman, Pyramid Algorithms). A curve run backwards gets as many: where coordinates are round numbers, the
+    root is often a whole number but for rounding.
     """
     stray = np.zeros(len(path.points))
     for degree, between in ((CUBIC, (1, 2)), (QUAD, (1,))):
@@ -23,7 +27,7 @@ def piece_counts(path: Path, chord_mm: float) -> Ints:
         p = path.points[chosen]
         bends = [p[:, k - 1] - 2 * p[:, k] + p[:, k + 1 if degree == CUBIC else 3] for k in between]
         stray[chosen] = np.max([np.hypot(*bend.T) for bend in bends], axis=0) * (degree * (degree - 1) / 8)
-    return np.maximum(1, np.ceil(np.sqrt(stray / chord_mm))).astype(np.intp)
+    return np.maximum(1, np.ceil(np.sqrt(stray / chord_mm) - ROUNDING)).astype(np.intp)
 
 
 FEW_VERTICES = 3000
