@@ -14,6 +14,7 @@ import numpy as np
 import shapely
 
 from unkelt.geometry.matching import Matched, match_counters
+from unkelt.geometry.near import pairs_within
 from unkelt.geometry.region import parts, regions
 from unkelt.language import grouped
 from unkelt.messages import listed, say, say_count, sentence
@@ -211,10 +212,13 @@ def _counters(outlines: list[Outline], tolerance: Tolerance) -> list[shapely.Pol
 
 def unlike_holes(holes: Sequence[shapely.Polygon], tolerance: Tolerance) -> list[shapely.Polygon]:
     """Counters without copies of others: those of an outline that is there twice are there twice, too."""
-    unlike: list[shapely.Polygon] = []
-    for hole in holes:
-        box = np.array(hole.bounds)
-        near = [other for other in unlike if np.abs(box - other.bounds).max() <= tolerance.same_shape_mm]
-        if not any(hole.symmetric_difference(other).area <= tolerance.same_shape_mm * hole.length for other in near):
-            unlike.append(hole)
-    return unlike
+    boxes = shapely.bounds(np.array(holes, object)).reshape(-1, 4)
+    copies: set[int] = set()
+    # Pairs come by their first, so that one which is a copy itself is known as that before anything is compared to it.
+    for first, again in pairs_within(boxes, 2 * tolerance.same_shape_mm).tolist():
+        if first in copies or again in copies or np.abs(boxes[first] - boxes[again]).max() > tolerance.same_shape_mm:
+            continue
+        apart_mm2 = holes[again].symmetric_difference(holes[first]).area
+        if apart_mm2 <= tolerance.same_shape_mm * holes[again].length:
+            copies.add(again)
+    return [hole for index, hole in enumerate(holes) if index not in copies]

@@ -52,8 +52,9 @@ def overlap_items(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
         found = [c for c in crossings(outlines, ticket) if (outlines[c.first].id, outlines[c.second].id) not in told]
         told |= {(outlines[c.first].id, outlines[c.second].id) for c in found}
         yield from _lines_that_cross(outlines, found, word_of)
+    worked = {outline.id for outline in working}
     for word in words(sheet):
-        stroked = [outline for outline in word.outlines if outline in working and _is_line(outline, ticket)]
+        stroked = [outline for outline in word.outlines if outline.id in worked and _is_line(outline, ticket)]
         if len(stroked) > 1 and word.is_lettering:  # their shapes are one, before the stroke is expanded
             yield from _lines_that_cross(stroked, crossings(stroked, ticket, all_lines=True), word_of)
 

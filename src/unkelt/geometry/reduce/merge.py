@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from unkelt.geometry.cache import Topic
 from unkelt.geometry.distance import line_distance
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import Box
@@ -63,6 +64,13 @@ def merged(path: Path, shorter_mm: float, allowed_mm: float) -> Merged:
     changes no ring's place among the others. Where it would, only ever shorter ones are merged, subpath by subpath, or
     none.
     """
+    return _MERGED.get((path, shorter_mm, allowed_mm), lambda: _merged(path, shorter_mm, allowed_mm))
+
+
+_MERGED: Topic[Merged] = Topic("paths without micro segments", 1024)
+
+
+def _merged(path: Path, shorter_mm: float, allowed_mm: float) -> Merged:
     fine = allowed_mm / 10
     whole = merge_micro(path, shorter_mm)
     moved = _moved(path, whole, fine)
