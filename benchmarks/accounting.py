@@ -19,7 +19,7 @@ from unkelt.job.ticket import Ticket, read_ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.shelves import bundled_faces
-from unkelt.recipe import mend
+from unkelt.mending import mend
 from unkelt.sheet.model import Sheet
 from unkelt.verdict import judge
 from unkelt.verdict.case import Case

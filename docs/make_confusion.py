@@ -11,7 +11,7 @@ from pathlib import Path
 from tests.builders import workshop
 from tests.planting import DRAWINGS, LEFT_TO_A_PERSON, ON_WORDS_ONLY, PLANTS, clean_sheet, nearest, others
 
-from unkelt.recipe import mend
+from unkelt.mending import mend
 from unkelt.survey.checks import survey
 
 WORDS = [

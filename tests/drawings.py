@@ -21,7 +21,7 @@ from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.shelves import bundled_faces
-from unkelt.recipe import mend
+from unkelt.mending import mend
 from unkelt.survey.finding import Level
 from unkelt.verdict.case import Case
 from unkelt.verdict.judge import findings_of

@@ -17,7 +17,8 @@ from unkelt.geometry.flatten import polylines
 from unkelt.geometry.measure import bounds, halve, part
 from unkelt.geometry.path import CUBIC, LINE, Path, concat, polygon
 from unkelt.lettering.setting import set_lettering
-from unkelt.recipe import Call, apply, mend
+from unkelt.mending import mend
+from unkelt.recipe import Call, apply
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Outline, Picture, Sheet
 from unkelt.survey.checks import survey

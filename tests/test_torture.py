@@ -18,8 +18,9 @@ from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.measure import bounds, signed_areas
 from unkelt.geometry.path import PathBuilder, concat, polygon
 from unkelt.job.ticket import Ticket
+from unkelt.mending import mend
 from unkelt.proof.proof import prove
-from unkelt.recipe import Call, apply, mend
+from unkelt.recipe import Call, apply
 from unkelt.steps.steps import STEPS
 from unkelt.survey.checks import survey
 from unkelt.tolerance import STANDARD

@@ -6,7 +6,7 @@ anew wherever the recipe runs.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import ClassVar
@@ -23,20 +23,13 @@ from unkelt.job.schema import Names, Table, Text, Toml, loads, structured
 from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.messages import say
-from unkelt.progress import Progress
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Group, Outline, Sheet
 from unkelt.sheet.naming import meant
-from unkelt.steps.cures import cures_of, leading_codes
 from unkelt.steps.evidence import Counted, counters_matched
 from unkelt.steps.step import Outcome, Step, Value
-from unkelt.steps.steps import SAFE_ORDER, STEPS
+from unkelt.steps.steps import STEPS
 from unkelt.survey.checks import find_code
-from unkelt.survey.finding import Finding
-from unkelt.survey.size_units import size_is_certain
-
-ROUNDS = 5
-"""How often "Mend what is safe" goes through its order; a file that isn't settled by then is left for a person."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -184,82 +177,6 @@ def run(recipe: Recipe, sheet: Sheet, workshop: Workshop) -> list[Stage]:
         except StepRefused as problem:
             stages.append(Stage(call, before, None, str(problem), isinstance(problem, NothingToDo)))
     return stages
-
-
-def mend(sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -> list[Stage]:
-    """All safe steps, in an order that converges, until nothing safe is left to do.
-
-    A rule is tried for all its findings at once, then finding by finding, so that one that is refused doesn't stop the
-    others. What is refused is tried again when something else has changed; what stays refused is listed at the end.
-    While the physical size isn't certain, steps that go by lengths wait.
-    """
-    stages: list[Stage] = []
-    refused: dict[Tried, str] = {}
-    for round_ in range(ROUNDS):
-        changed = False
-        refused.clear()
-        for index, name in enumerate(SAFE_ORDER):
-            for code in leading_codes(name):
-                if progress:
-                    progress((round_ + index / len(SAFE_ORDER)) / ROUNDS, STEPS[name].title)
-                found = [f for f in find_code(code, sheet, workshop) if cures_of(f)[:1] == (name,) and _is_mendable(f)]
-                if found and STEPS[name].by_length and not size_is_certain(sheet, workshop.ticket):
-                    refused |= dict.fromkeys(((name, f.items) for f in found), UNCERTAIN)
-                    continue
-                taken = _take_all(name, code, found, sheet, workshop, refused)
-                if taken:
-                    sheet, changed = taken[-1].sheet, True
-                    stages += taken
-        if not changed:
-            break
-    return [*stages, *(Stage(Call(name, items), sheet, None, reason) for (name, items), reason in refused.items())]
-
-
-Tried = tuple[str, tuple[str, ...]]
-"""A step by name, and the items that it was tried on."""
-
-UNCERTAIN = "the physical size is not certain; state the units first"
-"""Why steps that go by lengths wait."""
-
-
-def _take_all(
-    name: str, code: str, found: list[Finding], sheet: Sheet, workshop: Workshop, refused: dict[Tried, str]
-) -> list[Stage]:
-    """A step taken for all findings of a code: first by the rule for all; where that is refused for one half of them
-    and the other, and so on, so that one which can't be cured stops few others. Single ones that are refused are put
-    into `refused` with the reason.
-    """
-    found = [finding for finding in found if (name, finding.items) not in refused]
-    left = [(Call(name, rule=code), found)] if found else []
-    taken: list[Stage] = []
-    while left:
-        call, these = left.pop()
-        try:
-            outcome = apply(call, sheet, workshop)
-        except NothingToDo:
-            continue
-        except StepRefused as problem:
-            if len(these) == 1 and call.rule is None:
-                refused[name, these[0].items] = str(problem)
-                continue
-            half = len(these) // 2
-            left += [(Call(name, items=_items(part)), part) for part in (these[half:], these[:half]) if part]
-            continue
-        sheet = outcome.sheet
-        taken.append(Stage(call, sheet, outcome))
-    return taken
-
-
-def _items(findings: Iterable[Finding]) -> tuple[str, ...]:
-    """What several findings are about, each once."""
-    return tuple(dict.fromkeys(item for finding in findings for item in finding.items))
-
-
-def _is_mendable(finding: Finding) -> bool:
-    """A note is for people to know, and what can be read in two ways is for them to choose: neither is mended
-    unasked.
-    """
-    return finding.level != "note" and not finding.choice
 
 
 def applied(stages: list[Stage]) -> Recipe:

@@ -11,8 +11,8 @@ from unkelt.account.changes import STILL, Reason
 from unkelt.errors import UnkeltError
 from unkelt.formats.svg.read import parse_svg
 from unkelt.formats.svg.write import write_svg
+from unkelt.mending import mend
 from unkelt.proof.proof import prove
-from unkelt.recipe import mend
 from unkelt.release.delivering import in_package
 from unkelt.release.package import Held, release
 from unkelt.steps.steps import STEPS

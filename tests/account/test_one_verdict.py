@@ -11,8 +11,8 @@ from unkelt.formats.formats import read_sheet
 from unkelt.formats.svg.read import parse_svg
 from unkelt.formats.svg.write import write_svg
 from unkelt.job.ticket import Ticket, read_ticket
+from unkelt.mending import mend
 from unkelt.proof.proof import prove
-from unkelt.recipe import mend
 from unkelt.survey.checks import survey
 from unkelt.verdict.case import Case
 from unkelt.verdict.judge import findings_of

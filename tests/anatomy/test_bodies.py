@@ -6,7 +6,8 @@ import pytest
 
 from tests.builders import circle, lettering, moved, outline, ring, sheet, square, workshop
 from unkelt.geometry.path import concat, polygon
-from unkelt.recipe import Call, apply, mend
+from unkelt.mending import mend
+from unkelt.recipe import Call, apply
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Group, Outline
 from unkelt.survey.checks import survey

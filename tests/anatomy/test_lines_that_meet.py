@@ -14,7 +14,8 @@ from unkelt.formats.svg.pathdata import parse_path_data
 from unkelt.formats.svg.read import parse_svg
 from unkelt.geometry.measure import bounds, lengths
 from unkelt.geometry.path import Path, concat, polygon
-from unkelt.recipe import Call, apply, mend
+from unkelt.mending import mend
+from unkelt.recipe import Call, apply
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Group, Outline, Sheet
 from unkelt.steps.cures import cures_of
@@ -30,6 +31,9 @@ def line(item_id: str, path: Path) -> Outline:
 
 def codes(on: Sheet) -> list[str]:
     return [finding.code for finding in survey(on, workshop()) if finding.question is not Question.RIGHT_SIZE]
+
+
+FILLS = [("under", "#ab872f"), ("between", "#ffffff"), ("over", "#ab872f")]
 
 
 def fragments(path: Path, cuts: list[int], gap: float, order: list[int], flips: list[bool]) -> list[Outline]:
@@ -71,6 +75,17 @@ def test_ends_too_far_apart_or_painted_otherwise_are_not_joined():
     red = replace(line("b", moved(other, -0.45, -0.45)), look=replace(LINE, stroke="#ff0000"))
     with pytest.raises(StepRefused):
         apply(Call("join-ends"), sheet(line("a", half), red), workshop())
+
+
+def test_open_copies_that_end_where_they_begin_close_each_by_itself():
+    drop = polygon((10, 10), (30, 10), (30, 30), (10, 10), closed=False)
+    fills = [replace(outline(name, drop), look=Appearance(fill=fill)) for name, fill in FILLS]
+    found = find_code("path.open", sheet(*fills), workshop())
+    assert [finding.items for finding in found] == [("under",), ("between",), ("over",)]
+    mended = apply(Call("join-ends", rule="path.open"), sheet(*fills), workshop()).sheet
+    assert [(o.id, len(o.path), bool(o.path.closed.all())) for o in mended.outlines()] == [
+        (name, 1, True) for name, _ in FILLS
+    ]
 
 
 def test_a_single_line_is_not_bent_into_a_ring():

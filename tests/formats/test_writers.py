@@ -23,8 +23,8 @@ from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import bounds, signed_areas
 from unkelt.geometry.path import concat
 from unkelt.job.ticket import parse_ticket
+from unkelt.mending import mend
 from unkelt.proof.importer import import_file
-from unkelt.recipe import mend
 from unkelt.release.sheets import by_operations
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Outline, Picture

@@ -11,7 +11,8 @@ from unkelt.errors import StepRefused
 from unkelt.geometry.measure import bounds
 from unkelt.geometry.path import concat, polygon
 from unkelt.lettering.setting import set_lettering
-from unkelt.recipe import Call, Recipe, apply, dump_recipe, mend, parse_recipe, run
+from unkelt.mending import mend
+from unkelt.recipe import Call, Recipe, apply, dump_recipe, parse_recipe, run
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Outline
 from unkelt.survey.checks import find_code

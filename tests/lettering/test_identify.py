@@ -11,7 +11,8 @@ from unkelt.geometry.path import PathBuilder, polygon
 from unkelt.geometry.shape import mirrored_marks, ring_shapes
 from unkelt.lettering.prints import FIELDS, prints_of
 from unkelt.lettering.setting import set_lettering
-from unkelt.recipe import Call, Recipe, apply, dump_recipe, mend, parse_recipe, run
+from unkelt.mending import mend
+from unkelt.recipe import Call, Recipe, apply, dump_recipe, parse_recipe, run
 from unkelt.sheet.model import Sheet
 
 

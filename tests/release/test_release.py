@@ -24,7 +24,8 @@ from unkelt.formats.formats import read_sheet
 from unkelt.formats.svg.write import write_svg
 from unkelt.job.ticket import parse_ticket
 from unkelt.language import BUNDLED
-from unkelt.recipe import mend, read_recipe, run
+from unkelt.mending import mend
+from unkelt.recipe import read_recipe, run
 from unkelt.release.delivering import in_package
 from unkelt.release.package import Held, release
 from unkelt.release.sheets import by_operations, slug

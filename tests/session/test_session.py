@@ -12,7 +12,8 @@ from tests.session.places import views
 from unkelt.demo import make_demo
 from unkelt.job.beside import ticket_beside
 from unkelt.job.ticket import read_ticket
-from unkelt.recipe import Call, apply, mend
+from unkelt.mending import mend
+from unkelt.recipe import Call, apply
 from unkelt.session.actions import ACTIONS
 from unkelt.session.bench import likely, matching, offers_by_hand
 from unkelt.session.dimensions import dimensions

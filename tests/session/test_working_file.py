@@ -13,7 +13,8 @@ from unkelt.job.ticket import read_ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.shelves import bundled_faces
-from unkelt.recipe import Call, apply, mend
+from unkelt.mending import mend
+from unkelt.recipe import Call, apply
 from unkelt.release.delivering import in_package
 from unkelt.release.package import release
 from unkelt.session.job import open_job

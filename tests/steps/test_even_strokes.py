@@ -14,8 +14,9 @@ from unkelt.geometry.path import polygon
 from unkelt.geometry.region import region
 from unkelt.job.ticket import parse_ticket
 from unkelt.job.workshop import Workshop
+from unkelt.mending import mend
 from unkelt.outgoing import outgoing, outlined_to_save
-from unkelt.recipe import Call, apply, mend
+from unkelt.recipe import Call, apply
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Outline
 

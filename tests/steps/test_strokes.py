@@ -9,7 +9,8 @@ from tests.builders import outline, ring, sheet, square, workshop
 from unkelt.errors import StepRefused
 from unkelt.formats.svg.pathdata import parse_path_data
 from unkelt.geometry.measure import lengths, signed_areas
-from unkelt.recipe import Call, apply, mend
+from unkelt.mending import mend
+from unkelt.recipe import Call, apply
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.survey.checks import survey

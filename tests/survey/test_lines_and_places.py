@@ -12,7 +12,8 @@ from unkelt.formats.svg.pathdata import parse_path_data
 from unkelt.geometry.measure import signed_areas
 from unkelt.geometry.path import concat
 from unkelt.geometry.region import region
-from unkelt.recipe import Call, apply, mend
+from unkelt.mending import mend
+from unkelt.recipe import Call, apply
 from unkelt.sheet.model import Sheet
 from unkelt.survey.checks import find_code, survey
 

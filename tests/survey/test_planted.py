@@ -22,7 +22,8 @@ from unkelt.geometry.measure import bounds
 from unkelt.geometry.region import region
 from unkelt.job.ticket import Ticket, read_ticket
 from unkelt.job.workshop import Workshop
-from unkelt.recipe import Call, apply, mend
+from unkelt.mending import mend
+from unkelt.recipe import Call, apply
 from unkelt.sheet.model import Group, Sheet
 from unkelt.steps.cures import cures_of
 from unkelt.survey.checks import CHECKS, survey

@@ -26,7 +26,8 @@ from unkelt.geometry.path import concat
 from unkelt.geometry.region import counters, region
 from unkelt.job.ticket import read_ticket
 from unkelt.lettering.shelves import bundled_faces
-from unkelt.recipe import Call, Recipe, applied, apply, dump_recipe, mend, parse_recipe, run
+from unkelt.mending import mend
+from unkelt.recipe import Call, Recipe, applied, apply, dump_recipe, parse_recipe, run
 from unkelt.sheet.model import Group, Guide, Outline, Sheet
 from unkelt.steps.cures import cures_of
 from unkelt.steps.steps import STEPS

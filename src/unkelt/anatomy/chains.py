@@ -14,6 +14,9 @@ from unkelt.sheet.model import Outline
 Place = tuple[int, int]
 """An outline's index in the sequence, and one of its subpaths."""
 
+SAME_PLACES = 6
+"""Gaps that agree to so many places, in mm, are the same."""
+
 
 @dataclass(frozen=True, slots=True)
 class Link:
@@ -46,7 +49,8 @@ class Chain:
 def chains(outlines: Sequence[Outline], reach_mm: float) -> list[Chain]:
     """Chains of open subpaths whose ends lie within reach of each other; alike painted ones only, nearest ends first.
 
-    A subpath that joins with nothing is no chain; one whose own two ends meet is a chain of one.
+    A subpath that joins with nothing is no chain; one whose own two ends meet is a chain of one, even where a copy of
+    it ends in the same place.
     """
     places = [
         (number, int(index))
@@ -60,7 +64,8 @@ def chains(outlines: Sequence[Outline], reach_mm: float) -> list[Chain]:
     pairs = pairs_within(ends, reach_mm)
     apart = np.hypot(*(ends[pairs[:, 0]] - ends[pairs[:, 1]]).T)
     partner: dict[int, tuple[int, float]] = {}
-    for k in np.lexsort((pairs[:, 1], pairs[:, 0], apart)).tolist():
+    others = pairs[:, 0] // 2 != pairs[:, 1] // 2
+    for k in np.lexsort((pairs[:, 1], pairs[:, 0], others, apart.round(SAME_PLACES))).tolist():
         a, b = (int(end) for end in pairs[k])
         alike = outlines[places[a // 2][0]].look.painted == outlines[places[b // 2][0]].look.painted
         lone = a // 2 == b // 2 and len(outlines[places[a // 2][0]].path.subpath(places[a // 2][1]).points) == 1

@@ -12,9 +12,10 @@ from unkelt.app.jobs import Jobs
 from unkelt.app.opening import Prepare
 from unkelt.job.workshop import Workshop
 from unkelt.language import tr
+from unkelt.mending import mend
 from unkelt.messages import listed
 from unkelt.progress import Progress
-from unkelt.recipe import Call, Recipe, Stage, mend, run
+from unkelt.recipe import Call, Recipe, Stage, run
 from unkelt.session.job import Job
 from unkelt.session.preview import Preview, preview
 from unkelt.session.states import lettering_stage

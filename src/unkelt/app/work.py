@@ -7,9 +7,10 @@ from pathlib import Path
 
 from unkelt.formats.formats import read_sheet, write_sheet
 from unkelt.job.workshop import Workshop
+from unkelt.mending import mend
 from unkelt.outgoing import outgoing, outlined_to_save
 from unkelt.progress import Progress
-from unkelt.recipe import Recipe, mend, run
+from unkelt.recipe import Recipe, run
 from unkelt.survey.checks import survey
 from unkelt.survey.finding import Finding, Level
 from unkelt.verdict.case import Case

@@ -18,7 +18,7 @@ from unkelt.job.ticket import Ticket, read_ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.letters import HeightOf
 from unkelt.lettering.shelves import standard_shelf
-from unkelt.recipe import mend
+from unkelt.mending import mend
 from unkelt.report import checked_file, mend_report
 from unkelt.session.new_sheet import NewSheet, new_job
 

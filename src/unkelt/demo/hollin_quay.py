@@ -27,8 +27,8 @@ from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.setting import set_lettering
 from unkelt.lettering.shelves import bundled_faces
+from unkelt.mending import mend
 from unkelt.messages import say
-from unkelt.recipe import mend
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import FaceQuery, Group, Lettering, Outline, Run, Sheet
 

@@ -133,8 +133,12 @@ class _Neighbours:
         self.tree = shapely.STRtree([lines(outline.path, self.within / 2) for outline in self.outlines])
 
     def hold(self, outline: Outline, index: int) -> bool:
-        """Whether both ends lie on other lines of the same material: a part that shares its edge with a neighbour."""
+        """Whether both ends lie on other lines of the same material: a part that shares its edge with a neighbour. One
+        that ends where it began doesn't, whatever else goes through that place.
+        """
         part = outline.path.subpath(index).points
+        if np.hypot(*(part[0, 0] - part[-1, 3])) <= self.within:
+            return False
         ends = shapely.points([part[0, 0], part[-1, 3]])
         end, other = self.tree.query(ends, predicate="dwithin", distance=self.within)
         materials = set(self.workshop.ticket.materials_of(outline.look))

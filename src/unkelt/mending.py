@@ -1,0 +1,163 @@
+"""Mend what is safe: all safe steps, in an order that converges, until nothing safe is left to do."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+import numpy as np
+
+from unkelt.account.painting import reach
+from unkelt.errors import NothingToDo, StepRefused
+from unkelt.geometry.measure import Box
+from unkelt.geometry.path import Floats
+from unkelt.job.workshop import Workshop
+from unkelt.progress import Progress
+from unkelt.recipe import Call, Stage, apply
+from unkelt.sheet.change import leaves
+from unkelt.sheet.model import Group, Item, Sheet
+from unkelt.steps.cures import cures_of, leading_codes
+from unkelt.steps.steps import SAFE_ORDER, STEPS
+from unkelt.survey.checks import find_code
+from unkelt.survey.finding import Finding
+from unkelt.survey.size_units import size_is_certain
+
+ROUNDS = 5
+"""How often it goes through its order; a file that isn't settled by then is left for a person."""
+
+UNCERTAIN = "the physical size is not certain; state the units first"
+"""Why steps that go by lengths wait."""
+
+Asked = tuple[str, tuple[str, ...]]
+"""A step by name, and the items that it is asked for."""
+
+
+def mend(sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -> list[Stage]:
+    """All safe steps, in an order that converges, until nothing safe is left to do.
+
+    A rule is tried for all its findings at once, then for halves of them, so that one that is refused doesn't stop the
+    others. What is refused is tried again when something near it has changed; what stays refused is listed at the end.
+    While the physical size isn't certain, steps that go by lengths wait.
+    """
+    stages: list[Stage] = []
+    refused: dict[Asked, str] = {}
+    tries = _Tries(workshop)
+    for round_ in range(ROUNDS):
+        changed = False
+        refused.clear()
+        for index, name in enumerate(SAFE_ORDER):
+            for code in leading_codes(name):
+                if progress:
+                    progress((round_ + index / len(SAFE_ORDER)) / ROUNDS, STEPS[name].title)
+                found = [f for f in find_code(code, sheet, workshop) if cures_of(f)[:1] == (name,) and _is_mendable(f)]
+                if found and STEPS[name].by_length and not size_is_certain(sheet, workshop.ticket):
+                    refused |= dict.fromkeys(((name, f.items) for f in found), UNCERTAIN)
+                    continue
+                found = [finding for finding in found if (name, finding.items) not in refused]
+                taken = _take_all(name, code, found, sheet, tries, refused)
+                if taken:
+                    sheet, changed = taken[-1].sheet, True
+                    stages += taken
+        if not changed:
+            break
+    return [*stages, *(Stage(Call(name, items), sheet, None, reason) for (name, items), reason in refused.items())]
+
+
+def _take_all(
+    name: str, code: str, found: Sequence[Finding], sheet: Sheet, tries: _Tries, refused: dict[Asked, str]
+) -> list[Stage]:
+    """A step taken for all findings of a code: first by the rule for all; where that is refused for one half of them
+    and the other, and so on, so that one which can't be cured stops few others. Single ones that are refused are put
+    into `refused` with the reason, those of which that is known already without a try.
+    """
+    known = tries.known(name, found, sheet)
+    refused |= {(name, items): reason for items, reason in known.items() if reason}
+    new = [finding for finding in found if finding.items not in known]
+    left = [(Call(name, items=_items(new)) if known else Call(name, rule=code), new)] if new else []
+    taken: list[Stage] = []
+    while left:
+        call, these = left.pop()
+        try:
+            outcome = apply(call, sheet, tries.workshop)
+        except NothingToDo:
+            tries.note(name, these, sheet, "")
+            continue
+        except StepRefused as problem:
+            if len(these) == 1 and call.rule is None:
+                refused[name, these[0].items] = str(problem)
+                tries.note(name, these, sheet, str(problem))
+                continue
+            half = len(these) // 2
+            left += [(Call(name, items=_items(part)), part) for part in (these[half:], these[:half]) if part]
+            continue
+        sheet = outcome.sheet
+        taken.append(Stage(call, sheet, outcome))
+    return taken
+
+
+class _Tries:
+    """Findings for which a step was of no use, with the reason, empty where it had nothing to do; and all that lay near
+    them then. As long as that is there, and nothing else came near, the same would come of another try.
+    """
+
+    def __init__(self, workshop: Workshop) -> None:
+        self.workshop = workshop
+        self._of: dict[Asked, tuple[str, tuple[Item, ...]]] = {}
+        self._boxes: dict[int, tuple[Item, Box]] = {}
+        """By the ids of items, which are kept with them."""
+
+    def note(self, name: str, findings: Iterable[Finding], sheet: Sheet, reason: str) -> None:
+        """Remembers what came of a try."""
+        around = self._around(sheet)
+        for finding in findings:
+            self._of[name, finding.items] = reason, around(finding)
+
+    def known(self, name: str, findings: Iterable[Finding], sheet: Sheet) -> dict[tuple[str, ...], str]:
+        """By their items, the findings of which it is known that the step is of no use, each with the reason."""
+        asked = [finding for finding in findings if (name, finding.items) in self._of]
+        around = self._around(sheet) if asked else None
+        known = {}
+        for finding in asked:
+            reason, near = self._of[name, finding.items]
+            if around and list(map(id, near)) == list(map(id, around(finding))):
+                known[finding.items] = reason
+        return known
+
+    def _around(self, sheet: Sheet) -> _Around:
+        items = [item for item in sheet.walk() if not isinstance(item, Group)]
+        for item in items:
+            if id(item) not in self._boxes:
+                self._boxes[id(item)] = item, reach(item, self.workshop.shelf) or NOWHERE
+        return _Around(sheet, items, np.array([self._boxes[id(item)][1] for item in items]).reshape(-1, 4))
+
+
+NOWHERE = (np.inf, np.inf, -np.inf, -np.inf)
+"""The box of an item that isn't seen."""
+
+
+class _Around:
+    """The items of a sheet (n,), and the boxes (n, 4) of what is seen of them, in mm."""
+
+    def __init__(self, sheet: Sheet, items: Sequence[Item], boxes: Floats) -> None:
+        self._sheet, self._items, self._boxes = sheet, items, boxes
+
+    def __call__(self, finding: Finding) -> tuple[Item, ...]:
+        """What a finding is about and what lies near that, in paint order; all where it is about the whole sheet."""
+        own = leaves(self._sheet, finding.items)
+        members = np.array([item.id in own for item in self._items], bool)
+        if not members.any():
+            return tuple(self._items)
+        low, high = self._boxes[members, :2].min(axis=0), self._boxes[members, 2:].max(axis=0)
+        near = members | ((self._boxes[:, :2] <= high) & (self._boxes[:, 2:] >= low)).all(axis=1)
+        return tuple(self._items[k] for k in np.flatnonzero(near).tolist())
+
+
+def _items(findings: Iterable[Finding]) -> tuple[str, ...]:
+    """What several findings are about, each once."""
+    return tuple(dict.fromkeys(item for finding in findings for item in finding.items))
+
+
+def _is_mendable(finding: Finding) -> bool:
+    """A note is for people to know, and what can be read in two ways is for them to choose: neither is mended
+    unasked.
+    """
+    return finding.level != "note" and not finding.choice
