@@ -20,9 +20,8 @@ from unkelt.lettering.shelves import shelf_when_asked
 from unkelt.messages import say
 from unkelt.report import checked_file, failed_file
 from unkelt.sheet.model import Sheet
+from unkelt.survey.checks import survey
 from unkelt.survey.finding import Finding, Level
-from unkelt.verdict.case import Case
-from unkelt.verdict.judge import findings_of
 
 if TYPE_CHECKING:
     from unkelt.recipe import Recipe
@@ -143,10 +142,10 @@ def checked(path: Path) -> Checked:
     start = time.perf_counter()
     try:
         workshop, beside = workshop_for(path)
-        case = Case(path, read_sheet(path, _orders.page), workshop)
+        sheet = read_sheet(path, _orders.page)
     except InputError as problem:
         return failed(str(path), str(problem))
-    sheet, findings = case.sheet, findings_of(case)
+    findings = survey(sheet, workshop)  # nothing was done to it that the judge would have to know
     report = checked_file(str(path), sheet, findings, workshop, beside.path)
     codes = counted(findings)
     row = Row(

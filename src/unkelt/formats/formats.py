@@ -7,14 +7,12 @@ from pathlib import Path
 
 from unkelt.errors import InputError
 from unkelt.formats.files import write_whole
-from unkelt.formats.hpgl.write import write_hpgl
 from unkelt.formats.svg.read import read_svg
-from unkelt.formats.svg.write import places_for, write_svg
 from unkelt.job.ticket import Ticket
 from unkelt.messages import say
 from unkelt.sheet.model import Sheet
 
-# The libraries of DXF and PDF take a while to import: they are when a file needs them.
+# What writes, and the libraries of DXF and PDF, take a while to import: they are when a file needs them.
 
 
 def _read_dxf(path: Path) -> Sheet:
@@ -52,14 +50,22 @@ XML = b"<", b"\x1f\x8b", b"\xff\xfe", b"\xfe\xff"
 
 
 def _write_svg(sheet: Sheet, ticket: Ticket, number_mm: float = 1.0) -> bytes:
+    from unkelt.formats.svg.write import places_for, write_svg
+
     return write_svg(sheet, places_for(ticket.tolerance.chord_mm / number_mm), number_mm)
+
+
+def _write_hpgl(sheet: Sheet, ticket: Ticket) -> bytes:
+    from unkelt.formats.hpgl.write import write_hpgl
+
+    return write_hpgl(sheet, ticket)
 
 
 WRITERS: dict[str, Callable[[Sheet, Ticket], bytes]] = {
     ".svg": _write_svg,
     ".dxf": _write_dxf,
     ".pdf": _write_pdf,
-    ".plt": write_hpgl,
+    ".plt": _write_hpgl,
 }
 
 

@@ -22,6 +22,7 @@ from unkelt.job.schema import (
     TwoLengths,
     loads,
     one_of,
+    readers_of,
     structured,
 )
 
@@ -117,10 +118,17 @@ def _tables() -> dict[str, Toml]:
 @lru_cache(maxsize=1)
 def profiles() -> dict[str, Machine]:
     """The machines that come with the product, by name."""
-    return {
-        name: structured({**table, "profile": name}, f"{name}.toml", Machine, "machine")
-        for name, table in _tables().items()
-    }
+    return {name: _shipped(name, table) for name, table in _tables().items()}
+
+
+def _shipped(name: str, table: Toml) -> Machine:
+    """A profile that comes with the product, read without the library that says what is wrong in what people write: it
+    takes a while to import, and a file without a ticket does without.
+    """
+    readers = readers_of(Machine)
+    return Machine(
+        profile=name, **{field: read(table[word]) for word, (field, read) in readers.items() if word in table}
+    )
 
 
 def standard_machine() -> Machine:

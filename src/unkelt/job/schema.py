@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import re
 import tomllib
+import typing
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Annotated, Any, TypeVar
@@ -45,6 +46,18 @@ def structured(table: Toml, source: str, kind: type[T], place: str = "") -> T:
     from unkelt.job.structuring import structured as by_cattrs  # whose library a file without a ticket does without
 
     return by_cattrs(table, source, kind, place)
+
+
+def readers_of(kind: type) -> dict[str, tuple[str, Callable[[Any], Any]]]:
+    """By what they are called in the file, the fields of a dataclass that holds no other, each with what reads it."""
+    written: dict[str, str] = getattr(kind, "WRITTEN", {})
+    found = {}
+    for name, hint in typing.get_type_hints(kind, include_extras=True).items():
+        parts = (hint, *typing.get_args(hint))
+        marks = [mark for part in parts for mark in getattr(part, "__metadata__", ()) if isinstance(mark, Written)]
+        if marks:
+            found[written.get(name, name)] = name, marks[0].read
+    return found
 
 
 def text(value: object) -> str:
