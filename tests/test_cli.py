@@ -6,9 +6,11 @@ import sys
 
 import pytest
 
+from tests.builders import outline, sheet, square
 from unkelt.cli import main, progress_line
 from unkelt.demo import COMPOSED, DEMO_FILES, make_demo
 from unkelt.formats.formats import read_sheet
+from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.measure import bounds
 
 CHECK_SHEET = {"page_mm", "ink_mm", "items", "subpaths", "nodes", "pieces", "cut_length_mm"}
@@ -62,6 +64,19 @@ def test_the_ticket_beside_a_file_is_taken_and_a_recipe_there_is_left(capsys, qu
     status, _, err = run(capsys, "mend", name, "-o", quay / "again.svg")
     assert status == 0
     assert "sea-thrift.toml beside it is a recipe" in err
+
+
+def test_of_sixty_findings_of_one_kind_a_few_are_told_and_the_rest_counted(capsys, tmp_path):
+    path = tmp_path / "dots.svg"
+    pairs = [outline(f"{side}{k}", square(6, 20 * k + 4 * side, 5)) for k in range(60) for side in (0, 1)]
+    path.write_bytes(write_svg(sheet(*pairs, page=(1300, 30))))
+    main(["check", str(path)])
+    said = capsys.readouterr().out
+    assert "on hold, 60 to mend" in said
+    assert said.count("Outlines overlap") == 4
+    assert "and 56 more of overlap.items; --json lists all" in said
+    main(["check", "--json", str(path)])
+    assert [f["code"] for f in json.loads(capsys.readouterr().out)["files"][0]["findings"]].count("overlap.items") == 60
 
 
 def test_check_a_folder_with_one_bad_file(capsys, quay):

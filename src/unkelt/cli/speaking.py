@@ -7,6 +7,7 @@ import sys
 from collections.abc import Sequence
 
 from unkelt.facts import Facts
+from unkelt.language import grouped
 from unkelt.survey.finding import Level
 
 BOLD, FAINT, HOLD, WARN, CLEAN = "1", "2", "31", "33", "32"
@@ -15,6 +16,9 @@ BOLD, FAINT, HOLD, WARN, CLEAN = "1", "2", "31", "33", "32"
 COLOURS = {Level.HOLD.value: HOLD, Level.WARN.value: WARN, Level.NOTE.value: FAINT}
 WORDS = {Level.HOLD.value: "on hold", Level.WARN.value: "look at", Level.NOTE.value: "note"}
 WIDE = 9
+
+MOST_ALIKE = 4
+"""Of more findings of one kind, only so many are told one by one."""
 
 
 def coloured(words: str, colour: str) -> str:
@@ -41,8 +45,15 @@ def say_findings(path: str, findings: Sequence[Facts], more: Sequence[str] = ())
     for line in more:
         code, _, words = line.partition(": ")
         _say(Level.HOLD.value, words, code, (), "")
+    alike: dict[tuple[str, str], list[Facts]] = {}
     for finding in findings:
-        _say(finding["level"], finding["message"], finding["code"], finding["steps"], finding["refusal"])
+        alike.setdefault((finding["level"], finding["code"]), []).append(finding)
+    for (level, code), several in alike.items():
+        shown = several if len(several) <= MOST_ALIKE + 1 else several[:MOST_ALIKE]
+        for finding in shown:
+            _say(level, finding["message"], code, finding["steps"], finding["refusal"])
+        if left := len(several) - len(shown):
+            print(f"  {'':{WIDE}} {coloured(f'and {grouped(left)} more of {code}; --json lists all', FAINT)}")
 
 
 def _say(level: str, words: str, code: str, steps: Sequence[str], refusal: str) -> None:

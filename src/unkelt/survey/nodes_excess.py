@@ -131,12 +131,26 @@ def _needed(paths: list[Path], could_go: Ints, allowed_mm: Sequence[float]) -> t
         lambda new: _searched([paths[searched[k]] for k in new], [allowed_mm[searched[k]] for k in new]),
     )
     needed = dict(zip(searched, counts, strict=True))
-    gone = sum(paths[index].node_count - needed[index] for index in searched)
-    rate = gone / max(1, int(could_go[searched].sum())) if searched else 0.0
-    for index in leads:
-        if index not in needed:
-            needed[index] = round(paths[index].node_count - rate * float(could_go[index]))
+    left = [index for index in leads if index not in needed]
+    for index, count in zip(left, _estimated(paths, could_go, searched, counts, left), strict=True):
+        needed[index] = count
     return [needed[index] for index in same], share > 1
+
+
+def _estimated(
+    paths: Sequence[Path], could_go: Ints, searched: Sequence[int], counts: Sequence[int], asked: Sequence[int]
+) -> list[int]:
+    """How many nodes paths need, after others of the same sheet, whose counts are known.
+
+    By least squares: so much of all nodes goes, and so much of those that could go one by one. A subpath keeps two.
+    """
+    if not asked:
+        return []
+    nodes = np.array([path.node_count for path in paths])
+    seen = np.stack([nodes, could_go], axis=1).astype(float)
+    shares = np.linalg.lstsq(seen[searched], nodes[searched] - np.array(counts, float), rcond=None)[0]
+    fewest = np.minimum([2 * len(path) for path in paths], nodes)
+    return np.clip(np.round(nodes - seen @ shares), fewest, nodes).astype(int)[asked].tolist()
 
 
 def _searched(paths: Sequence[Path], allowed_mm: Sequence[float]) -> list[int]:
