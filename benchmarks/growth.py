@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 
 import numpy as np
@@ -19,11 +19,18 @@ from unkelt.geometry.cache import Cache, use
 from unkelt.geometry.flatten import flatten, lines
 from unkelt.geometry.measure import Box, bounds, lengths, segment_bounds, signed_areas
 from unkelt.geometry.offset.offset import offset_path
-from unkelt.geometry.path import Path, concat
+from unkelt.geometry.path import Geometries, Path, concat
 from unkelt.geometry.reduce import reduce
 from unkelt.geometry.relations import meetings, nearest
+from unkelt.job.ticket import Ticket
+from unkelt.job.workshop import Workshop
+from unkelt.lettering.faces import Shelf
+from unkelt.recipe import Call, apply
+from unkelt.sheet.appearance import Appearance
+from unkelt.sheet.model import Outline, Sheet
 from unkelt.tolerance import STANDARD
 
+BLACK = Appearance(fill="#000000")
 NOWHERE: Box = (0.0, 0.0, 0.0, 0.0)
 
 Work = tuple[str, int, Callable[[list[Path], Path], object], str, Callable[[shapely.Geometry], object]]
@@ -58,7 +65,7 @@ def rows() -> list[Row]:
             spent = best(lambda theirs=theirs, polyline=polyline: theirs(polyline), 1) if raw else 0.0
             made.append(Row(name, f"{segments:,} segments", seconds, raw, spent))
         made.append(_exponent(name, times))
-    return [*made, *_welds(), *_crossings()]
+    return [*made, *_welds(), *_accounts(), *_crossings()]
 
 
 def _exponent(name: str, times: list[tuple[int, float]]) -> Row:
@@ -72,11 +79,7 @@ def _welds() -> list[Row]:
     """Each second shape with the one before it, over which it lies by half."""
     found, times = [], []
     for segments in (100, 1_000, 10_000, 100_000, 1_000_000):
-        paths = [outline.path for outline in shapes(segments // 80 * 2 or 2).outlines()]
-        pairs = []
-        for one, other in zip(paths[::2], paths[1::2], strict=True):
-            (x0, y0, x1, _), (x2, y2, *_) = bounds(one) or NOWHERE, bounds(other) or NOWHERE
-            pairs.append([one, other.transformed(Transform().translate((x0 + x1) / 2 - x2, y0 - y2))])
+        pairs = list(_pairs(segments))
 
         def ours(pairs: list[list[Path]] = pairs) -> None:
             use(Cache())
@@ -88,6 +91,41 @@ def _welds() -> list[Row]:
         times.append((segments, seconds))
         found.append(Row("weld with proof", f"{segments:,} segments", seconds, "GEOS, polygons made already", spent))
     return [*found, _exponent("weld with proof", times)]
+
+
+def _accounts() -> list[Row]:
+    """The same pairs on a sheet: the step weld, with its account of what is painted before and after."""
+    found, times = [], []
+    for segments in (10_000, 100_000, 1_000_000):
+        pairs = list(_pairs(segments))
+        items = [Outline(f"{side}{k}", pair[side], BLACK) for k, pair in enumerate(pairs) for side in (0, 1)]
+        extent = max(box[2] + box[3] for item in items if (box := bounds(item.path)))
+        on = Sheet((extent, extent), tuple(items))
+
+        def ours(on: Sheet = on) -> None:
+            use(Cache())
+            apply(Call("weld"), on, Workshop(Ticket(), Shelf(())))
+
+        polygons = np.array([[region.region(path, False, 0.01) for path in pair] for pair in pairs], object)
+
+        def raw(polygons: Geometries = polygons) -> None:
+            before = shapely.union_all(polygons.ravel())
+            shapely.symmetric_difference(before, shapely.union_all(shapely.union_all(polygons, axis=1)))
+
+        found.append(
+            Row("weld a sheet, with its account", f"{segments:,} segments", best(ours, 1), "GEOS, union and difference",
+                best(raw, 1))
+        )  # fmt: skip
+        times.append((segments, found[-1].ours_s))
+    return [*found, _exponent("weld a sheet, with its account", times)]
+
+
+def _pairs(segments: int) -> Iterator[list[Path]]:
+    """Shapes of which each second lies half over the one before it."""
+    paths = [outline.path for outline in shapes(segments // 80 * 2 or 2).outlines()]
+    for one, other in zip(paths[::2], paths[1::2], strict=True):
+        (x0, y0, x1, _), (x2, y2, *_) = bounds(one) or NOWHERE, bounds(other) or NOWHERE
+        yield [one, other.transformed(Transform().translate((x0 + x1) / 2 - x2, y0 - y2))]
 
 
 def _crossings() -> list[Row]:

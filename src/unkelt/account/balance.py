@@ -16,7 +16,7 @@ import numpy as np
 import shapely
 
 from unkelt.account.changes import STILL, Change, Moves, after_moves
-from unkelt.account.painting import Layer, Painted, line_areas, painted, reach
+from unkelt.account.painting import Layer, Painted, line_areas, look_ahead, painted, reach
 from unkelt.account.same import same_item
 from unkelt.geometry.distance import departure, line_distance
 from unkelt.geometry.measure import Box
@@ -103,6 +103,7 @@ def unexplained(
     come = [item for place, item in enumerate(new) if place not in known]
     if not gone and not come:
         return ()
+    look_ahead([*gone, *come], account.shelf, account.chord_mm)
     found = [
         imbalance
         for cluster in _clusters(_Placed.of(old, same, new, account), gone, come)

@@ -96,9 +96,7 @@ def _stroke_reach(look: Appearance) -> float:
 def painted(items: Sequence[Item], ticket: Ticket, shelf: Shelf, chord_mm: float) -> list[Painted]:
     """What is seen of each item, flattened to a chord error in mm. Raises GeometryRefused for dashes without number."""
     shown = [[each for each in as_outlines(item, shelf) if each.look.shown] for item in items]
-    filled = [each for outlines in shown for each in outlines if each.look.fill_paint]
-    find_boxes([each.path for each in filled])
-    areas = iter(regions([(each.path, each.look.even_odd) for each in filled], chord_mm))
+    areas = iter(_fills(shown, chord_mm))
     found = []
     for item, outlines in zip(items, shown, strict=True):
         layers: list[Layer] = []
@@ -113,6 +111,18 @@ def painted(items: Sequence[Item], ticket: Ticket, shelf: Shelf, chord_mm: float
         left_open = [(material, opened) for material, path in edges if len(opened := _open_subpaths(path, ticket))]
         found.append(Painted(tuple(layers), tuple(drawn), tuple(edges), tuple(left_open)))
     return found
+
+
+def look_ahead(items: Sequence[Item], shelf: Shelf, chord_mm: float) -> None:
+    """Finds what `painted` will ask of many items one by one: all at once takes a fraction of the time."""
+    _fills([[each for each in as_outlines(item, shelf) if each.look.shown] for item in items], chord_mm)
+
+
+def _fills(shown: Sequence[Sequence[Outline]], chord_mm: float) -> list[shapely.Geometry]:
+    """The areas of those that are filled."""
+    filled = [each for outlines in shown for each in outlines if each.look.fill_paint]
+    find_boxes([each.path for each in filled])
+    return regions([(each.path, each.look.even_odd) for each in filled], chord_mm)
 
 
 def _picture_material(reference: str) -> str:

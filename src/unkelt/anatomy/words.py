@@ -11,7 +11,7 @@ import shapely
 
 from unkelt.geometry.cache import TopicOfObjects
 from unkelt.geometry.measure import Box, bounds
-from unkelt.geometry.region import region
+from unkelt.geometry.region import region, regions
 from unkelt.sheet.model import Group, Outline, Sheet
 from unkelt.tolerance import STANDARD
 
@@ -95,11 +95,10 @@ def _may_be_letters(row: list[Outline]) -> bool:
     """
     boxes = [box for outline in row if (box := bounds(outline.path))]
     sizes = {(round(x1 - x0, 1), round(y1 - y0, 1)) for x0, y0, x1, y1 in boxes}
-    return (
-        len(row) >= FEWEST_LETTERS
-        and len(sizes) > 1
-        and all(len(shapely.get_parts(_area(outline))) <= MOST_PIECES for outline in row)
-    )
+    if len(row) < FEWEST_LETTERS or len(sizes) < 2:
+        return False
+    areas = regions([(outline.path, outline.look.even_odd) for outline in row], STANDARD.chord_mm / 2)
+    return all(len(shapely.get_parts(area)) <= MOST_PIECES for area in areas)
 
 
 def _stand_as_letters(row: Sequence[Outline]) -> bool:

@@ -23,7 +23,7 @@ from unkelt.geometry.boolean.weld_many import Welded, weld_clusters
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.matching import NONE, Matched, match_counters
 from unkelt.geometry.path import Path, concat
-from unkelt.geometry.region import clusters, counters, region
+from unkelt.geometry.region import clusters, counters, region, regions
 from unkelt.job.workshop import Workshop
 from unkelt.language import grouped
 from unkelt.messages import say
@@ -90,6 +90,7 @@ def weld(
     """
     chosen: list[Outline] = targets("weld", sheet, items, Outline)
     tolerance, stacking, work = workshop.tolerance, Stacking(sheet, workshop), _Work(workshop)
+    chord = tolerance.chord_mm * PROOF_CHORD
     for (family, _, _), outlines in _groups(sheet, chosen, workshop, by).items():
         operands = [_operand(outline, tolerance) for outline in outlines]
         found = [
@@ -109,6 +110,7 @@ def weld(
             for cluster, slits in zip(found, fillers, strict=True)
         ]
         made = _welded(asked, tolerance, swallow)
+        regions([(each[0], False) for each in made if not isinstance(each, GeometryRefused)], chord)  # all at once
         for cluster, lead, slits, welded in zip(found, leads, fillers, made, strict=True):
             result = welded
             if isinstance(result, GeometryRefused):

@@ -24,7 +24,8 @@ from unkelt.geometry.measure import halve
 from unkelt.geometry.path import LINE, Floats, Geometries, Ints, Path, concat, raised, ranges
 from unkelt.geometry.region import prepared
 
-_ALONE: Topic[Marks] = Topic("what lies aside in a shape", 2000)
+_ALONE: Topic[Marks] = Topic("what lies aside in a shape", 6_000_000, lambda marks: len(marks) + 200)
+"""By segments, of which each is a byte."""
 
 
 LEAST_STEPS = 8

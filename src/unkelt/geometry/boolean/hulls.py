@@ -12,6 +12,10 @@ import shapely
 from unkelt.geometry.path import Bools, Floats, Ints, ranges
 
 
+ROUNDING_MM = 1e-6
+"""Boxes moved to another place reach so much further."""
+
+
 @dataclass(frozen=True, slots=True)
 class Hulls:
     """Of runs of segments, one after the other: nodes and handles (n, 4, 2) of all segments, and where each run
@@ -77,10 +81,25 @@ class Hulls:
         return np.minimum.reduceat(low, firsts), np.maximum.reduceat(high, firsts)
 
     def pairs_within(self, path_of: Ints, apart_mm: float) -> tuple[Ints, Ints]:
-        """Pairs i < j of runs of the same path (k,) that meet."""
-        i, j = _near(self.low - apart_mm, self.high)
+        """Pairs i < j of runs of the same path (k,), numbered in order, that meet."""
+        beside = self._beside_each_other(path_of, apart_mm)
+        i, j = _near(self.low - apart_mm + beside, self.high + beside + ROUNDING_MM)
         chosen = (i < j) & (path_of[i] == path_of[j])
-        return self._meeting(i[chosen], j[chosen], apart_mm)
+        i, j = i[chosen], j[chosen]
+        real = self.boxes_meet(i, j, apart_mm)
+        return self._meeting(i[real], j[real], apart_mm)
+
+    def _beside_each_other(self, path_of: Ints, apart_mm: float) -> Floats:
+        """(k, 2) what moves the runs of each path beside those of the one before. Paths as their shapes are known all
+        begin at the origin: where they lie, thousands of them would meet.
+        """
+        firsts = np.flatnonzero(np.append(True, path_of[1:] != path_of[:-1])[: len(path_of)])
+        if not len(firsts):
+            return np.zeros((0, 2))
+        left, right = np.minimum.reduceat(self.low[:, 0], firsts), np.maximum.reduceat(self.high[:, 0], firsts)
+        room = right - left + 2 * apart_mm + 1
+        across = np.repeat(np.cumsum(room) - room - left, np.diff(np.append(firsts, len(path_of))))
+        return np.stack([across, np.zeros(len(across))], axis=1)
 
     def pairs_between(self, path_of: Ints, group_of: Ints, apart_mm: float) -> tuple[Ints, Ints]:
         """Pairs i < j of runs of different paths of one group that meet. Paths (k,) and groups (k,) are numbered in
