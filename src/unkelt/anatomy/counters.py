@@ -12,7 +12,7 @@ from unkelt.anatomy.repeats import without_copies
 from unkelt.anatomy.words import FEWEST_LETTERS, words
 from unkelt.geometry.measure import signed_areas, subpath_bounds
 from unkelt.geometry.path import Path, concat
-from unkelt.geometry.region import lying_inside, region
+from unkelt.geometry.region import lying_inside, regions
 from unkelt.job.ticket import Ticket
 from unkelt.sheet.model import Outline, Sheet
 
@@ -48,7 +48,7 @@ def counters_apart(
     """
     drawn = [o for o in (sheet.outlines() if outlines is None else outlines) if o.look.fill_paint and len(o.path)]
     filled = without_copies(drawn, ticket.tolerance.same_shape_mm)
-    shapes = [region(o.path, o.look.even_odd, ticket.tolerance.chord_mm / 2) for o in filled]
+    shapes = regions([(o.path, o.look.even_odd) for o in filled], ticket.tolerance.chord_mm / 2)
     paper = {WHITE, *_background(filled, shapes)}
     around: dict[int, list[int]] = {}
     for inner, outer in lying_inside(shapes):

@@ -15,7 +15,7 @@ from unkelt.job.workshop import Workshop
 from unkelt.messages import say, say_count
 from unkelt.sheet.appearance import Operation
 from unkelt.sheet.model import Outline, Sheet
-from unkelt.survey.areas import filled_area
+from unkelt.survey.areas import filled_areas
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 
@@ -33,7 +33,7 @@ def fine(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
         if outline.look.fill_paint and ticket.operation(outline.look) in (Operation.CUT, Operation.ENGRAVE):
             by_fill.setdefault(ticket.material(outline.look.fill_paint), []).append(outline)
     for outlines in by_fill.values():
-        shapes = [filled_area(outline, ticket) for outline in outlines]
+        shapes = filled_areas(outlines, ticket)
         groups = clusters(shapes, gap) if gap else []
         alone = groups == [[index] for index in range(len(shapes))]  # nothing near anything else: one look serves both
         thin, slit = suspects(shapes, max(stroke or 0.0, gap or 0.0)) if stroke or alone else (NONE, NONE)

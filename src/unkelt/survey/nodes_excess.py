@@ -132,8 +132,7 @@ def _needed(paths: list[Path], could_go: Ints, allowed_mm: Sequence[float]) -> t
     )
     needed = dict(zip(searched, counts, strict=True))
     left = [index for index in leads if index not in needed]
-    for index, count in zip(left, _estimated(paths, could_go, searched, counts, left), strict=True):
-        needed[index] = count
+    needed |= dict(zip(left, _estimated(paths, could_go, searched, counts, left), strict=True))
     return [needed[index] for index in same], share > 1
 
 

@@ -19,7 +19,7 @@ from unkelt.lettering.recognise import are_letters
 from unkelt.messages import say, say_count
 from unkelt.sheet.appearance import Operation, has_visible_stroke
 from unkelt.sheet.model import Outline, Sheet
-from unkelt.survey.areas import box_of, filled_area
+from unkelt.survey.areas import box_of, filled_areas
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 
@@ -71,7 +71,7 @@ def _areas_that_meet(sheet: Sheet, outlines: list[Outline], workshop: Workshop) 
     # Copies are a matter of path.duplicate; but where what they repeat is welded, they are welded with it.
     again = copies(outlines, ticket.tolerance.same_shape_mm)
     outlines = [outline for outline in outlines if outline.id not in again]
-    shapes = [filled_area(outline, ticket) for outline in outlines]
+    shapes = filled_areas(outlines, ticket)
     apart = counters_apart(sheet, ticket, are_letters, outlines)  # a matter of compound.counter-apart
     held = {each.id for body in apart for each in (*body.counters, *body.islands)}
     for cluster in clusters(shapes):

@@ -11,7 +11,6 @@ import shapely
 
 from unkelt.geometry.path import Bools, Floats, Ints, ranges
 
-
 ROUNDING_MM = 1e-6
 """Boxes moved to another place reach so much further."""
 
