@@ -1,4 +1,4 @@
-"""What is near: by either tree the same, and as all distances say."""
+"""What is near: by either tree, or none, the same, and as all distances say."""
 
 import numpy as np
 import pytest
@@ -15,8 +15,9 @@ def test_pairs_and_the_nearest_are_those_of_all_distances(seed, count, other, co
     random = np.random.default_rng(seed)
     points, others = random.uniform(0, 1, (count, columns)), random.uniform(0, 1, (other, columns))
     apart = np.linalg.norm(points[:, None] - others[None], axis=2)
-    for few in (10_000, 0):
+    for handful, few in ((64, 0), (0, 10_000), (0, 0)):
         with pytest.MonkeyPatch.context() as patch:
+            patch.setattr(near, "A_HANDFUL", handful)
             patch.setattr(near, "FEW", few)
             patch.setattr(near, "FEW_BY_MORE", few)
             assert pairs_between(points, others, 0.3).tolist() == np.argwhere(apart <= 0.3).tolist()

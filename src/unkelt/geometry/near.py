@@ -15,8 +15,11 @@ from unkelt.geometry.path import Floats, Ints
 FEW = 20_000
 """Up to so many points, GEOS's tree takes less time than importing SciPy's."""
 
-FEW_BY_MORE = 500
+FEW_BY_MORE = 2_000
 """The same where points have more than two numbers: GEOS's tree looks at two of them."""
+
+A_HANDFUL = 64
+"""Up to so many, all of them are compared with all: any tree takes longer to grow."""
 
 
 def pairs_within(points: Floats, reach_mm: float) -> Ints:
@@ -26,6 +29,10 @@ def pairs_within(points: Floats, reach_mm: float) -> Ints:
     if len(points) > _few(points):
         pairs = scipy.spatial.cKDTree(points).query_pairs(reach_mm, output_type="ndarray").astype(np.intp)
         return pairs[np.lexsort((pairs[:, 1], pairs[:, 0]))]
+    if len(points) <= A_HANDFUL:
+        one, other = np.triu_indices(len(points), 1)
+        near = np.linalg.norm(points[one] - points[other], axis=1) <= reach_mm
+        return np.stack([one[near], other[near]], axis=1)
     pairs = pairs_between(points, points, reach_mm)
     return pairs[pairs[:, 0] < pairs[:, 1]]
 
