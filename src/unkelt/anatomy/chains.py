@@ -14,7 +14,7 @@ from unkelt.sheet.model import Outline
 Place = tuple[int, int]
 """An outline's index in the sequence, and one of its subpaths."""
 
-SAME_PLACES = 6
+SAME_PLACES = 3
 """Gaps that agree to so many places, in mm, are the same."""
 
 
