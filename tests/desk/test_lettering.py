@@ -5,6 +5,7 @@ from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QApplication, QComboBox, QDialog
 
 from tests.desk.hands import found, opened, settle
+from unkelt.desk.table.sight import ROOM_PX
 from unkelt.desk.views import View
 from unkelt.job.ticket import read_ticket
 from unkelt.lettering.setting import set_lettering
@@ -196,6 +197,11 @@ def test_a_recipe_is_run_from_the_window_and_what_is_no_recipe_is_said(qtbot, de
     names = [stage.call.name for stage in desk.state.job.stages]
     assert names[0] == "set-text"
     assert {"backing", "mirror", "fit-page"} <= set(names)
+    sight = desk.room.inspecting.table.sight  # the page is another one now, and is shown as a whole
+    assert sight.view == sight.view.fitted(sight.everything, ROOM_PX, sight.foot)
+    sight.zoom(2.0)
+    closer = sight.view
     qtbot.keyClick(desk, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, desk)
     assert [stage.call.name for stage in desk.state.job.stages] == names[:-1]
+    assert sight.view == closer  # somebody looks there

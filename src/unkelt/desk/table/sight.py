@@ -27,13 +27,14 @@ class Sight(QObject):
         self.everything: Box | None = None
         self.foot = 0.0
         """How much of the height, in pixels, is covered by what lies over the lower edge."""
-        self._fitted = True
+        self.fitted = True
+        """Whether the whole sheet is shown, since nobody looked elsewhere."""
 
     def fit(self) -> None:
         """The whole sheet."""
         if self.everything is not None:
             self._take(self.view.fitted(self.everything, ROOM_PX, self.foot))
-        self._fitted = True
+        self.fitted = True
 
     def close_to(self, box: Box) -> None:
         """Looks closely at a box in mm."""
@@ -53,13 +54,13 @@ class Sight(QObject):
 
     def look(self, view: Viewport) -> None:
         """From there on purpose, whatever size the window takes."""
-        self._fitted = False
+        self.fitted = False
         self._take(view)
 
     def resize(self, width_px: float, height_px: float) -> None:
         """Fits the view into a widget of a new size, pixels, rulers included."""
         self.view = self.view.resized(max(1, width_px - RULER), max(1, height_px - RULER))
-        if self._fitted:
+        if self.fitted:
             self.fit()
 
     def mm(self, at: QPointF) -> tuple[float, float]:

@@ -93,10 +93,13 @@ class LightTable(Coloured, QWidget):
     # what is shown
 
     def show_drawing(self, drawing: Drawing | None, *, fit: bool) -> None:
-        """Another sheet."""
+        """Another sheet. It is shown as a whole where that is asked for, and where its page has another size and nobody
+        looked elsewhere.
+        """
+        page = self.drawing.sheet.page_mm if self.drawing else None
         self.drawing = drawing
         self.sight.everything = drawing.everything if drawing else None
-        if fit:
+        if fit or (drawing is not None and self.sight.fitted and drawing.sheet.page_mm != page):
             self.sight.fit()
         self.update()
 
