@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -68,6 +69,9 @@ def written(case: Case, output: Path) -> Written:
     """
     sheet = outgoing(case.sheet, case.workshop)
     write_sheet(sheet, output, case.workshop.ticket, never_over=case.own_file)
-    # What is judged is what was written: text that went out as outlines is no live text in the file.
-    found = findings_of(case) if sheet is case.sheet else told((*ink_lost(case), *survey(sheet, case.workshop)), case)
-    return Written(case, output, found, held_by_pictures(case, output))
+    with ThreadPoolExecutor(1) as beside:  # other processes paint in the meantime
+        pictures = beside.submit(held_by_pictures, case, output)
+        # What is judged is what was written: text that went out as outlines is no live text in the file.
+        same = sheet is case.sheet
+        found = findings_of(case) if same else told((*ink_lost(case), *survey(sheet, case.workshop)), case)
+        return Written(case, output, found, pictures.result())
