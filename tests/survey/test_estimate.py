@@ -6,7 +6,9 @@ import numpy as np
 import pytest
 
 from tests.builders import lettering, outline, sheet, workshop
-from unkelt.mending import mend
+from unkelt.lettering.faces import Shelf
+from unkelt.lettering.setting import set_lettering
+from unkelt.lettering.shelves import bundled_faces
 from unkelt.survey.checks import find_code
 from unkelt.survey.nodes_excess import nodes_excess
 
@@ -14,14 +16,16 @@ WORDS = ["Kittiwake", "Sandpiper", "Bobolink", "Guillemot"]
 FACES = ["Pacifico", "Dancing Script", "Sacramento"]
 
 
-@pytest.fixture
+@pytest.fixture(scope="module")
 def letters():
-    found = []
-    for face in FACES:
-        for word in WORDS:
-            whole = mend(sheet(lettering(word, face, 40), page=(900, 300)), workshop())[-1].sheet.outlines()[0].path
-            found += [outline(f"{face}-{word}-{k}", part) for k, part in enumerate(whole.subpaths())]
-    return found
+    shelf = Shelf(bundled_faces())
+    glyphs = [
+        (f"{face}-{word}-{at}", glyph.path())
+        for face in FACES
+        for word in WORDS
+        for at, glyph in enumerate(set_lettering(lettering(word, face, 40), shelf).glyphs)
+    ]
+    return [outline(name, path) for name, path in glyphs if len(path)]
 
 
 def test_what_is_estimated_is_near_what_the_search_finds(letters, monkeypatch):
