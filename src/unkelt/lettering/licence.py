@@ -7,9 +7,10 @@ from dataclasses import dataclass
 from enum import StrEnum
 from functools import lru_cache
 
-from fontTools.ttLib import TTFont, TTLibError
+import uharfbuzz as hb
+from fontTools.ttLib import TTLibError
 
-from unkelt.lettering.faces import Face
+from unkelt.lettering.faces import Face, open_face
 
 _PERSONAL = re.compile(
     r"[^.;\n]*\b(?:personal[- ]use\b|personal\s+and\s+non-?commercial|non-?commercial\s+use|not\s+for\s+commercial\s+use)[^.;\n]*",
@@ -17,6 +18,9 @@ _PERSONAL = re.compile(
 )
 _EMBEDDING = {0: "installable", 2: "restricted", 4: "preview and print", 8: "editable"}
 """OS/2 fsType, bits 1 to 3 (OpenType specification, "OS/2 — OS/2 and Windows metrics")."""
+
+FS_TYPE = slice(8, 10)
+"""Its bytes in that table."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,10 +74,21 @@ def use_of(face: Face) -> Use:
 def licence_of(face: Face) -> Licence | None:
     """What the file says of its own licence (name records 0, 10, 13 and 14); None where it can't be read."""
     try:
-        with TTFont(face.path, fontNumber=face.index, lazy=True) as font:
-            said = {number: font["name"].getDebugName(number) or "" for number in (0, 7, 10, 13, 14)}
-            bits = font["OS/2"].fsType & 0xF
+        opened = open_face(face).face
     except (TTLibError, OSError, KeyError, ValueError, AssertionError):
         return None
+    metrics = opened.reference_table("OS/2").data
+    if metrics is None or len(metrics) < FS_TYPE.stop:
+        return None
+    bits = int.from_bytes(metrics[FS_TYPE], "big") & 0xF
+    said = {number: _name(opened, number) for number in (0, 7, 10, 13, 14)}
     words = next((match[0].strip() for number in (13, 10, 0, 7) if (match := _PERSONAL.search(said[number]))), "")
     return Licence(said[13].strip(), said[14].strip(), _EMBEDDING.get(bits, "not told"), words[:120], said[0])
+
+
+def _name(opened: hb.Face, number: int) -> str:
+    """A name record, in English where there is one. HarfBuzz reads it without importing what knows every table."""
+    if said := opened.get_name(number):
+        return str(said)
+    languages = [each.language for each in opened.list_names() if each.name_id == number]
+    return str(opened.get_name(number, languages[0]) or "") if languages else ""
