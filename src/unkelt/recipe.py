@@ -11,8 +11,6 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import ClassVar
 
-import tomlkit
-
 from unkelt.account.balance import Account, unexplained
 from unkelt.account.changes import STILL, Change
 from unkelt.account.declare import redrawn
@@ -250,6 +248,8 @@ def _call(source: str, place: str, entry: Toml) -> Call:
 
 def dump_recipe(recipe: Recipe) -> str:
     """The recipe as TOML text that people can read and change."""
+    import tomlkit  # for whoever writes a recipe
+
     document = tomlkit.document()
     steps = tomlkit.aot()
     for call in recipe.calls:

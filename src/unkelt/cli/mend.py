@@ -55,7 +55,7 @@ def _mend_file(asked: Asked, recipe: Recipe | None) -> int:
     workshop = asked.workshop(asked.ticket_for(asked.file).ticket)
     with Working(f"Reading {asked.file.name}") as working:
         received = opened(asked.file, workshop, asked.page)
-        before = survey(received.sheet, received.workshop)
+        before = survey(received.sheet, received.workshop) if asked.json else ()
         case = mended(received, recipe, working.tell)
         working.tell(0.0, f"Writing {asked.output.name} and comparing pictures")
         result = written(case, asked.output)
