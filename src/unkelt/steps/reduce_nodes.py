@@ -68,7 +68,7 @@ def reduce_nodes(
             path, moved = reduced.path, reduced.bound_mm
             if path != outline.path:
                 shorter = workshop.ticket.tolerance.chord_mm
-                path, moved = without_crowding(outline.path, path, shorter, tolerance) or (path, moved)
+                path, moved = without_crowding(outline.path, path, moved, shorter, tolerance) or (path, moved)
                 changes[outline.id] = (replace(outline, path=path, moved_mm=outline.moved_mm + moved),)
             before += outline.path.node_count
             after += path.node_count

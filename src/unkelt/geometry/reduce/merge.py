@@ -73,7 +73,8 @@ _MERGED: Topic[Merged] = Topic("paths without micro segments", 1024)
 def _merged(path: Path, shorter_mm: float, allowed_mm: float) -> Merged:
     fine = allowed_mm / 10
     whole = merge_micro(path, shorter_mm)
-    moved = _moved(path, whole, fine)
+    fewer = _fewer(path, whole)
+    moved = _moved(path.select(fewer), whole.select(fewer), fine) if fewer else 0.0
     if moved <= allowed_mm and _same_nesting(path, whole, fine):
         return Merged(whole, moved, ())
     parts, moved, left = [], 0.0, list[Box]()
@@ -94,16 +95,25 @@ def _merged(path: Path, shorter_mm: float, allowed_mm: float) -> Merged:
     return Merged(result, moved, tuple(left))
 
 
-def without_crowding(received: Path, path: Path, shorter_mm: float, allowed_mm: float) -> tuple[Path, float] | None:
-    """A path without segments shorter than `shorter_mm`, and how far it then lies from what it was made of; None where
-    there is no such segment, or where that would be further than allowed.
+def without_crowding(
+    received: Path, path: Path, moved_mm: float, shorter_mm: float, allowed_mm: float
+) -> tuple[Path, float] | None:
+    """A path without segments shorter than `shorter_mm`, and how far it then lies from what it was made of, subpath by
+    subpath, from which it lies no further than `moved_mm` as it is; None where there is no such segment, or where that
+    would be further than allowed.
     """
     tried = merge_micro(path, shorter_mm)
-    if tried is path or tried.node_count == path.node_count:
+    fewer = _fewer(path, tried)
+    if not fewer:
         return None
     fine = allowed_mm / 40  # what polylines hide counts as moved
-    away = _moved(received, tried, fine)
+    away = max(moved_mm, _moved(received.select(fewer), tried.select(fewer), fine))
     return (tried, away) if away <= allowed_mm and _same_nesting(path, tried, fine) else None
+
+
+def _fewer(path: Path, merged_path: Path) -> list[int]:
+    """Which subpaths have fewer nodes now; all others are as they were."""
+    return np.flatnonzero(merged_path.counts < path.counts).tolist()
 
 
 def _boxes(segments: Floats) -> tuple[Box, ...]:
