@@ -42,6 +42,23 @@ def test_many_points_are_looked_at_in_parts(monkeypatch):
     assert set(whole.tolist()) == {-2, 0}
     monkeypatch.setattr(module, "AT_ONCE", 7)
     assert winding_numbers([ring, ring], points).tolist() == whole.tolist()
+    monkeypatch.setattr(module, "BAND", 9)
+    assert winding_numbers([ring, ring], points).tolist() == whole.tolist()
+
+
+@given(st.lists(st.lists(PLACES, min_size=3, max_size=9), min_size=1, max_size=3), st.integers(1, 40))
+def test_the_winding_number_is_that_of_the_angle_run_through(corners, band):
+    """Seen from a point, a closed polyline turns by whole turns (the definition of the winding number)."""
+    rings = [np.array([*places, places[0]], float) for places in corners]
+    points = np.random.default_rng(7).uniform(-2, 42, (60, 2)) + 0.123  # on no edge between whole numbers
+    turns = np.zeros(len(points))
+    for ring in rings:
+        seen = ring[None] - points[:, None]
+        angle = np.arctan2(seen[..., 1], seen[..., 0])
+        turns -= ((np.diff(angle, axis=1) + np.pi) % (2 * np.pi) - np.pi).sum(axis=1) / (2 * np.pi)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(module, "BAND", band)
+        assert winding_numbers(rings, points).tolist() == np.round(turns).astype(int).tolist()
 
 
 @given(st.integers(0, 10_000))

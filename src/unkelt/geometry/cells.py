@@ -14,6 +14,9 @@ from unkelt.geometry.path import Floats, Geometries, Ints
 AT_ONCE = 2_000_000
 """So many pairs of a point and an edge are looked at in one go."""
 
+BAND = 1_000
+"""So many points, next to each other in height, are compared with the edges at their height."""
+
 
 GRIDS_MM = (0.0, 1e-9, 1e-8, 1e-7, 1e-6)
 """Crossings are rounded to these, one after another, until the faces add up: edges that run on each other for a long
@@ -65,13 +68,22 @@ def winding_numbers(rings: Sequence[Floats], points: Floats) -> Ints:
     Counts signed crossings of the ray to the right (D. Sunday, "Inclusion of a point in a polygon", 2001).
     """
     total = np.zeros(len(points), np.intp)
-    for ring in rings:
-        (x0, y0), (x1, y1) = ring[:-1].T, ring[1:].T
-        some = max(1, AT_ONCE // max(len(x0), 1))
-        for first in range(0, len(points), some):
-            px, py = points[first : first + some].T[:, :, None]
+    if not len(points) or not len(rings):
+        return total
+    starts, ends = (np.concatenate([ring[part] for ring in rings]) for part in (slice(None, -1), slice(1, None)))
+    low, high = np.minimum(starts[:, 1], ends[:, 1]), np.maximum(starts[:, 1], ends[:, 1])
+    order = np.argsort(points[:, 1], kind="stable")
+    for first in range(0, len(order), BAND):
+        band = order[first : first + BAND]
+        ys = points[band, 1]
+        near = np.flatnonzero((low <= ys[-1]) & (high >= ys[0]))  # no other edge is at the height of any of these
+        (x0, y0), (x1, y1) = starts[near].T, ends[near].T
+        some = max(1, AT_ONCE // max(len(near), 1))
+        for begin in range(0, len(band), some):
+            few = band[begin : begin + some]
+            px, py = points[few].T[:, :, None]
             left = (x1 - x0) * (py - y0) - (px - x0) * (y1 - y0)
             up = (y0 <= py) & (y1 > py) & (left > 0)
             down = (y0 > py) & (y1 <= py) & (left < 0)
-            total[first : first + some] += down.sum(axis=1) - up.sum(axis=1)
+            total[few] = down.sum(axis=1) - up.sum(axis=1)
     return total
