@@ -14,7 +14,7 @@ from tests.builders import circle, sheet, square
 from tests.session.places import views
 from unkelt.errors import InputError, LengthError
 from unkelt.geometry.path import LINE
-from unkelt.job.machine import Machine, profiles
+from unkelt.job.machine import Machine, machine_of, profiles
 from unkelt.job.ticket import Ticket, parse_ticket
 from unkelt.session.colours import colours_of, ticket_with
 from unkelt.session.reading import INCH, MM
@@ -158,7 +158,8 @@ def test_text_from_a_field_is_never_read_as_toml():
 
 def test_every_machine_is_whole_and_a_ticket_may_say_all_of_it():
     assert set(profiles()) == {"film-knife", "laser", "plasma"}
-    for machine in profiles().values():
+    for name, machine in profiles().items():
+        assert machine == machine_of({"profile": name}, "ticket.toml")  # which refuses what it doesn't know
         assert machine.speed_mm_s > 0
         assert machine.acceleration_mm_s2 > 0
         assert machine.smallest_gap_mm < machine.smallest_stroke_mm
