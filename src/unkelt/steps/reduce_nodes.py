@@ -6,8 +6,9 @@ from dataclasses import dataclass, replace
 from typing import Annotated, Literal
 
 from unkelt.errors import NothingToDo, StepRefused
-from unkelt.geometry.reduce.merge import without_crowding
-from unkelt.geometry.reduce.reduce import reduce_many
+from unkelt.geometry.path import Path
+from unkelt.geometry.reduce import reduce
+from unkelt.geometry.reduce.merge import micro_segments, without_crowding
 from unkelt.job.budget import RESERVE, Budget
 from unkelt.job.workshop import Workshop
 from unkelt.messages import say
@@ -63,12 +64,10 @@ def reduce_nodes(
     before = after = 0
     bound = 0.0
     for tolerance, outlines in by_tolerance.items():
-        found = reduce_many([outline.path for outline in outlines], tolerance, level=nodes == "level")
+        found = reduce.reduce_many([outline.path for outline in outlines], tolerance, level=nodes == "level")
         for outline, reduced in zip(outlines, found, strict=True):
-            path, moved = reduced.path, reduced.bound_mm
+            path, moved = _without_crowding(outline.path, reduced, workshop, tolerance, level=nodes == "level")
             if path != outline.path:
-                shorter = workshop.ticket.tolerance.chord_mm
-                path, moved = without_crowding(outline.path, path, moved, shorter, tolerance) or (path, moved)
                 changes[outline.id] = (replace(outline, path=path, moved_mm=outline.moved_mm + moved),)
             before += outline.path.node_count
             after += path.node_count
@@ -77,3 +76,26 @@ def reduce_nodes(
         raise NothingToDo("reduce-nodes", say("no node can go within {most:g} mm", most=max(by_tolerance)))
     evidence = Reduced(nodes_before=before, nodes_after=after, max_deviation_mm=round(bound, 5))
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
+
+
+SHARES = (0.75, 0.5)
+"""Of the tolerance, tried in turn where nodes that were left crowd, and can't be merged within all of it."""
+
+
+def _without_crowding(
+    path: Path, reduced: reduce.Reduced, workshop: Workshop, tolerance_mm: float, *, level: bool
+) -> tuple[Path, float]:
+    """A path reduced and then without segments that no machine resolves, with how far it moved; with them where no
+    share of the tolerance does without.
+    """
+    shorter = workshop.ticket.tolerance.chord_mm
+    if reduced.path == path:
+        return path, 0.0
+    for share in (1.0, *SHARES):
+        tried = reduced if share == 1.0 else reduce.reduce_many([path], share * tolerance_mm, level=level)[0]
+        merged = without_crowding(path, tried.path, tried.bound_mm, shorter, tolerance_mm)
+        if merged is not None:
+            return merged
+        if not micro_segments(tried.path, shorter).any():
+            return tried.path, tried.bound_mm
+    return reduced.path, reduced.bound_mm
