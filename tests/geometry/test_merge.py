@@ -8,7 +8,7 @@ from unkelt.geometry.distance import line_distance
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import part
 from unkelt.geometry.path import CUBIC, Path, polygon
-from unkelt.geometry.reduce.merge import merge_micro
+from unkelt.geometry.reduce.merge import merge_micro, without_crowding
 from unkelt.recipe import Call, apply
 from unkelt.survey.checks import find_code
 
@@ -27,6 +27,19 @@ def test_what_was_cut_off_is_merged_again():
     merged = merge_micro(crowded(path, 0.004), 0.02)
     assert merged.node_count == path.node_count
     assert line_distance(lines(path, 0.001), lines(merged, 0.001)) < 0.006
+
+
+@pytest.mark.parametrize("letter", "Sag8&")
+@pytest.mark.parametrize("mm", [0.003, 0.012])
+def test_what_is_said_of_merging_where_it_changed_holds_for_all_of_the_line(letter, mm):
+    received = crowded(glyph_paths(letter, "Pacifico", 60)[0], mm)
+    found = without_crowding(received, received, 0.0, 0.02, 0.02)
+    assert found is not None
+    merged, away = found
+    assert merged.node_count == received.node_count / 2
+    really = line_distance(lines(received, 1e-4), lines(merged, 1e-4), 1e-4)
+    assert really - 2e-4 <= away <= min(really + 0.0015, 0.02)
+    assert without_crowding(received, received, 0.0, 0.02, really / 2) is None
 
 
 @pytest.mark.parametrize("closed", [True, False])

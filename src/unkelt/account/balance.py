@@ -8,6 +8,7 @@ lies further than the tolerance from what both sheets have, and outside of all t
 
 from __future__ import annotations
 
+import itertools
 from bisect import bisect_left
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
@@ -18,6 +19,7 @@ import shapely
 from unkelt.account.changes import STILL, Change, Moves, after_moves
 from unkelt.account.painting import Layer, Painted, line_areas, look_ahead, painted, reach
 from unkelt.account.same import same_item
+from unkelt.geometry.beside import in_two
 from unkelt.geometry.distance import departure, line_distance
 from unkelt.geometry.measure import Box
 from unkelt.geometry.region import clusters, parts, together, unlike
@@ -37,6 +39,9 @@ CORNER = 10
 
 FEW = 32
 """So many areas are united without looking for copies among them."""
+
+WORTH_A_COPY = 1000
+"""From so many changed segments on, two processes compare."""
 
 LEAST_MM = 0.02
 """The same for lines: shorter ends are rounding."""
@@ -104,12 +109,15 @@ def unexplained(
     if not gone and not come:
         return ()
     look_ahead([*gone, *come], account.shelf, account.chord_mm)
-    found = [
-        imbalance
-        for cluster in _clusters(_Placed.of(old, same, new, account), gone, come)
-        for imbalance in cluster.compared(account, changes)
-    ]
-    return tuple(sorted(found, key=lambda each: -each.amount))
+    groups = list(_clusters(_Placed.of(old, same, new, account), gone, come))
+    found = in_two(
+        lambda some: [list(cluster.compared(account, changes)) for cluster in some],
+        groups,
+        [cluster.segments for cluster in groups],
+        WORTH_A_COPY,
+        parts=16,
+    )
+    return tuple(sorted(itertools.chain.from_iterable(found), key=lambda each: -each.amount))
 
 
 # which items are the same
@@ -181,6 +189,11 @@ class _Cluster:
 
     changed: list[tuple[Item, tuple[int | None, int | None]]]
     around: list[tuple[Item, tuple[int | None, int | None]]]
+
+    @property
+    def segments(self) -> int:
+        """How many segments the changed outlines have."""
+        return sum(len(item.path.points) for item, _ in self.changed if isinstance(item, Outline))
 
     def compared(self, account: Account, changes: Sequence[Change]) -> Iterator[Imbalance]:
         """What isn't the same. First the changed items are compared with each other and with what lies between them,

@@ -15,6 +15,7 @@ from unkelt.cli.progress_line import TerminalLine, Working
 from unkelt.cli.speaking import say_findings, say_rows
 from unkelt.cli.status import Status
 from unkelt.formats.files import write_whole
+from unkelt.geometry.beside import copies_allowed
 from unkelt.report import check_report
 from unkelt.sheet.model import Sheet
 
@@ -74,7 +75,7 @@ def _surveyed(paths: Sequence[Path], orders: Orders, processes: int | None) -> I
 
 
 def _with_line(path: Path) -> Checked:
-    with Working(f"Surveying {path.name}"):
+    with Working(f"Surveying {path.name}"), copies_allowed():
         return checked(path)
 
 

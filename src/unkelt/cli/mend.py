@@ -12,6 +12,7 @@ from unkelt.cli.progress_line import Working
 from unkelt.cli.speaking import say_findings, say_rows
 from unkelt.cli.status import Status
 from unkelt.formats.files import write_whole
+from unkelt.geometry.beside import copies_allowed
 from unkelt.job.budget import since_received
 from unkelt.messages import sentence as as_sentence
 from unkelt.recipe import Recipe, applied, dump_recipe, read_recipe
@@ -56,7 +57,8 @@ def _mend_file(asked: Asked, recipe: Recipe | None) -> int:
     with Working(f"Reading {asked.file.name}") as working:
         received = opened(asked.file, workshop, asked.page)
         before = survey(received.sheet, received.workshop) if asked.json else ()
-        case = mended(received, recipe, working.tell)
+        with copies_allowed():
+            case = mended(received, recipe, working.tell)
         working.tell(0.0, f"Writing {asked.output.name} and comparing pictures")
         result = written(case, asked.output)
     if asked.save_recipe:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Annotated, Literal
 
@@ -64,9 +65,9 @@ def reduce_nodes(
     before = after = 0
     bound = 0.0
     for tolerance, outlines in by_tolerance.items():
-        found = reduce.reduce_many([outline.path for outline in outlines], tolerance, level=nodes == "level")
-        for outline, reduced in zip(outlines, found, strict=True):
-            path, moved = _without_crowding(outline.path, reduced, workshop, tolerance, level=nodes == "level")
+        paths = [outline.path for outline in outlines]
+        found = _without_crowding(paths, workshop, tolerance, level=nodes == "level")
+        for outline, (path, moved) in zip(outlines, found, strict=True):
             if path != outline.path:
                 changes[outline.id] = (replace(outline, path=path, moved_mm=outline.moved_mm + moved),)
             before += outline.path.node_count
@@ -78,24 +79,29 @@ def reduce_nodes(
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
 
 
-SHARES = (0.75, 0.5)
+SHARES = (1.0, 0.75, 0.5)
 """Of the tolerance, tried in turn where nodes that were left crowd, and can't be merged within all of it."""
 
 
 def _without_crowding(
-    path: Path, reduced: reduce.Reduced, workshop: Workshop, tolerance_mm: float, *, level: bool
-) -> tuple[Path, float]:
-    """A path reduced and then without segments that no machine resolves, with how far it moved; with them where no
+    paths: Sequence[Path], workshop: Workshop, tolerance_mm: float, *, level: bool
+) -> list[tuple[Path, float]]:
+    """Each path reduced, then without segments that no machine resolves, with how far it moved; with them where no
     share of the tolerance does without.
     """
     shorter = workshop.ticket.tolerance.chord_mm
-    if reduced.path == path:
-        return path, 0.0
-    for share in (1.0, *SHARES):
-        tried = reduced if share == 1.0 else reduce.reduce_many([path], share * tolerance_mm, level=level)[0]
-        merged = without_crowding(path, tried.path, tried.bound_mm, shorter, tolerance_mm)
-        if merged is not None:
-            return merged
-        if not micro_segments(tried.path, shorter).any():
-            return tried.path, tried.bound_mm
-    return reduced.path, reduced.bound_mm
+    found: dict[int, tuple[Path, float]] = {}
+    left = list(range(len(paths)))
+    for share in SHARES:
+        tried = reduce.reduce_many([paths[k] for k in left], share * tolerance_mm, level=level)
+        crowded = []
+        for k, reduced in zip(left, tried, strict=True):
+            path, moved = reduced.path, reduced.bound_mm
+            merged = None if path == paths[k] else without_crowding(paths[k], path, moved, shorter, tolerance_mm)
+            settled = merged is not None or path == paths[k] or not micro_segments(path, shorter).any()
+            if settled or share == SHARES[0]:
+                found[k] = merged or (path, moved)
+            if not settled:
+                crowded.append(k)
+        left = crowded
+    return [found[k] for k in range(len(paths))]

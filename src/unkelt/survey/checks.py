@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import itertools
+from collections.abc import Sequence
+
+from unkelt.geometry.beside import in_two
 from unkelt.geometry.measure import find_boxes
 from unkelt.geometry.region import regions
 from unkelt.job.workshop import Workshop
@@ -71,18 +75,26 @@ CHECKS: tuple[Check, ...] = (
     line,
 )
 
-"""Told the share done and what is being looked at; may raise to stop the work."""
+WORTH_A_COPY = 2000
+"""From so many segments on, two processes look."""
 
 
 def survey(sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -> tuple[Finding, ...]:
     """Everything that all checks find, in the order of the questions."""
-    findings: list[Finding] = []
     _look_once(sheet, workshop)
-    for index, check in enumerate(CHECKS):
-        if progress:
-            progress(index / len(CHECKS), check.what)
-        findings.extend(check.look(sheet, workshop))
-    return tuple(findings)
+
+    def look(checks: Sequence[Check]) -> list[tuple[Finding, ...]]:
+        found = []
+        for check in checks:
+            if progress:
+                progress(CHECKS.index(check) / len(CHECKS), check.what)
+            found.append(tuple(check.look(sheet, workshop)))
+        return found
+
+    segments = sum(len(outline.path.points) for outline in sheet.outlines())
+    last_first = CHECKS[::-1]  # those of nodes take longest
+    found = in_two(look, last_first, [segments / len(CHECKS)] * len(CHECKS), WORTH_A_COPY, parts=len(CHECKS))
+    return tuple(itertools.chain.from_iterable(reversed(found)))
 
 
 def holding(sheet: Sheet, workshop: Workshop) -> tuple[Finding, ...]:

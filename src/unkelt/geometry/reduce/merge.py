@@ -6,13 +6,14 @@ import itertools
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 
 from unkelt.geometry.cache import Topic
-from unkelt.geometry.distance import line_distance
+from unkelt.geometry.distance import departure, line_distance
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import Box
 from unkelt.geometry.nesting import ring_nesting
-from unkelt.geometry.path import LINE, Bools, Floats, Path, concat
+from unkelt.geometry.path import CUBIC, LINE, Bools, Floats, Path, concat
 
 
 def micro_segments(path: Path, shorter_mm: float) -> Bools:
@@ -107,7 +108,7 @@ def without_crowding(
     if not fewer:
         return None
     fine = allowed_mm / 40  # what polylines hide counts as moved
-    away = max(moved_mm, _moved(received.select(fewer), tried.select(fewer), fine))
+    away = max(moved_mm, _moved_near(received, path, tried, moved_mm, allowed_mm, fine))
     return (tried, away) if away <= allowed_mm and _same_nesting(path, tried, fine) else None
 
 
@@ -123,6 +124,41 @@ def _boxes(segments: Floats) -> tuple[Box, ...]:
 
 def _moved(a: Path, b: Path, fine_mm: float) -> float:
     return line_distance(lines(a, fine_mm), lines(b, fine_mm)) + 2 * fine_mm
+
+
+def _moved_near(received: Path, path: Path, tried: Path, moved_mm: float, allowed_mm: float, fine_mm: float) -> float:
+    """How far apart, both ways, what was received and what is tried lie where that isn't as `path` has it, which lies
+    no further than `moved_mm` from what was received; right wherever it is no more than allowed.
+
+    Only what lies near is looked at: whatever was nearest to a segment that stayed still is.
+    """
+    new, gone = _only_in(tried, path), _only_in(path, tried)
+    left_behind = _near(received, np.concatenate([new, gone]), moved_mm)
+    return 2 * fine_mm + max(
+        departure(_drawn(these, fine_mm), _drawn(_near(those, these, allowed_mm), fine_mm))
+        for these, those in ((new, received), (left_behind, tried))
+    )
+
+
+def _only_in(path: Path, other: Path) -> Floats:
+    """(n, 4, 2) the segments that the other path hasn't to the last bit, as cubics."""
+    there = {segment.tobytes() for segment in other.points}
+    return path.cubics()[[segment.tobytes() not in there for segment in path.points]]
+
+
+def _near(path: Path, segments: Floats, within_mm: float) -> Floats:
+    """(n, 4, 2) the segments of a path, as cubics, that may lie within a distance of some (m, 4, 2)."""
+    cubics = path.cubics()
+    apart = np.zeros((len(cubics), len(segments)), bool)
+    for axis in (0, 1):
+        a, b = cubics[:, None, :, axis], segments[None, :, :, axis]
+        apart |= (a.min(axis=2) > b.max(axis=2) + within_mm) | (a.max(axis=2) < b.min(axis=2) - within_mm)
+    return np.asarray(cubics[~apart.all(axis=1)])
+
+
+def _drawn(cubics: Floats, fine_mm: float) -> shapely.MultiLineString:
+    n = len(cubics)
+    return lines(Path(cubics, np.full(n, CUBIC, np.uint8), np.arange(n), np.zeros(n, bool)), fine_mm)
 
 
 def _same_nesting(a: Path, b: Path, fine_mm: float) -> bool:

@@ -21,6 +21,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from unkelt.geometry.alike import PLACES, seen_from_first
+from unkelt.geometry.beside import in_two
 from unkelt.geometry.cache import Topic
 from unkelt.geometry.flatten import flatten, piece_counts
 from unkelt.geometry.measure import end_tangents, turns_between, unit
@@ -53,6 +54,9 @@ BETWEEN = 6
 
 SHARES = (1.0, 0.5, 0.25)
 """Shares of the tolerance, tried in turn where rings would touch or cross."""
+
+WORTH_A_COPY = 1500
+"""From so many segments on, two processes search."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -168,8 +172,7 @@ def _shapes(asked: Sequence[Path], tolerance_mm: float, rounded_mm: float, level
     shapes = {_key(shape): shape for shape in asked}
     budget = tolerance_mm * (1 - FLATTEN_SHARE) - rounded_mm
 
-    def find(places: list[int]) -> list[_Shape]:
-        new = [list(shapes.values())[place] for place in places]
+    def reduced(new: list[Path]) -> list[_Shape]:
         subpaths = [_Subpath(shape, tolerance_mm, budget, level) for shape in new]
         parts = [part for part in subpaths if part.circle is None]
         lines, begins = Polylines.of([part.vertices for part in parts])
@@ -183,6 +186,10 @@ def _shapes(asked: Sequence[Path], tolerance_mm: float, rounded_mm: float, level
             _Shape(shape, part.rebuilt(), max(part.bounds(), default=0.0) + beyond)
             for shape, part in zip(new, subpaths, strict=True)
         ]
+
+    def find(places: list[int]) -> list[_Shape]:
+        new = [list(shapes.values())[place] for place in places]
+        return in_two(reduced, new, [len(shape.points) for shape in new], WORTH_A_COPY)
 
     return dict(zip(shapes, _SHAPES.get_many([(key, tolerance_mm, level) for key in shapes], find), strict=True))
 
