@@ -91,6 +91,7 @@ def _take_all(
             continue
         sheet = outcome.sheet
         taken.append(Stage(call, sheet, outcome))
+        tries.note(name, these, sheet, "")  # what is found all the same, once more wouldn't cure
     return taken
 
 

@@ -10,6 +10,7 @@ its `id`, the sentence with named gaps, and the `values` in them. Nothing is dec
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Iterable, Mapping
 from enum import Enum
 
@@ -108,6 +109,13 @@ def listed(joint: str, parts: Iterable[str]) -> Message:
     """Several sentences or words as one, with what stands between them."""
     said = {f"part{number}": part for number, part in enumerate(parts)}
     return Message(joint.replace("{", "{{").replace("}", "}}").join(f"{{{name}}}" for name in said), said)
+
+
+def each_once(sentences: Iterable[str]) -> list[str]:
+    """Sentences in their order, each once; with how often, where that is more than once."""
+    return [
+        words if n == 1 else say("{words} ({n} times)", words=words, n=n) for words, n in Counter(sentences).items()
+    ]
 
 
 def sentence(clause: str) -> Message:

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.builders import outline, sheet, square, workshop
+from tests.builders import moved, outline, sheet, square, workshop
 from unkelt import mending
 from unkelt.errors import StepRefused
 from unkelt.geometry.path import polygon
@@ -60,6 +60,22 @@ def test_what_was_refused_is_tried_again_only_after_something_near_it_changed():
     assert "merge-nodes" in calls
     assert calls.count("weld") == 2  # by the rule and by itself, in the first round alone
     assert [stage.call.items for stage in stages if stage.refused] == [("a", "c")]
+
+
+def test_what_is_found_all_the_same_is_not_done_again_and_again():
+    path = polygon((200, 10), (230, 10), (230, 10.001), (230, 40), (200, 40))
+    done = []
+
+    def moves_a_little(call, on, bench):
+        if call.name != "merge-nodes":
+            return apply(call, on, bench)
+        done.append(call)
+        return SimpleNamespace(sheet=on.replaced({"d": (outline("d", moved(path, 0.001 * len(done))),)}))
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(mending, "apply", moves_a_little)
+        stages = mending.mend(sheet(outline("d", path)), workshop())
+    assert len(done) == len(stages) == 1
 
 
 @pytest.mark.parametrize(("moved_to", "again"), [(25.0, True), (300.0, False)])

@@ -22,6 +22,7 @@ from unkelt.errors import InputError, StaleTarget, StepRefused
 from unkelt.formats.formats import read_sheet
 from unkelt.formats.svg.pathdata import parse_path_data
 from unkelt.geometry.measure import bounds
+from unkelt.geometry.nesting import ring_nesting
 from unkelt.geometry.path import concat
 from unkelt.geometry.region import counters, region
 from unkelt.job.ticket import read_ticket
@@ -177,6 +178,18 @@ def test_an_outline_that_crosses_itself_is_found_and_welded():
     assert region(after.outlines()[0].path, True, 0.01).area == pytest.approx(region(eight, False, 0.01).area)
     twice = sheet(outline("a", concat([square(), square()])))
     assert codes(twice) == ["path.duplicate"]  # a copy is not a crossing
+
+
+def test_a_hair_whose_polylines_cross_and_whose_curves_do_not_is_no_crossing():
+    hair = parse_path_data(
+        "M62.124 9.559C62.011 10.726 62.46 11.681 62.67 12.127"
+        "C62.673 12.135 62.677 12.143 62.681 12.151C62.224 11.203 62.029 10.412 62.124 9.559Z"
+    ).path
+    body = moved(square(20), 40, 10)
+    assert ring_nesting(hair, workshop().ticket.tolerance.chord_mm / 2).nesting is None
+    assert find_code("overlap.self", sheet(outline("a", concat([body, hair]))), workshop()) == ()
+    crossing = parse_path_data("M62.1 9.6C62 10.7 62.5 11.7 62.7 12.1C61.9 11.2 62.9 10.4 62.1 9.8Z").path
+    assert find_code("overlap.self", sheet(outline("a", concat([body, crossing]))), workshop())
 
 
 def test_findings_do_not_depend_on_start_or_direction():

@@ -17,7 +17,7 @@ from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.shelves import shelf_when_asked
-from unkelt.messages import say
+from unkelt.messages import each_once, say
 from unkelt.report import checked_file, failed_file
 from unkelt.sheet.model import Sheet
 from unkelt.survey.checks import survey
@@ -63,6 +63,11 @@ class Row:
     size_mm: tuple[float, float] | None = None
     seconds: float = 0.0
     picture: bytes = b""
+
+    @property
+    def refusals(self) -> list[str]:
+        """What was refused, each sentence once."""
+        return each_once(self.refused)
 
     @property
     def state(self) -> str:

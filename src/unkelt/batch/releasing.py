@@ -21,7 +21,7 @@ from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.shelves import standard_shelf
-from unkelt.messages import listed, say
+from unkelt.messages import each_once, listed, say
 from unkelt.recipe import Recipe, dump_recipe
 from unkelt.release.delivering import Wish
 from unkelt.release.package import Held, release
@@ -121,7 +121,7 @@ def released(path: Path) -> Row:
         if _orders.recipe is not None:
             case = mended(case, _orders.recipe)
         if case.refused:
-            return Row(str(path), problem=listed("; ", case.refused), refused=case.refused)
+            return Row(str(path), problem=listed("; ", each_once(case.refused)), refused=case.refused)
     except UnkeltError as problem:
         return Row(str(path), problem=str(problem))
     return handed(str(path), case, _orders.how, beside.ticket.source)

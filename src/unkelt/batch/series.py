@@ -21,7 +21,7 @@ from unkelt.formats.files import read_bytes
 from unkelt.job.ticket import Ticket
 from unkelt.job.workshop import Workshop
 from unkelt.lettering.shelves import standard_shelf
-from unkelt.messages import listed, say
+from unkelt.messages import each_once, listed, say
 from unkelt.recipe import Call, Recipe
 from unkelt.release.sheets import slug
 from unkelt.sheet.model import Sheet
@@ -139,7 +139,7 @@ def made(line: Line) -> Row:
         recipe = filled(_orders.recipe, line.columns)
         case = mended(_begun(slug(line.name), line), recipe)
         if case.refused or not case.sheet.outlines():  # a name that is not what the list says must not go out
-            problem = listed("; ", case.refused) or "the recipe made nothing"
+            problem = listed("; ", each_once(case.refused)) or "the recipe made nothing"
             return Row(line.name, problem=problem, refused=case.refused)
         if wrong := misread(asked_for(_orders.recipe, recipe), case.original, case.stages, _workshop.shelf):
             return Row(line.name, problem=say("not released: {wrong}", wrong=wrong))

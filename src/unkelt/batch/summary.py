@@ -37,7 +37,7 @@ def as_text(rows: Sequence[Row]) -> str:
     for row in rows:
         what = (
             row.problem
-            or ", ".join([*(f"{code} × {n}" if n > 1 else code for code, n in row.after.items()), *row.refused])
+            or ", ".join([*(f"{code} × {n}" if n > 1 else code for code, n in row.after.items()), *row.refusals])
             or "nothing found"
         )
         lines.append(f"{row.state:8}  {row.nodes[0]:>7} → {row.nodes[1]:<7} {row.source}: {what}")
@@ -85,7 +85,7 @@ def as_csv(rows: Sequence[Row]) -> str:
                 width,
                 height,
                 row.seconds,
-                row.problem or "; ".join(row.refused),
+                row.problem or "; ".join(row.refusals),
             ]
         )
     return file.getvalue()

@@ -9,7 +9,7 @@ from pathlib import Path
 from unkelt.app.work import Written, mended, opened, written
 from unkelt.cli.common import OnFiles, say_json
 from unkelt.cli.progress_line import Working
-from unkelt.cli.speaking import say_findings, say_rows
+from unkelt.cli.speaking import say_findings, say_refused, say_rows
 from unkelt.cli.status import Status
 from unkelt.formats.files import write_whole
 from unkelt.geometry.beside import copies_allowed
@@ -63,8 +63,7 @@ def _mend_file(asked: Asked, recipe: Recipe | None) -> int:
         result = written(case, asked.output)
     if asked.save_recipe:
         write_whole(asked.save_recipe, dump_recipe(applied(list(case.stages))).encode(), never_over=asked.file)
-    for sentence in case.refused:
-        print(f"unkelt: {asked.file}: not done: {sentence}", file=sys.stderr)
+    say_refused(asked.file, case.refused)
     for sentence in result.outlined:
         print(f"unkelt: {asked.output}: {sentence}", file=sys.stderr)
     if asked.json:

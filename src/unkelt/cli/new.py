@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-import sys
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -11,7 +10,7 @@ from typing import cast
 
 from unkelt.app.work import Written, written
 from unkelt.cli.common import say_json
-from unkelt.cli.speaking import say_findings
+from unkelt.cli.speaking import say_findings, say_refused
 from unkelt.cli.status import Status
 from unkelt.errors import InputError
 from unkelt.job.ticket import Ticket, read_ticket
@@ -60,8 +59,7 @@ def run(asked: Asked) -> int:
     job = new_job(wanted, workshop, asked.output.parent)
     stages = (*job.stages, *mend(job.sheet, workshop))
     result = written(replace(job.case, stages=stages), asked.output)
-    for sentence in result.case.refused:
-        print(f"unkelt: {asked.output}: not done: {sentence}", file=sys.stderr)
+    say_refused(asked.output, result.case.refused)
     if asked.json:
         say_json(mend_report(result.case, str(asked.output), (), result.findings, result.holds))
     else:

@@ -9,7 +9,7 @@ from pathlib import Path
 from unkelt.app.work import mended, opened
 from unkelt.cli.common import OnFiles, endings, say_json
 from unkelt.cli.progress_line import Working
-from unkelt.cli.speaking import say_rows
+from unkelt.cli.speaking import say_refused, say_rows
 from unkelt.cli.status import Status
 from unkelt.job.destination import GROUP, MATERIAL, OPERATION
 from unkelt.recipe import read_recipe
@@ -71,8 +71,7 @@ def run(asked: Asked) -> int:
         case = opened(asked.file, asked.workshop(beside.ticket), asked.page)
         if recipe is not None:
             case = mended(case, recipe, working.tell)
-    for sentence in case.refused:
-        print(f"unkelt: {asked.file}: not done: {sentence}", file=sys.stderr)
+    say_refused(asked.file, case.refused)
     try:
         with Working("Releasing") as working:
             package = release(

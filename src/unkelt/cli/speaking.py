@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import os
 import sys
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
+from pathlib import Path
 
 from unkelt.facts import Facts
 from unkelt.language import grouped
+from unkelt.messages import each_once
 from unkelt.survey.finding import Level
 
 BOLD, FAINT, HOLD, WARN, CLEAN = "1", "2", "31", "33", "32"
@@ -62,6 +64,12 @@ def _say(level: str, words: str, code: str, steps: Sequence[str], refusal: str) 
     print(f"  {'':{WIDE}} {coloured(f'{cure}{code}', FAINT)}")
     if refusal:
         print(f"  {'':{WIDE}} refused: {refusal}")
+
+
+def say_refused(path: Path, sentences: Iterable[str]) -> None:
+    """What was to be done with a file and was not, on stderr."""
+    for words in each_once(sentences):
+        print(f"unkelt: {path}: not done: {words}", file=sys.stderr)
 
 
 def say_rows(rows: Sequence[tuple[str, str]]) -> None:

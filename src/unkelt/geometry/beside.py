@@ -19,7 +19,7 @@ from typing import TypeVar
 T = TypeVar("T")
 R = TypeVar("R")
 
-_allowed = ContextVar("whether copies are allowed", default=False)
+_allowed = ContextVar("copies_allowed", default=False)
 """Never in a thread that somebody started."""
 
 

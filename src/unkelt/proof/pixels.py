@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
 import scipy
@@ -23,6 +24,7 @@ from unkelt.messages import say
 Pixels = NDArray[np.uint8]
 """(rows, columns, 3) red, green, blue on white paper."""
 Mask = NDArray[np.bool_]
+P = TypeVar("P", bound=np.generic)
 
 FINEST_MM = 0.05
 """No pixel is smaller."""
@@ -159,14 +161,30 @@ def _outside(
     """At which of some pixels, counted from where all of what is around lies inside, one has a colour that the other
     hasn't around.
     """
-    size = 2 * around_px + 1
+    if not len(rows):
+        return np.zeros(0, bool)
+    top, left = rows.min(), columns.min()
+    box = slice(top, rows.max() + 2 * around_px + 1), slice(left, columns.max() + 2 * around_px + 1)
+    here = rows - top, columns - left
     found = np.zeros(len(rows), bool)
-    for one, other in ((a, b), (b, a)):
-        around = sliding_window_view(other, (size, size), (0, 1))[rows, columns]  # (n, 3, size, size)
-        values = one[rows + around_px, columns + around_px].astype(np.int16)
-        low, high = around.min(axis=(2, 3)).astype(np.int16), around.max(axis=(2, 3)).astype(np.int16)
+    for one, other in ((a[box], b[box]), (b[box], a[box])):
+        low, high = (_of_all_around(other, around_px, of_two)[here].astype(np.int16) for of_two in EXTREMES)
+        values = one[here[0] + around_px, here[1] + around_px].astype(np.int16)
         found |= ((values - high > apart) | (low - values > apart)).any(axis=-1)
     return found
+
+
+EXTREMES = (np.minimum, np.maximum)
+
+
+def _of_all_around(pixels: NDArray[P], around_px: int, of_two: np.ufunc) -> NDArray[P]:
+    """What a function of two, like the greater, leaves of the values around each pixel, for those around which all lies
+    inside: along columns, then along rows.
+    """
+    for axis in (0, 1):
+        shifted = sliding_window_view(pixels, pixels.shape[axis] - 2 * around_px, axis)
+        pixels = of_two.reduce(np.moveaxis(shifted, (axis, -1), (0, axis + 1)))
+    return pixels
 
 
 def _softened(pixels: Pixels) -> Pixels:
@@ -193,9 +211,7 @@ def _mask(areas: Sequence[shapely.Geometry], shape: tuple[int, int], px_mm: floa
         if part.geom_type == "Polygon" and not part.is_empty:
             for ring in (part.exterior, *part.interiors):
                 _draw(mask, shapely.get_coordinates(ring) / px_mm)
-    if not grow_px:
-        return mask
-    return np.asarray(Image.fromarray(mask.astype(np.uint8)).filter(ImageFilter.MaxFilter(2 * grow_px + 1))) > 0
+    return _of_all_around(np.pad(mask, grow_px), grow_px, np.logical_or)
 
 
 def _draw(mask: Mask, ring_px: NDArray[np.float64]) -> None:

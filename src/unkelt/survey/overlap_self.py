@@ -42,7 +42,7 @@ def _filled(outline: Outline, workshop: Workshop) -> Iterator[Finding]:
     tolerance = workshop.ticket.tolerance
     chord = tolerance.chord_mm / 2
     path = _without_repeats(outline.path, tolerance)
-    if ring_nesting(path, chord).nesting is not None or cross_by_rounding(ring_nesting(path, chord).rings):
+    if not _rings_cross(path, chord):
         return
     by_rule = unlike(region(path, False, chord), region(path, True, chord))
     twice = shapely.symmetric_difference(*by_rule[:2])
@@ -70,9 +70,7 @@ def _line(outline: Outline, workshop: Workshop) -> Iterator[Finding]:
     chord = tolerance.chord_mm / 2
     path = _without_repeats(outline.path, tolerance)
     drawn = lines(path, chord)
-    if drawn.is_simple or (path.closed.all() and ring_nesting(path, chord).nesting is not None):
-        return
-    if path.closed.all() and cross_by_rounding(ring_nesting(path, chord).rings):
+    if drawn.is_simple or (path.closed.all() and not _rings_cross(path, chord)):
         return
     places = _own_crossings(path, chord)
     if not places:
@@ -94,6 +92,16 @@ def _line(outline: Outline, workshop: Workshop) -> Iterator[Finding]:
         marks=tuple(places),
         choice=True,
     )
+
+
+FINER = 10
+"""Where polylines cross, finer ones are asked: those of a sliver's two sides may, and the curves don't."""
+
+
+def _rings_cross(path: Path, chord_mm: float) -> bool:
+    """Whether rings cross themselves or each other by more than slivers."""
+    found = (ring_nesting(path, chord) for chord in (chord_mm, chord_mm / FINER))
+    return all(each.nesting is None and not cross_by_rounding(each.rings) for each in found)
 
 
 def _without_repeats(path: Path, tolerance: Tolerance) -> Path:

@@ -55,7 +55,7 @@ BETWEEN = 6
 SHARES = (1.0, 0.5, 0.25)
 """Shares of the tolerance, tried in turn where rings would touch or cross."""
 
-WORTH_A_COPY = 1500
+WORTH_A_COPY = 300
 """From so many segments on, two processes search."""
 
 
