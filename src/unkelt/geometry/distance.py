@@ -10,6 +10,7 @@ import scipy
 import shapely
 from numpy.typing import NDArray
 
+from unkelt.geometry.cache import Topic
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import lengths, signed_areas, subpath_bounds
 from unkelt.geometry.near import pairs_within
@@ -251,10 +252,15 @@ def repeated_subpaths(path: Path, within_mm: float) -> list[tuple[int, int, floa
     # Specks lie on each other, and nobody can tell which is which.
     spread = (boxes[:, 2:] - boxes[:, :2] > within_mm).any(axis=1)
     unlike = np.array([index for index in np.flatnonzero(spread).tolist() if index not in copies], np.intp)
-    near = _nearly_repeated(path.select(unlike.tolist()), within_mm)
+    asked = path.select(unlike.tolist())
+    near = _NEARLY_REPEATED.get((asked, within_mm), lambda: _nearly_repeated(asked, within_mm))
     earliest = {int(unlike[again]): int(unlike[first]) for first, again, _ in near}
     same = [(earliest.get(first, first), again, gap) for first, again, gap in same]
     return sorted([*same, *((int(unlike[i]), int(unlike[j]), gap) for i, j, gap in near)], key=lambda each: each[1])
+
+
+_NEARLY_REPEATED: Topic[list[tuple[int, int, float]]] = Topic("nearly repeated subpaths", 1024)
+"""Several checks ask about the same path."""
 
 
 def _nearly_repeated(path: Path, within_mm: float) -> list[tuple[int, int, float]]:

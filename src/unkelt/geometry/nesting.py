@@ -196,15 +196,17 @@ def nest_groups(shapes: Geometries, simple: Bools, counts: Sequence[int]) -> lis
     if len(first):
         polygons = shapely.polygons(shapes)
         area = shapely.area(polygons)
-        meet = shapely.intersects(shapes[first], shapes[second])
-        i, j = first[meet], second[meet]
-        touching[group[i]] = True
-        common = shapely.area(shapely.intersection(polygons[i], polygons[j]))
-        smaller = np.minimum(area[i], area[j])
-        noise = 1e-9 * smaller
-        apart, inside = common <= noise, common >= smaller - noise
-        alike = np.abs(area[i] - area[j]) <= noise
-        crossing[group[i[~(apart | (inside & ~alike))]]] = True
+        for some in _few_of_each_first(group[first]):
+            some = some[~crossing[group[first[some]]]]  # one crossing is enough to tell
+            some = some[shapely.intersects(shapes[first[some]], shapes[second[some]])]
+            i, j = first[some], second[some]
+            touching[group[i]] = True
+            common = shapely.area(shapely.intersection(polygons[i], polygons[j]))
+            smaller = np.minimum(area[i], area[j])
+            noise = 1e-9 * smaller
+            apart, inside = common <= noise, common >= smaller - noise
+            alike = np.abs(area[i] - area[j]) <= noise
+            crossing[group[i[~(apart | (inside & ~alike))]]] = True
         # The larger of two may hold the smaller.
         swap = area[first] > area[second]
         inner, outer = np.where(swap, second, first), np.where(swap, first, second)
@@ -218,6 +220,19 @@ def nest_groups(shapes: Geometries, simple: Bools, counts: Sequence[int]) -> lis
         order = np.lexsort((-area[outer], inner))
         inner, outer = inner[order], outer[order]
     return _nestings(sense, inner, outer, touching, crossing, firsts)
+
+
+FEW_PAIRS = 8
+"""Of so many pairs of rings whose boxes meet, one mostly crosses where any of the group's does."""
+
+
+def _few_of_each_first(group: Ints) -> tuple[Ints, Ints]:
+    """The places of the first few members of each group, and those of all others."""
+    order = np.argsort(group, kind="stable")
+    begins = np.searchsorted(group[order], group[order])
+    early = np.zeros(len(group), bool)
+    early[order] = np.arange(len(group)) - begins < FEW_PAIRS
+    return np.flatnonzero(early), np.flatnonzero(~early)
 
 
 def _nestings(

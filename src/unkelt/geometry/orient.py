@@ -80,16 +80,18 @@ def _oriented_by_places(found: Ringed, chord_mm: float) -> Ringed:
     """Where nesting can't be told from whole rings, it is told from a point beside the middle of each ring's longest
     edge: how many other rings lie around it. Whoever asks judges the area by both rules.
     """
-    shapes, turn = found.rings, np.zeros(len(found.rings), bool)
-    polygons = shapely.make_valid(shapely.polygons(shapes))
-    for index, ring in enumerate(vertices_of(shapes)):
+    polygons = shapely.make_valid(shapely.polygons(found.rings))
+    middles, aside, runs_up = [], [], []
+    for ring in vertices_of(found.rings):
         steps = np.diff(ring, axis=0)
         edge = int(np.argmax(np.hypot(steps[:, 0], steps[:, 1])))
-        middle, way = (ring[edge] + ring[edge + 1]) / 2, steps[edge] / max(float(np.hypot(*steps[edge])), 1e-300)
-        beside = [shapely.Point(middle + sign * chord_mm * np.array([way[1], -way[0]])) for sign in (1, -1)]
-        inside = next((point for point in beside if polygons[index].contains(point)), beside[0])
-        depth = sum(other.contains(inside) for at, other in enumerate(polygons) if at != index)
+        middles.append((ring[edge] + ring[edge + 1]) / 2)
+        aside.append(steps[edge, ::-1] * (1, -1) / max(float(np.hypot(*steps[edge])), 1e-300))
         x, y = ring.T
-        runs_up = float((x[:-1] * y[1:] - x[1:] * y[:-1]).sum()) < 0  # counter-clockwise as seen, y down
-        turn[index] = runs_up != (depth % 2 == 0)
+        runs_up.append(float((x[:-1] * y[1:] - x[1:] * y[:-1]).sum()) < 0)  # counter-clockwise as seen, y down
+    one, other = (shapely.points(np.array(middles) + sign * chord_mm * np.array(aside)) for sign in (1, -1))
+    inside = np.where(~shapely.contains(polygons, one) & shapely.contains(polygons, other), other, one)
+    point, around = shapely.STRtree(polygons).query(inside, predicate="within")
+    depth = np.bincount(point[point != around], minlength=len(polygons))
+    turn = np.array(runs_up) != (depth % 2 == 0)
     return _turned([found], [owner for owner, back in zip(found.owners, turn.tolist(), strict=True) if back], [turn])[0]

@@ -13,7 +13,7 @@ import shapely
 from fontTools.misc.transform import Transform
 
 from unkelt.geometry.cache import Topic
-from unkelt.geometry.cells import wound_cells
+from unkelt.geometry.cells import ROUNDING_MM, wound_cells
 from unkelt.geometry.measure import Box, subpath_bounds
 from unkelt.geometry.near import pairs_between
 from unkelt.geometry.nesting import (
@@ -133,9 +133,30 @@ def _region_of_crossing_rings(rings: Geometries, even_odd: bool) -> shapely.Geom
         parts = np.split(rings[order], np.cumsum(sizes)[:-1])
         filled_parts = _filled([(part, nesting, even_odd) for part, nesting in zip(parts, nested, strict=True)])
         return together(shapely.get_parts(np.array(filled_parts, object)))
+    if not even_odd and _all_one_way(rings):
+        return shapely.unary_union(shapely.polygons(rings))
     faces, winding = wound_cells(vertices_of(rings))
-    inside = faces[winding % 2 == 1 if even_odd else winding != 0]
-    return shapely.unary_union(inside) if len(inside) else shapely.MultiPolygon()
+    return _merged(faces[winding % 2 == 1 if even_odd else winding != 0])
+
+
+def _all_one_way(rings: Geometries) -> bool:
+    """Whether rings don't cross themselves and all run one way: then each fills what it encloses."""
+    ways = shapely.is_ccw(rings)
+    return bool((ways == ways[0]).all() and shapely.is_simple(rings).all())
+
+
+def _merged(faces: Geometries) -> shapely.Geometry:
+    """Faces that have nothing but edges in common as one area, by dropping those edges: a tenth of the time of a union.
+    Where rounding made them overlap, they are united all the same.
+    """
+    if not len(faces):
+        return shapely.MultiPolygon()
+    try:
+        found = shapely.coverage_union_all(faces)
+    except shapely.GEOSException:  # they overlap, as GEOS sees
+        return shapely.unary_union(faces)
+    adds_up = abs(found.area - float(shapely.area(faces).sum())) <= ROUNDING_MM * found.length
+    return found if adds_up and found.is_valid else shapely.unary_union(faces)
 
 
 def together(parts: Sequence[shapely.Polygon] | Geometries) -> shapely.MultiPolygon:
