@@ -13,6 +13,7 @@ from unkelt.geometry.boolean.shared import Stretch, common_line, stretches_near
 from unkelt.geometry.distance import repeated_subpaths
 from unkelt.geometry.flatten import flatten, lines
 from unkelt.geometry.measure import subpath_bounds
+from unkelt.geometry.nesting import cross_by_rounding, ring_nesting
 from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import region
 from unkelt.job.ticket import Ticket
@@ -43,7 +44,8 @@ class SharedEdge:
 def shared_edges(sheet: Sheet, ticket: Ticket) -> list[SharedEdge]:
     """All shared edges; the earlier on the sheet counts as the first.
 
-    Whole copies are no shared edge, nor are outlines whose fills overlap: a weld is what those need.
+    Whole copies are no shared edge, nor are outlines whose fills overlap or whose rings cross: a weld is what those
+    need.
     """
     left_over = {left.outline.id for left in guides(sheet, ticket) if not left.cut}  # which go as a whole
     found: dict[tuple[str, int, str, int], SharedEdge] = {}
@@ -109,9 +111,12 @@ def _among(outlines: list[Outline], ticket: Ticket) -> list[SharedEdge]:
 
 
 def _overlap(a: Outline, b: Outline, ticket: Ticket) -> bool:
-    """Whether both are filled and their fills overlap: the matter of another finding."""
-    if a is b or a.look.fill is None or b.look.fill is None:
+    """Whether both are filled and their fills overlap, or the rings of one cross: the matter of other findings."""
+    if a.look.fill is None or b.look.fill is None:
         return False
     chord = ticket.tolerance.chord_mm / 2
+    if a is b:
+        rings = ring_nesting(a.path, chord)
+        return rings.nesting is None and not cross_by_rounding(rings.rings)
     common = region(a.path, a.look.even_odd, chord).intersection(region(b.path, b.look.even_odd, chord))
     return bool(common.area > ticket.tolerance.sliver_mm2)

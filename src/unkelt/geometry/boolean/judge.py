@@ -185,12 +185,11 @@ class Guarded:
         holes, source_of = regions.parts(sources, tolerance.sliver_mm2)[2:]
         hole_of = cluster_of[source_of]
         filled = hole_of[_filled(holes, unions[hole_of], tolerance.sliver_mm2)]
-        inner = [
-            int(cluster_of[i])
-            for i, j in regions.lying_inside(sources)
-            if shapely.distance(sources[i].boundary, sources[j].boundary) > tolerance.same_shape_mm
-        ]
-        return cls(*(np.bincount(each, minlength=len(unions)) for each in (hole_of, filled, np.array(inner, np.intp))))
+        inner, outer = np.array(regions.lying_inside(sources), np.intp).reshape(-1, 2).T
+        edges = regions.prepared(shapely.boundary(sources))
+        apart = ~shapely.dwithin(edges[outer], edges[inner], tolerance.same_shape_mm)
+        swallowed = cluster_of[inner[apart]]
+        return cls(*(np.bincount(each, minlength=len(unions)) for each in (hole_of, filled, swallowed)))
 
     def refuse(self) -> None:
         """Raises GeometryRefused where the first cluster's union would hide something."""

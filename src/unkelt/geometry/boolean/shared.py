@@ -85,11 +85,16 @@ def _stretches_where(along: Along, where: Callable[[Floats], Bools], step_mm: fl
     return found
 
 
+SECTIONS = 16
+"""In so many parts a piece is cut at once where the edge of a stretch lies in it."""
+
+
 def _edge(near: Callable[[Floats], Bools], outside: float, inside: float) -> float:
     """Where it becomes true between a place that isn't near and one that is."""
     while abs(inside - outside) > PRECISION_MM:
-        middle = (outside + inside) / 2
-        outside, inside = (outside, middle) if near(np.array([middle]))[0] else (middle, inside)
+        places = np.linspace(outside, inside, SECTIONS + 1)
+        last_outside = int(np.flatnonzero(~np.append(near(places[1:-1]), True)).max(initial=-1)) + 1
+        outside, inside = float(places[last_outside]), float(places[last_outside + 1])
     return inside
 
 

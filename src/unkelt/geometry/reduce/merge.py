@@ -84,7 +84,7 @@ def _merged(path: Path, shorter_mm: float, allowed_mm: float) -> Merged:
         for share in (1.0, 0.5, 0.25, 0.1):
             tried = merge_micro(part, shorter_mm * share)
             away = _moved(part, tried, fine) if tried.node_count < part.node_count else 0.0
-            if away <= allowed_mm and _same_nesting(part, tried, fine):
+            if tried is part or (away <= allowed_mm and _same_nesting(part, tried, fine)):
                 best, moved = tried, max(moved, away)
                 break
         stays = best.points[micro_segments(best, shorter_mm)]
