@@ -48,12 +48,14 @@ def mend(sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -> 
             for code in leading_codes(name):
                 if progress:
                     progress((round_ + index / len(SAFE_ORDER)) / ROUNDS, STEPS[name].title)
-                found = [f for f in find_code(code, sheet, workshop) if cures_of(f)[:1] == (name,) and _is_mendable(f)]
+                every = find_code(code, sheet, workshop)
+                found = [f for f in every if cures_of(f)[:1] == (name,) and _is_mendable(f)]
                 if found and STEPS[name].by_length and not size_is_certain(sheet, workshop.ticket):
                     refused |= dict.fromkeys(((name, f.items) for f in found), UNCERTAIN)
                     continue
                 found = [finding for finding in found if (name, finding.items) not in refused]
-                taken = _take_all(name, code, found, sheet, tries, refused)
+                only = len(found) == len(every)
+                taken = _take_all(name, code, found, sheet, tries, refused, only=only)
                 if taken:
                     sheet, changed = taken[-1].sheet, True
                     stages += taken
@@ -63,11 +65,19 @@ def mend(sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -> 
 
 
 def _take_all(
-    name: str, code: str, found: Sequence[Finding], sheet: Sheet, tries: _Tries, refused: dict[Asked, str]
+    name: str,
+    code: str,
+    found: Sequence[Finding],
+    sheet: Sheet,
+    tries: _Tries,
+    refused: dict[Asked, str],
+    *,
+    only: bool,
 ) -> list[Stage]:
     """A step taken for all findings of a code: first by the rule for all; where that is refused for one half of them
     and the other, and so on, so that one which can't be cured stops few others. Single ones that are refused are put
-    into `refused` with the reason, those of which that is known already without a try.
+    into `refused` with the reason, those of which that is known already without a try. `only` says that they are all
+    that the rule finds.
     """
     known = tries.known(name, found, sheet)
     refused |= {(name, items): reason for items, reason in known.items() if reason}
@@ -82,7 +92,7 @@ def _take_all(
             tries.note(name, these, sheet, "")
             continue
         except StepRefused as problem:
-            if len(these) == 1 and call.rule is None:
+            if len(these) == 1 and (call.rule is None or only):
                 refused[name, these[0].items] = str(problem)
                 tries.note(name, these, sheet, str(problem))
                 continue

@@ -8,6 +8,7 @@ import numpy as np
 import shapely
 
 from unkelt.anatomy.crossings import SHORT_MM, is_cut_line
+from unkelt.geometry.cache import Topic
 from unkelt.geometry.distance import repeated_subpaths
 from unkelt.geometry.flatten import flatten, lines
 from unkelt.geometry.measure import Box, bounds, join_boxes
@@ -100,8 +101,15 @@ FINER = 10
 
 def _rings_cross(path: Path, chord_mm: float) -> bool:
     """Whether rings cross themselves or each other by more than slivers."""
-    found = (ring_nesting(path, chord) for chord in (chord_mm, chord_mm / FINER))
-    return all(each.nesting is None and not cross_by_rounding(each.rings) for each in found)
+
+    def found() -> bool:
+        rings = (ring_nesting(path, chord) for chord in (chord_mm, chord_mm / FINER))
+        return all(each.nesting is None and not cross_by_rounding(each.rings) for each in rings)
+
+    return _CROSS.get((path, chord_mm), found)
+
+
+_CROSS: Topic[bool] = Topic("whether rings cross", 4096)
 
 
 def _without_repeats(path: Path, tolerance: Tolerance) -> Path:
