@@ -46,7 +46,7 @@ def flatten(path: Path, chord_mm: float, counts: Ints | None = None) -> tuple[Fl
     if inner.sum() < FEW_VERTICES:  # of a letter or two: all at once
         return strung(path, inner, Vertices.even(counts).on(path))
     vertices, place, owner = _nodes(path, inner)
-    for steps in np.unique(counts[counts > 1]).tolist():
+    for steps in np.flatnonzero(np.bincount(counts[counts > 1])).tolist():
         chosen = np.flatnonzero(counts == steps)
         t = np.arange(1, steps) / steps
         at = place[chosen, None] + np.arange(1, steps)

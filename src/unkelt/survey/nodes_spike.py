@@ -27,7 +27,7 @@ def nodes_spike(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
         if outline.look.fill is not None and workshop.ticket.operation(outline.look) is not Operation.LEAVE
     ]
     owner = np.repeat(np.arange(len(filled)), [len(outline.path.points) for outline in filled])
-    sharp = np.unique(owner[corner_angles(concat([outline.path for outline in filled])) < CANDIDATE])
+    sharp = np.flatnonzero(np.bincount(owner[corner_angles(concat([outline.path for outline in filled])) < CANDIDATE]))
     for outline in [filled[index] for index in sharp.tolist()]:
         found = spikes(outline.path, filled_area(outline, workshop.ticket))
         if not found:
