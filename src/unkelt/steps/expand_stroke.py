@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
+from unkelt.geometry.beside import in_two
 from unkelt.geometry.boolean.combine import Operation, combine
 from unkelt.geometry.boolean.engine import Operand
 from unkelt.geometry.boolean.weld import weld
@@ -56,14 +57,14 @@ def expand_stroke(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> O
         raise NothingToDo("expand-stroke", "none of these outlines has a stroke")
     changes: dict[str, tuple[Item, ...]] = {}
     proofs: list[OffsetProof] = []
-    for outline in chosen:
-        try:
-            new, proof = _expanded(outline, sheet, tolerance)
-        except GeometryRefused as problem:
-            raise StepRefused(
-                "expand-stroke", say("“{name}”: {problem}", name=name_of(outline), problem=problem)
-            ) from problem
-        changes[outline.id] = new
+    weights = [len(outline.path.points) for outline in chosen]
+    each = in_two(
+        lambda some: [_expanded_or_why_not(one, sheet, tolerance) for one in some], chosen, weights, WORTH_A_COPY, 16
+    )
+    for outline, found in zip(chosen, each, strict=True):
+        if isinstance(found, GeometryRefused):
+            raise StepRefused("expand-stroke", say("“{name}”: {problem}", name=name_of(outline), problem=found))
+        changes[outline.id], proof = found
         proofs.append(proof)
     made = [item.path for new in changes.values() for item in new if isinstance(item, Outline)]
     evidence = Expanded(
@@ -77,7 +78,20 @@ def expand_stroke(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> O
     return Outcome(sheet.replaced(changes), tuple(changes), evidence)
 
 
-def _expanded(outline: Outline, sheet: Sheet, tolerance: Tolerance) -> tuple[tuple[Outline, ...], OffsetProof]:
+WORTH_A_COPY = 60
+"""From so many stroked segments on, two processes work."""
+
+Expansion = tuple[tuple[Outline, ...], OffsetProof]
+
+
+def _expanded_or_why_not(outline: Outline, sheet: Sheet, tolerance: Tolerance) -> Expansion | GeometryRefused:
+    try:
+        return _expanded(outline, sheet, tolerance)
+    except GeometryRefused as problem:
+        return problem
+
+
+def _expanded(outline: Outline, sheet: Sheet, tolerance: Tolerance) -> Expansion:
     """What takes the outline's place: the stroke's outline, and its fill where that has another colour."""
     look = outline.look
     stroke, proof = stroke_path(outline.path, pen_of(look), tolerance)
