@@ -13,12 +13,12 @@ from unkelt.cli.speaking import say_findings, say_refused, say_rows
 from unkelt.cli.status import Status
 from unkelt.formats.files import write_whole
 from unkelt.geometry.beside import copies_allowed
-from unkelt.job.budget import since_received
 from unkelt.messages import sentence as as_sentence
 from unkelt.recipe import Recipe, applied, dump_recipe, read_recipe
 from unkelt.report import checked_file, mend_report
 from unkelt.steps.steps import STEPS
 from unkelt.survey.checks import survey
+from unkelt.verdict.moved import since_received
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -79,6 +79,6 @@ def _say(result: Written) -> None:
         for stage in result.case.done
         if stage.outcome is not None
     ]
-    say_rows([*rows, ("Since received", as_sentence(since_received(result.case.sheet)))])
+    say_rows([*rows, ("Since received", as_sentence(since_received(result.case)))])
     said = checked_file(str(result.output), result.case.sheet, result.findings, result.case.workshop)
     say_findings(str(result.output), said["findings"], result.pictures)

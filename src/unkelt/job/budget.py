@@ -6,7 +6,6 @@ import math
 
 from unkelt.job.extent import measured_box
 from unkelt.job.ticket import Ticket
-from unkelt.messages import say
 from unkelt.sheet.model import Outline, Sheet
 
 LEAST_SHARE = 0.1
@@ -24,12 +23,6 @@ def moved_mm(sheet: Sheet) -> float:
     moves, scales or changes it as a whole because a person says so.
     """
     return max((outline.moved_mm for outline in sheet.outlines()), default=0.0)
-
-
-def since_received(sheet: Sheet) -> str:
-    """The same for people."""
-    farthest = moved_mm(sheet)
-    return say("no line moved more than {farthest:.3f} mm", farthest=farthest) if farthest >= 5e-4 else "no line moved"
 
 
 def chord_left_mm(outline: Outline, chord_mm: float) -> float:

@@ -9,7 +9,6 @@ from dataclasses import dataclass
 from unkelt.account.changes import Change
 from unkelt.account.ink import Ink, ink_of
 from unkelt.errors import GeometryRefused
-from unkelt.job.budget import since_received
 from unkelt.language import grouped
 from unkelt.messages import listed, say, say_count
 from unkelt.proof.holding import holdings, pieces_in_words
@@ -22,6 +21,7 @@ from unkelt.sheet.naming import called
 from unkelt.steps.steps import STEPS
 from unkelt.survey.finding import Finding, Level, Question
 from unkelt.verdict.lost import whole_of
+from unkelt.verdict.moved import since_received
 
 Row = tuple[str, ...]
 
@@ -117,7 +117,7 @@ def _figures(record: Record) -> Table:
         (say("nodes"), grouped(before.nodes), grouped(after.nodes)),
         (say("pieces"), str(before.pieces), str(after.pieces)),
         (say("counters"), str(before.counters), str(after.counters)),
-        (say("moved since received, at most"), "", since_received(record.sheet)),
+        (say("moved since received, at most"), "", since_received(record.case)),
     ]
     return Table(say("Figures"), ("", say("received"), say("released")), rows, (0.44, 0.28, 0.28))
 
