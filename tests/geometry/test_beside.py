@@ -14,8 +14,7 @@ from hypothesis import strategies as st
 from tests.builders import glyph_paths, moved, outline, sheet
 from unkelt.cli import main
 from unkelt.formats.formats import write_sheet
-from unkelt.geometry import beside
-from unkelt.geometry.beside import copies_allowed, in_two
+from unkelt.geometry.beside import begun, copies_allowed, in_two
 from unkelt.geometry.cache import fresh
 from unkelt.job.ticket import Ticket
 
@@ -79,6 +78,32 @@ def test_a_problem_here_is_raised_and_leaves_no_copy_behind() -> None:
         os.waitpid(-1, os.WNOHANG)
 
 
+def test_what_was_begun_is_found_elsewhere_or_here() -> None:
+    here = os.getpid()
+
+    def find() -> int:
+        return os.getpid()
+
+    def dies() -> int:
+        if os.getpid() != here:
+            os._exit(1)
+        return here
+
+    with copies_allowed():
+        with begun(find, worth_a_copy=True) as whose:
+            assert whose() != here
+        with begun(dies, worth_a_copy=True) as whose:
+            assert whose() == here
+        with begun(find, worth_a_copy=True):
+            pass  # nobody asked
+        with begun(find, worth_a_copy=False) as whose:
+            assert whose() == here
+    with begun(find, worth_a_copy=True) as whose:
+        assert whose() == here
+    with pytest.raises(ChildProcessError):
+        os.waitpid(-1, os.WNOHANG)
+
+
 def test_a_thread_makes_no_copies() -> None:
     owners: list[set[int]] = []
 
@@ -97,8 +122,8 @@ def test_two_processes_mend_as_one_does(tmp_path: Path, monkeypatch: pytest.Monk
     words = [glyph_paths("Hollin Quay", "Pacifico", size) for size in (40, 47, 55, 61)]
     letters = [moved(letter, 0, 80 * row) for row, word in enumerate(words) for letter in word]
     write_sheet(sheet(*(outline(f"l{k}", letter) for k, letter in enumerate(letters))), given, Ticket())
-    forked = beside._forked
-    monkeypatch.setattr(beside, "_forked", lambda: (copies.append(1), forked())[1])
+    forked = os.fork
+    monkeypatch.setattr(os, "fork", lambda: (copies.append(1), forked())[1])
     written = []
     for cores in ({0, 1}, {0}):
         monkeypatch.setattr(os, "sched_getaffinity", lambda _pid, cores=cores: cores)

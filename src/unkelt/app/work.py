@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 from unkelt.formats.formats import read_sheet, write_sheet
+from unkelt.geometry.beside import begun
 from unkelt.job.workshop import Workshop
 from unkelt.mending import mend
 from unkelt.outgoing import outgoing, outlined_to_save
@@ -63,15 +63,23 @@ class Written:
         return sum(finding.level is Level.HOLD for finding in self.findings) + len(self.pictures)
 
 
+WORTH_A_COPY = 2000
+"""From so many segments on, another process surveys what was written; below that, threads share the work as well."""
+
+
 def written(case: Case, output: Path) -> Written:
     """Writes the sheet in the format of the output's ending, whole or not at all and never over the file that it came
     from; paints both and surveys the sheet. Raises InputError.
     """
     sheet = outgoing(case.sheet, case.workshop)
     write_sheet(sheet, output, case.workshop.ticket, never_over=case.own_file)
-    with ThreadPoolExecutor(1) as beside:  # other processes paint in the meantime
-        pictures = beside.submit(held_by_pictures, case, output)
+    same = sheet is case.sheet
+
+    def found() -> tuple[Finding, ...]:
         # What is judged is what was written: text that went out as outlines is no live text in the file.
-        same = sheet is case.sheet
-        found = findings_of(case) if same else told((*ink_lost(case), *survey(sheet, case.workshop)), case)
-        return Written(case, output, found, pictures.result())
+        return findings_of(case) if same else told((*ink_lost(case), *survey(sheet, case.workshop)), case)
+
+    segments = sum(len(outline.path.points) for outline in sheet.outlines())
+    with begun(found, segments >= WORTH_A_COPY) as findings:
+        pictures = held_by_pictures(case, output)
+        return Written(case, output, findings(), pictures)

@@ -54,11 +54,10 @@ def _mend_folder(asked: Asked, recipe: Recipe | None) -> int:
 
 def _mend_file(asked: Asked, recipe: Recipe | None) -> int:
     workshop = asked.workshop(asked.ticket_for(asked.file).ticket)
-    with Working(f"Reading {asked.file.name}") as working:
+    with Working(f"Reading {asked.file.name}") as working, copies_allowed():
         received = opened(asked.file, workshop, asked.page)
         before = survey(received.sheet, received.workshop) if asked.json else ()
-        with copies_allowed():
-            case = mended(received, recipe, working.tell)
+        case = mended(received, recipe, working.tell)
         working.tell(0.0, f"Writing {asked.output.name} and comparing pictures")
         result = written(case, asked.output)
     if asked.save_recipe:

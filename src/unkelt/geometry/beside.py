@@ -12,6 +12,7 @@ import pickle
 import signal
 import warnings
 from collections.abc import Callable, Iterator, Sequence
+from concurrent import futures
 from contextlib import contextmanager, suppress
 from contextvars import ContextVar
 from typing import TypeVar
@@ -69,46 +70,72 @@ def _dealt(weights: Sequence[float], parts: int) -> list[list[int]]:
     return [sorted(part) for part in dealt]
 
 
+@contextmanager
+def begun(find: Callable[[], R], worth_a_copy: bool) -> Iterator[Callable[[], R]]:
+    """What `find` answers, to be asked for later, while this process goes on with other work: found by a copy where one
+    is worth its making and allowed, else by another thread. What a copy fails to do is done here when it is asked for.
+    """
+    if not (worth_a_copy and _allowed.get()):
+        with futures.ThreadPoolExecutor(1) as threads:
+            yield threads.submit(find).result
+        return
+    with _copy_at(find) as answers:
+
+        def answer() -> R:
+            found = answers()
+            return found[0] if found else find()
+
+        yield answer
+
+
 def _by_both(answer: Callable[[int], dict[int, R]], count: int) -> dict[int, R]:
     waiting, give = os.pipe()
     os.write(give, bytes(range(count)))
     os.close(give)
-    answers, answering = os.pipe()
-    copy = _forked()
-    if not copy:
-        _work_and_end(answer, waiting, answering)
-    os.close(answering)
-    try:
-        found = _taken(answer, waiting, {})
-        with open(answers, "rb", closefd=False) as stream, suppress(EOFError, pickle.UnpicklingError):
-            found |= pickle.load(stream)
+
+    def take() -> dict[int, R]:
+        found: dict[int, R] = {}
+        while part := os.read(waiting, 1):
+            found |= answer(part[0])
         return found
+
+    try:
+        with _copy_at(take) as answers:
+            found = take()
+            for others in answers():
+                found |= others
     finally:
-        os.close(answers)
         os.close(waiting)
-        os.kill(copy, signal.SIGKILL)
-        os.waitpid(copy, 0)
-
-
-def _forked() -> int:
-    with warnings.catch_warnings():
-        # Idle threads of the linear algebra library are threads, too.
-        warnings.simplefilter("ignore", DeprecationWarning)
-        return os.fork()
-
-
-def _taken(answer: Callable[[int], dict[int, R]], waiting: int, found: dict[int, R]) -> dict[int, R]:
-    while part := os.read(waiting, 1):
-        found |= answer(part[0])
     return found
 
 
-def _work_and_end(answer: Callable[[int], dict[int, R]], waiting: int, answering: int) -> None:
+@contextmanager
+def _copy_at(work: Callable[[], R]) -> Iterator[Callable[[], list[R]]]:
+    """A copy of this process at some work, and what it answers: nothing where that doesn't come whole. It is gone when
+    this ends.
+    """
+    answers, answering = os.pipe()
+    with warnings.catch_warnings():
+        warnings.simplefilter(
+            "ignore", DeprecationWarning
+        )  # idle threads of the linear algebra library are threads, too
+        copy = os.fork()
+    if not copy:
+        try:
+            with open(answering, "wb") as stream:
+                pickle.dump(work(), stream, protocol=5)
+        finally:
+            os._exit(0)
+    os.close(answering)
+
+    def handed_over() -> list[R]:
+        with open(answers, "rb", closefd=False) as stream, suppress(EOFError, pickle.UnpicklingError):
+            return [pickle.load(stream)]
+        return []
+
     try:
-        found: dict[int, R] = {}
-        with suppress(Exception):
-            _taken(answer, waiting, found)
-        with open(answering, "wb") as stream:
-            pickle.dump(found, stream, protocol=5)
+        yield handed_over
     finally:
-        os._exit(0)
+        os.close(answers)
+        os.kill(copy, signal.SIGKILL)
+        os.waitpid(copy, 0)
