@@ -101,7 +101,8 @@ def _take_all(
             continue
         sheet = outcome.sheet
         taken.append(Stage(call, sheet, outcome))
-        tries.note(name, these, sheet, "")  # what is found all the same, once more wouldn't cure
+        if len(these) == 1:
+            tries.note(name, these, sheet, "")  # if it is found all the same, once more won't cure it
     return taken
 
 

@@ -192,6 +192,15 @@ def test_a_hair_whose_polylines_cross_and_whose_curves_do_not_is_no_crossing():
     assert find_code("overlap.self", sheet(outline("a", concat([body, crossing]))), workshop())
 
 
+def test_a_survey_tells_how_far_it_has_come():
+    told: list[tuple[float, str]] = []
+    survey(word(), workshop(), lambda share, what: told.append((share, what)))
+    shares = [share for share, _ in told]
+    assert len({what for _, what in told}) == len(told) == len(CHECKS)
+    assert shares == sorted(shares)
+    assert shares[0] == 0 <= shares[-1] < 1
+
+
 def test_findings_do_not_depend_on_start_or_direction():
     turned = word().mapped(lambda o: replace(o, path=o.path.reversed()) if isinstance(o, Outline) else o)
     assert codes(word()) == codes(turned)

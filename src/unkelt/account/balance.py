@@ -40,11 +40,11 @@ CORNER = 10
 FEW = 32
 """So many areas are united without looking for copies among them."""
 
-WORTH_A_COPY = 300
-"""From so many changed segments on, two processes compare."""
-
 LEAST_MM = 0.02
 """The same for lines: shorter ends are rounding."""
+
+WORTH_A_COPY = 300
+"""From so many changed segments on, two processes compare."""
 
 
 @dataclass(frozen=True, slots=True)

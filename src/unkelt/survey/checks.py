@@ -83,12 +83,15 @@ def survey(sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -
     """Everything that all checks find, in the order of the questions."""
     _look_once(sheet, workshop)
 
+    looked: list[Check] = []
+
     def look(checks: Sequence[Check]) -> list[tuple[Finding, ...]]:
         found = []
         for check in checks:
             if progress:
-                progress(CHECKS.index(check) / len(CHECKS), check.what)
+                progress(len(looked) / len(CHECKS), check.what)
             found.append(tuple(check.look(sheet, workshop)))
+            looked.append(check)
         return found
 
     segments = sum(len(outline.path.points) for outline in sheet.outlines())
