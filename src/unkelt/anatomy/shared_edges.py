@@ -11,7 +11,7 @@ from unkelt.anatomy.left_guides import guides
 from unkelt.anatomy.repeats import without_copies
 from unkelt.geometry.boolean.shared import Stretch, common_line, stretches_near
 from unkelt.geometry.distance import repeated_subpaths
-from unkelt.geometry.flatten import flatten, lines
+from unkelt.geometry.flatten import flatten
 from unkelt.geometry.measure import subpath_bounds
 from unkelt.geometry.nesting import cross_by_rounding, ring_nesting
 from unkelt.geometry.path import Path, concat
@@ -85,15 +85,15 @@ def _among(outlines: list[Outline], ticket: Ticket) -> list[SharedEdge]:
     involved = np.unique(np.concatenate([first, second]))
     if not len(involved):
         return []
-    vertices, owner = flatten(concat([parts[index][2] for index in involved.tolist()]), within)
-    shapes = dict(zip(involved.tolist(), shapely.linestrings(vertices, indices=owner), strict=True))
+    shapes = _drawn(parts, involved.tolist(), within)
     near_ones = zip(first.tolist(), second.tolist(), strict=True)
     candidates = sorted((i, j) for i, j in near_ones if shapely.dwithin(shapes[i], shapes[j], within))
+    fine = _drawn(parts, sorted({index for pair in candidates for index in pair}), within / 10)
     beside: dict[int, shapely.Geometry] = {}
     found = []
     overlapping: dict[tuple[str, str], bool] = {}
     for i, j in candidates:
-        (a, a_index, one), (b, b_index, other) = parts[i], parts[j]
+        (a, a_index, _), (b, b_index, other) = parts[i], parts[j]
         if (a.id, b.id) not in overlapping:
             overlapping[a.id, b.id] = _overlap(a, b, ticket)
         if overlapping[a.id, b.id]:
@@ -103,11 +103,19 @@ def _among(outlines: list[Outline], ticket: Ticket) -> list[SharedEdge]:
             shapely.prepare(beside[i])
         if shapely.intersection(beside[i], shapes[j]).length < LEAST_MM:
             continue
-        line = common_line(one, other, within, LEAST_MM)
-        stretches = [] if line.is_empty else stretches_near(other, lines(one, within / 10), within, LEAST_MM)
+        line = common_line(fine[i], fine[j], within, LEAST_MM)
+        stretches = [] if line.is_empty else stretches_near(other, fine[i], within, LEAST_MM)
         if stretches:
             found.append(SharedEdge(a, a_index, b, b_index, line, tuple(stretches)))
     return found
+
+
+def _drawn(parts: list[tuple[Outline, int, Path]], which: list[int], chord_mm: float) -> dict[int, shapely.LineString]:
+    """Some of the parts, by their place, as lines."""
+    if not which:
+        return {}
+    vertices, owner = flatten(concat([parts[index][2] for index in which]), chord_mm)
+    return dict(zip(which, shapely.linestrings(vertices, indices=owner), strict=True))
 
 
 def _overlap(a: Outline, b: Outline, ticket: Ticket) -> bool:

@@ -9,6 +9,7 @@ from unkelt.geometry.beside import in_two
 from unkelt.geometry.boolean.combine import Operation, combine
 from unkelt.geometry.boolean.engine import Operand
 from unkelt.geometry.boolean.weld import weld
+from unkelt.geometry.measure import lengths
 from unkelt.geometry.offset.offset import OffsetProof, stroke_path
 from unkelt.geometry.path import EMPTY, Path
 from unkelt.geometry.region import region
@@ -57,7 +58,7 @@ def expand_stroke(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> O
         raise NothingToDo("expand-stroke", "none of these outlines has a stroke")
     changes: dict[str, tuple[Item, ...]] = {}
     proofs: list[OffsetProof] = []
-    weights = [len(outline.path.points) for outline in chosen]
+    weights = [len(outline.path.points) + _dashes(outline) for outline in chosen]
     each = in_two(
         lambda some: [_expanded_or_why_not(one, sheet, tolerance) for one in some], chosen, weights, WORTH_A_COPY, 16
     )
@@ -80,6 +81,13 @@ def expand_stroke(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> O
 
 WORTH_A_COPY = 60
 """From so many stroked segments on, two processes work."""
+
+
+def _dashes(outline: Outline) -> float:
+    """About how many dashes its stroke has."""
+    period = sum(outline.look.dashes_mm)
+    return float(lengths(outline.path).sum()) / period if period else 0.0
+
 
 Expansion = tuple[tuple[Outline, ...], OffsetProof]
 

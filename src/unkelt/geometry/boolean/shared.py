@@ -9,7 +9,6 @@ import numpy as np
 import shapely
 
 from unkelt.geometry.arc_length import Along
-from unkelt.geometry.flatten import lines
 from unkelt.geometry.path import Bools, Floats, Path, concat
 from unkelt.geometry.region import prepared
 
@@ -20,12 +19,13 @@ PRECISION_MM = 1e-4
 """How exactly the ends of a stretch are found."""
 
 
-def common_line(a: Path, b: Path, within_mm: float, least_mm: float) -> shapely.Geometry:
-    """The stretches of b's line that run within `within_mm` of a's for at least `least_mm`, as a multi-line.
+def common_line(
+    one: shapely.Geometry, other: shapely.Geometry, within_mm: float, least_mm: float
+) -> shapely.MultiLineString:
+    """The stretches of the other line that run within `within_mm` of the first for at least `least_mm`.
 
     Lines that only cross come near each other for a few times that distance, so `least_mm` must be well above it.
     """
-    one, other = lines(a, within_mm / 10), lines(b, within_mm / 10)
     near = shapely.intersection(other, one.buffer(within_mm, quad_segs=4))
     whole = shapely.line_merge(shapely.union_all([p for p in shapely.get_parts(near) if p.geom_type == "LineString"]))
     long = [part for part in shapely.get_parts(whole) if part.length >= least_mm]
