@@ -15,7 +15,7 @@ from babel.messages.pofile import read_po
 from unkelt import language
 from unkelt.errors import InputError, LengthError, StepRefused
 from unkelt.language import BUNDLED, figures, said, tr_count, use_decimal
-from unkelt.messages import listed, say, say_count, sentence
+from unkelt.messages import each_once, listed, say, say_count, sentence
 from unkelt.session.reading import INCH, MM
 from unkelt.sheet.appearance import Operation
 from unkelt.units import parse_length
@@ -186,3 +186,7 @@ def test_a_message_reads_as_english_wherever_it_goes():
     assert again.reason == face
     assert again.reason.values == {"face": "Arvo"}
     assert face + ", and more" == "the face “Arvo” is not here, and more"
+
+
+def test_a_sentence_said_often_is_told_once():
+    assert each_once(["too far", "no face", "too far"]) == ["too far (2 times)", "no face"]

@@ -3,13 +3,16 @@
 import numpy as np
 import pytest
 import shapely
+from fontTools.misc.transform import Transform
 from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.builders import circle, moved, ring, square
 from unkelt.errors import GeometryRefused
 from unkelt.formats.svg.pathdata import parse_path_data
-from unkelt.geometry.cells import winding_numbers
+from unkelt.geometry import region as regions
+from unkelt.geometry.cells import winding_numbers, wound_cells
+from unkelt.geometry.nesting import ring_nesting
 from unkelt.geometry.orient import orient_rings
 from unkelt.geometry.path import concat, polygon
 from unkelt.geometry.region import apart_mm2, clusters, counters, pieces, region, together
@@ -86,3 +89,36 @@ def test_rings_beside_one_that_crosses_itself_are_filled_as_by_themselves():
         assert both.is_valid
         assert both.area == pytest.approx(region(bow, even_odd, 0.01).area + 30 * region(rings[0], even_odd, 0.01).area)
         assert len(pieces(both, 1e-3)) == 32
+
+
+@given(
+    st.lists(
+        st.tuples(st.integers(0, 20), st.integers(0, 20), st.integers(3, 12), st.booleans()), min_size=2, max_size=7
+    )
+)
+def test_rings_that_cross_fill_what_the_faces_between_them_say(wanted):
+    """All one way, or not: GEOS unites the faces with the right winding numbers."""
+    rings = [circle(size, x, y, arcs=4) for x, y, size, _ in wanted]
+    path = concat([one.reversed() if back else one for one, (*_, back) in zip(rings, wanted, strict=True)])
+    faces, winding = wound_cells([np.asarray(each.coords) for each in ring_nesting(path, 0.01).rings])
+    for even_odd, inside in ((False, winding != 0), (True, winding % 2 == 1)):
+        found = region(path, even_odd, 0.01)
+        expected = shapely.unary_union(faces[inside])
+        assert found.is_valid
+        assert found.area == pytest.approx(expected.area, abs=1e-6)
+        assert found.symmetric_difference(expected).area < 1e-6
+
+
+def test_faces_that_rounding_made_overlap_are_united(monkeypatch):
+    overlapping = np.array([shapely.box(0, 0, 10, 10), shapely.box(9, 0, 20, 10)])
+    monkeypatch.setattr(regions, "wound_cells", lambda _rings: (overlapping, np.array([1, 1])))
+    crossing = concat([square(10), moved(square(10), 5, 5).reversed()])
+    assert region(crossing, True, 0.0123).area == pytest.approx(200)
+
+
+def test_forty_rings_turned_against_each_other_are_filled():
+    """What took minutes: each edge crosses most others."""
+    turned = [circle(30, 0, 0).transformed(Transform().rotate(k * 0.02)) for k in range(40)]
+    found = region(concat(turned), False, 0.01)
+    assert found.geom_type == "Polygon"
+    assert found.area == pytest.approx(np.pi * 900, abs=2)
