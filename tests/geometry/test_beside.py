@@ -68,6 +68,17 @@ def test_what_a_copy_could_not_do_is_done_here() -> None:
         assert in_two(gives_what_cannot_be_sent, range(8), [1] * 8, 1, parts=8) == list(range(8))
 
 
+def test_where_no_copy_can_be_made_all_is_done_here(monkeypatch: pytest.MonkeyPatch) -> None:
+    def refused() -> int:
+        raise BlockingIOError(11, "Resource temporarily unavailable")
+
+    monkeypatch.setattr(os, "fork", refused)
+    with copies_allowed():
+        assert in_two(squares, range(8), [1] * 8, 1, parts=8) == squares(range(8))
+        with begun(os.getpid, worth_a_copy=True) as whose:
+            assert whose() == os.getpid()
+
+
 def test_a_problem_here_is_raised_and_leaves_no_copy_behind() -> None:
     def raises(_numbers: Sequence[int]) -> list[int]:
         raise ValueError("not this one")

@@ -115,11 +115,16 @@ def _copy_at(work: Callable[[], R]) -> Iterator[Callable[[], list[R]]]:
     this ends.
     """
     answers, answering = os.pipe()
-    with warnings.catch_warnings():
-        warnings.simplefilter(
-            "ignore", DeprecationWarning
-        )  # idle threads of the linear algebra library are threads, too
-        copy = os.fork()
+    try:
+        with warnings.catch_warnings():
+            # Idle threads of the linear algebra library are threads, too.
+            warnings.simplefilter("ignore", DeprecationWarning)
+            copy = os.fork()
+    except OSError:  # the machine allows no more processes, or has no memory for one
+        os.close(answers)
+        os.close(answering)
+        yield list
+        return
     if not copy:
         try:
             with open(answering, "wb") as stream:
