@@ -21,6 +21,7 @@ def test_what_was_received_goes_out(first):
         (1294, 6),  # a weld laid bare a line that had been hidden
         (100287, 2),  # a line that crosses itself was taken for the guide of letters beside it
         (100871, 2),
+        (771319, 6),  # a dash ended 5 µm before a corner, and the renderer took the corner into it
     ],
 )
 def test_what_once_went_wrong_goes_right(seed, most):

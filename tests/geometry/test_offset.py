@@ -18,7 +18,7 @@ from tests.rendering import drawn
 from unkelt.errors import GeometryRefused
 from unkelt.formats.svg.pathdata import format_path_data, parse_path_data
 from unkelt.geometry.measure import lengths, signed_areas
-from unkelt.geometry.offset.dashes import dashed
+from unkelt.geometry.offset.dashes import corners_by_ends, dashed
 from unkelt.geometry.offset.offset import Pen, offset_path, stroke_path
 from unkelt.geometry.path import LINE, polygon
 from unkelt.geometry.region import region
@@ -199,6 +199,14 @@ def test_dashes_have_their_lengths_on_curves_too():
     assert dashed(path, (0, 0), 0) is path
     with pytest.raises(GeometryRefused, match="dashes"):
         dashed(path, (1e-5, 1e-5), 0)
+
+
+def test_only_corners_that_a_dash_misses_by_rounding_are_told():
+    zigzag = polygon((0, 0), (10, 0), (10, 20.002), (30, 20.002), (30, 3), closed=False)
+    found = corners_by_ends(zigzag, (10, 5), 0)  # ends at 10, on the first corner, and at 30, 2 µm before the second
+    assert found.tolist() == [[10, 0], [10, 20.002]]
+    assert len(corners_by_ends(zigzag, (10, 5), 0.1)) == 0
+    assert len(corners_by_ends(square(20), (20, 80), 0)) == 1  # at 20; the start is drawn by all alike
 
 
 def test_points_and_hairlines():

@@ -11,7 +11,7 @@ import io
 import re
 import tempfile
 import zlib
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from pathlib import Path as FilePath
@@ -25,7 +25,9 @@ from unkelt.account.painting import reach
 from unkelt.account.whole import Whole
 from unkelt.errors import InputError
 from unkelt.geometry.measure import Box, bounds, join_boxes
+from unkelt.geometry.offset.dashes import corners_by_ends
 from unkelt.geometry.path import Path
+from unkelt.geometry.region import transformed
 from unkelt.job.cutting_order import in_order
 from unkelt.job.ticket import Ticket
 from unkelt.lettering.faces import Shelf
@@ -35,7 +37,8 @@ from unkelt.proof.painter import Order, paint
 from unkelt.proof.pixels import FINEST_MM, Known, Mask, Pictures, Pixels, compared
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.change import growth
-from unkelt.sheet.model import Sheet
+from unkelt.sheet.model import Outline, Sheet
+from unkelt.sheet.pens import pen_of
 
 LONGEST_PX = 1000
 """A picture has so many pixels along its longer side, but none smaller than `FINEST_MM`."""
@@ -320,7 +323,7 @@ def _carried(
 
 
 def _known(original: Sheet, matrix: Transform, shelf: Shelf) -> list[Known]:
-    """What was said at reading, and text that renderers set in a way of their own."""
+    """What was said at reading, and text and dashes that renderers set in a way of their own."""
     found: list[Known] = []
     boxes = {item.id: box for item in original.walk() if (box := reach(item, shelf)) is not None}
     for remark in original.source.remarks:
@@ -329,6 +332,7 @@ def _known(original: Sheet, matrix: Transform, shelf: Shelf) -> list[Known]:
             held = [boxes[inner] for name in remark.items for inner in _leaves(original, name) if inner in boxes]
             for box in (*named, *held):
                 found.append(Known(_moved_box(box, matrix), remark.words))
+    found += [known for outline in original.outlines() for known in _by_dashes(outline, matrix)]
     for text in original.letterings():
         box = boxes.get(text.id)
         if box is None:
@@ -340,6 +344,17 @@ def _known(original: Sheet, matrix: Transform, shelf: Shelf) -> list[Known]:
         elif text.guide is not None or text.length_mm is not None:
             found.append(Known(grown, "", TEXT_UNITS * 25.4 / 96))
     return found
+
+
+def _by_dashes(outline: Outline, matrix: Transform) -> Iterator[Known]:
+    """Where a join may be painted or not."""
+    if not outline.look.stroke or not outline.look.dashes_mm:
+        return
+    pen = pen_of(outline.look)
+    widest = pen.width_mm / 2 * (pen.mitre_limit if pen.join == "miter" else 1.0)
+    for corner in corners_by_ends(outline.path, pen.dashes_mm, pen.dash_offset_mm):
+        where = transformed(shapely.Point(corner).buffer(widest), matrix)
+        yield Known(where, "a dash ends at a corner, which renderers measure each in their own way")
 
 
 def _leaves(sheet: Sheet, name: str) -> list[str]:
