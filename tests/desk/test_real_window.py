@@ -6,6 +6,7 @@ import subprocess
 import sys
 import time
 import tomllib
+from contextlib import suppress
 
 import pytest
 from PIL import ImageChops, ImageGrab
@@ -44,10 +45,18 @@ def wait_for(condition, seconds=180.0):
     raise AssertionError("it did not happen in time")
 
 
+def at_home(screen, home):
+    """The environment of a window whose settings and kept jobs are nobody else's."""
+    return {
+        **os.environ, "DISPLAY": screen, "QT_QPA_PLATFORM": "xcb", "LC_ALL": "C.UTF-8",
+        "XDG_CONFIG_HOME": str(home / "config"), "XDG_STATE_HOME": str(home / "state"),
+    }  # fmt: skip
+
+
 def test_open_mend_save_in_a_real_window(screen, tmp_path):
     make_demo(tmp_path)
     out = tmp_path / "released.svg"
-    environment = {**os.environ, "DISPLAY": screen, "QT_QPA_PLATFORM": "xcb", "LC_ALL": "C.UTF-8"}
+    environment = at_home(screen, tmp_path)
     command = [sys.executable, "-m", "unkelt.cli", "desk", str(tmp_path / "sea-thrift.svg")]
     app = subprocess.Popen(command, env=environment, stderr=subprocess.PIPE)
 
@@ -117,10 +126,7 @@ class Hands:
     """Keys given to a real window, and which windows there are."""
 
     def __init__(self, screen, home, *words):
-        self.environment = {
-            **os.environ, "DISPLAY": screen, "QT_QPA_PLATFORM": "xcb", "LC_ALL": "C.UTF-8",
-            "XDG_CONFIG_HOME": str(home / "config"), "XDG_STATE_HOME": str(home / "state"),
-        }  # fmt: skip
+        self.environment = at_home(screen, home)
         command = [sys.executable, "-m", "unkelt.cli", "desk", *map(str, words)]
         self.app = subprocess.Popen(command, env=self.environment, stderr=subprocess.PIPE)
 
@@ -135,6 +141,15 @@ class Hands:
         for key in keys:
             self.do("key", "--window", window, key)
             time.sleep(0.25)
+
+    def press_until(self, window, keys, title):
+        """As a person does who sees that nothing happens: without a window manager a window may have lost the focus."""
+        for _ in range(6):
+            self.do("windowfocus", "--sync", window)
+            self.press(window, keys)
+            with suppress(AssertionError):
+                return wait_for(lambda: self.windows(title), 30)
+        raise AssertionError(f"no window came to be “{title}”")
 
     def picture(self):
         """The screen as it is."""
@@ -185,8 +200,7 @@ def test_the_whole_instrument_is_walked_by_keys_in_a_real_window(screen, tmp_pat
         dialog("Guide", "F1")
         dialog("Keys", "shift+F1")
         walk("ctrl+1", "ctrl+3", "ctrl+4", "ctrl+5", "ctrl+2")
-        hands.press(first, "ctrl+m")
-        wait_for(lambda: hands.windows("Kittiwake transom · Ready"))
+        hands.press_until(first, "ctrl+m", "Kittiwake transom · Ready")
         time.sleep(1)
         walk("b", "n", "ctrl+z", "ctrl+shift+z")
         for _ in range(12):  # all steps taken back, so that nothing is lost by closing
