@@ -278,3 +278,14 @@ def test_what_takes_a_while_says_what_it_does_where_somebody_looks(monkeypatch, 
         while looked_at and "40 % · Weld" not in said:
             said += capsys.readouterr().err
     assert capsys.readouterr().err.endswith("\r") is looked_at  # the line is cleared
+
+
+def test_what_mending_paints_otherwise_is_said(tmp_path, capsys):
+    """Two translucent circles are darker where both lie; welded, they are not, and a person must read that."""
+    received = tmp_path / "two.svg"
+    circles = "".join(f'<circle cx="{x}" cy="30" r="15" fill-opacity=".4"/>' for x in (20, 30))
+    received.write_text(f'<svg xmlns="http://www.w3.org/2000/svg" width="60mm" viewBox="0 0 60 60">{circles}</svg>')
+    main(["mend", str(received), "-o", str(tmp_path / "one.svg")])
+    differs = [line for line in capsys.readouterr().out.splitlines() if line.lstrip().startswith("What differs")]
+    assert len(differs) == 1
+    assert "mm²: translucent shapes that overlapped are one" in differs[0]

@@ -188,6 +188,8 @@ def test_a_hair_whose_polylines_cross_and_whose_curves_do_not_is_no_crossing():
     body = moved(square(20), 40, 10)
     assert ring_nesting(hair, workshop().ticket.tolerance.chord_mm / 2).nesting is None
     assert find_code("overlap.self", sheet(outline("a", concat([body, hair]))), workshop()) == ()
+    tags = [moved(square(20), 40, 10), moved(square(20), 60, 10), moved(hair, -10, 5)]
+    assert find_code("path.shared-edge", sheet(outline("a", concat(tags))), workshop())
     crossing = parse_path_data("M62.1 9.6C62 10.7 62.5 11.7 62.7 12.1C61.9 11.2 62.9 10.4 62.1 9.8Z").path
     assert find_code("overlap.self", sheet(outline("a", concat([body, crossing]))), workshop())
 

@@ -19,13 +19,13 @@ import shapely
 from unkelt.account.changes import STILL, Change, Moves, after_moves
 from unkelt.account.painting import Layer, Painted, line_areas, look_ahead, painted, reach
 from unkelt.account.same import same_item
-from unkelt.geometry.beside import in_two
 from unkelt.geometry.distance import departure, line_distance
 from unkelt.geometry.measure import Box
 from unkelt.geometry.region import clusters, parts, together, unlike
 from unkelt.job.ticket import Ticket
 from unkelt.lettering.faces import Shelf
 from unkelt.messages import say
+from unkelt.sharing import in_two
 from unkelt.sheet.model import Group, Item, Outline, Sheet
 
 CHORD_SHARE = 0.1

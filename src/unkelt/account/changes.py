@@ -11,7 +11,7 @@ from fontTools.misc.transform import Identity, Transform
 
 from unkelt.geometry.measure import Box
 from unkelt.geometry.region import box_of, transformed
-from unkelt.messages import say
+from unkelt.messages import listed, say
 from unkelt.sheet.change import leaves, moved_item
 from unkelt.sheet.model import Group, Item, Sheet
 
@@ -71,6 +71,18 @@ class Change:
         """For people: "84 mm of inner lines that lay inside a weld"."""
         figure = f"{self.amount:.{0 if self.amount >= 10 else 2}f} {self.unit}"
         return say("{figure}: {reason}", figure=figure, reason=self.reason)
+
+
+def summed(changes: Iterable[Change]) -> str:
+    """What several declare, for people, summed up by reason: "643.5 mm: a line that was there twice; …"."""
+    sums: dict[tuple[str, str], float] = {}
+    for change in changes:
+        key = change.reason.value, change.unit
+        sums[key] = sums.get(key, 0.0) + change.amount
+    said = (
+        say("{amount:.1f} {unit}: {reason}", amount=sum_, unit=u, reason=say(why)) for (why, u), sum_ in sums.items()
+    )
+    return listed("; ", said)
 
 
 @dataclass(frozen=True, slots=True)

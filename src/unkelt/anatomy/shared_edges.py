@@ -13,7 +13,7 @@ from unkelt.geometry.boolean.shared import Stretch, common_line, stretches_near
 from unkelt.geometry.distance import repeated_subpaths
 from unkelt.geometry.flatten import flatten
 from unkelt.geometry.measure import subpath_bounds
-from unkelt.geometry.nesting import cross_by_rounding, ring_nesting
+from unkelt.geometry.nesting import rings_cross
 from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import region
 from unkelt.job.ticket import Ticket
@@ -124,7 +124,6 @@ def _overlap(a: Outline, b: Outline, ticket: Ticket) -> bool:
         return False
     chord = ticket.tolerance.chord_mm / 2
     if a is b:
-        rings = ring_nesting(a.path, chord)
-        return rings.nesting is None and not cross_by_rounding(rings.rings)
+        return rings_cross(a.path, chord)
     common = region(a.path, a.look.even_odd, chord).intersection(region(b.path, b.look.even_odd, chord))
     return bool(common.area > ticket.tolerance.sliver_mm2)

@@ -6,12 +6,12 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from unkelt.formats.formats import read_sheet, write_sheet
-from unkelt.geometry.beside import begun
 from unkelt.job.workshop import Workshop
 from unkelt.mending import mend
 from unkelt.outgoing import outgoing, outlined_to_save
 from unkelt.progress import Progress
 from unkelt.recipe import Recipe, run
+from unkelt.sharing import begun
 from unkelt.survey.checks import survey
 from unkelt.survey.finding import Finding, Level
 from unkelt.verdict.case import Case

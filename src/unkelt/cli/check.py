@@ -15,8 +15,8 @@ from unkelt.cli.progress_line import TerminalLine, Working
 from unkelt.cli.speaking import say_findings, say_rows
 from unkelt.cli.status import Status
 from unkelt.formats.files import write_whole
-from unkelt.geometry.beside import copies_allowed
 from unkelt.report import check_report
+from unkelt.sharing import copies_allowed
 from unkelt.sheet.model import Sheet
 
 FEW = 3

@@ -6,16 +6,17 @@ import sys
 from dataclasses import dataclass
 from pathlib import Path
 
+from unkelt.account.changes import summed
 from unkelt.app.work import Written, mended, opened, written
 from unkelt.cli.common import OnFiles, say_json
 from unkelt.cli.progress_line import Working
 from unkelt.cli.speaking import say_findings, say_refused, say_rows
 from unkelt.cli.status import Status
 from unkelt.formats.files import write_whole
-from unkelt.geometry.beside import copies_allowed
 from unkelt.messages import sentence as as_sentence
 from unkelt.recipe import Recipe, applied, dump_recipe, read_recipe
 from unkelt.report import checked_file, mend_report
+from unkelt.sharing import copies_allowed
 from unkelt.steps.steps import STEPS
 from unkelt.survey.checks import survey
 from unkelt.verdict.moved import since_received
@@ -78,6 +79,9 @@ def _say(result: Written) -> None:
         for stage in result.case.done
         if stage.outcome is not None
     ]
+    declared = summed(change for stage in result.case.done if stage.outcome for change in stage.outcome.changes)
+    if declared:
+        rows.append(("What differs", f"{declared}."))
     say_rows([*rows, ("Since received", as_sentence(since_received(result.case)))])
     said = checked_file(str(result.output), result.case.sheet, result.findings, result.case.workshop)
     say_findings(str(result.output), said["findings"], result.pictures)

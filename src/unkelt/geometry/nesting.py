@@ -295,6 +295,23 @@ def boxes(shapes: Geometries) -> tuple[Floats, Floats]:
     return bounds[:, :2], bounds[:, 2:]
 
 
+FINER = 10
+"""Where polylines cross, finer ones are asked: those of a sliver's two sides may, and the curves don't."""
+
+
+def rings_cross(path: Path, chord_mm: float) -> bool:
+    """Whether rings cross themselves or each other by more than slivers."""
+
+    def found() -> bool:
+        each = (ring_nesting(path, chord) for chord in (chord_mm, chord_mm / FINER))
+        return all(rings.nesting is None and not cross_by_rounding(rings.rings) for rings in each)
+
+    return _CROSS.get((path, chord_mm), found)
+
+
+_CROSS: Topic[bool] = Topic("whether rings cross", 4096)
+
+
 def cross_by_rounding(rings: Geometries) -> bool:
     """Whether rings that don't nest exactly cross themselves and each other by no more than slivers.
 

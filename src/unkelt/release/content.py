@@ -6,7 +6,7 @@ import hashlib
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from unkelt.account.changes import Change
+from unkelt.account.changes import summed
 from unkelt.account.ink import Ink, ink_of
 from unkelt.errors import GeometryRefused
 from unkelt.language import grouped
@@ -167,7 +167,12 @@ def _ink(record: Record) -> Table:
     except GeometryRefused:
         return Table(say("Account of ink"), heads, [], (0.2, 0.2, 0.2, 0.4))
     rows = [
-        (name, _amount(was.get(name)), _amount(now.get(name)), _why(whole.changes, name))
+        (
+            name,
+            _amount(was.get(name)),
+            _amount(now.get(name)),
+            summed(change for change in whole.changes if change.speaks_of(name)),
+        )
         for name in dict.fromkeys([*was, *now])
     ]
     return Table(say("Account of ink"), heads, rows, (0.18, 0.22, 0.22, 0.38))
@@ -179,19 +184,6 @@ def _amount(ink: Ink | None) -> str:
     words = [say("{area} mm²", area=grouped(ink.area_mm2, 1))] if ink.area_mm2 else []
     words += [say("{length:.2f} m of line", length=ink.line_mm / 1000)] if ink.line_mm else []
     return listed(", ", words) if words else "–"
-
-
-def _why(changes: Iterable[Change], material: str) -> str:
-    """What the steps declared of a material, summed up by reason."""
-    sums: dict[tuple[str, str], float] = {}
-    for change in changes:
-        if change.speaks_of(material):
-            key = change.reason.value, change.unit
-            sums[key] = sums.get(key, 0.0) + change.amount
-    said = (
-        say("{amount:.1f} {unit}: {reason}", amount=sum_, unit=u, reason=say(why)) for (why, u), sum_ in sums.items()
-    )
-    return listed("; ", said)
 
 
 def _pieces(record: Record) -> Table:

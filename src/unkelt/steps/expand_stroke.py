@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
-from unkelt.geometry.beside import in_two
 from unkelt.geometry.boolean.combine import Operation, combine
 from unkelt.geometry.boolean.engine import Operand
 from unkelt.geometry.boolean.weld import weld
@@ -15,6 +14,7 @@ from unkelt.geometry.path import EMPTY, Path
 from unkelt.geometry.region import region
 from unkelt.job.workshop import Workshop
 from unkelt.messages import say
+from unkelt.sharing import in_two
 from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance, has_visible_stroke
 from unkelt.sheet.model import Item, Outline, Sheet
 from unkelt.sheet.naming import name_of

@@ -5,11 +5,11 @@ from __future__ import annotations
 import itertools
 from collections.abc import Sequence
 
-from unkelt.geometry.beside import in_two
 from unkelt.geometry.measure import find_boxes
 from unkelt.geometry.region import regions
 from unkelt.job.workshop import Workshop
 from unkelt.progress import Progress
+from unkelt.sharing import in_two
 from unkelt.sheet.model import Sheet
 from unkelt.survey.check import Check
 from unkelt.survey.compound_counter_apart import compound_counter_apart

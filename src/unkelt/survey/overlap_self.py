@@ -8,12 +8,11 @@ import numpy as np
 import shapely
 
 from unkelt.anatomy.crossings import SHORT_MM, is_cut_line
-from unkelt.geometry.cache import Topic
 from unkelt.geometry.distance import repeated_subpaths
 from unkelt.geometry.flatten import flatten, lines
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.geometry.near import nearest
-from unkelt.geometry.nesting import cross_by_rounding, ring_nesting
+from unkelt.geometry.nesting import ring_nesting, rings_cross
 from unkelt.geometry.path import Path
 from unkelt.geometry.region import region, unlike
 from unkelt.job.workshop import Workshop
@@ -43,7 +42,7 @@ def _filled(outline: Outline, workshop: Workshop) -> Iterator[Finding]:
     tolerance = workshop.ticket.tolerance
     chord = tolerance.chord_mm / 2
     path = _without_repeats(outline.path, tolerance)
-    if not _rings_cross(path, chord):
+    if not rings_cross(path, chord):
         return
     by_rule = unlike(region(path, False, chord), region(path, True, chord))
     twice = shapely.symmetric_difference(*by_rule[:2])
@@ -71,7 +70,7 @@ def _line(outline: Outline, workshop: Workshop) -> Iterator[Finding]:
     chord = tolerance.chord_mm / 2
     path = _without_repeats(outline.path, tolerance)
     drawn = lines(path, chord)
-    if drawn.is_simple or (path.closed.all() and not _rings_cross(path, chord)):
+    if drawn.is_simple or (path.closed.all() and not rings_cross(path, chord)):
         return
     places = _own_crossings(path, chord)
     if not places:
@@ -93,23 +92,6 @@ def _line(outline: Outline, workshop: Workshop) -> Iterator[Finding]:
         marks=tuple(places),
         choice=True,
     )
-
-
-FINER = 10
-"""Where polylines cross, finer ones are asked: those of a sliver's two sides may, and the curves don't."""
-
-
-def _rings_cross(path: Path, chord_mm: float) -> bool:
-    """Whether rings cross themselves or each other by more than slivers."""
-
-    def found() -> bool:
-        rings = (ring_nesting(path, chord) for chord in (chord_mm, chord_mm / FINER))
-        return all(each.nesting is None and not cross_by_rounding(each.rings) for each in rings)
-
-    return _CROSS.get((path, chord_mm), found)
-
-
-_CROSS: Topic[bool] = Topic("whether rings cross", 4096)
 
 
 def _without_repeats(path: Path, tolerance: Tolerance) -> Path:

@@ -21,7 +21,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from unkelt.geometry.alike import PLACES, seen_from_first
-from unkelt.geometry.beside import in_two
 from unkelt.geometry.cache import Topic
 from unkelt.geometry.flatten import flatten, piece_counts
 from unkelt.geometry.measure import end_tangents, turns_between, unit
@@ -35,6 +34,7 @@ from unkelt.geometry.reduce.noise import noise_within
 from unkelt.geometry.reduce.removal import Cubic, Span, fewer
 from unkelt.geometry.reduce.spans import Polylines, as_complex, as_pairs
 from unkelt.geometry.reduce.straights import Edge, edge_from, straight_edges
+from unkelt.sharing import in_two
 
 CORNER_DEG = 8.0
 """Designers' kinks are bimodal: below 2° (meant smooth) or above 8° (a corner)."""

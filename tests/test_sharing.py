@@ -14,9 +14,9 @@ from hypothesis import strategies as st
 from tests.builders import glyph_paths, moved, outline, sheet
 from unkelt.cli import main
 from unkelt.formats.formats import write_sheet
-from unkelt.geometry.beside import begun, copies_allowed, in_two
 from unkelt.geometry.cache import fresh
 from unkelt.job.ticket import Ticket
+from unkelt.sharing import begun, copies_allowed, in_two
 
 pytestmark = pytest.mark.skipif(len(os.sched_getaffinity(0)) < 2, reason="one core")
 

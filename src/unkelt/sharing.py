@@ -46,7 +46,6 @@ def in_two(
     dealt = _dealt(weights, parts) if _allowed.get() and sum(weights) >= least else []
     if len(dealt) < 2:
         return list(find(list(things)))
-    found: dict[int, R] = {}
 
     def answer(part: int) -> dict[int, R]:
         return dict(zip(dealt[part], find([things[place] for place in dealt[part]]), strict=True))
