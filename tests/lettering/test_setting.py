@@ -8,9 +8,11 @@ import freetype
 import numpy as np
 import pytest
 from fontTools.misc.transform import Identity
+from fontTools.ttLib import TTFont
 
 from tests.builders import SHELF, circle, lettering, outline, sheet
 from tests.rendering import drawn
+from unkelt.errors import StepRefused
 from unkelt.formats.svg.read import parse_svg
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.measure import bounds, join_boxes, lengths, signed_areas
@@ -78,6 +80,8 @@ def test_glyph_outlines_against_freetype(face: Face):
         ("AVAffi", 'text-anchor="middle"'),
         ("To. Wy", 'word-spacing="9"'),
         ("Tern", 'dx="0 9 -5" dy="4 0 -8"'),
+        ("Tern", 'dx="60" text-anchor="middle"'),  # what is shifted before its first letter is no part of its width
+        ("Tern", 'dx="-40" dy="5" text-anchor="end"'),
         ("Tern", 'rotate="10 -20 35"'),  # the last holds on
         ("Tern 12", 'writing-mode="tb"'),
         ("Tern", 'dominant-baseline="middle"'),
@@ -115,6 +119,46 @@ def test_parts_shifted_off_the_baseline():
     outlined = apply(Call("outline-text"), parse_svg(live.encode()), Workshop(Ticket(), SHELF)).sheet
     a, b = drawn(live), drawn(write_svg(outlined).decode())
     assert np.minimum(a, b).sum() / np.maximum(a, b).sum() >= 0.998
+
+
+@pytest.mark.parametrize("family", ["Pacifico", "Arvo"])
+def test_bars_lie_where_the_face_says(family):
+    """OpenType, `post` and `OS/2`: the upper edge and the thickness. They reach from the first letter to the last."""
+    text = (
+        f'<text x="10" y="50" font-family="{family}" font-size="20" style="text-decoration:underline">ab '
+        '<tspan text-decoration="line-through" fill="#ff0000">cd</tspan></text>'
+    )
+    live = parse_svg(f'<svg xmlns="http://www.w3.org/2000/svg" width="96" height="96">{text}</svg>'.encode())
+    (lettered,) = live.letterings()
+    setting = set_lettering(lettered, SHELF)
+    face = setting.glyphs[0].face
+    font = TTFont(str(face.path), fontNumber=face.index)
+    scale = lettered.runs[0].size_mm / font["head"].unitsPerEm
+    below = -font["post"].underlinePosition * scale, font["post"].underlineThickness * scale
+    through = -font["OS/2"].yStrikeoutPosition * scale, font["OS/2"].yStrikeoutSize * scale
+    start, last = setting.glyphs[0], setting.glyphs[-1]
+    middle, end = next(glyph.x for glyph in setting.glyphs if glyph.letters == "c"), last.x + last.advance
+    base = start.y
+    expected = [(start.x, middle, *below, None), (middle, end, *below, "#ff0000"), (middle, end, *through, "#ff0000")]
+    assert len(setting.bars) == 3
+    for (run, path), (x0, x1, top, thick, fill) in zip(setting.bars, expected, strict=True):
+        assert bounds(path) == pytest.approx((x0, base + top, x1, base + top + thick), abs=1e-6)
+        assert fill in (None, run.look.fill)
+    outlined = apply(Call("outline-text"), live, Workshop(Ticket(), SHELF)).sheet
+    assert len(outlined.outlines()) == len([g for g in setting.glyphs if g.has_ink]) + 3
+    again = parse_svg(write_svg(live)).letterings()[0]
+    assert len(set_lettering(again, SHELF).bars) == 3
+
+
+@pytest.mark.parametrize(
+    ("decoration", "more"),
+    [("underline wavy", ""), ("underline #ff0000", ""), ("underline", 'writing-mode="tb"')],
+)
+def test_bars_that_cannot_be_drawn_are_said(decoration, more):
+    text = f'<text y="50" font-family="Pacifico" font-size="20" text-decoration="{decoration}" {more}>ab</text>'
+    live = parse_svg(f'<svg xmlns="http://www.w3.org/2000/svg" width="96" height="96">{text}</svg>'.encode())
+    with pytest.raises(StepRefused, match="text-decoration"):
+        apply(Call("outline-text"), live, Workshop(Ticket(), SHELF))
 
 
 def test_characters_with_places_of_their_own():

@@ -8,8 +8,9 @@ guide, stretched to a length. Where letter spacing is not zero, optional ligatur
 
 from __future__ import annotations
 
+import itertools
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
@@ -19,6 +20,7 @@ from fontTools.misc.transform import Transform
 from unkelt.geometry.arc_length import Along
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.geometry.path import Path, concat
+from unkelt.lettering.bars import Span, bars
 from unkelt.lettering.faces import Face, Shelf, open_face
 from unkelt.lettering.frames import laid_out
 from unkelt.lettering.shaping import Stretch, glyph_path, shape, stretches
@@ -72,7 +74,8 @@ class Glyph:
 @dataclass(frozen=True, slots=True)
 class Setting:
     """A lettering set: its glyphs, or the letters that the file draws itself; the box its frame takes (advances ×
-    ascent and descent); what could not be had; how many letters found no room on their guide.
+    ascent and descent); what could not be had; how many letters found no room on their guide; the bars of what is
+    underlined or struck through, in the text's axes.
     """
 
     glyphs: tuple[Glyph, ...]
@@ -81,6 +84,7 @@ class Setting:
     missing_faces: tuple[Run, ...]
     missing_letters: str
     off_guide: int = 0
+    bars: tuple[tuple[Run, Path], ...] = ()
 
     @property
     def complete(self) -> bool:
@@ -94,10 +98,14 @@ class Setting:
         return _ink(self, placement)
 
     def letters(self, placement: Transform) -> list[tuple[str, Run | None, Path]]:
-        """Letters with their run and curves on the sheet: those the file carries itself, else the glyphs as set."""
+        """Letters with their run and curves on the sheet: those the file carries itself, else the glyphs as set, after
+        the bars beneath them, which are no letters ("").
+        """
         if self.drawn:
             return [(letter, None, path) for letter, path in self.drawn]
-        return [(glyph.letters, glyph.run, glyph.path().transformed(placement)) for glyph in self.glyphs]
+        found: list[tuple[str, Run | None, Path]] = [("", run, path.transformed(placement)) for run, path in self.bars]
+        found += [(glyph.letters, glyph.run, glyph.path().transformed(placement)) for glyph in self.glyphs]
+        return found
 
 
 @lru_cache(maxsize=20_000)
@@ -134,6 +142,8 @@ def set_lettering(lettering: Lettering, shelf: Shelf) -> Setting:
                 missing_letters += letters
             shift = stretch.dx[index], stretch.dy[index]
             x, y = (x + shift[1], y + shift[0]) if down else (x + shift[0], y + shift[1])
+            if not chunks[-1].glyphs:
+                chunks[-1].start = x  # a shift before its first letter is no part of it (SVG 2, 11.5, step 7)
             run, turn = stretch.runs[index], math.radians(stretch.rotate[index])
             raised = run.baseline_mm - line_share(face, run.line) * run.size_mm
             lifted = y + raised if down else y - raised
@@ -149,6 +159,8 @@ def set_lettering(lettering: Lettering, shelf: Shelf) -> Setting:
     placed = [_anchored(_fitted(chunk, lettering), lettering) for chunk in chunks]
     glyphs = [replace(glyph, along=glyph.x) for chunk in placed for glyph in chunk.glyphs]
     off_guide = 0
+    straight = not down and lettering.guide is None
+    under = bars(_spans(glyphs, lettering.length_mm is not None)) if straight else ()
     if down:
         glyphs = [_down(glyph, lettering.upright) for glyph in glyphs]
     elif lettering.guide is not None:
@@ -160,7 +172,18 @@ def set_lettering(lettering: Lettering, shelf: Shelf) -> Setting:
         frame = (placed[0].start, frame[1], placed[0].end, frame[3])
     if frame and down:
         frame = (-frame[3], frame[0], -frame[1], frame[2])
-    return Setting(tuple(glyphs), frame, (), tuple(missing_faces), missing_letters, off_guide)
+    return Setting(tuple(glyphs), frame, (), tuple(missing_faces), missing_letters, off_guide, tuple(under))
+
+
+def _spans(glyphs: Sequence[Glyph], fitted: bool) -> Iterator[Span]:
+    """Where decorated letters lie; where a length is asked for, each reaches to the next."""
+    for glyph, following in itertools.zip_longest(glyphs, glyphs[1:]):
+        if not glyph.run.decoration:
+            continue
+        end = glyph.x + glyph.advance
+        if fitted and following is not None and following.y == glyph.y and following.x > end:
+            end = following.x
+        yield Span(glyph.face, glyph.run, glyph.x, end, glyph.y)
 
 
 def sized(lettering: Lettering, shelf: Shelf) -> Lettering:

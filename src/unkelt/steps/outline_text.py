@@ -68,9 +68,9 @@ def outline_text(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Ou
         placed = setting.letters(lettering.placement)
         operand_regions([Operand(path) for _, _, path in placed if len(path)], workshop.tolerance)  # all at once
         for letters, run, path in placed:
-            if run is not line and run is not None and run.at[1] is not None:
+            if letters and run is not line and run is not None and run.at[1] is not None:
                 words.append([])  # a new line
-            line = run
+            line = run if letters else line
             if not len(path):
                 if letters.isspace():
                     words.append([])
@@ -99,8 +99,12 @@ def _set(lettering: Lettering, workshop: Workshop) -> Setting:
     """The text as it is set. Raises StepRefused where anything of it can't be."""
     setting = set_lettering(lettering, workshop.shelf)
     why = ""
-    if lettering.beyond:
-        why = say("“{text}” uses {listed}, not understood yet", text=lettering.text, listed=", ".join(lettering.beyond))
+    bent = lettering.vertical or lettering.guide is not None
+    beyond = list(lettering.beyond)
+    if bent and any(run.decoration for run in lettering.runs):
+        beyond.append("text-decoration on a line that isn't straight")
+    if beyond:
+        why = say("“{text}” uses {listed}, not understood yet", text=lettering.text, listed=", ".join(beyond))
     elif setting.missing_faces:
         why = say("{describe}; nothing is put in its place", describe=describe(setting.missing_faces[0].face))
     elif setting.missing_letters:
