@@ -3,9 +3,10 @@
 from pathlib import Path
 
 from tests.builders import outline, sheet, workshop
+from unkelt.formats.svg.read import parse_svg
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.path import polygon
-from unkelt.recipe import Call, Stage
+from unkelt.recipe import Call, Stage, apply
 from unkelt.steps.evidence import Evidence
 from unkelt.steps.step import Outcome
 from unkelt.verdict.case import Case
@@ -41,6 +42,21 @@ def test_a_slit_that_moved_within_the_tolerance_is_no_difference():
 
 def test_a_slit_that_was_closed_is_a_difference():
     assert differences(halves(48.27, 0.1), halves(48.27, 0.0))
+
+
+def test_a_dot_drawn_by_a_wide_stroke_and_an_underline_are_no_difference():
+    """What the renderer paints in its own way: the middle of such a dot, and where the line under a word lies."""
+    drawn = (
+        b'<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="60mm" viewBox="0 0 60 60">'
+        b'<circle cx="20" cy="20" r="3" fill="none" stroke="#008000" stroke-width="12"/><text x="5" y="50" '
+        b'font-family="Pacifico" font-size="14" text-decoration="underline">Tern</text></svg>'
+    )
+    original = parse_svg(drawn)
+    for step, gone in ((Call("outline-text"), ()), (Call("drop-item", ("text-1",)), ("lost",))):
+        outcome = apply(step, original, workshop())
+        stages = (Stage(step, outcome.sheet, outcome),)
+        case = Case(Path("a.svg"), original, workshop(), stages, received=drawn)
+        assert bool(pictures_of(case).lost) == bool(gone)
 
 
 def test_a_drawing_that_takes_too_long_to_paint_is_given_up(monkeypatch):

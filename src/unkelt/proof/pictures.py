@@ -11,34 +11,30 @@ import io
 import re
 import tempfile
 import zlib
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from pathlib import Path as FilePath
 
 import numpy as np
-import shapely
 from fontTools.misc.transform import Transform
 from PIL import Image
 
-from unkelt.account.painting import reach
 from unkelt.account.whole import Whole
 from unkelt.errors import InputError
-from unkelt.geometry.measure import Box, bounds, join_boxes
-from unkelt.geometry.offset.dashes import corners_by_ends
+from unkelt.geometry.measure import bounds, join_boxes
 from unkelt.geometry.path import Path
-from unkelt.geometry.region import transformed
 from unkelt.job.cutting_order import in_order
 from unkelt.job.ticket import Ticket
 from unkelt.lettering.faces import Shelf
 from unkelt.proof.imported import Imported, as_sheet
 from unkelt.proof.importer import import_file
+from unkelt.proof.known import known_of
 from unkelt.proof.painter import Order, paint
-from unkelt.proof.pixels import FINEST_MM, Known, Mask, Pictures, Pixels, compared
+from unkelt.proof.pixels import FINEST_MM, Mask, Pictures, Pixels, compared
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.change import growth
-from unkelt.sheet.model import Outline, Sheet
-from unkelt.sheet.pens import pen_of
+from unkelt.sheet.model import Sheet
 
 LONGEST_PX = 1000
 """A picture has so many pixels along its longer side, but none smaller than `FINEST_MM`."""
@@ -53,11 +49,6 @@ ORDERED = ("DXF", "HPGL")
 
 PLOTTED_MM = 0.05
 """A plotter's own steps are half as long: nothing finer is compared."""
-
-TEXT_UNITS = 0.6
-"""How far resvg may set a letter on a guide from where it belongs, in user units of the text (measured against
-Chromium).
-"""
 
 
 def compare(
@@ -86,7 +77,7 @@ def compare(
         rows, columns = after.shape[:2]
         before, shown = _carried(before, px_mm / scale, whole.matrix, (rows, columns), px_mm)
         seen = np.where(shown[..., None], after, before)  # beyond its page, a file as received shows nothing
-        found = compared(before, seen, px_mm, whole.seen(ticket, shelf), _known(original, whole.matrix, shelf))
+        found = compared(before, seen, px_mm, whole.seen(ticket, shelf), known_of(original, whole.matrix, shelf))
         return replace(found, written=after)
 
     try:
@@ -317,51 +308,3 @@ def _carried(
 
     paper = Image.new("L", (pixels.shape[1], pixels.shape[0]), 255)
     return carried(Image.fromarray(pixels), (255, 255, 255)), carried(paper, 0) > 0
-
-
-# comparing
-
-
-def _known(original: Sheet, matrix: Transform, shelf: Shelf) -> list[Known]:
-    """What was said at reading, and text and dashes that renderers set in a way of their own."""
-    found: list[Known] = []
-    boxes = {item.id: box for item in original.walk() if (box := reach(item, shelf)) is not None}
-    for remark in original.source.remarks:
-        if remark.code is not None and remark.code.startswith("content"):
-            named = [boxes[name] for name in remark.items if name in boxes]
-            held = [boxes[inner] for name in remark.items for inner in _leaves(original, name) if inner in boxes]
-            for box in (*named, *held):
-                found.append(Known(_moved_box(box, matrix), remark.words))
-    found += [known for outline in original.outlines() for known in _by_dashes(outline, matrix)]
-    for text in original.letterings():
-        box = boxes.get(text.id)
-        if box is None:
-            continue
-        unit = text.runs[0].size_mm / 16
-        grown = _moved_box((box[0] - unit, box[1] - unit, box[2] + unit, box[3] + unit), matrix)
-        if any(run.features or run.letter_spacing_mm for run in text.runs) or text.beyond:
-            found.append(Known(grown, "text with features or spacing, which the renderer sets without them"))
-        elif text.guide is not None or text.length_mm is not None:
-            found.append(Known(grown, "", TEXT_UNITS * 25.4 / 96))
-    return found
-
-
-def _by_dashes(outline: Outline, matrix: Transform) -> Iterator[Known]:
-    """Where a join may be painted or not."""
-    if not outline.look.stroke or not outline.look.dashes_mm:
-        return
-    pen = pen_of(outline.look)
-    widest = pen.width_mm / 2 * (pen.mitre_limit if pen.join == "miter" else 1.0)
-    for corner in corners_by_ends(outline.path, pen.dashes_mm, pen.dash_offset_mm):
-        where = transformed(shapely.Point(corner).buffer(widest), matrix)
-        yield Known(where, "a dash ends at a corner, which renderers measure each in their own way")
-
-
-def _leaves(sheet: Sheet, name: str) -> list[str]:
-    item = sheet.find(name)
-    return [inner.id for inner in Sheet(sheet.page_mm, (item,)).walk()] if item is not None else []
-
-
-def _moved_box(box: Box, matrix: Transform) -> shapely.Geometry:
-    corners = [(box[0], box[1]), (box[2], box[1]), (box[2], box[3]), (box[0], box[3])]
-    return shapely.Polygon([matrix.transformPoint(corner) for corner in corners])
