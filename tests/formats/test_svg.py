@@ -112,7 +112,7 @@ def test_nothing_is_dropped_silently():
     found = parse_svg(svg(inside))
     notes = " ".join(found.source.notes)
     for words in ("leads nowhere", "outside the file", "stops early", "left out", "never run", "not understood", "not followed",
-                  "no more than one colour, here #f00", "has a filter", "no plain colour"):  # fmt: skip
+                  "no more than one colour, here #ff0000", "has a filter", "no plain colour"):  # fmt: skip
         assert words in notes
     assert any(isinstance(item, Picture) for item in found.walk())
     assert sum(not outline.look.visible for outline in found.outlines()) == 1

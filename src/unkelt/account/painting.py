@@ -18,10 +18,10 @@ from unkelt.geometry.region import regions
 from unkelt.job.ticket import Ticket
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.setting import set_lettering
-from unkelt.sheet.appearance import Appearance, Paint, has_visible_stroke
+from unkelt.sheet.appearance import Paint, has_visible_stroke
 from unkelt.sheet.materials import is_thick
 from unkelt.sheet.model import Item, Lettering, Outline, Picture
-from unkelt.sheet.pens import pen_of, stroke_region
+from unkelt.sheet.pens import stroke_reach, stroke_region
 
 LONGEST_REFERENCE = 60
 """Characters of a picture's reference that people read in full: longer ones hold the picture itself."""
@@ -77,20 +77,12 @@ def reach(item: Item, shelf: Shelf) -> Box | None:
     boxes = []
     for outline in as_outlines(item, shelf):
         if (box := bounds(outline.path)) is not None:
-            grow = _stroke_reach(outline.look)
+            grow = stroke_reach(outline.look)
             boxes.append((box[0] - grow, box[1] - grow, box[2] + grow, box[3] + grow))
     if not boxes:
         return None
     array = np.array(boxes)
     return (*map(float, array[:, :2].min(axis=0)), *map(float, array[:, 2:].max(axis=0)))  # type: ignore[return-value]
-
-
-def _stroke_reach(look: Appearance) -> float:
-    if look.stroke_paint is None:
-        return 0.0
-    stretch = float(np.linalg.norm(np.array(look.pen).reshape(2, 2), 2)) if look.pen else 1.0
-    longest = look.mitre_limit if look.line_join == "miter" else 1.0
-    return pen_of(look).width_mm / 2 * stretch * max(longest, 2**0.5)
 
 
 def painted(items: Sequence[Item], ticket: Ticket, shelf: Shelf, chord_mm: float) -> list[Painted]:

@@ -104,6 +104,10 @@ class Guide:
     stand: Stand = "turned"
 
 
+DECORATIONS = ("underline", "overline", "line-through")
+"""The bars that decorate text."""
+
+
 @dataclass(frozen=True, slots=True)
 class Run:
     """A stretch of lettering set alike. `at` starts it anew at a place, `shift` moves it on; mm in the text's own axes.
@@ -111,7 +115,7 @@ class Run:
     `capitals_mm` asks for capitals of a height; the size follows from the face, and `size_mm` is an estimate till then.
     `slant_deg` leans letters to the right and `width` makes them wider, as a share of the face's own; they stay live.
     `line` names what of the face lies on the line, where it isn't the baseline (CSS dominant-baseline); `anchor` is the
-    run's own, where it isn't the text's.
+    run's own, where it isn't the text's; `decoration` names its bars.
     """
 
     text: str
@@ -250,6 +254,10 @@ class Group:
 
 
 Item = Outline | Lettering | Picture | Group
+
+
+LEFT_OUT = "content.left-out"
+"""The code of remarks on what a reader could not read, and left out."""
 
 
 @dataclass(frozen=True, slots=True)

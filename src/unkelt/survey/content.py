@@ -1,4 +1,4 @@
-"""`content.effect`, `content.hidden`, `content.picture`, `content.reference`, `text.empty`"""
+"""`content.effect`, `content.hidden`, `content.left-out`, `content.picture`, `content.reference`, `text.empty`"""
 
 from __future__ import annotations
 
@@ -7,18 +7,19 @@ from collections.abc import Iterator
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.job.workshop import Workshop
 from unkelt.messages import say_count, sentence
-from unkelt.sheet.model import Outline, Picture, Remark, Sheet
+from unkelt.sheet.model import LEFT_OUT, Outline, Picture, Remark, Sheet
 from unkelt.survey.check import check
 from unkelt.survey.finding import Finding, Level
 
 _SAYS = {
     "content.effect": (Level.WARN, "An effect that importing drops", "would not come in as shown"),
     "content.reference": (Level.HOLD, "A reference that leads nowhere", "nothing is ever fetched"),
+    LEFT_OUT: (Level.HOLD, "Something that could not be read", "it is in the file, and not on the sheet"),
     "text.empty": (Level.WARN, "A text without letters", "an empty frame"),
 }
 
 
-@check("content.effect", "content.hidden", "content.picture", "content.reference", "text.empty")
+@check("content.effect", "content.hidden", "content.left-out", "content.picture", "content.reference", "text.empty")
 def content(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     """The file has contents that would not import as shown: effects, pictures, hidden items, broken references."""
     on_sheet = {item.id for item in sheet.walk()}

@@ -28,7 +28,20 @@ from unkelt.geometry.path import concat
 from unkelt.messages import say, say_count
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.change import transformed
-from unkelt.sheet.model import FaceQuery, Group, Item, Lettering, Outline, Reads, Remark, Run, Scale, Sheet, Source
+from unkelt.sheet.model import (
+    LEFT_OUT,
+    FaceQuery,
+    Group,
+    Item,
+    Lettering,
+    Outline,
+    Reads,
+    Remark,
+    Run,
+    Scale,
+    Sheet,
+    Source,
+)
 
 Entity = Any
 """Something of ezdxf, which has no types for what is in a file."""
@@ -79,7 +92,7 @@ def read_dxf(path: FilePath) -> Sheet:
         raise InputError(str(path), f"{'is too damaged to be read' if begins else 'is not DXF'} ({said})") from problem
     reader = _Reader(document, str(path))
     if repaired:
-        reader.remark("the file was damaged, and was repaired as it was read: compare it with what was meant")
+        reader.remark("the file was damaged, and was repaired as it was read: compare it with what was meant", LEFT_OUT)
     return reader.sheet()
 
 
@@ -138,7 +151,7 @@ class _Reader:
                 if not _reach(item) * self.unit_mm <= FARTHEST:
                     raise ValueError("beyond all drawing")
             except (ezdxf.DXFError, ValueError, ArithmeticError, AttributeError, LookupError, TypeError):
-                self.remark(say("a {dxftype} entity is damaged and was left out", dxftype=entity.dxftype()))
+                self.remark(say("a {dxftype} entity is damaged and was left out", dxftype=entity.dxftype()), LEFT_OUT)
                 continue
             if item is not None:
                 layer = str(entity.dxf.get("layer", "0"))
@@ -153,7 +166,8 @@ class _Reader:
                     "{count} {kind} entities are not supported and left out",
                     number,
                     kind=kind,
-                )
+                ),
+                LEFT_OUT,
             )
         groups = []
         for name, items in layers.items():
@@ -183,7 +197,8 @@ class _Reader:
             RecursionError,
         ) as problem:
             self.remark(
-                say("a block is damaged, and what comes after it was left out ({name})", name=type(problem).__name__)
+                say("a block is damaged, and what comes after it was left out ({name})", name=type(problem).__name__),
+                LEFT_OUT,
             )
 
     def _laid_out(self, items: tuple[Item, ...]) -> Sheet:

@@ -5,17 +5,18 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Callable
+from contextlib import suppress
 
 from fontTools.misc.transform import Transform
 from lxml import etree
 
 from unkelt.formats.svg.page import PX
-from unkelt.formats.svg.standing import Place, share
-from unkelt.formats.svg.style import Style, plain_colour
+from unkelt.formats.svg.standing import Place, em_of, share
+from unkelt.formats.svg.style import Style, plain_paint
 from unkelt.formats.svg.text import HREF
 from unkelt.formats.svg.values import length, local_name, numbers
 from unkelt.messages import say
-from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance
+from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance, Paint
 from unkelt.sheet.model import Remark
 
 _URL = re.compile(r"url\(\s*[\"']?([^\"')]*)[\"']?\s*\)\s*(.*)", re.DOTALL)
@@ -41,46 +42,49 @@ class Looks:
         return look
 
     def _made(self, element: etree._Element, style: Style, place: Place, items: tuple[str, ...]) -> Appearance:
-        paints = {name: self._paint(element, name, style, items) for name in ("fill", "stroke")}
+        paints = {name: self._paint(element, name, style, place, items) for name in ("fill", "stroke")}
         m = place.matrix
         scale = math.sqrt(abs(m.xx * m.yy - m.xy * m.yx))
         diagonal = math.hypot(*place.viewport_mm) / math.sqrt(2) / (scale or 1.0)
-        width = length(style["stroke-width"], 16 * PX, diagonal * PX)[0] / PX * scale
+        em = em_of(style) * PX
+        width = length(style["stroke-width"], em, diagonal * PX)[0] / PX * scale
         if width == 0:
             paints["stroke"] = None
-        dashes, offset = self._dashes(style, scale, diagonal) if paints["stroke"] else ((), 0.0)
-        shares = {name: share(style[f"{name}-opacity"]) if paint else 1.0 for name, paint in paints.items()}
+        dashes, offset = self._dashes(style, scale, diagonal, em) if paints["stroke"] else ((), 0.0)
+        fill, stroke = paints["fill"], paints["stroke"]
         return Appearance(
-            fill=paints["fill"],
-            stroke=paints["stroke"],
-            stroke_width_mm=width if paints["stroke"] else DEFAULT_STROKE_MM,
+            fill=fill.colour if fill else None,
+            stroke=stroke.colour if stroke else None,
+            stroke_width_mm=width if stroke else DEFAULT_STROKE_MM,
             line_join=style["stroke-linejoin"],
             line_cap=style["stroke-linecap"],
             mitre_limit=numbers(style["stroke-miterlimit"], [4.0])[0],
             opacity=place.opacity,
-            fill_opacity=shares["fill"],
-            stroke_opacity=shares["stroke"],
-            stroke_below=bool(paints["stroke"]) and _stroke_below(style["paint-order"]),
+            fill_opacity=fill.opacity if fill else 1.0,
+            stroke_opacity=stroke.opacity if stroke else 1.0,
+            stroke_below=bool(stroke) and _stroke_below(style["paint-order"]),
             even_odd=style["fill-rule"] == "evenodd",
             visible=place.shown and style["visibility"] == "visible",
             dashes_mm=dashes,
             dash_offset_mm=offset,
-            pen=_pen(m) if paints["stroke"] else None,
+            pen=_pen(m) if stroke else None,
         )
 
-    def _dashes(self, style: Style, scale: float, diagonal: float) -> tuple[tuple[float, ...], float]:
+    def _dashes(self, style: Style, scale: float, diagonal: float, em: float) -> tuple[tuple[float, ...], float]:
         """Dashes and where they start, in mm; a list with a negative length, or of nothing but zeros, is none."""
         if style["stroke-dasharray"] in ("none", ""):
             return (), 0.0
         words = style["stroke-dasharray"].replace(",", " ").split()
-        dashes = tuple(length(word, 16 * PX, diagonal * PX)[0] / PX * scale for word in words)
-        offset = length(style["stroke-dashoffset"], 16 * PX, diagonal * PX)[0] / PX * scale
+        dashes = tuple(length(word, em, diagonal * PX)[0] / PX * scale for word in words)
+        offset = length(style["stroke-dashoffset"], em, diagonal * PX)[0] / PX * scale
         return (dashes, offset) if any(dashes) and min(dashes) >= 0 else ((), 0.0)
 
-    def _paint(self, element: etree._Element, name: str, style: Style, items: tuple[str, ...]) -> str | None:
-        """One plain colour for a paint. A gradient or pattern gives way to its fallback, or to its first colour."""
-        text = style[name]
-        if share(style[f"{name}-opacity"]) == 0:
+    def _paint(
+        self, element: etree._Element, name: str, style: Style, place: Place, items: tuple[str, ...]
+    ) -> Paint | None:
+        """One plain paint, None for none. A gradient or pattern gives way to its fallback, or to its first colour."""
+        text, opacity = style[name], share(style[f"{name}-opacity"])
+        if opacity == 0:
             return None
         if match := _URL.match(text):
             reference, fallback = match[1], match[2].strip()
@@ -101,7 +105,7 @@ class Looks:
                 kind = {"linearGradient": "gradient", "radialGradient": "gradient"}.get(
                     local_name(target), local_name(target)
                 )
-                text = fallback or self._first_colour(target)
+                text = fallback or self._first_colour(target, style["color"])
                 self._remark(
                     say(
                         "the {name} of {where} is a {kind}: importing reads no more than one colour, here {text}",
@@ -113,10 +117,10 @@ class Looks:
                     "content.effect",
                     items,
                 )
-        elif text in ("context-fill", "context-stroke"):
-            text = "#000000"
+        elif text in ("context-fill", "context-stroke") and not place.following:
+            return None  # there is no context outside of `use` and markers (SVG 2, 13.2)
         try:
-            return plain_colour(text, style["color"])
+            paint = plain_paint(text, style["color"])
         except ValueError:
             self._remark(
                 say(
@@ -128,20 +132,23 @@ class Looks:
                 "content.effect",
                 items,
             )
-            return "#000000"
+            paint = Paint("#000000")
+        return paint and Paint(paint.colour, paint.opacity * opacity)
 
-    def _first_colour(self, paint: etree._Element, hops: int = 8) -> str:
-        """The first stop of a gradient, its own or the one it borrows; black for anything else."""
+    def _first_colour(self, paint: etree._Element, current: str, hops: int = 8) -> str:
+        """The first colour among the stops of a gradient, its own or those it borrows; black for anything else."""
         for stop in paint:
             if local_name(stop) == "stop":
                 said = dict(part.split(":", 1) for part in stop.get("style", "").split(";") if ":" in part)
                 found = {key.strip(): value.strip() for key, value in said.items()}.get("stop-color") or stop.get(
-                    "stop-color"
+                    "stop-color", "#000000"
                 )
-                return str(found or "#000000")
+                with suppress(ValueError):
+                    if (shown := plain_paint(found, current)) is not None:  # a stop may be transparent
+                        return shown.colour
         reference = next((paint.get(name, "") for name in HREF if paint.get(name)), "")
         other = self._by_id().get(reference.removeprefix("#"))
-        return self._first_colour(other, hops - 1) if other is not None and hops else "#000000"
+        return self._first_colour(other, current, hops - 1) if other is not None and hops else "#000000"
 
     def _remark(self, words: str, code: str, items: tuple[str, ...]) -> None:
         self._remarks.append(Remark(words, code, items))

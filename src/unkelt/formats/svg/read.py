@@ -20,20 +20,23 @@ from lxml import etree
 from unkelt.errors import InputError, LengthError
 from unkelt.formats.files import read_bytes
 from unkelt.formats.limits import FARTHEST
+from unkelt.formats.svg.edges import lies_within
 from unkelt.formats.svg.elements import INERT, NOT_DRAWN
 from unkelt.formats.svg.looks import Looks, where
 from unkelt.formats.svg.page import PX, fit_box, read_page, view_box
 from unkelt.formats.svg.pathdata import parse_path_data, without_repeated_points
-from unkelt.formats.svg.shapes import SHAPES, shape_path
-from unkelt.formats.svg.standing import EFFECTS, Place, share
-from unkelt.formats.svg.style import INITIAL, Cascade, Said
+from unkelt.formats.svg.shapes import SHAPES, css_geometry, shape_path
+from unkelt.formats.svg.standing import EFFECTS, Place, em_of, share
+from unkelt.formats.svg.style import GEOMETRY, INITIAL, Cascade, Said, Style
 from unkelt.formats.svg.text import HREF, TextContext, read_text
-from unkelt.formats.svg.values import attributes_of, length, local_name, parse_transform
+from unkelt.formats.svg.transforms import about, parse_css_transform, parse_transform
+from unkelt.formats.svg.values import attributes_of, length, local_name
 from unkelt.geometry.measure import Box, bounds
 from unkelt.geometry.path import Path, polygon
 from unkelt.messages import say
 from unkelt.sheet.model import (
     LAYER,
+    LEFT_OUT,
     READS,
     Group,
     Item,
@@ -58,9 +61,6 @@ UNPACKED_LIMIT = 1 << 30
 
 ARC_ERROR_MM = 0.002
 """How far the cubics of an arc may stray from it: a tenth of the standard chord tolerance."""
-
-ROUNDING_MM = 1e-6
-"""What a file's decimals may put beyond an edge."""
 
 
 def read_svg(path: FilePath) -> Sheet:
@@ -142,7 +142,7 @@ class _Reader:
         self.used: set[str] = set()
         self.counters: dict[str, int] = {}
         self.copies = 0
-        self.places: dict[tuple[int, Said, str | None], Place] = {}
+        self.places: dict[tuple[int, Said, tuple[str | None, str | None]], Place] = {}
         self.looks = Looks(self.remarks, lambda: self.by_id)
         self.cascade = Cascade(root)
         self.remarks += self.cascade.skipped
@@ -194,7 +194,7 @@ class _Reader:
             try:
                 item = self._item(element, tag, place)
             except LengthError as problem:
-                self.remark(say("{where} was left out: {problem}", where=where(element), problem=problem))
+                self.remark(say("{where} was left out: {problem}", where=where(element), problem=problem), LEFT_OUT)
                 continue
             if item is not None:
                 items.append(item)
@@ -202,15 +202,18 @@ class _Reader:
 
     def _item(self, element: etree._Element, tag: str, above: Place) -> Item | None:
         attributes = attributes_of(element)
-        said, transform = self.cascade.said(element, attributes), attributes.get("transform")
-        place = self.places.get((id(above), said, transform))
+        moved = attributes.get("transform"), attributes.get("transform-origin")
+        said = self.cascade.said(element, attributes)
+        place = self.places.get((id(above), said, moved))
         if place is None:
-            own = parse_transform(transform) if transform else Identity
+            style = self.cascade.style(said, above.style)
+            own = _own_transform(*moved, style)
             if own is None:
-                self.remark(say("{where} was left out: its transform can't be read", where=where(element)))
+                self.remark(say("{where} was left out: its transform can't be read", where=where(element)), LEFT_OUT)
                 return None
-            place = above.within(own, self.cascade.style(said, above.style))
-            self.places[(id(above), said, transform)] = place
+            place = self.places[(id(above), said, moved)] = above.within(own, style)
+        if not GEOMETRY.isdisjoint(place.style):
+            attributes |= css_geometry(tag, place.style)
         if tag in ("g", "a", "svg", "switch"):
             return self._group(element, tag, place)
         if tag == "use":
@@ -262,12 +265,7 @@ class _Reader:
             return ()
         inner, edge = framed
         items = self._children(element, inner)
-        drawn = Sheet((0.0, 0.0), items).drawn_box()
-        inside = drawn is None or all(
-            low >= first - ROUNDING_MM and high <= last + ROUNDING_MM
-            for low, high, first, last in zip(drawn[:2], drawn[2:], edge[:2], edge[2:], strict=True)
-        )
-        if not inside and element.get("overflow", "hidden") not in ("visible", "auto"):
+        if place.style["overflow"] not in ("visible", "auto") and not lies_within(items, edge):
             self.remark(
                 say("{where} is cut off at its edge, which was not applied", where=where(element)),
                 "content.effect",
@@ -280,9 +278,11 @@ class _Reader:
         size.
         """
 
+        em = em_of(place.style) * PX
+
         def get(name: str, axis: int, default: str) -> float:
             text = given.get(name) or element.get(name) or default
-            return length("100%" if text == "auto" else text, 16 * PX, place.viewport[axis] * PX)[0] / PX
+            return length("100%" if text == "auto" else text, em, place.viewport[axis] * PX)[0] / PX
 
         symbol = local_name(element) == "symbol"
         x, y = (0.0, 0.0) if symbol else (get("x", 0, "0"), get("y", 1, "0"))
@@ -323,7 +323,11 @@ class _Reader:
                 (name,),
             )
             return None
-        x, y = (length(element.get(axis, "0"), 16 * PX)[0] / PX for axis in ("x", "y"))
+        em = em_of(place.style) * PX
+        x, y = (
+            length(element.get(name, "0"), em, place.viewport[axis] * PX)[0] / PX
+            for axis, name in enumerate(("x", "y"))
+        )
         inner = replace(
             place,
             matrix=place.matrix.transform(Transform(1, 0, 0, 1, x, y)),
@@ -344,9 +348,9 @@ class _Reader:
         if tag == "text":
             return self._text(element, place)
         if tag == "image":
-            return self._picture(element, place)
+            return self._picture(element, place, attributes)
         if tag != "path" and tag not in SHAPES:
-            self.remark(say("“{tag}” is not understood and was left out", tag=tag))
+            self.remark(say("“{tag}” is not understood and was left out", tag=tag), LEFT_OUT)
             return None
         path = self._path(element, tag, place, attributes)
         if path is None or not len(path):
@@ -383,7 +387,7 @@ class _Reader:
             self.cascade.style_of,
             lambda e, s: self.looks.of(e, s, place, (name,)),
             self._path_by_id,
-            lambda words: self.remark(words, None, (name,)),
+            lambda words, code: self.remark(words, code, (name,)),
             place.viewport_mm,
         )
         text = read_text(element, name, place.matrix, place.style, context)
@@ -406,7 +410,8 @@ class _Reader:
             data = parse_path_data(attributes.get("d", ""), arc_error)
             if data.problem:
                 self.remark(
-                    say("the path data of {where} stops early: {problem}", where=where(element), problem=data.problem)
+                    say("the path data of {where} stops early: {problem}", where=where(element), problem=data.problem),
+                    LEFT_OUT,
                 )
             path, left = without_repeated_points(data.path)
             if left:
@@ -425,15 +430,15 @@ class _Reader:
                 else say("it lies beyond {farthest:g} mm", farthest=FARTHEST)
             )
         else:
-            found = shape_path(tag, attributes, arc_error, place.viewport, place.matrix)
+            found = shape_path(tag, attributes, arc_error, place.viewport, place.matrix, em_of(place.style))
         if isinstance(found, str):
-            self.remark(say("{where} was left out: {found}", where=where(element), found=found))
+            self.remark(say("{where} was left out: {found}", where=where(element), found=found), LEFT_OUT)
             return None
         return found
 
-    def _picture(self, element: etree._Element, place: Place) -> Picture:
+    def _picture(self, element: etree._Element, place: Place, attributes: dict[str, str]) -> Picture:
         x, y, width, height = (
-            length(element.get(name, "0"), 16 * PX, place.viewport_mm[axis % 2])[0] / PX
+            length(attributes.get(name, "0"), em_of(place.style) * PX, place.viewport[axis % 2] * PX)[0] / PX
             for axis, name in enumerate(("x", "y", "width", "height"))
         )
         frame = polygon((x, y), (x + width, y), (x + width, y + height), (x, y + height)).transformed(place.matrix)
@@ -468,6 +473,17 @@ class _Reader:
         self.counters[stem] = number
         self.used.add(name)
         return name
+
+
+def _own_transform(attribute: str | None, origin: str | None, style: Style) -> Transform | None:
+    """What an element moves itself by: what CSS says, else its attribute; None where that can't be read."""
+    said = style.get("transform")
+    if said is None and not attribute:
+        return Identity
+    em = em_of(style)
+    own = parse_css_transform(said, em) if said is not None else parse_transform(attribute or "")
+    point = style.get("transform-origin") or origin
+    return about(own, point, em) if own is not None and point else own
 
 
 def _chosen(element: etree._Element) -> bool:

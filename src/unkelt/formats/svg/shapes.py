@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import math
+import re
 
 from fontTools.misc.transform import Identity, Transform
 
 from unkelt.formats.limits import FARTHEST
 from unkelt.formats.svg.page import Attributes
+from unkelt.formats.svg.style import Style
 from unkelt.formats.svg.values import length, numbers, plain_number
 from unkelt.geometry.arcs import arc_to_cubics
 from unkelt.geometry.path import EMPTY, Path, PathBuilder, lines, polygon
@@ -17,16 +19,34 @@ from unkelt.units import MM_PER_UNIT
 SHAPES = frozenset(["rect", "circle", "ellipse", "line", "polyline", "polygon"])
 
 
+_SETTABLE = {
+    "rect": ("x", "y", "width", "height", "rx", "ry"),
+    "circle": ("cx", "cy", "r"),
+    "ellipse": ("cx", "cy", "rx", "ry"),
+    "image": ("x", "y", "width", "height"),
+}
+_PATH = re.compile(r"""path\(\s*(["'])(.*)\1\s*\)""", re.DOTALL)
+
+
+def css_geometry(tag: str, style: Style) -> dict[str, str]:
+    """What CSS says of an element's own geometry, as its attributes would (SVG 2, 4.2)."""
+    found = {name: style[name] for name in _SETTABLE.get(tag, ()) if name in style}
+    if tag == "path" and (match := _PATH.fullmatch(style.get("d", ""))):
+        found["d"] = match[2]
+    return found
+
+
 def shape_path(
     tag: str,
     attributes: Attributes,
     arc_error: float,
     viewport: tuple[float, float] = (100.0, 100.0),
     matrix: Transform = Identity,
+    em: float = 16.0,
 ) -> Path | str:
     """The path of a shape (empty where SVG draws nothing), carried by `matrix`, or the reason why there is none.
 
-    `viewport` is what percentages are of, in user units.
+    `viewport` is what percentages are of, and `em` what 1em is, in user units.
     """
     if tag == "rect" and matrix.xy == matrix.yx == 0 and "rx" not in attributes and "ry" not in attributes:
         # The plain case, of which there may be very many.
@@ -38,7 +58,7 @@ def shape_path(
                 return lines(
                     [a, b, a, b, c, b, c, b, c, b, c, b, c, d, c, d, c, d, c, d, a, d, a, d, a, d, a, d, a, b, a, b]
                 )
-    path = _shape(tag, attributes, arc_error, viewport, matrix)
+    path = _shape(tag, attributes, arc_error, viewport, matrix, em)
     return (
         path
         if isinstance(path, str) or path.within(FARTHEST)
@@ -47,7 +67,7 @@ def shape_path(
 
 
 def _shape(
-    tag: str, attributes: Attributes, arc_error: float, viewport: tuple[float, float], matrix: Transform
+    tag: str, attributes: Attributes, arc_error: float, viewport: tuple[float, float], matrix: Transform, em: float
 ) -> Path | str:
     px = MM_PER_UNIT["px"]
     carried = matrix.transformPoints
@@ -60,7 +80,7 @@ def _shape(
             whole = math.hypot(*viewport) / math.sqrt(2)
         else:
             whole = viewport[1] if name in ("y", "y1", "y2", "cy", "ry", "height") else viewport[0]
-        return length(str(text), 16 * px, whole * px)[0] / px
+        return length(str(text), em * px, whole * px)[0] / px
 
     if tag == "line":
         return polygon(*carried([(get("x1"), get("y1")), (get("x2"), get("y2"))]), closed=False)

@@ -8,8 +8,11 @@ from dataclasses import dataclass, field
 from fontTools.misc.transform import Identity, Transform
 from lxml import etree
 
+from unkelt.errors import LengthError
 from unkelt.formats.limits import FARTHEST
+from unkelt.formats.svg.page import PX
 from unkelt.formats.svg.style import NOT_INHERITED, Style
+from unkelt.formats.svg.values import length
 
 EFFECTS = {"clip-path": "a clip", "mask": "a mask", "filter": "a filter", "mix-blend-mode": "a blend mode"}
 MARKERS = ("marker-start", "marker-mid", "marker-end")
@@ -58,6 +61,14 @@ class Place:
             any(style[marker] != "none" for marker in MARKERS),
             self,
         )
+
+
+def em_of(style: Style) -> float:
+    """The size of letters in user units; that of CSS by default where it can't be told."""
+    try:
+        return length(style["font-size"], 16 * PX)[0] / PX
+    except LengthError:
+        return 16.0
 
 
 def share(text: str) -> float:

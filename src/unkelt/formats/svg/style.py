@@ -16,6 +16,7 @@ from tinycss2.color4 import parse_color
 
 from unkelt.formats.svg.values import attributes_of
 from unkelt.messages import say
+from unkelt.sheet.appearance import Paint
 from unkelt.sheet.model import Remark
 
 Token = Any
@@ -75,12 +76,21 @@ NOT_INHERITED: Mapping[str, str] = MappingProxyType(
         "mask": "none",
         "mix-blend-mode": "normal",
         "opacity": "1",
+        "overflow": "",  # by default hidden where it makes a difference
         "text-decoration": "none",
         "unicode-bidi": "normal",
     }
 )
 
 KNOWN = frozenset([*INITIAL, *NOT_INHERITED])
+GEOMETRY = frozenset(["cx", "cy", "d", "height", "r", "rx", "ry", "width", "x", "y"])
+"""Attributes that CSS may set, too (SVG 2, 4.2)."""
+
+FROM_CSS = frozenset([*GEOMETRY, "transform", "transform-origin"])
+"""What a style has only where CSS says it: as attributes, elements read these themselves."""
+MOST_VARIABLES = 100
+"""A value that takes more variables refers to itself, or is an attack."""
+
 _SAYING = frozenset([*KNOWN, "font", "marker", "style"])
 Style = Mapping[str, str]
 Said = tuple[tuple[tuple[str, str], ...], tuple[int, ...]]
@@ -188,7 +198,14 @@ class Cascade:
         for layer in layers:
             said.update(layer)
         result = {name: parent.get(name, value) for name, value in INITIAL.items()} | dict(NOT_INHERITED)
+        result |= {name: value for name, value in (*parent.items(), *said.items()) if name.startswith("--")}
         for name, value in said.items():
+            if "var(" in value:
+                value = _with_variables(value, result)
+            if name in FROM_CSS:
+                result[name] = value
+            if name not in KNOWN or not value:
+                continue
             initial = INITIAL[name] if name in INITIAL else NOT_INHERITED[name]
             if value == "inherit" or (value == "unset" and name in INITIAL):
                 result[name] = parent.get(name, initial)
@@ -215,7 +232,7 @@ def _declarations(parsed: list[Token]) -> tuple[dict[str, str], dict[str, str]]:
         if declaration.type == "declaration":
             _put(
                 important if declaration.important else normal,
-                declaration.lower_name,
+                declaration.name if declaration.name.startswith("--") else declaration.lower_name,
                 tinycss2.serialize(declaration.value).strip(),
             )
     return normal, important
@@ -226,8 +243,36 @@ def _put(said: dict[str, str], name: str, value: str) -> None:
         said.update(_font_shorthand(value))
     elif name == "marker":
         said.update({f"marker-{where}": value for where in ("start", "mid", "end")})
-    elif name in KNOWN:
+    elif name in KNOWN or name in FROM_CSS or name.startswith("--"):
         said[name] = value
+
+
+def _with_variables(text: str, style: Style) -> str:
+    """A value with its `var()` filled in, empty where one has neither value nor fallback (CSS Custom Properties 1)."""
+
+    left = MOST_VARIABLES
+
+    def filled(tokens: list[Token]) -> list[Token]:
+        nonlocal left
+        found: list[Token] = []
+        for token in tokens:
+            if token.type == "function" and token.lower_name == "var":
+                name, _, fallback = tinycss2.serialize(token.arguments).strip().partition(",")
+                value = style.get(name.strip(), fallback).strip()
+                left -= 1
+                if not value or left < 0:
+                    raise LookupError(name)
+                found += filled(tinycss2.parse_component_value_list(value))
+                continue
+            if token.type == "function":
+                token.arguments = filled(token.arguments)
+            found.append(token)
+        return found
+
+    try:
+        return tinycss2.serialize(filled(tinycss2.parse_component_value_list(text))).strip()
+    except LookupError:
+        return ""
 
 
 def _font_shorthand(text: str) -> dict[str, str]:
@@ -280,8 +325,10 @@ def font_weight(text: str, inherited: int = 400) -> int:
 
 
 @lru_cache(maxsize=4096)
-def plain_colour(paint: str, current: str) -> str | None:
-    """ "#rrggbb" of a paint, None for no paint. Raises ValueError for anything that isn't one plain colour."""
+def plain_paint(paint: str, current: str) -> Paint | None:
+    """A paint in one plain colour, as opaque as the colour itself says (CSS Color 4: `#rrggbbaa`, `rgb(… / …)`); None
+    for no paint. Raises ValueError for anything that isn't one plain colour.
+    """
     if paint in ("none", "transparent"):
         return None
     # SVG 1.1 allows a colour profile after the colour; the plain colour before it is what others read.
@@ -293,4 +340,4 @@ def plain_colour(paint: str, current: str) -> str | None:
     if colour.alpha == 0:
         return None
     red, green, blue = (round(255 * max(0.0, min(1.0, value))) for value in colour.to("srgb")[:3])
-    return f"#{red:02x}{green:02x}{blue:02x}"
+    return Paint(f"#{red:02x}{green:02x}{blue:02x}", min(1.0, float(colour.alpha)))

@@ -20,7 +20,7 @@ from unkelt.formats.svg.values import TAKEN_FROM, length, local_name, numbers
 from unkelt.geometry.path import Path
 from unkelt.messages import say
 from unkelt.sheet.appearance import Appearance
-from unkelt.sheet.model import Each, FaceQuery, Frame, Guide, Lettering, Run
+from unkelt.sheet.model import DECORATIONS, LEFT_OUT, Each, FaceQuery, Frame, Guide, Lettering, Run
 from unkelt.units import MM_PER_UNIT
 
 PX = MM_PER_UNIT["px"]
@@ -36,7 +36,7 @@ class TextContext:
     style_of: Callable[[etree._Element, Style], Style]
     look_of: Callable[[etree._Element, Style], Appearance]
     path_of: Callable[[str], Path | None]  # the path of an id, in user units
-    remark: Callable[[str], None]
+    remark: Callable[[str, str | None], None]  # words, and the code of the finding that they become
     viewport_mm: tuple[float, float]
 
 
@@ -60,7 +60,7 @@ def read_text(
         # Whoever wrapped it has said where each line begins, for readers that don't wrap.
         reader.beyond = [name for name in reader.beyond if name != "shape-inside"]
         reader.wrap_mm = reader.wrap_inside = None
-        context.remark("a wrapped text is set line by line, at the places that the file gives for its lines")
+        context.remark("a wrapped text is set line by line, at the places that the file gives for its lines", None)
     if _mixed("".join(run.text for run in runs)):
         reader.beyond.append("letters of both writing directions")
     anchor = style["text-anchor"] if style["text-anchor"] in ("start", "middle", "end") else "start"
@@ -105,16 +105,20 @@ class _Runs:
         self._each: Each | None = None
         self._depth = 0
 
-    def element(self, element: etree._Element, style: Style) -> None:
-        """A `text`, `tspan` or `textPath`, its own letters and its parts'."""
+    def element(self, element: etree._Element, style: Style, decorated: str = "") -> None:
+        """A `text`, `tspan` or `textPath`, its own letters and its parts', within what decorates them."""
         self._depth += 1
+        words = [*decorated.split(), *style["text-decoration"].lower().split()]
+        decorated = " ".join(dict.fromkeys(word for word in words if word != "none"))
+        if not set(decorated.split()) <= {*DECORATIONS, "solid"}:
+            self.beyond.append("text-decoration")
         if self._depth == 1:
             self.anchor = style["text-anchor"]
         size = self._mm(style["font-size"], 16 * self.scale)
         look = self.context.look_of(element, style)
         self._position(element, size)
         self._whole(element, style, size)
-        self._add(element.text, style, look, size)
+        self._add(element.text, style, look, size, decorated)
         for child in element:
             tag = local_name(child)
             if tag in ("tspan", "textPath", "a", "tref", "altGlyph") and self._depth < 100:
@@ -124,10 +128,10 @@ class _Runs:
                         self._follow(child, size)
                     elif tag in ("tref", "altGlyph"):
                         self.beyond.append(tag)
-                    self.element(child, own)
+                    self.element(child, own, decorated)
             elif tag not in ("", "title", "desc"):
-                self.context.remark(say("“{tag}” inside a text was left out", tag=tag))
-            self._add(child.tail, style, look, size)
+                self.context.remark(say("“{tag}” inside a text was left out", tag=tag), LEFT_OUT)
+            self._add(child.tail, style, look, size, decorated)
         self._depth -= 1
 
     def _mm(self, text: str, em: float, whole: float | None = None) -> float:
@@ -135,7 +139,7 @@ class _Runs:
         try:
             return length(text, em * PX / self.scale, whole)[0] * self.scale / PX
         except LengthError as problem:
-            self.context.remark(say("a length in a text was left out: {problem}", problem=problem))
+            self.context.remark(say("a length in a text was left out: {problem}", problem=problem), LEFT_OUT)
             return 0.0
 
     def _position(self, element: etree._Element, em: float) -> None:
@@ -188,7 +192,7 @@ class _Runs:
         path = self.context.path_of(reference.removeprefix("#")) if reference.startswith("#") else None
         if path is None:
             self.context.remark(
-                say("the path “{reference}” that a text follows is not in the file", reference=reference)
+                say("the path “{reference}” that a text follows is not in the file", reference=reference), None
             )
             self.beyond.append("a guide that is not in the file")
             return
@@ -203,7 +207,7 @@ class _Runs:
             element.get(TAKEN_FROM, "") or reference.removeprefix("#"),
         )
 
-    def _add(self, text: str | None, style: Style, look: Appearance, size: float) -> None:
+    def _add(self, text: str | None, style: Style, look: Appearance, size: float, decorated: str) -> None:
         if not text:
             return
         letter, word = (
@@ -234,7 +238,7 @@ class _Runs:
                 self._each,
                 _features(style),
                 baseline,
-                style["text-decoration"] if style["text-decoration"] != "none" else "",
+                decorated,
                 line,
                 style["text-anchor"] if style["text-anchor"] != self.anchor else "",
             )

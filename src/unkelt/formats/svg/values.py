@@ -1,4 +1,4 @@
-"""Attribute values: lengths, number lists, transforms."""
+"""Attribute values: lengths and number lists."""
 
 from __future__ import annotations
 
@@ -7,7 +7,6 @@ import re
 from functools import lru_cache
 from typing import overload
 
-from fontTools.misc.transform import Identity, Transform
 from lxml import etree
 
 from unkelt.errors import LengthError
@@ -18,7 +17,6 @@ TAKEN_FROM = "data-guide"
 
 SVG = "http://www.w3.org/2000/svg"
 _NUMBER = re.compile(r"[+-]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d+)?", re.ASCII)
-_CALL = re.compile(r"\s*,?\s*(matrix|translate|scale|rotate|skewX|skewY)\s*\(([^)]*)\)")
 
 
 def local_name(element: etree._Element) -> str:
@@ -73,49 +71,3 @@ def numbers(text: str, default: list[float] | None = None) -> list[float] | None
     if rest.replace(",", " ").strip() or not found or not all(map(math.isfinite, found)):
         return default
     return found
-
-
-def parse_transform(text: str) -> Transform | None:
-    """The matrix of a `transform` attribute, None where it doesn't follow the grammar (SVG 1.1, section 7.6)."""
-    result, position = Identity, 0
-    text = text.strip()
-    while position < len(text):
-        match = _CALL.match(text, position)
-        values = numbers(match[2]) if match else None
-        if match is None or values is None:
-            return None
-        step = _step(match[1], values)
-        if step is None:
-            return None
-        result, position = result.transform(step), match.end()
-        if not text[position:].strip(" ,\t\n\r"):
-            break
-    return result
-
-
-def _step(name: str, v: list[float]) -> Transform | None:
-    match name, len(v):
-        case "matrix", 6:
-            return Transform(*v)
-        case "translate", 1 | 2:
-            return Transform(1, 0, 0, 1, v[0], v[1] if len(v) == 2 else 0)
-        case "scale", 1 | 2:
-            return Transform(v[0], 0, 0, v[-1], 0, 0)
-        case "rotate", 1:
-            return _rotation(v[0])
-        case "rotate", 3:
-            x, y = v[1], v[2]
-            return Transform(1, 0, 0, 1, x, y).transform(_rotation(v[0])).transform((1, 0, 0, 1, -x, -y))
-        case "skewX", 1:
-            return Transform(1, 0, math.tan(math.radians(v[0])), 1, 0, 0)
-        case "skewY", 1:
-            return Transform(1, math.tan(math.radians(v[0])), 0, 1, 0, 0)
-    return None
-
-
-def _rotation(degrees: float) -> Transform:
-    """Quarter turns are exact."""
-    quarters: dict[float, tuple[float, float]] = {0: (1, 0), 90: (0, 1), 180: (-1, 0), 270: (0, -1)}
-    quarter = quarters.get(degrees % 360)
-    cos, sin = quarter or (math.cos(math.radians(degrees)), math.sin(math.radians(degrees)))
-    return Transform(cos, sin, -sin, cos, 0, 0)

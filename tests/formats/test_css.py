@@ -1,0 +1,150 @@
+"""What CSS says of a drawing: colours with an opacity, transforms, lengths in em, variables, geometry."""
+
+import math
+
+import numpy as np
+import pytest
+
+from tests.builders import workshop
+from unkelt.formats.svg.read import parse_svg
+from unkelt.geometry.measure import bounds
+from unkelt.survey.checks import survey
+from unkelt.verdict.judge import Level
+
+
+def read(inside, root='width="100mm" height="100mm" viewBox="0 0 100 100"'):
+    return parse_svg(f'<svg xmlns="http://www.w3.org/2000/svg" {root}>{inside}</svg>'.encode())
+
+
+@pytest.mark.parametrize(
+    ("paint", "colour", "opacity"),
+    [
+        ("#ff000080", "#ff0000", 128 / 255),
+        ("#f008", "#ff0000", 136 / 255),
+        ("rgba(0, 128, 0, .25)", "#008000", 0.25),
+        ("rgb(0 128 0 / 25%)", "#008000", 0.25),
+        ("hsl(0 100% 50% / 50%)", "#ff0000", 0.5),
+        ("currentColor", "#0000ff", 0.2),
+    ],
+)
+def test_a_colour_is_as_opaque_as_it_says(paint, colour, opacity):
+    """CSS Color 4, sections 4.1 and 5.2; `fill-opacity` multiplies it (SVG 2, 13.4.2)."""
+    outline = read(
+        f'<path color="#0000ff33" fill="{paint}" fill-opacity=".5" stroke="{paint}" d="M0 0h9v9z"/>'
+    ).outlines()[0]
+    assert (outline.look.fill, outline.look.stroke) == (colour, colour)
+    assert outline.look.fill_opacity == pytest.approx(opacity / 2)
+    assert outline.look.stroke_opacity == pytest.approx(opacity)
+
+
+def test_a_gradient_gives_its_first_colour_that_can_be_seen():
+    stops = '<stop stop-color="transparent"/><stop offset="1" stop-color="#ff000080"/>'
+    look = (
+        read(f'<linearGradient id="g">{stops}</linearGradient><path fill="url(#g)" d="M0 0h9v9z"/>').outlines()[0].look
+    )
+    assert (look.fill, look.fill_opacity) == ("#ff0000", 1.0)
+
+
+def test_without_a_context_its_paint_is_none():
+    """SVG 2, 13.2."""
+    assert read('<path fill="context-fill" stroke="red" d="M0 0h9v9z"/>').outlines()[0].look.fill is None
+
+
+@pytest.mark.parametrize(
+    ("css", "place"),
+    [
+        ("transform: translate(20px, 1em) scale(2)", (40, 26)),
+        ("transform: translateX(5mm) translateY(-2px)", (10 + 5 * 96 / 25.4, 8)),
+        ("transform: rotate(.25turn)", (-10, 10)),
+        ("transform: rotate(100grad)", (-10, 10)),
+        ("transform: skew(45deg)", (20, 10)),
+        ("transform: matrix(1, 0, 0, 1, 3, 4)", (13, 14)),
+        ("transform: rotate(90deg); transform-origin: 10px 0", (0, 0)),
+        ("transform: none", (10, 10)),
+        ("color: red", (11, 11)),
+    ],
+)
+def test_css_moves_what_it_says_and_the_attribute_gives_way(css, place):
+    """CSS Transforms 1, sections 8 and 9: units as CSS has them; a style has precedence over the attribute."""
+    path = f'<path font-size="6" transform="translate(1 1)" style="{css}" d="M10 10h9v9z"/>'
+    found = read(f"{path}<style>.far{{transform:translate(1px)}}</style>").outlines()[0].path.points[0][0]
+    assert found == pytest.approx(place, abs=1e-9)
+
+
+def test_a_point_to_turn_about_is_an_attribute_too():
+    turned = read('<path transform="rotate(90)" transform-origin="60 10" d="M60 10h20v10z"/>').outlines()[0]
+    assert bounds(turned.path) == pytest.approx((50, 10, 60, 30), abs=1e-9)
+
+
+def test_em_is_the_size_of_letters_where_it_stands():
+    inside = '<g font-size="4"><circle cx="2em" cy="1em" r="1em" stroke="#000" stroke-width=".5em" stroke-dasharray="1em"/></g>'
+    outline = read(inside).outlines()[0]
+    assert bounds(outline.path) == pytest.approx((4, 0, 12, 8), abs=1e-3)
+    assert outline.look.stroke_width_mm == pytest.approx(2)
+    assert outline.look.dashes_mm == pytest.approx((4,))
+
+
+def test_css_sets_geometry_as_attributes_do():
+    """SVG 2, 4.2 and 9.3.1."""
+    style = "<style>circle{r:12px;cx:30px} rect{width:20px;height:10px} .p{d:path('M1 2h20v20z')}</style>"
+    inside = f'{style}<circle cy="30" r="2"/><rect x="50" y="10"/><path class="p" d="M0 0h1v1z"/>'
+    boxes = [bounds(outline.path) for outline in read(inside).outlines()]
+    assert boxes == [pytest.approx(box, abs=1e-3) for box in ((18, 18, 42, 42), (50, 10, 70, 20), (1, 2, 21, 22))]
+
+
+def test_variables_are_filled_in_and_end_where_they_go_round():
+    style = "<style>:root{--h:120;--c:hsl(var(--h) 100% 25%);--round:var(--round)} .a{fill:var(--c);stroke:var(--none, blue)}</style>"
+    inside = f'{style}<g style="--w:3"><path class="a" style="stroke-width:var(--w)" d="M0 0h9v9z"/></g><path fill="red" style="fill:var(--round)" d="M0 0h9v9z"/>'
+    first, second = (outline.look for outline in read(inside).outlines())
+    assert (first.fill, first.stroke, first.stroke_width_mm) == ("#008000", "#0000ff", pytest.approx(3))
+    assert second.fill == "#000000"
+    many = "".join(f"--v{k}:{f'var(--v{k + 1})' * 9};" for k in range(30))
+    assert read(f'<path style="{many}fill:var(--v0)" d="M0 0h9v9z"/>').outlines()[0].look.fill == "#000000"
+
+
+@pytest.mark.parametrize(
+    "inside",
+    [
+        '<path style="transform:translate(50%)" d="M0 0h9v9z"/>',
+        '<path style="transform:rotate3d(1,1,1,45deg)" d="M0 0h9v9z"/>',
+        '<path transform="rotate(90)" transform-origin="center" d="M0 0h9v9z"/>',
+        '<path transform="turn(90)" d="M0 0h9v9z"/>',
+        '<path d="M0 0h9v9z L 5 x"/>',
+        "<flowRoot/>",
+        '<rect width="5vw" height="3"/>',
+        '<text font-size="9">a<b xmlns="http://www.w3.org/2000/svg"/></text>',
+    ],
+)
+def test_what_cannot_be_read_holds(inside):
+    """No "clean" for a file of which a part was left out."""
+    found = [
+        finding
+        for finding in survey(read(inside + '<path d="M20 20h9v9z"/>'), workshop())
+        if finding.level is Level.HOLD
+    ]
+    assert "content.left-out" in {finding.code for finding in found}
+
+
+@pytest.mark.parametrize(
+    ("inside", "cut"),
+    [
+        ('<path d="M-5-5L5 5" stroke="#000" stroke-linecap="round"/>', True),
+        ('<path d="M-3-3L3 3" stroke="#000" stroke-linecap="round"/>', False),
+        ('<path d="M-5-4.5L5-4.5" stroke="#000"/>', False),
+        ('<path d="M-5-4.4L5-4.4M-5-4.7L5-4.7" stroke="#000"/>', True),
+        ('<path d="M-6-4L5 5z"/>', True),
+    ],
+)
+def test_strokes_are_cut_off_at_an_inner_edge_too(inside, cut):
+    """SVG 1.1, 14.3.3."""
+    for how, shown in (("", cut), (' style="overflow:visible"', False)):
+        notes = read(
+            f'<svg{how} x="50" y="50" width="20" height="20" viewBox="-5 -5 10 10">{inside}</svg>'
+        ).source.notes
+        assert any("cut off at its edge" in note for note in notes) == shown
+
+
+def test_turns_are_right_in_every_unit():
+    for unit, whole in (("deg", 360), ("grad", 400), ("rad", 2 * math.pi), ("turn", 1)):
+        outline = read(f'<path style="transform:rotate({whole / 8}{unit})" d="M10 0L20 0"/>').outlines()[0]
+        assert np.allclose(outline.path.points[0][0], (10 * math.cos(math.pi / 4), 10 * math.sin(math.pi / 4)))
