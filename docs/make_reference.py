@@ -74,6 +74,7 @@ APART = {
     "content.hidden": "A hidden item. Some importing software shows it, and the machine cuts it.",
     "content.effect": "A clip, mask, filter, gradient, pattern or marker. Importing software drops or misreads it.",
     "content.left-out": "A part of the file that could not be read, and is not on the sheet.",
+    "content.pages": "The file has other pages, which were not read.",
     "content.reference": "A reference that leads nowhere, or to another file that isn't sent along.",
     "fine.stroke": "A part thinner than the ticket's limit. It lifts during weeding, or burns away.",
     "fine.gap": "A slit narrower than the ticket's limit. It closes up, or can't be weeded.",

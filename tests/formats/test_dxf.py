@@ -187,6 +187,48 @@ def test_a_second_reader_agrees_on_counts_lengths_and_box(tmp_path):
     assert found.page_mm == pytest.approx((x1 - x0 + 2 * MARGIN_MM, y1 - y0 + 2 * MARGIN_MM), abs=0.01)
 
 
+def test_polylines_keep_a_constant_width(tmp_path):
+    """DXF reference, LWPOLYLINE group code 43 and POLYLINE 40 and 41: widths in drawing units, that blocks scale."""
+
+    def draw(msp):
+        msp.add_lwpolyline([(0, 0), (9, 0)], dxfattribs={"const_width": 3})
+        msp.add_lwpolyline([(0, 5, 2, 2), (9, 5, 0, 7)], format="xyse")  # the last width is of no segment
+        msp.add_polyline2d([(0, 9), (9, 9)], dxfattribs={"default_start_width": 4, "default_end_width": 4})
+        block = msp.doc.blocks.new("B")
+        block.add_lwpolyline([(0, 0), (9, 0)], dxfattribs={"const_width": 3})
+        msp.add_blockref("B", (0, 20), dxfattribs={"xscale": 2, "yscale": 2})
+
+    widths = [each.look.stroke_width_mm for each in read_dxf(dxf(tmp_path, draw, units=5)).outlines()]
+    assert widths == pytest.approx([30, 20, 40, 60])
+
+
+def test_what_importing_drops_of_a_look_is_told(tmp_path):
+    def draw(msp):
+        msp.doc.linetypes.add("FOLD", [2, 1, -1])
+        msp.doc.layers.add("folds", linetype="FOLD")
+        msp.add_line((0, 0), (9, 0), dxfattribs={"linetype": "FOLD"})
+        msp.add_line((0, 1), (9, 1), dxfattribs={"layer": "folds"})
+        msp.add_line((0, 2), (9, 2), dxfattribs={"linetype": "CONTINUOUS", "layer": "folds"})
+        msp.add_lwpolyline([(0, 5, 1, 3), (9, 5, 3, 0), (20, 9, 0, 0)], format="xyse")
+        for pattern in (True, False):
+            hatch = msp.add_hatch()
+            hatch.paths.add_polyline_path([(0, 10), (9, 10), (9, 20)], is_closed=True)
+            if pattern:
+                hatch.set_pattern_fill("ANSI31")
+        msp.doc.layout("Layout1").add_circle((0, 0), 5)
+
+    found = read_dxf(dxf(tmp_path, draw))
+    said = [(len(r.items), r.words) for r in found.source.remarks if r.code == "content.effect"]
+    for count, words in (
+        (2, "2 lines have a line type"),
+        (1, "1 polyline changes"),
+        (1, "1 hatch has"),
+        (0, "Layout1"),
+    ):
+        assert any(number == count and words in text for number, text in said)
+    assert len(said) == 4
+
+
 def test_what_is_not_supported_is_counted_and_named(tmp_path):
     def draw(msp):
         msp.add_line((0, 0), (1, 0))

@@ -11,6 +11,7 @@ import pypdfium2
 import pypdfium2.raw as pdfium
 import pytest
 import uharfbuzz as hb
+from pypdf.generic import ArrayObject, DecodedStreamObject, DictionaryObject, NameObject, TextStringObject
 from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen import canvas
@@ -420,3 +421,85 @@ def test_the_page_that_was_read_is_the_one_that_is_painted_without_what_lies_ove
     for page in (1, 2):
         case = Case(path, read_pdf(path, page), workshop())
         assert pictures_of(case).differences == ()
+
+
+def test_strokes_come_with_where_dashes_start_how_they_are_skewed_and_where_mitres_end(tmp_path):
+    """ISO 32000-1, 8.4.3: line width, mitre limit, dash pattern; all are of the space the path is drawn in."""
+
+    def draw(page):
+        page.setMiterLimit(2)
+        page.setDash([10, 4], 3)
+        page.line(10, 10, 190, 10)
+        page.setDash()
+        page.scale(2, -1)
+        page.setLineWidth(3)
+        page.line(10, -50, 90, -50)
+        page.setLineWidth(0)
+        page.line(10, -70, 90, -70)
+
+    found = read_pdf(pdf(draw, tmp_path))
+    dashed, skewed, thin = (outline.look for outline in found.outlines())
+    assert dashed.dashes_mm == pytest.approx((10 * PT, 4 * PT))
+    assert dashed.dash_offset_mm == pytest.approx(3 * PT)
+    assert {dashed.mitre_limit, skewed.mitre_limit} == {2.0}
+    width, across = skewed.stroke_width_mm, np.abs(np.array(skewed.pen).reshape(2, 2).T @ (1, 0))
+    assert width * across.max() == pytest.approx(6 * PT)
+    assert thin.stroke_width_mm > 0.1
+    assert any("no width" in note for note in found.source.notes)
+
+
+def layered(tmp_path, off, names=("Cut", "Notes")):
+    """Two squares on layers of these names, of which one is off."""
+    writer = pypdf.PdfWriter()
+    page = writer.add_blank_page(200, 100)
+    stream = DecodedStreamObject()
+    stream.set_data(b"/OC /A BDC 10 10 40 40 re f EMC /OC /B BDC 60 10 40 40 re f EMC")
+    group = NameObject("/OCG")
+    groups = [
+        writer._add_object(DictionaryObject({NameObject("/Type"): group, NameObject("/Name"): TextStringObject(name)}))
+        for name in names
+    ]
+    properties = DictionaryObject(zip(map(NameObject, ("/A", "/B")), groups, strict=True))
+    page[NameObject("/Contents")] = writer._add_object(stream)
+    page[NameObject("/Resources")] = DictionaryObject({NameObject("/Properties"): properties})
+    usual = {NameObject("/OFF"): ArrayObject([groups[off]])}
+    writer.root_object[NameObject("/OCProperties")] = DictionaryObject(
+        {NameObject("/OCGs"): ArrayObject(groups), NameObject("/D"): DictionaryObject(usual)}
+    )
+    path = tmp_path / "layers.pdf"
+    writer.write(path)
+    return path
+
+
+@pytest.mark.parametrize("off", [0, 1])
+def test_what_is_on_a_layer_that_is_off_is_hidden(tmp_path, off):
+    """ISO 32000-1, 8.11.4.3; and the renderer's picture of it is the same."""
+    path = layered(tmp_path, off)
+    found = read_pdf(path)
+    assert [outline.look.visible for outline in found.outlines()] == [off != 0, off != 1]
+    assert "content.hidden" in {finding.code for finding in survey(found, workshop())}
+    assert not pictures_of(Case(path, found, workshop(), (), received=read_bytes(path))).lost
+
+
+def test_layers_of_one_name_are_told(tmp_path):
+    found = read_pdf(layered(tmp_path, 1, ("Cut", "Cut")))
+    assert all(outline.look.visible for outline in found.outlines())
+    assert sum("layers are called" in note for note in found.source.notes) == 1
+
+
+def test_blending_other_pages_and_the_edge_of_a_form_are_told(tmp_path):
+    def draw(page, number):
+        page.beginForm(f"f{number}", 0, 0, 40, 40)
+        page.rect(0, 0, 40, 40, stroke=number, fill=1)
+        page.endForm()
+        page.doForm(f"f{number}")
+        page.setFillAlpha(1)
+        page._setStrokeAlpha(1)
+        page._extgstate.set(page, "BM", "Multiply")
+        page.rect(50, 10, 40, 40, stroke=0, fill=1)
+
+    plain, edged = (read_pdf(pdf(draw, tmp_path, pages=2), page) for page in (1, 2))
+    for found, cut in ((plain, False), (edged, True)):
+        assert any("blend mode" in note for note in found.source.notes)
+        assert any("hidden by a clip" in note for note in found.source.notes) == cut
+        assert "content.pages" in {finding.code for finding in survey(found, workshop())}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Literal
@@ -20,6 +21,17 @@ class Operation(StrEnum):
 
 DEFAULT_STROKE_MM = 25.4 / 96
 """One pixel of CSS: the width of an unstyled stroke, and of an outline without one."""
+
+
+def uneven_pen(xx: float, xy: float, yx: float, yy: float) -> tuple[float, float, float, float] | None:
+    """The matrix that shapes a stroke, scaled to determinant 1; None where it only turns, mirrors and scales evenly."""
+    size = abs(xx) + abs(xy) + abs(yx) + abs(yy)
+    determinant = xx * yy - xy * yx
+    even = abs(math.hypot(xx, xy) - math.hypot(yx, yy)) <= 1e-6 * size
+    if determinant == 0 or (even and abs(xx * yx + xy * yy) <= 1e-6 * size * size):
+        return None
+    k = 1 / math.sqrt(abs(determinant))
+    return xx * k, xy * k, yx * k, yy * k
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,4 +1,6 @@
-"""`content.effect`, `content.hidden`, `content.left-out`, `content.picture`, `content.reference`, `text.empty`"""
+"""`content.effect`, `content.hidden`, `content.left-out`, `content.pages`, `content.picture`, `content.reference`,
+`text.empty`
+"""
 
 from __future__ import annotations
 
@@ -15,11 +17,20 @@ _SAYS = {
     "content.effect": (Level.WARN, "An effect that importing drops", "would not come in as shown"),
     "content.reference": (Level.HOLD, "A reference that leads nowhere", "nothing is ever fetched"),
     LEFT_OUT: (Level.HOLD, "Something that could not be read", "it is in the file, and not on the sheet"),
+    "content.pages": (Level.WARN, "Other pages", "they are in the file, and not on the sheet"),
     "text.empty": (Level.WARN, "A text without letters", "an empty frame"),
 }
 
 
-@check("content.effect", "content.hidden", "content.left-out", "content.picture", "content.reference", "text.empty")
+@check(
+    "content.effect",
+    "content.hidden",
+    "content.left-out",
+    "content.pages",
+    "content.picture",
+    "content.reference",
+    "text.empty",
+)
 def content(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     """The file has contents that would not import as shown: effects, pictures, hidden items, broken references."""
     on_sheet = {item.id for item in sheet.walk()}

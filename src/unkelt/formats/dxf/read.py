@@ -13,13 +13,13 @@ from typing import Any
 import ezdxf
 import ezdxf.recover
 import numpy as np
-from ezdxf.colors import BYBLOCK, BYLAYER, aci2rgb, int2rgb
 from ezdxf.disassemble import recursive_decompose
 from ezdxf.entities import DXFEntity
 from fontTools.misc.transform import Transform
 
 from unkelt.errors import InputError
-from unkelt.formats.dxf.curves import FILLED, entity_path
+from unkelt.formats.dxf.curves import entity_path
+from unkelt.formats.dxf.looks import SAYS, Effect, effects_of, look_of
 from unkelt.formats.files import read_bytes
 from unkelt.formats.limits import FARTHEST
 from unkelt.geometry.measure import bounds, join_boxes
@@ -123,6 +123,7 @@ class _Reader:
         self.document, self.name = document, name
         self.remarks: list[Remark] = []
         self.missed: Counter[str] = Counter()
+        self.effects: dict[Effect, list[str]] = {}
         units = int(document.header.get("$INSUNITS", 0))
         self.unit_mm = MM.get(units, 1.0)
         self.units = NAMES.get(units, "none")
@@ -169,6 +170,9 @@ class _Reader:
                 ),
                 LEFT_OUT,
             )
+        for effect, names in self.effects.items():
+            self.remark(say_count(*SAYS[effect], len(names)), "content.effect", tuple(names))
+        self._remark_paper()
         groups = []
         for name, items in layers.items():
             left = tuple(kept for item in items if (kept := bound.get(item.id, item)) is not None)
@@ -201,6 +205,21 @@ class _Reader:
                 LEFT_OUT,
             )
 
+    def _remark_paper(self) -> None:
+        """A layout shows the model on paper; what is drawn on the paper itself is no part of the drawing."""
+        for layout in self.document.layouts:
+            drawn = 0 if layout.name == "Model" else sum(entity.dxftype() != "VIEWPORT" for entity in layout)
+            if drawn:
+                self.remark(
+                    say_count(
+                        "{count} entity on the paper of layout “{layout}” was left out: importing takes the model",
+                        "{count} entities on the paper of layout “{layout}” were left out: importing takes the model",
+                        drawn,
+                        layout=layout.name,
+                    ),
+                    "content.effect",
+                )
+
     def _laid_out(self, items: tuple[Item, ...]) -> Sheet:
         """From drawing units, y up, to a page around the drawing, y down."""
         scale = Scale(self.sure, None, "" if self.sure else "the file has no $INSUNITS")
@@ -230,21 +249,13 @@ class _Reader:
             return None
         if not len(path):
             return None
-        return Outline(
-            self._id(f"{kind.lower()}-{entity.dxf.get('handle') or len(self.used)}"), path, self._look(entity)
-        )
+        name = self._id(f"{kind.lower()}-{entity.dxf.get('handle') or len(self.used)}")
+        for effect in effects_of(entity, self._layer(entity), self.document):
+            self.effects.setdefault(effect, []).append(name)
+        return Outline(name, path, self._look(entity))
 
     def _look(self, entity: Entity) -> Appearance:
-        layer = self._layer(entity)
-        colour = _colour(entity, layer)
-        filled = entity.dxftype() in FILLED
-        return Appearance(
-            fill=colour if filled else None,
-            stroke=None if filled else colour,
-            stroke_width_mm=25.4 / 96,
-            even_odd=filled,
-            visible=not entity.dxf.get("invisible", 0) and (layer is None or (layer.is_on() and not layer.is_frozen())),
-        )
+        return look_of(entity, self._layer(entity), self.unit_mm)
 
     def _layer(self, entity: Entity) -> Entity:
         name = entity.dxf.get("layer", "0")
@@ -308,16 +319,3 @@ class _Reader:
 def _as_it_reads(item: Item) -> Item:
     """DXF has no word for which way round something reads."""
     return replace(item, reads=Reads.UNKNOWN) if isinstance(item, Outline) else item
-
-
-def _colour(entity: Entity, layer: Entity) -> str:
-    """The entity's own colour, or its layer's; "white", which is black on paper, is black."""
-    for source in (entity, layer):
-        if source is None:
-            continue
-        if source.dxf.hasattr("true_color"):
-            return "#{:02x}{:02x}{:02x}".format(*int2rgb(source.dxf.true_color))
-        index = abs(source.dxf.get("color", BYLAYER if source is entity else 7))
-        if index not in (BYLAYER, BYBLOCK):
-            return "#000000" if index == 7 or index > 255 else "#{:02x}{:02x}{:02x}".format(*aci2rgb(index))
-    return "#000000"

@@ -17,16 +17,19 @@ import pypdfium2.raw as pdfium
 from fontTools.misc.transform import Identity, Transform
 
 from unkelt.errors import InputError
+from unkelt.formats.edges import lies_within
 from unkelt.formats.files import read_bytes
 from unkelt.formats.pdf.chars import AWAY, POINT, Char, Raw, char_at, is_that_glyph
 from unkelt.formats.pdf.fonts import advance_of, family_of, weight_of
+from unkelt.formats.pdf.marks import layers_of
 from unkelt.formats.pdf.paragraphs import paragraphs
-from unkelt.formats.pdf.shown import Shown, has_patterns, shown_by
+from unkelt.formats.pdf.resources import Resources, resources_of
+from unkelt.formats.pdf.shown import Shown, shown_by
 from unkelt.formats.readable import readable
 from unkelt.geometry.measure import Box, bounds
 from unkelt.geometry.path import Path, PathBuilder, closed_by_line, concat, polygon
 from unkelt.messages import say, say_count
-from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance
+from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance, uneven_pen
 from unkelt.sheet.change import transformed
 from unkelt.sheet.model import (
     FaceQuery,
@@ -44,6 +47,9 @@ from unkelt.sheet.model import (
 )
 
 DEEPEST = 60
+CLIP_MM = 0.01
+"""A clip that hides no more than this hides nothing."""
+
 PATTERN_GREY = "#bfbfbf"
 """What PDFium says is the colour of a pattern with colours of its own."""
 
@@ -82,8 +88,8 @@ def read_pdf(path: FilePath, page: int = 1) -> Sheet:
             opened = document[page - 1]
         except pypdfium2.PdfiumError as problem:
             raise InputError(str(path), say("page {page} is damaged", page=page)) from problem
-        reader = _Reader(opened, str(path), lambda: shown_by(data, page - 1))
-        sheet = reader.sheet(has_patterns(data, page - 1))
+        reader = _Reader(opened, str(path), lambda: shown_by(data, page - 1), resources_of(data, page - 1))
+        sheet = reader.sheet()
         units = {float(value) for value in re.findall(rb"/UserUnit\s+([0-9.]+)", data)}
         if len(units) == 1 and (unit := units.pop()) != 1:
             sheet = _scaled(sheet, unit)
@@ -92,11 +98,28 @@ def read_pdf(path: FilePath, page: int = 1) -> Sheet:
             sheet = replace(sheet, source=replace(sheet.source, remarks=(note, *sheet.source.remarks)))
         source = replace(sheet.source, pages=count, page=page)
         if count > 1:
-            note = Remark(say("this is page {page} of {count}; the others were not read", page=page, count=count))
+            words = say("this is page {page} of {count}; the others were not read", page=page, count=count)
+            note = Remark(words, "content.pages")
             source = replace(source, remarks=(note, *source.remarks))
         return replace(sheet, source=source)
     finally:
         document.close()
+
+
+def _but_for_page(edge: Box, page: Box) -> Box:
+    """A clip's edge, without end where it is the page's own or lies beyond it."""
+    low = [-math.inf if a <= b + CLIP_MM else a - CLIP_MM for a, b in zip(edge[:2], page[:2], strict=True)]
+    high = [math.inf if a >= b - CLIP_MM else a + CLIP_MM for a, b in zip(edge[2:], page[2:], strict=True)]
+    return (*low, *high)  # type: ignore[return-value]
+
+
+def _hidden(item: Item) -> Item:
+    """The same, in the file and not shown."""
+    if isinstance(item, Outline):
+        return replace(item, look=replace(item.look, visible=False))
+    if isinstance(item, Lettering):
+        return replace(item, runs=tuple(replace(run, look=replace(run.look, visible=False)) for run in item.runs))
+    return item
 
 
 Letter = tuple[str, Path, tuple[float, float]]
@@ -106,8 +129,10 @@ Letter = tuple[str, Path, tuple[float, float]]
 class _Reader:
     """One pass over one page's objects."""
 
-    def __init__(self, page: pypdfium2.PdfPage, name: str, shown: Callable[[], list[Shown | None]]) -> None:
-        self.page, self.name, self.ask_shown = page, name, shown
+    def __init__(
+        self, page: pypdfium2.PdfPage, name: str, shown: Callable[[], list[Shown | None]], resources: Resources
+    ) -> None:
+        self.page, self.name, self.ask_shown, self.resources = page, name, shown, resources
         self.remarks: list[Remark] = []
         self.count = 0
         self.text_page = page.get_textpage()
@@ -118,7 +143,7 @@ class _Reader:
     def remark(self, words: str, code: str | None = None, items: tuple[str, ...] = ()) -> None:
         self.remarks.append(Remark(words, code, items))
 
-    def sheet(self, patterns: bool) -> Sheet:
+    def sheet(self) -> Sheet:
         x0, y0, x1, y1 = self.page.get_cropbox()
         turn = self.page.get_rotation()
         size = ((x1 - x0) * POINT, (y1 - y0) * POINT)
@@ -132,10 +157,14 @@ class _Reader:
         self.upright = upright
         page = size if turn % 180 == 0 else (size[1], size[0])
         frame = (0.0, 0.0, *page)
-        items = self._items(self._page_objects(), upright, frame, 0)
-        if patterns:
+        items = self._items(self._page_objects(), upright, frame, 0, hidden=False)
+        if self.resources.patterns:
             self._remark_patterns(items)
         self._remark_annotations()
+        if self.resources.several_limits and any(
+            o.look.stroke and o.look.line_join == "miter" for o in Sheet((0.0, 0.0), items).outlines()
+        ):
+            self.remark("corners of strokes are cut off at several limits, which are all taken as 10", "content.effect")
         if not items:
             self.remark("the page draws nothing")
         return Sheet(page, paragraphs(items), Source(self.name, "pt", tuple(self.remarks), "PDF"))
@@ -186,7 +215,9 @@ class _Reader:
         raw = self.page.raw
         return (pdfium.FPDFPage_GetObject(raw, index) for index in range(pdfium.FPDFPage_CountObjects(raw)))
 
-    def _items(self, objects: Iterator[Raw], matrix: Transform, frame: Box, depth: int) -> tuple[Item, ...]:
+    def _items(
+        self, objects: Iterator[Raw], matrix: Transform, frame: Box, depth: int, *, hidden: bool
+    ) -> tuple[Item, ...]:
         if depth > DEEPEST:
             raise InputError(self.name, say("forms are nested more than {deepest} deep", deepest=DEEPEST))
         items: list[Item] = []
@@ -195,6 +226,7 @@ class _Reader:
             own = matrix.transform(_matrix(raw))
             self.count += 1
             item: Item | None = None
+            off = hidden or self._is_off(raw)
             if kind == pdfium.FPDF_PAGEOBJ_PATH:
                 item = self._outline(raw, own, frame)
             elif kind == pdfium.FPDF_PAGEOBJ_TEXT:
@@ -205,13 +237,47 @@ class _Reader:
             elif kind == pdfium.FPDF_PAGEOBJ_FORM:
                 inner = (pdfium.FPDFFormObj_GetObject(raw, n) for n in range(pdfium.FPDFFormObj_CountObjects(raw)))
                 name = f"form-{self.count}"
-                parts = self._items(inner, own, frame, depth + 1)
+                parts = self._items(inner, own, frame, depth + 1, hidden=off)
                 item = Group(name, parts) if parts else None
             else:
                 self.remark("a shading has no outline and was left out: importing drops it", "content.effect")
             if item is not None:
-                items.append(item)
+                self._remark_blending(raw, item)
+                items.append(_hidden(item) if off else item)
         return tuple(items)
+
+    def _is_off(self, raw: Raw) -> bool:
+        """Whether an object is of a layer that is switched off."""
+        if not self.resources.off and not self.resources.doubtful:
+            return False
+        for name in layers_of(raw):
+            if name in self.resources.off:
+                return True
+            if name in self.resources.doubtful:
+                words = say(
+                    "two layers are called “{name}”, and one of them is off: what is of either is shown", name=name
+                )
+                if all(remark.words != words for remark in self.remarks):
+                    self.remark(words, "content.effect")
+        return False
+
+    def _remark_blending(self, raw: Raw, item: Item) -> None:
+        """PDFium tells whether an object lets through what lies beneath, and of paths also by how much."""
+        if pdfium.FPDFPageObj_HasTransparency(raw) != 1:
+            return
+        if isinstance(item, Group):
+            if self.resources.blends:
+                self.remark(
+                    say("“{name}” may be translucent or blended as a whole, which importing drops", name=item.id),
+                    "content.effect",
+                    (item.id,),
+                )
+        elif isinstance(item, Outline) and item.look.fill_opacity == item.look.stroke_opacity == 1:
+            self.remark(
+                say("“{name}” has a blend mode or a mask, which importing drops", name=item.id),
+                "content.effect",
+                (item.id,),
+            )
 
     def _outline(self, raw: Raw, matrix: Transform, frame: Box) -> Outline | None:
         path = _path(raw).transformed(matrix)
@@ -232,17 +298,30 @@ class _Reader:
         look = Appearance(
             fill=fill[0],
             stroke=line[0],
-            stroke_width_mm=width.value * scale if line[0] else DEFAULT_STROKE_MM,
+            # A width of 0 is the thinnest line that can be drawn (ISO 32000-1, 8.4.3.2), and none in other formats.
+            stroke_width_mm=width.value * scale if line[0] and width.value else DEFAULT_STROKE_MM,
             line_join=_JOINS.get(pdfium.FPDFPageObj_GetLineJoin(raw), "miter"),
             line_cap=_CAPS.get(pdfium.FPDFPageObj_GetLineCap(raw), "butt"),
-            mitre_limit=10.0,  # PDF's own default; PDFium does not tell another
+            mitre_limit=self.resources.mitre_limit,
             fill_opacity=fill[1] if fill[0] else 1.0,
             stroke_opacity=line[1] if line[0] else 1.0,
             even_odd=fill_mode.value == pdfium.FPDF_FILLMODE_ALTERNATE,
             dashes_mm=dashes,
+            dash_offset_mm=phase.value * scale if dashes else 0.0,
+            pen=uneven_pen(*matrix[:4]) if line[0] else None,
         )
-        self._remark_clip(raw, path, frame, matrix, name)
-        return Outline(name, path, look, reads=Reads.UNKNOWN)  # PDF has no word for it
+        if line[0] and not width.value:
+            self.remark(
+                say(
+                    "“{name}” is a line of no width, drawn as thin as can be: importing takes it as a hairline",
+                    name=name,
+                ),
+                "content.effect",
+                (name,),
+            )
+        outline = Outline(name, path, look, reads=Reads.UNKNOWN)  # PDF has no word for it
+        self._remark_clip(raw, outline, frame, matrix)
+        return outline
 
     def _colour(self, raw: Raw, get: Raw, name: str) -> tuple[str | None, float]:
         r, g, b, a = (ctypes.c_uint() for _ in range(4))
@@ -265,12 +344,11 @@ class _Reader:
         pdfium.FPDFPageObj_GetDashArray(raw, values, count)
         return tuple(float(value) * scale for value in values)
 
-    def _remark_clip(self, raw: Raw, path: Path, frame: Box, matrix: Transform, name: str) -> None:
-        """A clip that hides a part of an outline; most clips are a page's own and hide nothing."""
+    def _remark_clip(self, raw: Raw, outline: Outline, frame: Box, matrix: Transform) -> None:
+        """A clip that hides a part of an outline on the page; most clips are a page's own and hide nothing."""
         clip = pdfium.FPDFPageObj_GetClipPath(raw)
-        box = bounds(path)
         own = _matrix(raw)
-        if not clip or box is None or own.xx * own.yy == own.xy * own.yx:
+        if not clip or own.xx * own.yy == own.xy * own.yx:
             return
         upright = matrix.transform(own.inverse())
         for index in range(max(0, pdfium.FPDFClipPath_CountPaths(clip))):
@@ -278,18 +356,12 @@ class _Reader:
             for number in range(pdfium.FPDFClipPath_CountPathSegments(clip, index)):
                 _draw(builder, pdfium.FPDFClipPath_GetPathSegment(clip, index, number), [])
             around = bounds(builder.path().transformed(upright))
-            if around and (
-                box[0] < around[0] - 0.01
-                or box[1] < around[1] - 0.01
-                or box[2] > around[2] + 0.01
-                or box[3] > around[3] + 0.01
-            ):
-                if box[0] >= frame[0] or box[2] <= frame[2]:
-                    self.remark(
-                        say("“{name}” is partly hidden by a clip: importing shows all of it", name=name),
-                        "content.effect",
-                        (name,),
-                    )
+            if around and not lies_within((outline,), _but_for_page(around, frame)):
+                self.remark(
+                    say("“{name}” is partly hidden by a clip: importing shows all of it", name=outline.id),
+                    "content.effect",
+                    (outline.id,),
+                )
                 return
 
     def _text(self, raw: Raw, matrix: Transform) -> Lettering | None:

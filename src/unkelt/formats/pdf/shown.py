@@ -120,27 +120,6 @@ def shown_by(data: bytes, page: int) -> list[Shown | None]:
     return show.found
 
 
-def has_patterns(data: bytes, page: int) -> bool:
-    """Whether a page, or a form on it, names a pattern that it may paint with."""
-    if b"/Pattern" not in data and b"/ObjStm" not in data:  # names may lie in streams of objects, which are packed
-        return False
-    try:
-        return _names_patterns(PdfReader(io.BytesIO(data)).pages[page].get("/Resources"))
-    except Exception as problem:
-        _log.info("the page's patterns can't be told: %r", problem)
-        return False
-
-
-def _names_patterns(resources: Raw, depth: int = 0) -> bool:
-    if resources is None or depth > DEEPEST:
-        return False
-    own = resources.get_object()
-    forms = own.get("/XObject", {}).get_object() if "/XObject" in own else {}
-    return bool(own.get("/Pattern")) or any(
-        _names_patterns(form.get_object().get("/Resources"), depth + 1) for form in forms.values()
-    )
-
-
 def _changed(state: _State, operator: bytes, operands: list[Raw], resources: Raw) -> _State:
     """The text state after an operator (ISO 32000-1, table 105)."""
     if operator == b"Tf":

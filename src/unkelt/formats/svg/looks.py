@@ -7,7 +7,6 @@ import re
 from collections.abc import Callable
 from contextlib import suppress
 
-from fontTools.misc.transform import Transform
 from lxml import etree
 
 from unkelt.formats.svg.page import PX
@@ -16,7 +15,7 @@ from unkelt.formats.svg.style import Style, plain_paint
 from unkelt.formats.svg.text import HREF
 from unkelt.formats.svg.values import length, local_name, numbers
 from unkelt.messages import say
-from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance, Paint
+from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance, Paint, uneven_pen
 from unkelt.sheet.model import Remark
 
 _URL = re.compile(r"url\(\s*[\"']?([^\"')]*)[\"']?\s*\)\s*(.*)", re.DOTALL)
@@ -67,7 +66,7 @@ class Looks:
             visible=place.shown and style["visibility"] == "visible",
             dashes_mm=dashes,
             dash_offset_mm=offset,
-            pen=_pen(m) if stroke else None,
+            pen=uneven_pen(*m[:4]) if stroke else None,
         )
 
     def _dashes(self, style: Style, scale: float, diagonal: float, em: float) -> tuple[tuple[float, ...], float]:
@@ -170,14 +169,3 @@ def _stroke_below(order: str) -> bool:
     """
     words = [word for word in order.split() if word in ("fill", "stroke")]
     return words[:1] == ["stroke"]
-
-
-def _pen(m: Transform) -> tuple[float, float, float, float] | None:
-    """The matrix that shapes a stroke, scaled to determinant 1; None where it only turns, mirrors and scales evenly."""
-    size = abs(m.xx) + abs(m.xy) + abs(m.yx) + abs(m.yy)
-    determinant = m.xx * m.yy - m.xy * m.yx
-    even = abs(math.hypot(m.xx, m.xy) - math.hypot(m.yx, m.yy)) <= 1e-6 * size
-    if determinant == 0 or (even and abs(m.xx * m.yx + m.xy * m.yy) <= 1e-6 * size * size):
-        return None
-    k = 1 / math.sqrt(abs(determinant))
-    return m.xx * k, m.xy * k, m.yx * k, m.yy * k

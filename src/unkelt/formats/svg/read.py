@@ -18,9 +18,9 @@ from fontTools.misc.transform import Identity, Transform
 from lxml import etree
 
 from unkelt.errors import InputError, LengthError
+from unkelt.formats.edges import lies_within
 from unkelt.formats.files import read_bytes
 from unkelt.formats.limits import FARTHEST
-from unkelt.formats.svg.edges import lies_within
 from unkelt.formats.svg.elements import INERT, NOT_DRAWN
 from unkelt.formats.svg.looks import Looks, where
 from unkelt.formats.svg.page import PX, fit_box, read_page, view_box

@@ -1,4 +1,4 @@
-"""The edge of a nested `svg` or a `symbol`, beyond which nothing is shown."""
+"""Edges beyond which nothing of a drawing is shown."""
 
 from __future__ import annotations
 

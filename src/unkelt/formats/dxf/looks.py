@@ -1,0 +1,108 @@
+"""How DXF entities are painted, and what of it can't be kept."""
+
+from __future__ import annotations
+
+from enum import Enum
+from typing import Any
+
+from ezdxf.colors import BYBLOCK, BYLAYER, aci2rgb, int2rgb
+
+from unkelt.formats.dxf.curves import FILLED
+from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance
+
+Entity = Any
+"""Something of ezdxf, which has no types for what is in a file."""
+
+
+class Effect(Enum):
+    """What of an entity's look importing drops."""
+
+    LINE_TYPE = "line type"
+    TAPER = "taper"
+    PATTERN = "pattern"
+
+
+SAYS = {
+    Effect.LINE_TYPE: (
+        "{count} line has a line type of its own, dashed or dotted: importing takes it as continuous",
+        "{count} lines have a line type of their own, dashed or dotted: importing takes them as continuous",
+    ),
+    Effect.TAPER: (
+        "{count} polyline changes its width on the way: importing takes it as a line without width",
+        "{count} polylines change their width on the way: importing takes them as lines without width",
+    ),
+    Effect.PATTERN: (
+        "{count} hatch has a pattern or a gradient: importing takes all of it as filled",
+        "{count} hatches have patterns or gradients: importing takes all of them as filled",
+    ),
+}
+
+
+def look_of(entity: Entity, layer: Entity, unit_mm: float) -> Appearance:
+    """An entity's colour, its layer's where it has none of its own; and the width of a polyline that has one, in mm."""
+    colour = _colour(entity, layer)
+    filled = entity.dxftype() in FILLED
+    widths = _widths(entity)
+    return Appearance(
+        fill=colour if filled else None,
+        stroke=None if filled else colour,
+        stroke_width_mm=max(widths) * unit_mm if len(widths) == 1 and max(widths) > 0 else DEFAULT_STROKE_MM,
+        even_odd=filled,
+        visible=not entity.dxf.get("invisible", 0) and (layer is None or (layer.is_on() and not layer.is_frozen())),
+    )
+
+
+def effects_of(entity: Entity, layer: Entity, document: Entity) -> list[Effect]:
+    """What of its look is dropped."""
+    found = []
+    if entity.dxftype() == "HATCH":
+        return [] if entity.dxf.solid_fill and not entity.has_gradient_data else [Effect.PATTERN]
+    if _is_broken(entity, layer, document):
+        found.append(Effect.LINE_TYPE)
+    if len(_widths(entity)) > 1:
+        found.append(Effect.TAPER)
+    return found
+
+
+def _widths(entity: Entity) -> set[float]:
+    """The widths along a polyline, in drawing units; a constant one overrides all others."""
+    kind = entity.dxftype()
+    if kind == "LWPOLYLINE":
+        if entity.dxf.hasattr("const_width"):
+            return {float(entity.dxf.const_width)}
+        points = list(entity.lwpoints)
+        used = points if entity.closed else points[:-1]
+        return {float(width) for _, _, start, end, _ in used for width in (start, end)}
+    if kind == "POLYLINE" and entity.is_2d_polyline:
+        usual = entity.dxf.get("default_start_width", 0.0), entity.dxf.get("default_end_width", 0.0)
+        vertices = list(entity.vertices)
+        used = vertices if entity.is_closed else vertices[:-1]
+        return {
+            float(vertex.dxf.get(name, width))
+            for vertex in used
+            for name, width in zip(("start_width", "end_width"), usual, strict=True)
+        }
+    return set()
+
+
+def _is_broken(entity: Entity, layer: Entity, document: Entity) -> bool:
+    name = str(entity.dxf.get("linetype", "BYLAYER"))
+    if name.upper() == "BYLAYER":
+        name = str(layer.dxf.get("linetype", "CONTINUOUS")) if layer is not None else "CONTINUOUS"
+    if name.upper() in ("BYBLOCK", "BYLAYER", "CONTINUOUS") or not document.linetypes.has_entry(name):
+        return False
+    pattern = document.linetypes.get(name).pattern_tags.tags
+    return any(tag.code == 49 for tag in pattern)  # the length of a dash, a gap or a dot
+
+
+def _colour(entity: Entity, layer: Entity) -> str:
+    """The entity's own colour, or its layer's; "white", which is black on paper, is black."""
+    for source in (entity, layer):
+        if source is None:
+            continue
+        if source.dxf.hasattr("true_color"):
+            return "#{:02x}{:02x}{:02x}".format(*int2rgb(source.dxf.true_color))
+        index = abs(source.dxf.get("color", BYLAYER if source is entity else 7))
+        if index not in (BYLAYER, BYBLOCK):
+            return "#000000" if index == 7 or index > 255 else "#{:02x}{:02x}{:02x}".format(*aci2rgb(index))
+    return "#000000"

@@ -1,0 +1,121 @@
+"""What a PDF says of a page beside its objects: patterns, blending, layers that are switched off, limits of mitres."""
+
+from __future__ import annotations
+
+import io
+import logging
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from typing import Any
+
+from pypdf import PdfReader
+
+Raw = Any
+"""Something of pypdf, which has no types for what is in a file."""
+
+DEEPEST = 60
+
+USUAL_LIMIT = 10.0
+"""Where mitres are cut off by default (ISO 32000-1, table 52)."""
+
+_LIMIT = re.compile(rb"(?<![\w.])(\d+\.?\d*|\.\d+)\s+M(?=\s|$)")
+
+_log = logging.getLogger(__name__)
+
+
+@dataclass(frozen=True, slots=True)
+class Resources:
+    """Whether a page, or a form on it, names patterns and whether it names blend modes, masks or opacities of forms;
+    where it cuts off mitres; the names of layers that are off, and of those of which one is off and one is not.
+    """
+
+    patterns: bool = False
+    blends: bool = False
+    limits: frozenset[float] = field(default_factory=frozenset)
+    off: frozenset[str] = field(default_factory=frozenset)
+    doubtful: frozenset[str] = field(default_factory=frozenset)
+
+    @property
+    def mitre_limit(self) -> float:
+        """The one limit that the page names, or the usual one: which of several is meant where can't be told."""
+        return next(iter(self.limits)) if len(self.limits) == 1 else USUAL_LIMIT
+
+    @property
+    def several_limits(self) -> bool:
+        """Whether it names more than one."""
+        return len(self.limits) > 1
+
+
+def resources_of(data: bytes, page: int) -> Resources:
+    """What a page, counted from 0, has; nothing where that can't be told."""
+    try:
+        reader = PdfReader(io.BytesIO(data))
+        opened = reader.pages[page]
+        every = list(_all(opened.get("/Resources")))
+        root: Raw = reader.trailer["/Root"].get_object()
+        off, on = _layers(root.get("/OCProperties"))
+        streams = [opened.get_contents(), *(form for own in every for form in _forms(own))]
+        limits = {
+            float(found[1]) for stream in streams if stream is not None for found in _LIMIT.finditer(stream.get_data())
+        }
+    except Exception as problem:
+        _log.info("the page's resources can't be told: %r", problem)
+        return Resources()
+    states = [state.get_object() for own in every for state in _entries(own, "/ExtGState")]
+    groups = any("/Group" in form for own in every for form in _forms(own))
+    limits |= {float(state["/ML"]) for state in states if "/ML" in state}
+    return Resources(
+        any(own.get("/Pattern") for own in every),
+        groups and any(map(_blends, states)),
+        frozenset(limits),
+        off - on,
+        off & on,
+    )
+
+
+def _all(resources: Raw, depth: int = 0) -> Iterator[Raw]:
+    """The resources of a page and of all forms on it."""
+    if resources is None or depth > DEEPEST:
+        return
+    own = resources.get_object()
+    yield own
+    for form in _forms(own):
+        yield from _all(form.get("/Resources"), depth + 1)
+
+
+def _forms(resources: Raw) -> list[Raw]:
+    found = [each.get_object() for each in _entries(resources, "/XObject")]
+    return [each for each in found if each.get("/Subtype") == "/Form"]
+
+
+def _entries(resources: Raw, name: str) -> list[Raw]:
+    return list(resources[name].get_object().values()) if name in resources else []
+
+
+def _blends(state: Raw) -> bool:
+    """Whether a graphics state blends, masks or is translucent (ISO 32000-1, table 58)."""
+    mode = state.get("/BM", "/Normal")
+    return (
+        mode not in ("/Normal", "/Compatible")
+        or state.get("/SMask", "/None") != "/None"
+        or min(float(state.get("/ca", 1)), float(state.get("/CA", 1))) < 1
+    )
+
+
+def _layers(said: Raw) -> tuple[frozenset[str], frozenset[str]]:
+    """The names of the optional content groups that are off when a file is opened, and of those that are on (ISO
+    32000-1, 8.11.4.3).
+    """
+    if said is None:
+        return frozenset(), frozenset()
+    said = said.get_object()
+    usual = said["/D"].get_object() if "/D" in said else {}
+    switched = {key: {group.idnum for group in usual.get(key, ())} for key in ("/ON", "/OFF")}
+    base_off = usual.get("/BaseState", "/ON") == "/OFF"
+    off: set[str] = set()
+    on: set[str] = set()
+    for group in said.get("/OCGs", ()):
+        is_off = group.idnum in switched["/OFF"] or (base_off and group.idnum not in switched["/ON"])
+        (off if is_off else on).add(str(group.get_object().get("/Name", "")))
+    return frozenset(off), frozenset(on)
