@@ -148,3 +148,45 @@ def test_turns_are_right_in_every_unit():
     for unit, whole in (("deg", 360), ("grad", 400), ("rad", 2 * math.pi), ("turn", 1)):
         outline = read(f'<path style="transform:rotate({whole / 8}{unit})" d="M10 0L20 0"/>').outlines()[0]
         assert np.allclose(outline.path.points[0][0], (10 * math.cos(math.pi / 4), 10 * math.sin(math.pi / 4)))
+
+
+def words(inside):
+    return read(inside).letterings()[0]
+
+
+def test_sizes_of_letters_are_shares_of_what_they_stand_in():
+    """CSS Fonts 4, 2.5: of the parent's computed size, whatever unit it was said in."""
+    for unit in ("10", "10px", "7.5pt"):
+        text = words(f'<g font-size="{unit}"><text font-size="120%">a<tspan font-size="2em">b</tspan></text></g>')
+        assert [run.size_mm for run in text.runs] == pytest.approx([12, 24])
+
+
+def test_parts_of_raised_parts_are_raised_with_them():
+    """CSS Inline 3, 4.3: off the parent's baseline."""
+    inside = (
+        '<text font-size="10">A<tspan baseline-shift="super">B<tspan baseline-shift="-1">C</tspan>D</tspan>E</text>'
+    )
+    assert [run.baseline_mm for run in words(inside).runs] == pytest.approx([0, 4, 3, 4, 0])
+
+
+@pytest.mark.parametrize(
+    ("asked", "said", "shown"),
+    [
+        ("uppercase", "o'neil straße", "O'NEIL STRASSE"),
+        ("lowercase", "TERN", "tern"),
+        ("capitalize", "sea o'neil", "Sea O'neil"),
+        ("none", "tern", "tern"),
+    ],
+)
+def test_letters_are_changed_as_css_asks(asked, said, shown):
+    """CSS Text 3, 2.1: ß becomes SS, and an apostrophe parts no word."""
+    assert words(f'<text style="text-transform:{asked}">{said}</text>').text == shown
+
+
+def test_variants_of_a_face_are_switched_or_hold():
+    """CSS Fonts 4, 6.4 and 6.7; a face may have small capitals of its own, or none."""
+    text = words('<text style="font-variant-ligatures:no-common-ligatures;font-variant-numeric:oldstyle-nums">1</text>')
+    assert text.runs[0].features == (("liga", 0), ("clig", 0), ("onum", 1))
+    assert not text.beyond
+    for asked in ("font-variant-caps:small-caps", "font-size-adjust:.5", "text-transform:full-width"):
+        assert words(f'<text style="{asked}">a</text>').beyond == (asked.split(":")[0],)

@@ -14,10 +14,12 @@ import tinycss2
 from lxml import etree
 from tinycss2.color4 import parse_color
 
+from unkelt.errors import LengthError
 from unkelt.formats.svg.values import attributes_of
 from unkelt.messages import say
 from unkelt.sheet.appearance import Paint
 from unkelt.sheet.model import Remark
+from unkelt.units import MM_PER_UNIT, split_length
 
 Token = Any
 """Something of tinycss2 or cssselect2, which have no types."""
@@ -35,9 +37,16 @@ INITIAL: Mapping[str, str] = MappingProxyType(
         "font-feature-settings": "normal",
         "font-kerning": "auto",
         "font-size": "16px",
+        "font-size-adjust": "none",
         "font-stretch": "normal",
         "font-style": "normal",
         "font-variant": "normal",
+        "font-variant-alternates": "normal",
+        "font-variant-caps": "normal",
+        "font-variant-east-asian": "normal",
+        "font-variant-ligatures": "normal",
+        "font-variant-numeric": "normal",
+        "font-variant-position": "normal",
         "font-variation-settings": "normal",
         "font-weight": "400",
         "inline-size": "auto",
@@ -58,6 +67,7 @@ INITIAL: Mapping[str, str] = MappingProxyType(
         "text-anchor": "start",
         "text-orientation": "mixed",
         "text-rendering": "auto",
+        "text-transform": "none",
         "visibility": "visible",
         "white-space": "normal",
         "word-spacing": "normal",
@@ -308,7 +318,11 @@ def _font_size(text: str, parent: str, said: bool) -> str:
                 return f"{float(number) * factor:.10g}px"
             except ValueError:
                 return parent
-    return text
+    try:
+        value, unit = split_length(text)
+    except LengthError:
+        return text
+    return f"{value * MM_PER_UNIT[unit or 'px'] / MM_PER_UNIT['px']:.10g}px" if unit in ("", *MM_PER_UNIT) else text
 
 
 def font_weight(text: str, inherited: int = 400) -> int:

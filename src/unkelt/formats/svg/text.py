@@ -29,6 +29,35 @@ _SHAPE = re.compile(r"url\(\s*[\"']?#([^\"')]+)")
 HREF = ("href", "{http://www.w3.org/1999/xlink}href")
 
 
+_CASES: dict[str, Callable[[str], str]] = {
+    "uppercase": str.upper,
+    "lowercase": str.lower,
+    "capitalize": lambda text: re.sub(r"(?<![\w'’])\w", lambda letter: letter[0].upper(), text),
+}
+"""What CSS makes of letters (CSS Text 3, 2.1)."""
+
+_VARIANTS: dict[str, tuple[tuple[str, int], ...]] = {
+    "none": (("liga", 0), ("clig", 0), ("calt", 0)),
+    "common-ligatures": (("liga", 1), ("clig", 1)),
+    "no-common-ligatures": (("liga", 0), ("clig", 0)),
+    "discretionary-ligatures": (("dlig", 1),),
+    "no-discretionary-ligatures": (("dlig", 0),),
+    "historical-ligatures": (("hlig", 1),),
+    "no-historical-ligatures": (("hlig", 0),),
+    "contextual": (("calt", 1),),
+    "no-contextual": (("calt", 0),),
+    "lining-nums": (("lnum", 1),),
+    "oldstyle-nums": (("onum", 1),),
+    "proportional-nums": (("pnum", 1),),
+    "tabular-nums": (("tnum", 1),),
+    "diagonal-fractions": (("frac", 1),),
+    "stacked-fractions": (("afrc", 1),),
+    "ordinal": (("ordn", 1),),
+    "slashed-zero": (("zero", 1),),
+}
+"""The features that words of CSS switch (CSS Fonts 4, 6.4 and 6.7)."""
+
+
 @dataclass(frozen=True, slots=True)
 class TextContext:
     """What reading text asks of the reader of the document."""
@@ -105,8 +134,8 @@ class _Runs:
         self._each: Each | None = None
         self._depth = 0
 
-    def element(self, element: etree._Element, style: Style, decorated: str = "") -> None:
-        """A `text`, `tspan` or `textPath`, its own letters and its parts', within what decorates them."""
+    def element(self, element: etree._Element, style: Style, decorated: str = "", raised_mm: float = 0.0) -> None:
+        """A `text`, `tspan` or `textPath`, its own letters and its parts', within what decorates and raises them."""
         self._depth += 1
         words = [*decorated.split(), *style["text-decoration"].lower().split()]
         decorated = " ".join(dict.fromkeys(word for word in words if word != "none"))
@@ -118,7 +147,8 @@ class _Runs:
         look = self.context.look_of(element, style)
         self._position(element, size)
         self._whole(element, style, size)
-        self._add(element.text, style, look, size, decorated)
+        raised_mm += self._raised(style, size)
+        self._add(element.text, style, look, size, decorated, raised_mm)
         for child in element:
             tag = local_name(child)
             if tag in ("tspan", "textPath", "a", "tref", "altGlyph") and self._depth < 100:
@@ -128,10 +158,10 @@ class _Runs:
                         self._follow(child, size)
                     elif tag in ("tref", "altGlyph"):
                         self.beyond.append(tag)
-                    self.element(child, own, decorated)
+                    self.element(child, own, decorated, raised_mm)
             elif tag not in ("", "title", "desc"):
                 self.context.remark(say("“{tag}” inside a text was left out", tag=tag), LEFT_OUT)
-            self._add(child.tail, style, look, size, decorated)
+            self._add(child.tail, style, look, size, decorated, raised_mm)
         self._depth -= 1
 
     def _mm(self, text: str, em: float, whole: float | None = None) -> float:
@@ -175,8 +205,12 @@ class _Runs:
             ("text-orientation", ("mixed", "upright", "sideways")),
             ("shape-inside", ("auto", "none")),
             ("font-variant", ("normal", "none")),
+            ("font-size-adjust", ("none",)),
+            ("text-transform", ("none", *_CASES)),
+            *((f"font-variant-{name}", ("normal", *_VARIANTS)) for name in ("ligatures", "numeric")),
+            *((f"font-variant-{name}", ("normal",)) for name in ("alternates", "caps", "east-asian", "position")),
         ):
-            if style[name] not in plain:
+            if not set(style[name].split()) <= set(plain):
                 self.beyond.append(name)
         if style["inline-size"] not in ("auto", "0"):
             self.wrap_mm = self._mm(style["inline-size"], em)
@@ -207,27 +241,27 @@ class _Runs:
             element.get(TAKEN_FROM, "") or reference.removeprefix("#"),
         )
 
-    def _add(self, text: str | None, style: Style, look: Appearance, size: float, decorated: str) -> None:
+    def _raised(self, style: Style, size: float) -> float:
+        """How far its own `baseline-shift` lifts it off its parent's baseline, in mm."""
+        said = style["baseline-shift"]
+        share = {"sub": -0.2, "super": 0.4, "baseline": 0.0}.get(said)
+        return size * share if share is not None else self._mm(said, size, size * PX / self.scale)
+
+    def _add(
+        self, text: str | None, style: Style, look: Appearance, size: float, decorated: str, raised_mm: float
+    ) -> None:
         if not text:
             return
         letter, word = (
             0.0 if style[name] == "normal" else self._mm(style[name], size, size * PX / self.scale)
             for name in ("letter-spacing", "word-spacing")
         )
-        shift = {"sub": -0.2, "super": 0.4}.get(style["baseline-shift"])
-        baseline = (
-            size * shift
-            if shift is not None
-            else self._mm(
-                "0" if style["baseline-shift"] == "baseline" else style["baseline-shift"], size, size * PX / self.scale
-            )
-        )
         aligned = style["alignment-baseline"]
         line = style["dominant-baseline"] if aligned in ("auto", "baseline", "alphabetic") else aligned
         line = "" if line in ("auto", "baseline", "alphabetic") else line
         self.runs.append(
             Run(
-                text,
+                _CASES.get(style["text-transform"], str)(text),
                 face_query(style),
                 size,
                 look,
@@ -237,7 +271,7 @@ class _Runs:
                 self._shift,
                 self._each,
                 _features(style),
-                baseline,
+                raised_mm,
                 decorated,
                 line,
                 style["text-anchor"] if style["text-anchor"] != self.anchor else "",
@@ -266,6 +300,8 @@ def _features(style: Style) -> tuple[tuple[str, int], ...]:
     ]
     if style["font-variant"] == "small-caps":
         found.append(("smcp", 1))
+    for name in ("ligatures", "numeric"):
+        found += [feature for word in style[f"font-variant-{name}"].split() for feature in _VARIANTS.get(word, ())]
     if style["font-kerning"] == "none":
         found.append(("kern", 0))
     return tuple(found)
