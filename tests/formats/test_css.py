@@ -7,7 +7,7 @@ import pytest
 
 from tests.builders import workshop
 from unkelt.formats.svg.read import parse_svg
-from unkelt.geometry.measure import bounds
+from unkelt.geometry.measure import bounds, signed_areas
 from unkelt.survey.checks import survey
 from unkelt.verdict.judge import Level
 
@@ -190,3 +190,39 @@ def test_variants_of_a_face_are_switched_or_hold():
     assert not text.beyond
     for asked in ("font-variant-caps:small-caps", "font-size-adjust:.5", "text-transform:full-width"):
         assert words(f'<text style="{asked}">a</text>').beyond == (asked.split(":")[0],)
+
+
+@pytest.mark.parametrize("transform", ["", 'transform="scale(2)"', 'transform="rotate(30)"'])
+def test_percentages_are_of_the_viewport_whatever_was_scaled_since(transform):
+    """SVG 2, 8.9: of its size in the units that it begins with."""
+    shape = '<rect width="10%" height="20%"/><circle cx="50%" cy="50%" r="10%" stroke="#000" stroke-width="5%"/>'
+    square, dot = read(f"<g {transform}>{shape}</g>").outlines()
+    k = 2 if "scale" in transform else 1
+    assert abs(signed_areas(square.path).sum()) == pytest.approx(10 * 20 * k * k)
+    assert abs(signed_areas(dot.path).sum()) == pytest.approx(math.pi * (10 * k) ** 2, rel=1e-3)
+    assert dot.look.stroke_width_mm == pytest.approx(5 * k)
+    inner = f'<g transform="scale(2)"><svg width="50%" height="50%" viewBox="0 0 10 10">{shape}</svg></g>'
+    assert abs(signed_areas(read(inner).outlines()[0].path).sum()) == pytest.approx(1 * 2 * 100)
+    there = read(
+        '<defs><path id="a" d="M0 0h1v1z"/></defs><g transform="scale(2)"><use href="#a" x="10%" y="20%"/></g>'
+    )
+    assert there.outlines()[0].path.points[0][0] == pytest.approx((20, 40))
+
+
+def test_what_the_root_says_is_of_all():
+    root = 'width="100mm" height="100mm" viewBox="0 0 100 100" opacity=".5" clip-path="url(#c)" transform="rotate(90 50 50)"'
+    found = read('<path d="M10 10h30v20z"/><path d="M20 10h30v20z"/>', root)
+    assert bounds(found.outlines()[0].path) == pytest.approx((70, 10, 90, 40))
+    assert {outline.look.opacity for outline in found.outlines()} == {0.5}
+    for words in ("transformed by its root", "has a clip", "translucent as a whole"):
+        assert any(words in note for note in found.source.notes)
+
+
+def test_a_stroke_that_is_not_to_be_scaled_keeps_its_width():
+    """SVG 2, 8.13: in units of the screen, 96 to the inch."""
+    look = read(
+        '<g transform="scale(4 2)"><path d="M2 5h15v10h-15z" stroke="#00f" stroke-width="6" vector-effect="non-scaling-stroke"/></g>'
+    )
+    assert look.outlines()[0].look.stroke_width_mm == pytest.approx(6 * 25.4 / 96)
+    assert look.outlines()[0].look.pen is None
+    assert any("not to be scaled" in note for note in look.source.notes)

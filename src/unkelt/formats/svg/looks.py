@@ -7,6 +7,7 @@ import re
 from collections.abc import Callable
 from contextlib import suppress
 
+from fontTools.misc.transform import Identity
 from lxml import etree
 
 from unkelt.formats.svg.page import PX
@@ -44,8 +45,10 @@ class Looks:
         paints = {name: self._paint(element, name, style, place, items) for name in ("fill", "stroke")}
         m = place.matrix
         scale = math.sqrt(abs(m.xx * m.yy - m.xy * m.yx))
-        diagonal = math.hypot(*place.viewport_mm) / math.sqrt(2) / (scale or 1.0)
+        diagonal = math.hypot(*place.viewport) / math.sqrt(2)
         em = em_of(style) * PX
+        if style["vector-effect"] == "non-scaling-stroke" and paints["stroke"]:
+            scale, m = self._unscaled(element, items), Identity
         width = length(style["stroke-width"], em, diagonal * PX)[0] / PX * scale
         if width == 0:
             paints["stroke"] = None
@@ -68,6 +71,18 @@ class Looks:
             dash_offset_mm=offset,
             pen=uneven_pen(*m[:4]) if stroke else None,
         )
+
+    def _unscaled(self, element: etree._Element, items: tuple[str, ...]) -> float:
+        """What a user unit of a stroke is in mm that keeps its width whatever scales its line (SVG 2, 8.13)."""
+        self._remark(
+            say(
+                "the stroke of {where} is not to be scaled with its line, as a screen would show it",
+                where=where(element),
+            ),
+            "content.effect",
+            items,
+        )
+        return PX
 
     def _dashes(self, style: Style, scale: float, diagonal: float, em: float) -> tuple[tuple[float, ...], float]:
         """Dashes and where they start, in mm; a list with a negative length, or of nothing but zeros, is none."""

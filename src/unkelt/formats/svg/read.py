@@ -23,7 +23,7 @@ from unkelt.formats.files import read_bytes
 from unkelt.formats.limits import FARTHEST
 from unkelt.formats.svg.elements import INERT, NOT_DRAWN
 from unkelt.formats.svg.looks import Looks, where
-from unkelt.formats.svg.page import PX, fit_box, read_page, view_box
+from unkelt.formats.svg.page import PX, Page, fit_box, read_page, view_box
 from unkelt.formats.svg.pathdata import parse_path_data, without_repeated_points
 from unkelt.formats.svg.shapes import SHAPES, css_geometry, shape_path
 from unkelt.formats.svg.standing import EFFECTS, Place, em_of, share
@@ -149,12 +149,29 @@ class _Reader:
 
     def sheet(self) -> Sheet:
         page = read_page(self.root.attrib, self.name)  # type: ignore[arg-type]
-        place = Place(page.matrix, self.cascade.style_of(self.root, INITIAL), 1.0, page.size_mm)
+        place = self._root_place(page)
         items = self._children(self.root, place)
+        if place.opacity < 1:
+            self._remark_translucent(self.root.get("id", "svg"), items)
         if etree.QName(self.root).namespace is None:
             self.remark("the file does not declare the SVG namespace; stricter software refuses it")
         scale = Scale(page.sure, page.per_inch, page.evidence, page.uneven)
         return Sheet(page.size_mm, items, Source(self.name, page.units, tuple(self.remarks), "SVG", scale))
+
+    def _root_place(self, page: Page) -> Place:
+        """Where all of the drawing stands; what the root says of the whole of it, too."""
+        box = view_box(attributes_of(self.root))
+        viewport = box[2:] if box is not None else (page.size_mm[0] / page.matrix.xx, page.size_mm[1] / page.matrix.yy)
+        style = self.cascade.style_of(self.root, INITIAL)
+        own = _own_transform(self.root.get("transform"), self.root.get("transform-origin"), style)
+        if own != Identity:
+            self.remark(
+                say("the whole drawing is transformed by its root, which not every importer does")
+                if own is not None
+                else say("the transform of the root can't be read and was left out"),
+                "content.effect" if own is not None else LEFT_OUT,
+            )
+        return Place(page.matrix, INITIAL, 1.0, viewport).within(own or Identity, style)
 
     @cached_property
     def by_id(self) -> dict[str, etree._Element]:
@@ -296,7 +313,7 @@ class _Reader:
         box = view_box(element.attrib)  # type: ignore[arg-type]
         if box is not None:
             matrix = matrix.transform(fit_box(box, (width, height), element.get("preserveAspectRatio", "")))
-        return replace(place, matrix=matrix, viewport_mm=(width * place.scale, height * place.scale)), edge
+        return replace(place, matrix=matrix, viewport=box[2:] if box is not None else (width, height)), edge
 
     def _use(self, element: etree._Element, place: Place) -> Group | None:
         reference = next((element.get(name, "") for name in HREF if element.get(name)), "")
@@ -388,7 +405,7 @@ class _Reader:
             lambda e, s: self.looks.of(e, s, place, (name,)),
             self._path_by_id,
             lambda words, code: self.remark(words, code, (name,)),
-            place.viewport_mm,
+            place.viewport,
         )
         text = read_text(element, name, place.matrix, place.style, context)
         if text is None:

@@ -20,12 +20,16 @@ MARKERS = ("marker-start", "marker-mid", "marker-end")
 
 @dataclass(frozen=True, slots=True)
 class Place:
-    """Matrix to mm, inherited style, opacity, viewport in mm, depth, open `use`s."""
+    """Matrix to mm, inherited style, opacity, the viewport, depth, open `use`s.
+
+    The viewport is what percentages are of, in the user units that it begins with, whatever transforms come after
+    (SVG 2, 8.9).
+    """
 
     matrix: Transform
     style: Style
     opacity: float
-    viewport_mm: tuple[float, float]
+    viewport: tuple[float, float]
     depth: int = 0
     following: tuple[etree._Element, ...] = ()
     shown: bool = True
@@ -34,8 +38,6 @@ class Place:
     above: Place | None = None
     scale: float = field(init=False)
     """How many mm a user unit is, over all; 1 where it is flattened to nothing."""
-    viewport: tuple[float, float] = field(init=False)
-    """The viewport in user units: what percentages are of."""
     tame: bool = field(init=False)
     """Whether the matrix can carry nothing far that wasn't far before."""
 
@@ -45,7 +47,6 @@ class Place:
         tame = max(abs(m.xx) + abs(m.yx), abs(m.xy) + abs(m.yy)) <= 1 and max(abs(m.dx), abs(m.dy)) <= FARTHEST / 100
         object.__setattr__(self, "tame", tame)
         object.__setattr__(self, "scale", scale)
-        object.__setattr__(self, "viewport", (self.viewport_mm[0] / scale, self.viewport_mm[1] / scale))
 
     def within(self, own: Transform, style: Style) -> Place:
         """The place of an element that stands in this one. It holds on to this one, whose id then stays its own."""
@@ -53,7 +54,7 @@ class Place:
             self.matrix if own is Identity else self.matrix.transform(own),
             style,
             self.opacity * share(style["opacity"]),
-            self.viewport_mm,
+            self.viewport,
             self.depth + 1,
             self.following,
             self.shown and style["display"] != "none",

@@ -89,6 +89,7 @@ NOT_INHERITED: Mapping[str, str] = MappingProxyType(
         "overflow": "",  # by default hidden where it makes a difference
         "text-decoration": "none",
         "unicode-bidi": "normal",
+        "vector-effect": "none",
     }
 )
 

@@ -66,7 +66,7 @@ class TextContext:
     look_of: Callable[[etree._Element, Style], Appearance]
     path_of: Callable[[str], Path | None]  # the path of an id, in user units
     remark: Callable[[str, str | None], None]  # words, and the code of the finding that they become
-    viewport_mm: tuple[float, float]
+    viewport: tuple[float, float]  # what percentages are of, in user units
 
 
 def read_text(
@@ -176,7 +176,7 @@ class _Runs:
         lists: dict[str, tuple[float, ...]] = {}
         for axis, name in enumerate(("x", "y", "dx", "dy")):
             words = element.get(name, "").replace(",", " ").split()
-            whole = self.context.viewport_mm[axis % 2] / self.scale * PX if self.scale else None
+            whole = self.context.viewport[axis % 2] * PX
             lists[name] = tuple(self._mm(word, em, whole) for word in words)
         turns = element.get("rotate", "").strip()
         lists["rotate"] = tuple(numbers(turns, [])) if turns and turns != "auto" else ()
