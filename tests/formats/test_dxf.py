@@ -202,6 +202,53 @@ def test_polylines_keep_a_constant_width(tmp_path):
     assert widths == pytest.approx([30, 20, 40, 60])
 
 
+def test_text_is_as_wide_and_as_slanted_and_runs_as_it_says(tmp_path):
+    """DXF reference, TEXT group codes 41, 51, 71, 72 and 230: where a place 1 mm along the line and 1 mm above it lies."""
+
+    def draw(msp):
+        msp.doc.styles.add("Narrow", font="Barlow-Regular.ttf").dxf.width = 0.5
+        common = {"height": 10, "insert": (100, 50)}
+        msp.add_text("Tern", dxfattribs=common | {"width": 0.8, "oblique": 12})
+        msp.add_text("Tern", dxfattribs=common | {"text_generation_flag": 2})
+        msp.add_text("Tern", dxfattribs=common | {"text_generation_flag": 4, "rotation": 90})
+        msp.add_text("Tern", dxfattribs=common | {"extrusion": (0, 0, -1), "insert": (-100, 50)})
+        msp.add_text("Tern", dxfattribs=common).set_placement((100, 50), (130, 90), align=TextEntityAlignment.FIT)
+        msp.add_mtext(
+            "Tern", dxfattribs={"char_height": 10, "insert": (100, 50), "style": "Narrow", "attachment_point": 7}
+        )
+        msp.add_point((0, 0))
+
+    found = read_dxf(dxf(tmp_path, draw))
+    plain, back, down, behind, fit, narrow = found.letterings()
+    zero = found.outlines()[0].path.points[0][0]
+
+    def at(text, x, y):
+        px, py = text.placement.transformPoint((x, y))
+        return px - zero[0] - 100, zero[1] - py - 50
+
+    assert (plain.runs[0].width, plain.runs[0].slant_deg) == pytest.approx((0.8, 12))
+    assert (narrow.runs[0].width, narrow.runs[0].slant_deg) == pytest.approx((0.5, 0))
+    for text, place in ((plain, (1, 1)), (back, (-1, 1)), (down, (1, 1)), (behind, (-1, 1)), (fit, (-0.2, 1.4))):
+        assert at(text, 1, -1) == pytest.approx(place, abs=1e-6)
+    assert (fit.length_mm, fit.stretch_glyphs) == (pytest.approx(50), True)
+
+
+@pytest.mark.parametrize(
+    ("words", "attributes", "said"),
+    [
+        ("{\\H2x;Te}rn", {}, "size or width of their own"),
+        ("Te\\Prn \\\\A", {}, ""),
+        ("a line that is far too long", {"width": 20}, "longer than"),
+        ("short", {"width": 200}, ""),
+    ],
+)
+def test_what_is_dropped_of_formatted_text_is_told(tmp_path, words, attributes, said):
+    notes = read_dxf(
+        dxf(tmp_path, lambda msp: msp.add_mtext(words, dxfattribs={"char_height": 5} | attributes))
+    ).source.notes
+    assert [said in note for note in notes] == [True] * bool(said)
+
+
 def test_what_importing_drops_of_a_look_is_told(tmp_path):
     def draw(msp):
         msp.doc.linetypes.add("FOLD", [2, 1, -1])

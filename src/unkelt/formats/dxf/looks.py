@@ -20,6 +20,9 @@ class Effect(Enum):
     LINE_TYPE = "line type"
     TAPER = "taper"
     PATTERN = "pattern"
+    FORMATTING = "formatting"
+    WRAPPED = "wrapped"
+    ALIGNED = "aligned"
 
 
 SAYS = {
@@ -34,6 +37,18 @@ SAYS = {
     Effect.PATTERN: (
         "{count} hatch has a pattern or a gradient: importing takes all of it as filled",
         "{count} hatches have patterns or gradients: importing takes all of them as filled",
+    ),
+    Effect.FORMATTING: (
+        "{count} text has parts in a face, size or width of their own: importing takes all of it alike",
+        "{count} texts have parts in a face, size or width of their own: importing takes all of them alike",
+    ),
+    Effect.WRAPPED: (
+        "{count} text is longer than its column: importing takes its lines as they are written",
+        "{count} texts are longer than their columns: importing takes their lines as they are written",
+    ),
+    Effect.ALIGNED: (
+        "{count} text is put to size between two points: importing takes it in the height that it names",
+        "{count} texts are put to size between two points: importing takes them in the heights that they name",
     ),
 }
 

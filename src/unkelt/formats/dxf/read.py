@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import logging
-import math
 from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
@@ -20,6 +19,7 @@ from fontTools.misc.transform import Transform
 from unkelt.errors import InputError
 from unkelt.formats.dxf.curves import entity_path
 from unkelt.formats.dxf.looks import SAYS, Effect, effects_of, look_of
+from unkelt.formats.dxf.texts import text_effects, text_of
 from unkelt.formats.files import read_bytes
 from unkelt.formats.limits import FARTHEST
 from unkelt.geometry.measure import bounds, join_boxes
@@ -30,14 +30,12 @@ from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.change import transformed
 from unkelt.sheet.model import (
     LEFT_OUT,
-    FaceQuery,
     Group,
     Item,
     Lettering,
     Outline,
     Reads,
     Remark,
-    Run,
     Scale,
     Sheet,
     Source,
@@ -68,10 +66,6 @@ MARGIN_MM = 5.0
 
 MOST_COPIES = 40_000
 """More entities than this made by inserting blocks are an attack and not a drawing."""
-
-CAP_HEIGHT = 0.7
-"""A DXF text height is that of its capitals; a size is about this much larger, by common practice, until a face tells.
-"""
 
 
 def read_dxf(path: FilePath) -> Sheet:
@@ -262,50 +256,15 @@ class _Reader:
         return self.document.layers.get(name) if self.document.layers.has_entry(name) else None
 
     def _text(self, entity: Entity, kind: str) -> Lettering | None:
-        """TEXT and MTEXT as live text. Their height is that of capitals, so that the size is open until a face is
-        known.
-
-        Lines of an MTEXT lie 5/3 of its height apart, times its own factor (DXF reference, MTEXT group code 44).
-        """
-        words = entity.plain_text()
-        if not words.strip():
+        name = self._id(f"{kind.lower()}-{entity.dxf.get('handle') or len(self.used)}")
+        style = self.document.styles.get(entity.dxf.style) if self.document.styles.has_entry(entity.dxf.style) else None
+        text = text_of(entity, name, style, self._look(entity), self.unit_mm)
+        if text is None:
             self.remark("a text without letters", "text.empty")
             return None
-        height = float(entity.dxf.char_height if kind == "MTEXT" else entity.dxf.height)
-        lines = [line for line in words.splitlines() if line.strip()]
-        pitch = 0.0
-        if kind == "MTEXT":
-            pitch = height * 5 / 3 * float(entity.dxf.get("line_spacing_factor", 1.0))
-            where, turn = entity.dxf.insert, float(entity.get_rotation())
-            column, row = (entity.dxf.attachment_point - 1) % 3, (entity.dxf.attachment_point - 1) // 3
-            first = height - row / 2 * (height + pitch * (len(lines) - 1))
-        else:
-            turn = float(entity.dxf.rotation)
-            aligned = (entity.dxf.halign or entity.dxf.valign) and entity.dxf.hasattr("align_point")
-            where = entity.dxf.align_point if aligned else entity.dxf.insert
-            column, first = (
-                {1: 1, 2: 2, 4: 1}.get(entity.dxf.halign, 0),
-                {2: height / 2, 3: height}.get(entity.dxf.valign, 0.0),
-            )
-        style = self.document.styles.get(entity.dxf.style) if self.document.styles.has_entry(entity.dxf.style) else None
-        font = FilePath(style.dxf.font).stem if style is not None and style.dxf.font else ""
-        look = self._look(entity)
-        look = Appearance(fill=look.stroke or look.fill, visible=look.visible)
-        k = self.unit_mm
-        runs = tuple(
-            Run(
-                line,
-                FaceQuery((font,) if font else ()),
-                height / CAP_HEIGHT * k,
-                look,
-                at=(0.0, (first + number * pitch) * k),
-                capitals_mm=height * k,
-            )
-            for number, line in enumerate(lines)
-        )
-        placement = Transform(1 / self.unit_mm, 0, 0, -1 / self.unit_mm, where.x, where.y).rotate(-math.radians(turn))
-        name = self._id(f"{kind.lower()}-{entity.dxf.get('handle') or len(self.used)}")
-        return Lettering(name, runs, ("start", "middle", "end")[column], placement)
+        for effect in text_effects(entity):
+            self.effects.setdefault(effect, []).append(name)
+        return text
 
     def _id(self, stem: str) -> str:
         number, name = 1, stem
