@@ -10,7 +10,7 @@ from fontTools.misc.transform import Transform
 
 from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.geometry.path import polygon
-from unkelt.sheet.appearance import Appearance
+from unkelt.sheet.appearance import Appearance, uneven_pen
 from unkelt.sheet.model import Each, Group, Item, Lettering, Outline, Pen, Picture, Sheet
 from unkelt.sheet.pens import pen_of
 
@@ -35,13 +35,16 @@ def moved_item(item: Item, matrix: Transform, *, strokes: bool = False) -> Item:
     turned_over = bool(matrix.xx * matrix.yy - matrix.xy * matrix.yx < 0)
     match item:
         case Outline():
-            look = scaled_look(item.look, matrix) if strokes else item.look
+            look = moved_look(item.look, matrix, strokes=strokes)
             reads = item.reads.mirrored() if turned_over else item.reads
             moved_mm = item.moved_mm * growth(matrix)
             return replace(item, path=item.path.transformed(matrix), look=look, reads=reads, moved_mm=moved_mm)
         case Lettering():
             drawn = tuple((letter, path.transformed(matrix)) for letter, path in item.drawn)
-            return true_to_size(replace(item, placement=matrix.transform(item.placement), drawn=drawn))
+            runs = item.runs
+            if any(run.look.stroke for run in runs):
+                runs = tuple(replace(run, look=moved_look(run.look, matrix, strokes=strokes)) for run in runs)
+            return true_to_size(replace(item, runs=runs, placement=matrix.transform(item.placement), drawn=drawn))
         case Picture():
             x0, y0, x1, y1 = item.box
             moved = bounds(polygon((x0, y0), (x1, y0), (x1, y1), (x0, y1)).transformed(matrix))
@@ -139,6 +142,22 @@ def counted_in(sheet: Sheet, number_mm: float) -> Sheet:
 def growth(matrix: Transform) -> float:
     """By how much a matrix makes lengths longer, in the mean of all directions: the root of its determinant."""
     return math.sqrt(abs(matrix.xx * matrix.yy - matrix.xy * matrix.yx))
+
+
+def moved_look(look: Appearance, matrix: Transform, *, strokes: bool) -> Appearance:
+    """The look of what a matrix moves: an uneven pen is turned and mirrored with it; with `strokes` widths scale."""
+    if look.pen is not None:
+        pen = _turn_of(matrix).transform((*look.pen, 0, 0))
+        look = replace(look, pen=uneven_pen(*pen[:4]))
+    return scaled_look(look, matrix) if strokes else look
+
+
+def _turn_of(matrix: Transform) -> Transform:
+    """The turn, and turning over, that is nearest to a matrix (its polar decomposition, in closed form for 2 × 2)."""
+    over = -1.0 if matrix.xx * matrix.yy < matrix.xy * matrix.yx else 1.0
+    angle = math.atan2(over * matrix.xy - matrix.yx, over * matrix.xx + matrix.yy)
+    cos, sin = math.cos(angle), math.sin(angle)
+    return Transform(over * cos, over * sin, -sin, cos, 0, 0)
 
 
 def scaled_look(look: Appearance, matrix: Transform) -> Appearance:
