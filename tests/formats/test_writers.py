@@ -3,6 +3,7 @@
 import re
 from dataclasses import replace
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 import ezdxf
 import numpy as np
@@ -10,6 +11,8 @@ import pyogrio.raw
 import pypdf
 import pytest
 import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from lxml import etree
 
 from tests.builders import circle, glyph_paths, lettering, moved, outline, ring, sheet, square, workshop
@@ -21,13 +24,14 @@ from unkelt.formats.pdf.read import read_pdf
 from unkelt.formats.svg.write import write_svg
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import bounds, signed_areas
-from unkelt.geometry.path import concat
+from unkelt.geometry.path import concat, polygon
 from unkelt.job.ticket import parse_ticket
 from unkelt.mending import mend
 from unkelt.proof.importer import import_file
 from unkelt.release.sheets import by_operations
-from unkelt.sheet.appearance import Appearance
+from unkelt.sheet.appearance import Appearance, uneven_pen
 from unkelt.sheet.model import Outline, Picture
+from unkelt.sheet.pens import stroke_region
 
 TICKET = parse_ticket('[key]\ncut = ["#0b5d4c"]\nengrave = ["#20262b"]')
 CUT = Appearance(fill=None, stroke="#0b5d4c", stroke_width_mm=0.1)
@@ -62,6 +66,50 @@ def test_every_format_keeps_size_place_and_area(tmp_path, ending):
         assert theirs[2:] - theirs[:2] == pytest.approx(ours[2:] - ours[:2], abs=0.03)
     area = np.sort(np.abs(signed_areas(found)))
     assert area == pytest.approx(np.sort(np.abs(signed_areas(whole))), rel=1e-4 if exact else 5e-3)
+
+
+@pytest.mark.parametrize("ending", [".svg", ".pdf"])
+@given(
+    width=st.floats(0.2, 6),
+    join=st.sampled_from(["miter", "round", "bevel"]),
+    cap=st.sampled_from(["butt", "round", "square"]),
+    limit=st.floats(1, 12),
+    dashes=st.lists(st.floats(0.5, 9), max_size=3),
+    offset=st.floats(-20, 20),
+    skew=st.none() | st.tuples(st.floats(0.3, 3), st.floats(-1, 1)),
+    opacities=st.tuples(st.floats(0.2, 1), st.floats(0.2, 1)),
+    below=st.booleans(),
+)
+@settings(max_examples=25)
+def test_every_stroke_comes_back_as_it_was(ending, width, join, cap, limit, dashes, offset, skew, opacities, below):
+    """Width, corners, ends, dashes, slant and opacity, through formats that can say them: the same ink."""
+    look = Appearance(
+        "#ffcc00",
+        "#0b5d4c",
+        width,
+        join,
+        cap,
+        limit,
+        dashes_mm=tuple(dashes),
+        dash_offset_mm=offset if dashes else 0.0,
+        pen=uneven_pen(skew[0], 0, skew[1], 1 / skew[0]) if skew else None,
+        fill_opacity=opacities[0],
+        stroke_opacity=opacities[1],
+        stroke_below=below,
+    )
+    line = Outline("a", polygon((30, 20), (70, 25), (60, 60), (31, 40), (45, 70), closed=False), look)
+    with TemporaryDirectory() as folder:
+        path = Path(folder) / f"a{ending}"
+        write_sheet(sheet(line, page=(100, 90)), path)
+        found = read_sheet(path).outlines()
+    strokes = [each for each in found if each.look.stroke]
+    assert len(strokes) == 1
+    was, now = (stroke_region(each.path, each.look, 0.002) for each in (line, strokes[0]))
+    assert shapely.area(shapely.symmetric_difference(was, now)) < 0.02 + 2e-3 * was.area
+    assert strokes[0].look.stroke_opacity == pytest.approx(opacities[1], abs=0.005)
+    filled = next(each for each in found if each.look.fill)
+    assert filled.look.fill_opacity == pytest.approx(opacities[0], abs=0.005)
+    assert below == (strokes[0].look.stroke_below or found.index(strokes[0]) < found.index(filled))
 
 
 NUMBER = r"[+-]?(?:\d+\.\d*|\.\d+|\d+)(?:[eE][+-]?\d+)?"

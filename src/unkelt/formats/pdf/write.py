@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import io
+import math
 
+from fontTools.misc.transform import Transform
 from reportlab.pdfgen.canvas import FILL_EVEN_ODD, FILL_NON_ZERO, Canvas
 
 from unkelt.formats.plain import outlines_only, refuse_one_sided
 from unkelt.geometry.path import LINE, Path
 from unkelt.job.ticket import Ticket
+from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Outline, Sheet
 from unkelt.units import MM_PER_UNIT
 
@@ -51,9 +54,14 @@ def _draw(canvas: Canvas, outline: Outline, page_height_pt: float) -> None:
     if look.stroke:  # the width is in user space, which is now millimetres
         canvas.setLineWidth(look.stroke_width_mm)
         if look.dashes_mm:
-            canvas.setDash(list(look.dashes_mm), look.dash_offset_mm)
+            canvas.setDash(*_dashes(look))
+    line = outline.path
+    if look.stroke and look.pen:  # a stroke that its transform shaped keeps that transform
+        pen = Transform(*look.pen, 0, 0)
+        canvas.transform(*pen)
+        line = line.transformed(pen.inverse())
     path = canvas.beginPath()
-    for subpath in outline.path.subpaths():
+    for subpath in line.subpaths():
         _add(path, subpath)
     rule = FILL_EVEN_ODD if look.even_odd else FILL_NON_ZERO
     fill, stroke = bool(look.fill), bool(look.stroke)
@@ -61,6 +69,14 @@ def _draw(canvas: Canvas, outline: Outline, page_height_pt: float) -> None:
     for strokes, fills in [(True, False), (False, True)] if look.stroke_below and fill and stroke else [(stroke, fill)]:
         canvas.drawPath(path, stroke=strokes, fill=fills, fillMode=rule)
     canvas.restoreState()
+
+
+def _dashes(look: Appearance) -> tuple[list[float], float]:
+    """Dashes, and where in them a line begins: never negative in PDF, and in the library's hands never with an
+    exponent, which PDF doesn't know.
+    """
+    period = math.fsum(look.dashes_mm) * (1 + len(look.dashes_mm) % 2)
+    return [round(length, 4) for length in look.dashes_mm], round(look.dash_offset_mm % period, 4)
 
 
 def _add(path, subpath: Path) -> None:  # type: ignore[no-untyped-def]  # reportlab has no types
