@@ -49,7 +49,11 @@ def text_of(entity: Entity, name: str, style: Entity, look: Appearance, unit_mm:
         _of_text(entity, name, unit_mm) if own else _of_mtext(entity, name, len(lines), unit_mm)
     )
     paint = Appearance(fill=look.stroke or look.fill, visible=look.visible)
-    usual = (style.dxf.get("width", 1.0), style.dxf.get("oblique", 0.0)) if style is not None else (1.0, 0.0)
+    says = entity if own else style  # a TEXT says it itself, or means 1 and 0; an MTEXT leaves it to its style
+    width, slant = (
+        float(says.dxf.get(key, usual)) if says is not None else usual
+        for key, usual in (("width", 1.0), ("oblique", 0.0))
+    )
     runs = tuple(
         Run(
             line,
@@ -58,8 +62,8 @@ def text_of(entity: Entity, name: str, style: Entity, look: Appearance, unit_mm:
             paint,
             at=(0.0, (first + number * pitch) * unit_mm),
             capitals_mm=height * unit_mm,
-            width=float(entity.dxf.get("width", usual[0]) if own else usual[0]),
-            slant_deg=float(entity.dxf.get("oblique", usual[1]) if own else usual[1]),
+            width=width,
+            slant_deg=slant,
         )
         for number, line in enumerate(lines)
     )
