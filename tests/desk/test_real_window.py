@@ -137,6 +137,15 @@ class Hands:
     def windows(self, title):
         return self.do("search", "--onlyvisible", "--name", title).split()
 
+    def shown(self, title):
+        """The windows of a title, once there are any; else what there is to be seen instead."""
+        try:
+            return wait_for(lambda: self.windows(title))
+        except AssertionError:
+            names = [self.do("getwindowname", window) for window in self.windows(".")]
+            state = "runs" if self.app.poll() is None else f"ended with {self.app.returncode}"
+            raise AssertionError(f"no “{title}” but {names}; the program {state}") from None
+
     def press(self, window, *keys):
         for key in keys:
             self.do("key", "--window", window, key)
@@ -174,7 +183,7 @@ def test_the_whole_instrument_is_walked_by_keys_in_a_real_window(screen, tmp_pat
 
     def dialog(title, keys, *words, leave="Escape"):
         hands.press(first, keys)
-        found = wait_for(lambda: hands.windows(title))[0]
+        found = hands.shown(title)[0]
         hands.do("windowfocus", "--sync", found)
         time.sleep(0.5)
         for text in words:
@@ -191,7 +200,7 @@ def test_the_whole_instrument_is_walked_by_keys_in_a_real_window(screen, tmp_pat
         hands.do("windowfocus", "--sync", first)
 
     try:
-        first = wait_for(lambda: hands.windows("Kittiwake transom · On hold: 5 to mend"))[0]
+        first = hands.shown("Kittiwake transom · On hold: 5 to mend")[0]
         hands.do("windowfocus", "--sync", first)
         time.sleep(1.5)
         walk("j", "k", "1", "3", "4", "2", "plus", "minus", "9", "0", "f", "0", "g", "g", "w", "w", "w", "w", "d", "d")
@@ -205,9 +214,9 @@ def test_the_whole_instrument_is_walked_by_keys_in_a_real_window(screen, tmp_pat
         walk("b", "n", "ctrl+z", "ctrl+shift+z")
         for _ in range(12):  # all steps taken back, so that nothing is lost by closing
             hands.press(first, "ctrl+z")
-        wait_for(lambda: hands.windows("Kittiwake transom · On hold: 5 to mend"))
+        hands.shown("Kittiwake transom · On hold: 5 to mend")
         hands.press(first, "ctrl+w")  # the other job comes to the front
-        wait_for(lambda: hands.windows("Berth tags"))
+        hands.shown("Berth tags")
         hands.press(first, "ctrl+q")
         assert hands.app.wait(30) == 0
     finally:
