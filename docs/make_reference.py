@@ -73,6 +73,7 @@ APART = {
     "content.picture": "A picture made of pixels has no line to follow.",
     "content.hidden": "A hidden item. Some importing software shows it, and the machine cuts it.",
     "content.effect": "A clip, mask, filter, gradient, pattern or marker. Importing software drops or misreads it.",
+    "content.css": "Colours, places or shapes are said by CSS that came after SVG 1.1: read here, and not everywhere.",
     "content.left-out": "A part of the file that could not be read, and is not on the sheet.",
     "content.pages": "The file has other pages, which were not read.",
     "content.reference": "A reference that leads nowhere, or to another file that isn't sent along.",

@@ -103,6 +103,21 @@ def test_variables_are_filled_in_and_end_where_they_go_round():
 
 
 @pytest.mark.parametrize(
+    ("inside", "newer"),
+    [
+        ('<path style="transform:rotate(9deg)" d="M0 0h9v9z"/>', True),
+        ('<g style="transform:rotate(9deg)"><path d="M0 0h9v9z"/></g>', True),
+        ('<g style="--c:red"><path style="fill:var(--c)" d="M0 0h9v9z"/></g>', True),
+        ('<path fill="rgb(0 0 0 / 50%)" d="M0 0h9v9z"/>', True),
+        ('<path fill="rgba(0,0,0,.5)" transform="rotate(9)" style="stroke:#f00" d="M0 0h9v9z"/>', False),
+    ],
+)
+def test_what_other_programs_may_read_otherwise_is_said(inside, newer):
+    codes = {finding.code for finding in survey(read(inside), workshop())}
+    assert ("content.css" in codes) == newer
+
+
+@pytest.mark.parametrize(
     "inside",
     [
         '<path style="transform:translate(50%)" d="M0 0h9v9z"/>',

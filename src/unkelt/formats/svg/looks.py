@@ -12,7 +12,7 @@ from lxml import etree
 
 from unkelt.formats.svg.page import PX
 from unkelt.formats.svg.standing import Place, em_of, share
-from unkelt.formats.svg.style import Style, plain_paint
+from unkelt.formats.svg.style import Style, is_newer_colour, plain_paint
 from unkelt.formats.svg.text import HREF
 from unkelt.formats.svg.values import length, local_name, numbers
 from unkelt.messages import say
@@ -147,6 +147,8 @@ class Looks:
                 items,
             )
             paint = Paint("#000000")
+        if is_newer_colour(text) or (paint and paint.opacity < 1 and text.lower() == "currentcolor"):
+            self._remark(newer_css(), "content.css", items)
         return paint and Paint(paint.colour, paint.opacity * opacity)
 
     def _first_colour(self, paint: etree._Element, current: str, hops: int = 8) -> str:
@@ -158,7 +160,7 @@ class Looks:
                     "stop-color", "#000000"
                 )
                 with suppress(ValueError):
-                    if (shown := plain_paint(found, current)) is not None:  # a stop may be transparent
+                    if (shown := plain_paint(str(found), current)) is not None:  # a stop may be transparent
                         return shown.colour
         reference = next((paint.get(name, "") for name in HREF if paint.get(name)), "")
         other = self._by_id().get(reference.removeprefix("#"))
@@ -166,6 +168,11 @@ class Looks:
 
     def _remark(self, words: str, code: str, items: tuple[str, ...]) -> None:
         self._remarks.append(Remark(words, code, items))
+
+
+def newer_css() -> str:
+    """What is said of items that newer CSS has a say in, in one sentence for all of them."""
+    return say("newer CSS is followed here (variables, transforms, geometry, colours), which many programs don't do")
 
 
 def where(element: etree._Element) -> str:

@@ -22,12 +22,12 @@ from unkelt.formats.edges import lies_within
 from unkelt.formats.files import read_bytes
 from unkelt.formats.limits import FARTHEST
 from unkelt.formats.svg.elements import INERT, NOT_DRAWN
-from unkelt.formats.svg.looks import Looks, where
+from unkelt.formats.svg.looks import Looks, newer_css, where
 from unkelt.formats.svg.page import PX, Page, fit_box, read_page, view_box
 from unkelt.formats.svg.pathdata import parse_path_data, without_repeated_points
 from unkelt.formats.svg.shapes import SHAPES, css_geometry, shape_path
 from unkelt.formats.svg.standing import EFFECTS, Place, em_of, share
-from unkelt.formats.svg.style import GEOMETRY, INITIAL, Cascade, Said, Style
+from unkelt.formats.svg.style import GEOMETRY, INITIAL, NEWER, Cascade, Said, Style
 from unkelt.formats.svg.text import HREF, TextContext, read_text
 from unkelt.formats.svg.transforms import about, parse_css_transform, parse_transform
 from unkelt.formats.svg.values import attributes_of, length, local_name
@@ -237,6 +237,8 @@ class _Reader:
             return self._use(element, place)
         item = self._leaf(element, tag, place, attributes)
         if item is not None:
+            if NEWER in place.style:
+                self.remark(newer_css(), "content.css", (item.id,))
             if place.marked and tag in ("path", "line", "polyline", "polygon"):
                 self._remark_effects(item, (*place.effects, "marker"))
             elif place.effects:

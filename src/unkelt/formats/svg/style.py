@@ -99,6 +99,9 @@ GEOMETRY = frozenset(["cx", "cy", "d", "height", "r", "rx", "ry", "width", "x", 
 
 FROM_CSS = frozenset([*GEOMETRY, "transform", "transform-origin"])
 """What a style has only where CSS says it: as attributes, elements read these themselves."""
+NEWER = "newer"
+"""What a style has, too, where it or what it stands in says something by CSS that many programs don't follow."""
+
 MOST_VARIABLES = 100
 """A value that takes more variables refers to itself, or is an attack."""
 
@@ -210,6 +213,8 @@ class Cascade:
             said.update(layer)
         result = {name: parent.get(name, value) for name, value in INITIAL.items()} | dict(NOT_INHERITED)
         result |= {name: value for name, value in (*parent.items(), *said.items()) if name.startswith("--")}
+        if NEWER in parent or any(name in FROM_CSS or "var(" in value for name, value in said.items()):
+            result[NEWER] = "yes"
         for name, value in said.items():
             if "var(" in value:
                 value = _with_variables(value, result)
@@ -340,6 +345,12 @@ def font_weight(text: str, inherited: int = 400) -> int:
 
 
 @lru_cache(maxsize=4096)
+def is_newer_colour(paint: str) -> bool:
+    """Whether a colour is said in a way that came after SVG 1.1 (CSS Color 4), which many programs don't follow."""
+    name, _, arguments = paint.partition("(")
+    return bool(arguments) and (name.lower() not in ("rgb", "rgba") or "," not in arguments)
+
+
 def plain_paint(paint: str, current: str) -> Paint | None:
     """A paint in one plain colour, as opaque as the colour itself says (CSS Color 4: `#rrggbbaa`, `rgb(… / …)`); None
     for no paint. Raises ValueError for anything that isn't one plain colour.
