@@ -14,34 +14,31 @@ from pathlib import Path as FilePath
 
 import pypdfium2
 import pypdfium2.raw as pdfium
-from fontTools.misc.transform import Identity, Transform
+from fontTools.misc.transform import Transform
 
 from unkelt.errors import InputError
 from unkelt.formats.edges import lies_within
 from unkelt.formats.files import read_bytes
-from unkelt.formats.pdf.chars import AWAY, POINT, Char, Raw, char_at, is_that_glyph
-from unkelt.formats.pdf.fonts import advance_of, family_of, weight_of
+from unkelt.formats.pdf.chars import POINT, Raw
 from unkelt.formats.pdf.marks import layers_of
 from unkelt.formats.pdf.paragraphs import paragraphs
 from unkelt.formats.pdf.resources import Resources, resources_of
+from unkelt.formats.pdf.segments import draw, matrix_of, path_of
 from unkelt.formats.pdf.shown import Shown, shown_by
-from unkelt.formats.readable import readable
+from unkelt.formats.pdf.texts import Texts
 from unkelt.geometry.measure import Box, bounds
-from unkelt.geometry.path import Path, PathBuilder, closed_by_line, concat, polygon
+from unkelt.geometry.path import PathBuilder, polygon
 from unkelt.messages import say, say_count
-from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance, uneven_pen
+from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance, Paint, uneven_pen
 from unkelt.sheet.change import transformed
 from unkelt.sheet.model import (
-    FaceQuery,
     Group,
     Item,
     Lettering,
     Outline,
-    Pen,
     Picture,
     Reads,
     Remark,
-    Run,
     Sheet,
     Source,
 )
@@ -122,10 +119,6 @@ def _hidden(item: Item) -> Item:
     return item
 
 
-Letter = tuple[str, Path, tuple[float, float]]
-"""What a glyph stands for, its curves on the sheet, and where it begins there."""
-
-
 class _Reader:
     """One pass over one page's objects."""
 
@@ -135,10 +128,7 @@ class _Reader:
         self.page, self.name, self.ask_shown, self.resources = page, name, shown, resources
         self.remarks: list[Remark] = []
         self.count = 0
-        self.text_page = page.get_textpage()
-        self.upright = Identity
-        self._letters: dict[int, list[int]] | None = None
-        self._shown: dict[int, Shown | None] | None = None
+        self.texts: Texts | None = None
 
     def remark(self, words: str, code: str | None = None, items: tuple[str, ...] = ()) -> None:
         self.remarks.append(Remark(words, code, items))
@@ -154,7 +144,7 @@ class _Reader:
             180: Transform(-k, 0, 0, k, x1 * k, -y0 * k),
             270: Transform(0, -k, -k, 0, y1 * k, x1 * k),
         }[turn % 360]
-        self.upright = upright
+        self.texts = Texts(self.page, self._page_objects, self.ask_shown, upright)
         page = size if turn % 180 == 0 else (size[1], size[0])
         frame = (0.0, 0.0, *page)
         items = self._items(self._page_objects(), upright, frame, 0, hidden=False)
@@ -223,7 +213,7 @@ class _Reader:
         items: list[Item] = []
         for raw in objects:
             kind = pdfium.FPDFPageObj_GetType(raw)
-            own = matrix.transform(_matrix(raw))
+            own = matrix.transform(matrix_of(raw))
             self.count += 1
             item: Item | None = None
             off = hidden or self._is_off(raw)
@@ -280,7 +270,7 @@ class _Reader:
             )
 
     def _outline(self, raw: Raw, matrix: Transform, frame: Box) -> Outline | None:
-        path = _path(raw).transformed(matrix)
+        path = path_of(raw).transformed(matrix)
         if not len(path):
             return None
         fill_mode, stroke = ctypes.c_int(), ctypes.c_int()
@@ -288,29 +278,22 @@ class _Reader:
         if not fill_mode.value and not stroke.value:
             return None  # a path that only clips
         name = f"path-{self.count}"
+        look = self._look(raw, matrix, name, filled=bool(fill_mode.value), stroked=bool(stroke.value))
+        even_odd = fill_mode.value == pdfium.FPDF_FILLMODE_ALTERNATE
+        look = replace(look, even_odd=even_odd, pen=uneven_pen(*matrix[:4]) if look.stroke else None)
+        outline = Outline(name, path, look, reads=Reads.UNKNOWN)  # PDF has no word for it
+        self._remark_clip(raw, outline, frame, matrix)
+        return outline
+
+    def _look(self, raw: Raw, matrix: Transform, name: str, *, filled: bool, stroked: bool) -> Appearance:
+        """How an object is painted, by an even pen."""
         scale = math.sqrt(abs(matrix.xx * matrix.yy - matrix.xy * matrix.yx))
         width, phase = ctypes.c_float(1.0), ctypes.c_float()
         pdfium.FPDFPageObj_GetStrokeWidth(raw, width)
-        fill = self._colour(raw, pdfium.FPDFPageObj_GetFillColor, name) if fill_mode.value else (None, 1.0)
-        line = self._colour(raw, pdfium.FPDFPageObj_GetStrokeColor, name) if stroke.value else (None, 1.0)
-        dashes = self._dashes(raw, scale) if stroke.value else ()
         pdfium.FPDFPageObj_GetDashPhase(raw, phase)
-        look = Appearance(
-            fill=fill[0],
-            stroke=line[0],
-            # A width of 0 is the thinnest line that can be drawn (ISO 32000-1, 8.4.3.2), and none in other formats.
-            stroke_width_mm=width.value * scale if line[0] and width.value else DEFAULT_STROKE_MM,
-            line_join=_JOINS.get(pdfium.FPDFPageObj_GetLineJoin(raw), "miter"),
-            line_cap=_CAPS.get(pdfium.FPDFPageObj_GetLineCap(raw), "butt"),
-            mitre_limit=self.resources.mitre_limit,
-            fill_opacity=fill[1] if fill[0] else 1.0,
-            stroke_opacity=line[1] if line[0] else 1.0,
-            even_odd=fill_mode.value == pdfium.FPDF_FILLMODE_ALTERNATE,
-            dashes_mm=dashes,
-            dash_offset_mm=phase.value * scale if dashes else 0.0,
-            pen=uneven_pen(*matrix[:4]) if line[0] else None,
-        )
-        if line[0] and not width.value:
+        fill = self._colour(raw, pdfium.FPDFPageObj_GetFillColor, name) if filled else None
+        line = self._colour(raw, pdfium.FPDFPageObj_GetStrokeColor, name) if stroked else None
+        if line and not width.value:
             self.remark(
                 say(
                     "“{name}” is a line of no width, drawn as thin as can be: importing takes it as a hairline",
@@ -319,11 +302,22 @@ class _Reader:
                 "content.effect",
                 (name,),
             )
-        outline = Outline(name, path, look, reads=Reads.UNKNOWN)  # PDF has no word for it
-        self._remark_clip(raw, outline, frame, matrix)
-        return outline
+        dashes = self._dashes(raw, scale) if line else ()
+        return Appearance(
+            fill=fill.colour if fill else None,
+            stroke=line.colour if line else None,
+            # A width of 0 is the thinnest line that can be drawn (ISO 32000-1, 8.4.3.2), and none in other formats.
+            stroke_width_mm=width.value * scale if line and width.value else DEFAULT_STROKE_MM,
+            line_join=_JOINS.get(pdfium.FPDFPageObj_GetLineJoin(raw), "miter"),
+            line_cap=_CAPS.get(pdfium.FPDFPageObj_GetLineCap(raw), "butt"),
+            mitre_limit=self.resources.mitre_limit,
+            fill_opacity=fill.opacity if fill else 1.0,
+            stroke_opacity=line.opacity if line else 1.0,
+            dashes_mm=dashes,
+            dash_offset_mm=phase.value * scale if dashes else 0.0,
+        )
 
-    def _colour(self, raw: Raw, get: Raw, name: str) -> tuple[str | None, float]:
+    def _colour(self, raw: Raw, get: Raw, name: str) -> Paint:
         r, g, b, a = (ctypes.c_uint() for _ in range(4))
         if not get(raw, r, g, b, a):
             self.remark(
@@ -333,8 +327,8 @@ class _Reader:
                 "content.effect",
                 (name,),
             )
-            return "#000000", 1.0
-        return f"#{r.value:02x}{g.value:02x}{b.value:02x}", a.value / 255
+            return Paint("#000000")
+        return Paint(f"#{r.value:02x}{g.value:02x}{b.value:02x}", a.value / 255)
 
     def _dashes(self, raw: Raw, scale: float) -> tuple[float, ...]:
         count = pdfium.FPDFPageObj_GetDashCount(raw)
@@ -347,14 +341,14 @@ class _Reader:
     def _remark_clip(self, raw: Raw, outline: Outline, frame: Box, matrix: Transform) -> None:
         """A clip that hides a part of an outline on the page; most clips are a page's own and hide nothing."""
         clip = pdfium.FPDFPageObj_GetClipPath(raw)
-        own = _matrix(raw)
+        own = matrix_of(raw)
         if not clip or own.xx * own.yy == own.xy * own.yx:
             return
         upright = matrix.transform(own.inverse())
         for index in range(max(0, pdfium.FPDFClipPath_CountPaths(clip))):
             builder = PathBuilder()
             for number in range(pdfium.FPDFClipPath_CountPathSegments(clip, index)):
-                _draw(builder, pdfium.FPDFClipPath_GetPathSegment(clip, index, number), [])
+                draw(builder, pdfium.FPDFClipPath_GetPathSegment(clip, index, number), [])
             around = bounds(builder.path().transformed(upright))
             if around and not lies_within((outline,), _but_for_page(around, frame)):
                 self.remark(
@@ -365,33 +359,10 @@ class _Reader:
                 return
 
     def _text(self, raw: Raw, matrix: Transform) -> Lettering | None:
-        size = ctypes.c_float()
-        pdfium.FPDFTextObj_GetFontSize(raw, size)
-        length = pdfium.FPDFTextObj_GetText(raw, self.text_page.raw, None, 0)
-        buffer = ctypes.create_string_buffer(max(length, 2))
-        pdfium.FPDFTextObj_GetText(
-            raw, self.text_page.raw, ctypes.cast(buffer, ctypes.POINTER(ctypes.c_ushort)), length
-        )
-        words = buffer.raw[:length].decode("utf-16-le", "replace").rstrip("\x00")
-        words = readable(words).rstrip()  # PDFium adds a space where another text follows
-        if not words.strip():
-            return None
-        font = pdfium.FPDFTextObj_GetFont(raw)
-        angle = ctypes.c_int()
-        if font:
-            pdfium.FPDFFont_GetItalicAngle(font, angle)
-        scale = math.sqrt(abs(matrix.xx * matrix.yy - matrix.xy * matrix.yx)) or 1.0
-        # In the text's own axes y runs down, as everywhere here; in the PDF's it runs up.
-        placement = matrix.transform(Transform(1 / scale, 0, 0, -1 / scale, 0, 0))
-        look = self._text_look(raw, scale)
-        query = FaceQuery((family_of(font),), weight_of(font), angle.value != 0)
-        run = Run(words, query, size.value * scale, look, at=(0.0, 0.0))
-        drawn = self._drawn(raw, matrix, font, size.value)
-        beyond = ("forms of letters that only its own face has",) if drawn is None else ()
-        text = Lettering(f"text-{self.count}", (run,), "start", placement, beyond=beyond)
-        return _with_letters(text, drawn, font, size.value * scale) if drawn else text
+        assert self.texts is not None
+        return self.texts.lettering(raw, matrix, f"text-{self.count}", lambda: self._text_look(raw, matrix))
 
-    def _text_look(self, raw: Raw, scale: float) -> Appearance:
+    def _text_look(self, raw: Raw, matrix: Transform) -> Appearance:
         """What a text is painted with: filled, stroked, both, or neither (ISO 32000-1, table 106)."""
         name = f"text-{self.count}"
         mode = pdfium.FPDFTextObj_GetTextRenderMode(raw)
@@ -400,113 +371,9 @@ class _Reader:
                 say("“{name}” also clips what follows: importing shows all of it", name=name), "content.effect", (name,)
             )
             mode -= pdfium.FPDF_TEXTRENDERMODE_FILL_CLIP
-        fill: tuple[str | None, float] = (None, 1.0)
-        line = fill
-        if mode in (pdfium.FPDF_TEXTRENDERMODE_FILL, pdfium.FPDF_TEXTRENDERMODE_FILL_STROKE):
-            fill = self._colour(raw, pdfium.FPDFPageObj_GetFillColor, name)
-        if mode in (pdfium.FPDF_TEXTRENDERMODE_STROKE, pdfium.FPDF_TEXTRENDERMODE_FILL_STROKE):
-            line = self._colour(raw, pdfium.FPDFPageObj_GetStrokeColor, name)
-        width = ctypes.c_float(1.0)
-        pdfium.FPDFPageObj_GetStrokeWidth(raw, width)
-        return Appearance(
-            fill=fill[0],
-            stroke=line[0],
-            stroke_width_mm=width.value * scale if line[0] else DEFAULT_STROKE_MM,
-            fill_opacity=fill[1],
-            stroke_opacity=line[1],
-        )
-
-    def _drawn(self, raw: Raw, matrix: Transform, font: Raw, size: float) -> list[Letter] | None:
-        """The letters of a text with the curves of its embedded face, each where the file puts it, and where it begins.
-
-        Empty where the face isn't embedded: then the shelf must have it. None where it is, and a letter's form isn't
-        found in it: the shelf's face would set another.
-        """
-        if not font or pdfium.FPDFFont_GetIsEmbedded(font) != 1:
-            return []
-        chars = [char for index in self._letters_of(raw) if (char := char_at(self.text_page.raw, index)).letter.strip()]
-        if shown := self._shown_by(raw):
-            return self._as_shown(matrix, shown, chars, size)
-        letters: list[Letter] = []
-        for char in chars:
-            glyph = pdfium.FPDFFont_GetGlyphPath(font, ord(char.letter), size)
-            count = pdfium.FPDFGlyphPath_CountGlyphSegments(glyph) if glyph else 0
-            builder = PathBuilder()
-            pending: list[tuple[float, float]] = []
-            for number in range(max(count, 0)):
-                _draw(builder, pdfium.FPDFGlyphPath_GetGlyphPathSegment(glyph, number), pending)
-            m = char.matrix
-            place = self.upright.transform(Transform(m.a * size, m.b * size, m.c * size, m.d * size, *char.origin))
-            path = concat([closed_by_line(part) for part in builder.path().subpaths()])
-            if not is_that_glyph(path, place, char, size, self.upright):
-                return None
-            letters.append((char.letter, path.transformed(place), (place.dx, place.dy)))
-        return letters
-
-    def _as_shown(self, m: Transform, shown: Shown, chars: list[Char], size: float) -> list[Letter] | None:
-        """The glyphs that the operator shows, each with the letters that PDFium finds where it starts."""
-        said: list[list[Char]] = [[] for _ in shown.glyphs]
-        starts = [m.transformPoint((along, shown.rise)) for _, along in shown.glyphs]
-        near = AWAY * size * math.hypot(m.xx, m.xy)
-        for char in chars:
-            away, nearest = min(
-                (math.dist(self.upright.transformPoint(char.origin), start), index)
-                for index, start in enumerate(starts)
-            )
-            if away > near:
-                return None
-            said[nearest].append(char)
-        letters: list[Letter] = []
-        for (path, along), told in zip(shown.glyphs, said, strict=True):
-            if not len(path):
-                continue
-            place = m.transform(Transform(size * shown.stretch, 0, 0, size, along, shown.rise))
-            closed = concat([closed_by_line(part) for part in path.subpaths()])
-            drawn = closed.transformed(place)
-            if not all(is_that_glyph(path, place, char, size, self.upright) for char in told):
-                return None
-            letters.append(("".join(char.letter for char in told) or "\ufffd", drawn, (place.dx, place.dy)))
-        return letters
-
-    def _shown_by(self, raw: Raw) -> Shown | None:
-        """What the operator of a text object shows, where the operators and PDFium's objects agree in number."""
-        if self._shown is None:
-            texts = [ctypes.addressof(each.contents) for each in _texts(self._page_objects())]
-            shown = self.ask_shown()
-            self._shown = dict(zip(texts, shown, strict=True)) if len(texts) == len(shown) else {}
-        return self._shown.get(ctypes.addressof(raw.contents))
-
-    def _letters_of(self, raw: Raw) -> list[int]:
-        """Which characters of the page belong to a text object."""
-        if self._letters is None:
-            self._letters = {}
-            for index in range(pdfium.FPDFText_CountChars(self.text_page.raw)):
-                owner = pdfium.FPDFText_GetTextObject(self.text_page.raw, index)
-                if owner:  # none has the spaces and line ends that PDFium adds between texts
-                    self._letters.setdefault(ctypes.addressof(owner.contents), []).append(index)
-        return self._letters.get(ctypes.addressof(raw.contents), [])
-
-
-def _with_letters(text: Lettering, letters: list[Letter], font: Raw, em_mm: float) -> Lettering:
-    """A text with the letters that the file draws, and how its embedded face spaces them."""
-    own = text.placement.inverse()
-    pens = []
-    for said, _, start in letters:
-        x, y = own.transformPoint(start)
-        pens.append(Pen(x, y, sum(advance_of(font, each, em_mm) for each in said)))
-    drawn = tuple((said, path) for said, path, _ in letters)
-    return replace(text, drawn=drawn, pens=tuple(pens), space_mm=advance_of(font, " ", em_mm))
-
-
-def _texts(objects: Iterator[Raw], depth: int = 0) -> Iterator[Raw]:
-    """The text objects in the order in which they are drawn."""
-    for raw in objects:
-        kind = pdfium.FPDFPageObj_GetType(raw)
-        if kind == pdfium.FPDF_PAGEOBJ_TEXT:
-            yield raw
-        elif kind == pdfium.FPDF_PAGEOBJ_FORM and depth < DEEPEST:
-            count = pdfium.FPDFFormObj_CountObjects(raw)
-            yield from _texts((pdfium.FPDFFormObj_GetObject(raw, n) for n in range(count)), depth + 1)
+        filling = (pdfium.FPDF_TEXTRENDERMODE_FILL, pdfium.FPDF_TEXTRENDERMODE_FILL_STROKE)
+        stroking = (pdfium.FPDF_TEXTRENDERMODE_STROKE, pdfium.FPDF_TEXTRENDERMODE_FILL_STROKE)
+        return self._look(raw, matrix, name, filled=mode in filling, stroked=mode in stroking)
 
 
 def _scaled(sheet: Sheet, unit: float) -> Sheet:
@@ -517,36 +384,3 @@ def _scaled(sheet: Sheet, unit: float) -> Sheet:
     note = Remark(say("the page's user unit is {unit:g} points, and was applied", unit=unit))
     source = replace(sheet.source, remarks=(note, *sheet.source.remarks))
     return replace(changed, page_mm=(sheet.page_mm[0] * unit, sheet.page_mm[1] * unit), source=source)
-
-
-def _matrix(raw: Raw) -> Transform:
-    m = pdfium.FS_MATRIX()
-    if not pdfium.FPDFPageObj_GetMatrix(raw, m):
-        return Identity
-    return Transform(m.a, m.b, m.c, m.d, m.e, m.f)
-
-
-def _path(raw: Raw) -> Path:
-    builder = PathBuilder()
-    pending: list[tuple[float, float]] = []
-    for index in range(pdfium.FPDFPath_CountSegments(raw)):
-        _draw(builder, pdfium.FPDFPath_GetPathSegment(raw, index), pending)
-    return builder.path()
-
-
-def _draw(builder: PathBuilder, segment: Raw, pending: list[tuple[float, float]]) -> None:
-    """One segment of PDFium's; a Bézier comes in three, its handles first."""
-    x, y = ctypes.c_float(), ctypes.c_float()
-    pdfium.FPDFPathSegment_GetPoint(segment, x, y)
-    kind = pdfium.FPDFPathSegment_GetType(segment)
-    if kind == pdfium.FPDF_SEGMENT_MOVETO:
-        builder.move_to(x.value, y.value)
-    elif kind == pdfium.FPDF_SEGMENT_BEZIERTO:
-        pending.append((x.value, y.value))
-        if len(pending) == 3:
-            builder.cubic_to(*pending[0], *pending[1], *pending[2])
-            pending.clear()
-    else:
-        builder.line_to(x.value, y.value)
-    if pdfium.FPDFPathSegment_GetClose(segment):
-        builder.close()
