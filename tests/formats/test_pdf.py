@@ -27,7 +27,7 @@ from unkelt.geometry.measure import bounds, join_boxes, signed_areas
 from unkelt.lettering.faces import open_face
 from unkelt.lettering.shaping import glyph_path
 from unkelt.lettering.shelves import bundled_faces
-from unkelt.recipe import Call, apply
+from unkelt.recipe import Call, Stage, apply
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import FaceQuery, Group, Lettering, Picture, Run, Sheet
 from unkelt.survey.checks import survey
@@ -503,3 +503,30 @@ def test_blending_other_pages_and_the_edge_of_a_form_are_told(tmp_path):
         assert any("blend mode" in note for note in found.source.notes)
         assert any("hidden by a clip" in note for note in found.source.notes) == cut
         assert "content.pages" in {finding.code for finding in survey(found, workshop())}
+
+
+def test_the_stroke_of_text_is_scaled_by_the_page_and_not_by_the_text(tmp_path):
+    """ISO 32000-1, 9.3.6: many programs write 48 points as size 1 in a text matrix of 48. And PDFium paints it so."""
+
+    def draw(page):
+        pdfmetrics.registerFont(TTFont("Pacifico", str(PACIFICO.path)))
+        page.setLineWidth(2)
+        for scale, size, turn in ((48, 1, 0), (1, 24, 0.3)):
+            page.saveState()
+            page.scale(1.5 if size > 1 else 1, 1)
+            text = page.beginText()
+            text.setFont("Pacifico", size)
+            text.setTextTransform(scale, 0, turn * scale, scale, 10, 55 if size == 1 else 10)
+            text.setTextRenderMode(1)
+            text.textOut("Te")
+            page.drawText(text)
+            page.restoreState()
+
+    path = pdf(draw, tmp_path)
+    found = read_pdf(path)
+    large, wide = (text.runs[0].look for text in found.letterings())
+    assert (large.stroke_width_mm, large.pen) == (pytest.approx(2 * PT), None)
+    assert wide.stroke_width_mm == pytest.approx(2 * PT * 1.5**0.5)
+    outlined = apply(Call("outline-text"), found, workshop())
+    stages = (Stage(Call("outline-text"), outlined.sheet, outlined),)
+    assert not pictures_of(Case(path, found, workshop(), stages, received=read_bytes(path))).lost

@@ -24,7 +24,7 @@ from unkelt.formats.pdf.marks import layers_of
 from unkelt.formats.pdf.paragraphs import paragraphs
 from unkelt.formats.pdf.resources import Resources, resources_of
 from unkelt.formats.pdf.segments import draw, matrix_of, path_of
-from unkelt.formats.pdf.shown import Shown, shown_by
+from unkelt.formats.pdf.shown import Told, shown_by
 from unkelt.formats.pdf.texts import Texts
 from unkelt.geometry.measure import Box, bounds
 from unkelt.geometry.path import PathBuilder, polygon
@@ -123,7 +123,7 @@ class _Reader:
     """One pass over one page's objects."""
 
     def __init__(
-        self, page: pypdfium2.PdfPage, name: str, shown: Callable[[], list[Shown | None]], resources: Resources
+        self, page: pypdfium2.PdfPage, name: str, shown: Callable[[], list[Told]], resources: Resources
     ) -> None:
         self.page, self.name, self.ask_shown, self.resources = page, name, shown, resources
         self.remarks: list[Remark] = []
@@ -279,14 +279,13 @@ class _Reader:
             return None  # a path that only clips
         name = f"path-{self.count}"
         look = self._look(raw, matrix, name, filled=bool(fill_mode.value), stroked=bool(stroke.value))
-        even_odd = fill_mode.value == pdfium.FPDF_FILLMODE_ALTERNATE
-        look = replace(look, even_odd=even_odd, pen=uneven_pen(*matrix[:4]) if look.stroke else None)
+        look = replace(look, even_odd=fill_mode.value == pdfium.FPDF_FILLMODE_ALTERNATE)
         outline = Outline(name, path, look, reads=Reads.UNKNOWN)  # PDF has no word for it
         self._remark_clip(raw, outline, frame, matrix)
         return outline
 
     def _look(self, raw: Raw, matrix: Transform, name: str, *, filled: bool, stroked: bool) -> Appearance:
-        """How an object is painted, by an even pen."""
+        """How an object is painted; the matrix, to mm, shapes its stroke."""
         scale = math.sqrt(abs(matrix.xx * matrix.yy - matrix.xy * matrix.yx))
         width, phase = ctypes.c_float(1.0), ctypes.c_float()
         pdfium.FPDFPageObj_GetStrokeWidth(raw, width)
@@ -315,6 +314,7 @@ class _Reader:
             stroke_opacity=line.opacity if line else 1.0,
             dashes_mm=dashes,
             dash_offset_mm=phase.value * scale if dashes else 0.0,
+            pen=uneven_pen(*matrix[:4]) if line else None,
         )
 
     def _colour(self, raw: Raw, get: Raw, name: str) -> Paint:
@@ -360,9 +360,10 @@ class _Reader:
 
     def _text(self, raw: Raw, matrix: Transform) -> Lettering | None:
         assert self.texts is not None
-        return self.texts.lettering(raw, matrix, f"text-{self.count}", lambda: self._text_look(raw, matrix))
+        texts = self.texts
+        return texts.lettering(raw, matrix, f"text-{self.count}", lambda: self._text_look(raw, matrix, texts))
 
-    def _text_look(self, raw: Raw, matrix: Transform) -> Appearance:
+    def _text_look(self, raw: Raw, matrix: Transform, texts: Texts) -> Appearance:
         """What a text is painted with: filled, stroked, both, or neither (ISO 32000-1, table 106)."""
         name = f"text-{self.count}"
         mode = pdfium.FPDFTextObj_GetTextRenderMode(raw)
@@ -373,7 +374,14 @@ class _Reader:
             mode -= pdfium.FPDF_TEXTRENDERMODE_FILL_CLIP
         filling = (pdfium.FPDF_TEXTRENDERMODE_FILL, pdfium.FPDF_TEXTRENDERMODE_FILL_STROKE)
         stroking = (pdfium.FPDF_TEXTRENDERMODE_STROKE, pdfium.FPDF_TEXTRENDERMODE_FILL_STROKE)
-        return self._look(raw, matrix, name, filled=mode in filling, stroked=mode in stroking)
+        pen = texts.pen_matrix(raw) if mode in stroking else matrix
+        if pen is None:
+            self.remark(
+                say("the width of the stroke of “{name}” can't be told, and was guessed", name=name),
+                "content.effect",
+                (name,),
+            )
+        return self._look(raw, pen or matrix, name, filled=mode in filling, stroked=mode in stroking)
 
 
 def _scaled(sheet: Sheet, unit: float) -> Sheet:

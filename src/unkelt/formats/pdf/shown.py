@@ -16,6 +16,7 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from fontTools.cffLib import CFFFontSet
+from fontTools.misc.transform import Identity, Transform
 from fontTools.pens.basePen import BasePen
 from fontTools.ttLib import TTFont
 from pypdf import PdfReader
@@ -48,12 +49,23 @@ class Shown:
 
 
 @dataclass(frozen=True, slots=True)
+class Told:
+    """What is told of one operator that shows text: its glyphs, None where they aren't known; and the matrix to the
+    page that is in force beside the text's own, which shapes its stroke.
+    """
+
+    shown: Shown | None
+    ctm: Transform
+
+
+@dataclass(frozen=True, slots=True)
 class _State:
     font: Raw = None
     size: float = 0.0
     between: float = 0.0
     stretch: float = 1.0
     rise: float = 0.0
+    ctm: Transform = Identity
 
 
 @dataclass(slots=True)
@@ -61,7 +73,7 @@ class _Show:
     """The operators of one page in their order, those of its forms where they are drawn."""
 
     reader: PdfReader
-    found: list[Shown | None] = field(default_factory=list)
+    found: list[Told] = field(default_factory=list)
     faces: dict[int, _Embedded | None] = field(default_factory=dict)
     left: int = MOST_BYTES
 
@@ -82,14 +94,15 @@ class _Show:
                 form = resources["/XObject"][operands[0]].get_object()
                 if form.get("/Subtype") == "/Form":
                     own = form.get("/Resources", resources)
-                    self.run(form, own.get_object(), state, depth + 1)
+                    inside = state.ctm.transform(_matrix(form.get("/Matrix", _PLAIN)))
+                    self.run(form, own.get_object(), replace(state, ctm=inside), depth + 1)
             elif operator in (b"Tj", b"'", b'"', b"TJ"):
                 shown = operands[-1]
                 pieces = list(shown) if operator == b"TJ" else [shown]
                 if operator == b'"':
                     state = replace(state, between=float(operands[1]))
                 if any(_codes(piece) for piece in pieces):
-                    self.found.append(_shown(pieces, state, self._face(state.font)))
+                    self.found.append(Told(_shown(pieces, state, self._face(state.font)), state.ctm))
             else:
                 state = _changed(state, operator, operands, resources)
 
@@ -105,9 +118,9 @@ class _Show:
         return self.faces[id(font)]
 
 
-def shown_by(data: bytes, page: int) -> list[Shown | None]:
-    """Of each operator that shows text on a page, counted from 0, what it shows; none where that isn't known. Empty
-    where the operators can't be read.
+def shown_by(data: bytes, page: int) -> list[Told]:
+    """What is told of each operator that shows text on a page, counted from 0. Empty where the operators can't be
+    read.
     """
     try:
         reader = PdfReader(io.BytesIO(data))
@@ -121,7 +134,7 @@ def shown_by(data: bytes, page: int) -> list[Shown | None]:
 
 
 def _changed(state: _State, operator: bytes, operands: list[Raw], resources: Raw) -> _State:
-    """The text state after an operator (ISO 32000-1, table 105)."""
+    """The text state, and the matrix, after an operator (ISO 32000-1, tables 57 and 105)."""
     if operator == b"Tf":
         return replace(state, font=resources["/Font"][operands[0]].get_object(), size=float(operands[1]))
     if operator == b"Tc":
@@ -130,12 +143,21 @@ def _changed(state: _State, operator: bytes, operands: list[Raw], resources: Raw
         return replace(state, stretch=float(operands[0]) / 100)
     if operator == b"Ts":
         return replace(state, rise=float(operands[0]))
+    if operator == b"cm":
+        return replace(state, ctm=state.ctm.transform(_matrix(operands)))
     if operator == b"gs":
         graphics = resources["/ExtGState"][operands[0]].get_object()
         if "/Font" in graphics:
             font, size = graphics["/Font"]
             return replace(state, font=font.get_object(), size=float(size))
     return state
+
+
+_PLAIN = (1, 0, 0, 1, 0, 0)
+
+
+def _matrix(numbers: Raw) -> Transform:
+    return Transform(*(float(number) for number in numbers))
 
 
 def _codes(piece: Raw) -> bytes:

@@ -14,7 +14,7 @@ from fontTools.misc.transform import Transform
 from unkelt.formats.pdf.chars import AWAY, Char, Raw, char_at, is_that_glyph
 from unkelt.formats.pdf.fonts import advance_of, family_of, weight_of
 from unkelt.formats.pdf.segments import draw
-from unkelt.formats.pdf.shown import Shown
+from unkelt.formats.pdf.shown import Shown, Told
 from unkelt.formats.readable import readable
 from unkelt.geometry.path import Path, PathBuilder, closed_by_line, concat
 from unkelt.sheet.appearance import Appearance
@@ -35,12 +35,12 @@ class Texts:
         self,
         page: pypdfium2.PdfPage,
         objects: Callable[[], Iterator[Raw]],
-        shown: Callable[[], list[Shown | None]],
+        shown: Callable[[], list[Told]],
         upright: Transform,
     ) -> None:
         self.text_page, self.objects, self.ask_shown, self.upright = page.get_textpage(), objects, shown, upright
         self._letters: dict[int, list[int]] | None = None
-        self._shown: dict[int, Shown | None] | None = None
+        self._shown: dict[int, Told] | None = None
 
     def lettering(self, raw: Raw, matrix: Transform, name: str, look_of: Callable[[], Appearance]) -> Lettering | None:
         """A text object as lettering, None where it has no letters; `look_of` says how it is painted."""
@@ -79,8 +79,9 @@ class Texts:
         if not font or pdfium.FPDFFont_GetIsEmbedded(font) != 1:
             return []
         chars = [char for index in self._letters_of(raw) if (char := char_at(self.text_page.raw, index)).letter.strip()]
-        if shown := self._shown_by(raw):
-            return self._as_shown(matrix, shown, chars, size)
+        told = self._told_of(raw)
+        if told is not None and told.shown is not None:
+            return self._as_shown(matrix, told.shown, chars, size)
         letters: list[Letter] = []
         for char in chars:
             glyph = pdfium.FPDFFont_GetGlyphPath(font, ord(char.letter), size)
@@ -122,8 +123,15 @@ class Texts:
             letters.append(("".join(char.letter for char in told) or "\ufffd", drawn, (place.dx, place.dy)))
         return letters
 
-    def _shown_by(self, raw: Raw) -> Shown | None:
-        """What the operator of a text object shows, where the operators and PDFium's objects agree in number."""
+    def pen_matrix(self, raw: Raw) -> Transform | None:
+        """From the units of a text's stroke, which its own matrix does not scale, to mm on the sheet; None where it
+        isn't known (ISO 32000-1, 9.3.6).
+        """
+        told = self._told_of(raw)
+        return self.upright.transform(told.ctm) if told is not None else None
+
+    def _told_of(self, raw: Raw) -> Told | None:
+        """What is told of the operator of a text object, where the operators and PDFium's objects agree in number."""
         if self._shown is None:
             texts = [ctypes.addressof(each.contents) for each in _texts(self.objects())]
             shown = self.ask_shown()
