@@ -241,3 +241,29 @@ def test_a_stroke_that_is_not_to_be_scaled_keeps_its_width():
     assert look.outlines()[0].look.stroke_width_mm == pytest.approx(6 * 25.4 / 96)
     assert look.outlines()[0].look.pen is None
     assert any("not to be scaled" in note for note in look.source.notes)
+
+
+def test_em_of_what_is_inherited_is_that_of_whoever_said_it():
+    """CSS Values 4, 6.1: what is inherited is the computed length."""
+    inside = '<g stroke="#000" stroke-width="1em" stroke-dasharray="1em .5ex" font-size="10"><path font-size="4" d="M0 0h99"/></g>'
+    look = read(inside).outlines()[0].look
+    assert look.stroke_width_mm == pytest.approx(10)
+    assert look.dashes_mm == pytest.approx((10, 2.5))
+
+
+def test_an_ellipse_of_one_radius_is_a_circle():
+    """SVG 2, 10.4: `auto`."""
+    for said, radius in (('rx="5"', 5), ('ry="7"', 7), ("", 0), ('rx="5" ry="0"', 0), ('rx="auto" ry="3"', 3)):
+        found = read(f'<ellipse cx="20" cy="20" {said}/>').outlines()
+        assert (bounds(found[0].path) if found else None) == (
+            pytest.approx((20 - radius, 20 - radius, 20 + radius, 20 + radius), abs=1e-6) if radius else None
+        )
+
+
+def test_a_move_that_nothing_is_drawn_from_becomes_no_dot():
+    """SVG 1.1, 11.4: caps are drawn on lines of no length, and on nothing else."""
+    for cap, count in (("round", 2), ("butt", 3)):
+        look = f'fill="none" stroke="#000" stroke-linecap="{cap}" stroke-width="4"'
+        found = read(f'<path {look} d="M10 10h20m9 9m9 9l0 0"/>')
+        assert len(found.outlines()[0].path) == count
+        assert any("draws nothing" in note or "draw nothing" in note for note in found.source.notes) == (cap == "round")

@@ -201,6 +201,22 @@ def test_dashes_have_their_lengths_on_curves_too():
         dashed(path, (1e-5, 1e-5), 0)
 
 
+@pytest.mark.parametrize(
+    ("pattern", "offset", "starts"),
+    [
+        ((4, 2), -2, [2, 8]),  # a dash that would end where the line starts is none
+        ((4 / 0.61, 2 / 0.61), -2 / 0.61, [2 / 0.61]),  # as it comes out of scaling
+        ((0, 4), 0, [0, 4, 8]),  # a dot that starts with the line is one; where the line ends, none begins
+        ((0, 4), 4, [0, 4, 8]),
+        ((3, 9), 0, [0]),
+    ],
+)
+def test_dashes_begin_and_end_with_the_line_as_renderers_have_it(pattern, offset, starts):
+    """A line of 12 mm. Skia and resvg begin with the next length where one is used up (common practice)."""
+    found = dashed(polygon((0, 0), (12, 0), closed=False), pattern, offset)
+    assert found.points[found.starts, 0, 0].tolist() == pytest.approx(starts)
+
+
 def test_only_corners_that_a_dash_misses_by_rounding_are_told():
     zigzag = polygon((0, 0), (10, 0), (10, 20.002), (30, 20.002), (30, 3), closed=False)
     found = corners_by_ends(zigzag, (10, 5), 0)  # ends at 10, on the first corner, and at 30, 2 µm before the second

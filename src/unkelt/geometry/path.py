@@ -287,10 +287,12 @@ def closed_by_line(path: Path) -> Path:
 class PathBuilder:
     """Collects segments one by one, as a pen does; `path()` gives the result.
 
-    A subpath that is begun and never drawn becomes one line of no length, so that a lone point isn't lost.
+    A subpath that is begun and never drawn becomes one line of no length, so that a lone point isn't lost; or none,
+    without `points`.
     """
 
-    def __init__(self) -> None:
+    def __init__(self, *, points: bool = True) -> None:
+        self._points = points
         self._numbers: list[float] = []
         self._degrees = bytearray()
         self._starts: list[int] = []
@@ -355,7 +357,11 @@ class PathBuilder:
     def end(self) -> None:
         """Ends the subpath as it is."""
         if self._begun and not self._has_segments():
-            self.line_to(*self._start)
+            if self._points or self._closed[-1]:
+                self.line_to(*self._start)
+            else:
+                self._starts.pop()
+                self._closed.pop()
         self._begun = False
 
     def _has_segments(self) -> bool:

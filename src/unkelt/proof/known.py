@@ -16,7 +16,7 @@ from unkelt.lettering.faces import Shelf
 from unkelt.lettering.setting import set_lettering
 from unkelt.proof.pixels import Known
 from unkelt.sheet.model import Lettering, Outline, Sheet
-from unkelt.sheet.pens import pen_of
+from unkelt.sheet.pens import pen_of, stroke_reach
 
 FILTER_REACH = 0.1
 """How far an effect may reach beyond the box of what it is of, in that box's width and height."""
@@ -74,7 +74,7 @@ def _by_dashes(outline: Outline, matrix: Transform) -> Iterator[Known]:
     if not outline.look.stroke or not outline.look.dashes_mm:
         return
     pen = pen_of(outline.look)
-    widest = pen.width_mm / 2 * (pen.mitre_limit if pen.join == "miter" else 1.0)
+    widest = stroke_reach(outline.look)
     for corner in corners_by_ends(outline.path, pen.dashes_mm, pen.dash_offset_mm):
         where = transformed(shapely.Point(corner).buffer(widest), matrix)
         yield Known(where, "a dash ends at a corner, which renderers measure each in their own way")

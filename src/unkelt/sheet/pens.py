@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import cast
 
 import numpy as np
@@ -30,6 +31,12 @@ def pen_of(look: Appearance) -> Pen:
         look.dash_offset_mm,
         look.pen,
     )
+
+
+def dash_phase_mm(look: Appearance) -> float:
+    """How far into its dashes a line begins: from 0 to all of their length, where the offset may be any number."""
+    period = math.fsum(look.dashes_mm) * (1 + len(look.dashes_mm) % 2)
+    return look.dash_offset_mm % period if period else 0.0
 
 
 def stroke_reach(look: Appearance) -> float:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import math
 
 from fontTools.misc.transform import Transform
 from reportlab.pdfgen.canvas import FILL_EVEN_ODD, FILL_NON_ZERO, Canvas
@@ -13,6 +12,7 @@ from unkelt.geometry.path import LINE, Path
 from unkelt.job.ticket import Ticket
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import Outline, Sheet
+from unkelt.sheet.pens import dash_phase_mm
 from unkelt.units import MM_PER_UNIT
 
 PT_PER_MM = 1 / MM_PER_UNIT["pt"]
@@ -75,8 +75,7 @@ def _dashes(look: Appearance) -> tuple[list[float], float]:
     """Dashes, and where in them a line begins: never negative in PDF, and in the library's hands never with an
     exponent, which PDF doesn't know.
     """
-    period = math.fsum(look.dashes_mm) * (1 + len(look.dashes_mm) % 2)
-    return [round(length, 4) for length in look.dashes_mm], round(look.dash_offset_mm % period, 4)
+    return [round(length, 4) for length in look.dashes_mm], round(dash_phase_mm(look), 4)
 
 
 def _add(path, subpath: Path) -> None:  # type: ignore[no-untyped-def]  # reportlab has no types

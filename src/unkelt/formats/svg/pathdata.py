@@ -49,14 +49,16 @@ class _NotPlain(Exception):
     """The data needs the strict tokeniser."""
 
 
-def parse_path_data(text: str, arc_error: float = 1e-3) -> PathData:
-    """The path of a `d` attribute, in its own units; arcs become cubics within `arc_error` units."""
+def parse_path_data(text: str, arc_error: float = 1e-3, *, points: bool = True) -> PathData:
+    """The path of a `d` attribute, in its own units; arcs become cubics within `arc_error` units. Moves that nothing
+    is drawn from are left out without `points`.
+    """
     problem = None
     try:
-        path = _interpret(_plain_steps(text), arc_error)
+        path = _interpret(_plain_steps(text), arc_error, points)
     except _NotPlain:
         steps = _StrictSteps(text)
-        path = _interpret(iter(steps), arc_error)
+        path = _interpret(iter(steps), arc_error, points)
         problem = steps.problem
     if not path.within(FARTHEST):
         bad = np.flatnonzero(~(np.abs(path.points).max(axis=(1, 2)) <= FARTHEST))[0]
@@ -267,13 +269,13 @@ _DRAW = {
 """What each command draws, for all the numbers that follow it; lines are drawn where they are read."""
 
 
-def _interpret(steps: Iterator[Step], arc_error: float) -> Path:
+def _interpret(steps: Iterator[Step], arc_error: float, points: bool = True) -> Path:
     """Runs the commands. Implicit line-tos after a move, reflected handles and the point after a close are as in SVG.
 
     Segments of one subpath are collected as plain numbers and handed over together: this loop is what reading a large
     file spends its time in.
     """
-    out = _Segments(builder := PathBuilder())
+    out = _Segments(builder := PathBuilder(points=points))
     numbers, degrees = out.numbers, out.degrees
     x = y = start_x = start_y = handle_x = handle_y = 0.0
     before = ""  # the letter whose handle the next S or T may reflect

@@ -33,7 +33,7 @@ from unkelt.formats.svg.transforms import about, parse_css_transform, parse_tran
 from unkelt.formats.svg.values import attributes_of, length, local_name
 from unkelt.geometry.measure import Box, bounds
 from unkelt.geometry.path import Path, polygon
-from unkelt.messages import say
+from unkelt.messages import say, say_count
 from unkelt.sheet.model import (
     LAYER,
     LEFT_OUT,
@@ -376,6 +376,10 @@ class _Reader:
             return None
         name = self._id(element, tag, place)
         look = self.looks.of(element, place.style, place, (name,))
+        if tag == "path" and look.stroke and look.line_cap != "butt":
+            path = self._without_moves(element, path, attributes, place)
+            if not len(path):
+                return None
         if look.pen:
             self.remark(
                 say(
@@ -454,6 +458,26 @@ class _Reader:
             self.remark(say("{where} was left out: {found}", where=where(element), found=found), LEFT_OUT)
             return None
         return found
+
+    def _without_moves(self, element: etree._Element, path: Path, attributes: dict[str, str], place: Place) -> Path:
+        """The path without moves that nothing is drawn from: a line of no length, as which they are kept elsewhere,
+        would be painted as a dot by a pen with caps (SVG 1.1, 11.4).
+        """
+        if not ((path.counts == 1) & ~path.closed).any():
+            return path
+        drawn = parse_path_data(attributes.get("d", ""), ARC_ERROR_MM / place.scale, points=False).path
+        drawn = without_repeated_points(drawn)[0].transformed(place.matrix)
+        if len(drawn) < len(path):
+            count = len(path) - len(drawn)
+            self.remark(
+                say_count(
+                    "{count} lone point of {where} draws nothing and was left out",
+                    "{count} lone points of {where} draw nothing and were left out",
+                    count,
+                    where=where(element),
+                )
+            )
+        return drawn if len(drawn) < len(path) else path
 
     def _picture(self, element: etree._Element, place: Place, attributes: dict[str, str]) -> Picture:
         x, y, width, height = (

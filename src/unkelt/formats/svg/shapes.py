@@ -103,7 +103,12 @@ def _shape(
         if not rx or not ry or rx < 0 or ry < 0:
             return polygon(*carried([(x, y), (x + width, y), (x + width, y + height), (x, y + height)]))
         return _rounded(x, y, width, height, min(rx, width / 2), min(ry, height / 2), arc_error).transformed(matrix)
-    rx, ry = (get("r"), get("r")) if tag == "circle" else (get("rx"), get("ry"))
+    if tag == "circle":
+        rx = ry = get("r")
+    else:  # one that isn't said is as the other (SVG 2, 10.4)
+        rx, ry = get("rx", math.nan), get("ry", math.nan)
+        rx, ry = (0.0 if math.isnan(ry) else ry) if math.isnan(rx) else rx, rx if math.isnan(ry) else ry
+        ry = 0.0 if math.isnan(ry) else ry
     if rx < 0 or ry < 0:
         return "it has a negative radius"
     if not rx or not ry:

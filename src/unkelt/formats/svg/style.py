@@ -4,6 +4,7 @@ says.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Mapping
 from functools import lru_cache
 from types import MappingProxyType
@@ -101,6 +102,11 @@ FROM_CSS = frozenset([*GEOMETRY, "transform", "transform-origin"])
 """What a style has only where CSS says it: as attributes, elements read these themselves."""
 NEWER = "newer"
 """What a style has, too, where it or what it stands in says something by CSS that many programs don't follow."""
+
+COMPUTED = frozenset(["letter-spacing", "stroke-dasharray", "stroke-dashoffset", "stroke-width", "word-spacing"])
+"""Lengths that are inherited: 1em of them is that of the element that says them (CSS Values 4, 6.1)."""
+
+_EM = re.compile(r"([+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)(em|ex)\b", re.ASCII)
 
 MOST_VARIABLES = 100
 """A value that takes more variables refers to itself, or is an attack."""
@@ -228,6 +234,8 @@ class Cascade:
             else:
                 result[name] = initial if value in ("initial", "unset") else value
         result["font-size"] = _font_size(result["font-size"], parent.get("font-size", "16px"), "font-size" in said)
+        for name in COMPUTED & said.keys():
+            result[name] = _EM.sub(lambda length: _in_px(length, result["font-size"]), result[name])
         return result
 
 
@@ -329,6 +337,13 @@ def _font_size(text: str, parent: str, said: bool) -> str:
     except LengthError:
         return text
     return f"{value * MM_PER_UNIT[unit or 'px'] / MM_PER_UNIT['px']:.10g}px" if unit in ("", *MM_PER_UNIT) else text
+
+
+def _in_px(length: re.Match[str], size: str) -> str:
+    """A length in em or ex in px, where the size of letters can be told; else as it is."""
+    if not size.endswith("px"):
+        return length[0]
+    return f"{float(length[1]) * float(size[:-2]) * (0.5 if length[2] == 'ex' else 1.0):.10g}px"
 
 
 def font_weight(text: str, inherited: int = 400) -> int:

@@ -22,6 +22,7 @@ from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.change import counted_in
 from unkelt.sheet.model import LAYER, READS, Group, Item, Lettering, Outline, Picture, Run, Sheet
 from unkelt.sheet.naming import called
+from unkelt.sheet.pens import dash_phase_mm
 
 SVG = "http://www.w3.org/2000/svg"
 XLINK = "http://www.w3.org/1999/xlink"
@@ -120,8 +121,8 @@ def _write_look(element: etree._Element, look: Appearance) -> None:
                 element.set(name, readable(value))
         if look.dashes_mm:
             element.set("stroke-dasharray", " ".join(_number(value) for value in look.dashes_mm))
-            if look.dash_offset_mm:
-                element.set("stroke-dashoffset", _number(look.dash_offset_mm))
+            if phase := dash_phase_mm(look):
+                element.set("stroke-dashoffset", _number(phase))
         if look.stroke_below:
             element.set("paint-order", "stroke")
     for name, share in (

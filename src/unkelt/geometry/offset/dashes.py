@@ -62,6 +62,10 @@ def corners_by_ends(path: Path, dashes_mm: Sequence[float], offset_mm: float) ->
     return np.concatenate(found) if found else np.zeros((0, 2))
 
 
+ROUNDED = 1e-9
+"""Less than this share of its period is no part of a pattern: what scaling leaves of a dash that ended."""
+
+
 def _dashes(subpath: Path, pattern: list[float], phase: float) -> list[Path]:
     along = Along.of(subpath)
     spans = list(_spans(along.length, pattern, phase))
@@ -78,12 +82,17 @@ def _dashes(subpath: Path, pattern: list[float], phase: float) -> list[Path]:
 
 
 def _spans(total: float, pattern: list[float], phase: float) -> Iterator[tuple[float, float]]:
-    """From where to where each dash reaches on a length."""
-    position = -phase if total > 0 else 0.0
+    """From where to where each dash reaches on a length. One that would end where the line starts, or start where it
+    ends, is none, as renderers have it; but for one without length, a dot, that starts with the line.
+    """
+    if total <= 0:
+        return
+    position, rounding = -phase, ROUNDED * sum(pattern)
     for index in itertools.count():
         length = pattern[index % len(pattern)]
-        if position >= total:
+        if position >= total - rounding:
             return
-        if index % 2 == 0 and position + length >= 0:
+        end = position + length
+        if index % 2 == 0 and (end > rounding or (length == 0 and abs(end) <= rounding)):
             yield max(position, 0.0), min(position + length, total)
         position += length
