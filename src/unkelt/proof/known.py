@@ -11,6 +11,7 @@ from fontTools.misc.transform import Transform
 from unkelt.account.painting import reach
 from unkelt.geometry.measure import Box, bounds
 from unkelt.geometry.offset.dashes import corners_by_ends
+from unkelt.geometry.path import LINE
 from unkelt.geometry.region import transformed
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.setting import set_lettering
@@ -41,7 +42,7 @@ def known_of(original: Sheet, matrix: Transform, shelf: Shelf) -> list[Known]:
                 grown = _moved_box((x0 - dx, y0 - dy, x1 + dx, y1 + dy), matrix)
                 found.append(Known(grown, remark.words))
     for outline in original.outlines():
-        found += _by_dashes(outline, matrix)
+        found += _by_dashes(outline, matrix, of_pdf=original.source.kind == "PDF")
         found += _by_wide_strokes(outline, matrix)
     for text in original.letterings():
         box = boxes.get(text.id)
@@ -69,13 +70,22 @@ def _by_bars(text: Lettering, matrix: Transform, shelf: Shelf) -> Iterator[Known
             yield Known(_moved_box(grown, matrix), "", thick)
 
 
-def _by_dashes(outline: Outline, matrix: Transform) -> Iterator[Known]:
-    """Where a join may be painted or not."""
+def _by_dashes(outline: Outline, matrix: Transform, *, of_pdf: bool) -> Iterator[Known]:
+    """Where a join may be painted or not; in PDF also where closed subpaths start, and dashes lie a little off on
+    curves.
+    """
     if not outline.look.stroke or not outline.look.dashes_mm:
         return
     pen = pen_of(outline.look)
     widest = stroke_reach(outline.look)
-    for corner in corners_by_ends(outline.path, pen.dashes_mm, pen.dash_offset_mm):
+    places = [*corners_by_ends(outline.path, pen.dashes_mm, pen.dash_offset_mm)]
+    if of_pdf:
+        box = bounds(outline.path)
+        if box is not None and min(pen.dashes_mm) > 0 and (outline.path.degrees != LINE).any():
+            around = _moved_box((box[0] - widest, box[1] - widest, box[2] + widest, box[3] + widest), matrix)
+            yield Known(around, "", min(pen.dashes_mm) / 4)
+        places += [*outline.path.points[outline.path.starts, 0][np.asarray(outline.path.closed)]]
+    for corner in places:
         where = transformed(shapely.Point(corner).buffer(widest), matrix)
         yield Known(where, "a dash ends at a corner, which renderers measure each in their own way")
 

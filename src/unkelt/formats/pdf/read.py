@@ -301,6 +301,12 @@ class _Reader:
                 "content.effect",
                 (name,),
             )
+        if fill and line and line.opacity < 1:  # ISO 32000-1, 11.7.4.4: both are painted as one group that knocks out
+            self.remark(
+                say("the translucent stroke of “{name}” hides its own fill: importing lets that through", name=name),
+                "content.effect",
+                (name,),
+            )
         dashes = self._dashes(raw, scale) if line else ()
         return Appearance(
             fill=fill.colour if fill else None,
