@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from typing import cast
 
@@ -33,10 +34,23 @@ def pen_of(look: Appearance) -> Pen:
     )
 
 
+BEYOND_MM = 1e-4
+"""So far past the end of a dash a line begins that would begin right there: rounded numbers would leave a rest of it,
+which caps make a dot.
+"""
+
+
 def dash_phase_mm(look: Appearance) -> float:
-    """How far into its dashes a line begins: from 0 to all of their length, where the offset may be any number."""
-    period = math.fsum(look.dashes_mm) * (1 + len(look.dashes_mm) % 2)
-    return look.dash_offset_mm % period if period else 0.0
+    """How far into its dashes a line begins, as files are to say it: from 0 to all of their length, where the offset
+    may be any number, and never at the very end of a dash.
+    """
+    pattern = look.dashes_mm * (1 + len(look.dashes_mm) % 2)
+    period = math.fsum(pattern)
+    phase = look.dash_offset_mm % period if period else 0.0
+    for length, end in list(zip(pattern, itertools.accumulate(pattern), strict=True))[::2]:
+        if length and abs(end - phase) < BEYOND_MM:
+            return end + BEYOND_MM
+    return phase
 
 
 def stroke_reach(look: Appearance) -> float:
