@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import io
 import random
-import sys
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
@@ -17,6 +16,7 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import FILL_EVEN_ODD, FILL_NON_ZERO, Canvas
 
 from tests.builders import SHELF, workshop
+from tests.formats.random_svg import tell
 from unkelt.formats.pdf.read import read_pdf
 from unkelt.recipe import Call, Stage, apply
 from unkelt.verdict.case import Case
@@ -151,12 +151,5 @@ def differences(seed: int, *, dashes: bool = True) -> tuple[str, ...]:
     return tuple(each.words() for each in pictures.lost)
 
 
-def main() -> None:
-    count, first = int(sys.argv[1]), int(sys.argv[2]) if len(sys.argv) > 2 else 0
-    for seed in range(first, first + count):
-        if found := differences(seed):
-            print(seed, *found[:3], sep="\n   ", flush=True)
-
-
 if __name__ == "__main__":
-    main()
+    tell(differences)

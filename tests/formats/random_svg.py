@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import random
 import sys
+from collections.abc import Callable
 from pathlib import Path
 
 from tests.builders import workshop
@@ -188,7 +189,8 @@ def differences(seed: int) -> tuple[str, ...]:
     return tuple(each.words() for each in pictures.lost)
 
 
-def main() -> None:
+def tell(differences: Callable[[int], tuple[str, ...]]) -> None:
+    """By the numbers of the command line, which seeds differ, and how."""
     count, first = int(sys.argv[1]), int(sys.argv[2]) if len(sys.argv) > 2 else 0
     for seed in range(first, first + count):
         if found := differences(seed):
@@ -196,4 +198,4 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-    main()
+    tell(differences)

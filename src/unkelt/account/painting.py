@@ -18,10 +18,10 @@ from unkelt.geometry.region import regions
 from unkelt.job.ticket import Ticket
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.setting import set_lettering
-from unkelt.sheet.appearance import Paint, has_visible_stroke
+from unkelt.sheet.appearance import Paint, has_visible_stroke, stroke_reach
 from unkelt.sheet.materials import is_thick
 from unkelt.sheet.model import Item, Lettering, Outline, Picture
-from unkelt.sheet.pens import stroke_reach, stroke_region
+from unkelt.sheet.pens import stroke_region
 
 LONGEST_REFERENCE = 60
 """Characters of a picture's reference that people read in full: longer ones hold the picture itself."""

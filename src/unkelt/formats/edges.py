@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-import numpy as np
 import shapely
+from fontTools.misc.transform import Identity, Transform
 
-from unkelt.errors import GeometryRefused
+from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import Box, bounds, find_boxes
+from unkelt.geometry.region import transformed
+from unkelt.sheet.appearance import stroke_reach
 from unkelt.sheet.model import Item, Outline, Sheet
-from unkelt.sheet.pens import stroke_reach, stroke_region
 
 ROUNDING_MM = 1e-6
 """What a file's decimals may put beyond an edge."""
@@ -31,11 +32,17 @@ def lies_within(items: tuple[Item, ...], edge: Box) -> bool:
 
 
 def _stroked(outline: Outline) -> Box:
-    """The box of a stroke, NaN where it can't be told, which lies in nothing."""
-    try:
-        box = shapely.bounds(stroke_region(outline.path, outline.look, CHORD_MM))
-    except GeometryRefused:
-        box = np.full(4, np.nan)
+    """The box of a stroke without its dashes."""
+    look = outline.look
+    pen = Transform(*look.pen, 0, 0) if look.pen else Identity
+    drawn = shapely.buffer(
+        lines(outline.path.transformed(pen.inverse()), CHORD_MM),
+        look.stroke_width_mm / 2,
+        cap_style={"round": "round", "square": "square"}.get(look.line_cap, "flat"),
+        join_style={"round": "round", "bevel": "bevel"}.get(look.line_join, "mitre"),
+        mitre_limit=max(1.0, look.mitre_limit),
+    )
+    box = shapely.bounds(transformed(drawn, pen))
     return (*map(float, box),)  # type: ignore[return-value]
 
 

@@ -16,8 +16,9 @@ from unkelt.geometry.region import transformed
 from unkelt.lettering.faces import Shelf
 from unkelt.lettering.setting import set_lettering
 from unkelt.proof.pixels import Known
+from unkelt.sheet.appearance import stroke_reach
 from unkelt.sheet.model import Lettering, Outline, Sheet
-from unkelt.sheet.pens import pen_of, stroke_reach
+from unkelt.sheet.pens import pen_of
 
 FILTER_REACH = 0.1
 """How far an effect may reach beyond the box of what it is of, in that box's width and height."""

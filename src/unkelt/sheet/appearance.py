@@ -136,3 +136,16 @@ def has_visible_stroke(look: Appearance, hairline_mm: float, keyed: bool) -> boo
     if look.stroke_paint is None or (keyed and look.fill is None and look.stroke_side == "centre"):
         return False
     return look.stroke_width_mm > hairline_mm * 1.001
+
+
+def stroke_reach(look: Appearance) -> float:
+    """How far a stroke may reach beyond its line, with its caps and the tips of its mitres, in mm; 0 for no stroke."""
+    if look.stroke_paint is None:
+        return 0.0
+    stretch = 1.0
+    if look.pen is not None:  # the greater singular value of a matrix of determinant 1
+        half = sum(value * value for value in look.pen) / 2
+        stretch = math.sqrt(half + math.sqrt(max(0.0, half * half - 1)))
+    longest = max(1.0, look.mitre_limit) if look.line_join not in ("round", "bevel") else 1.0
+    width = look.stroke_width_mm * (1 if look.stroke_side == "centre" else 2)
+    return width / 2 * stretch * max(longest, math.sqrt(2))

@@ -6,7 +6,6 @@ import itertools
 import math
 from typing import cast
 
-import numpy as np
 import shapely
 
 from unkelt.geometry.offset.offset import Pen, stroke_area
@@ -51,15 +50,6 @@ def dash_phase_mm(look: Appearance) -> float:
         if length and abs(end - phase) < BEYOND_MM:
             return end + BEYOND_MM
     return phase
-
-
-def stroke_reach(look: Appearance) -> float:
-    """How far a stroke may reach beyond its line, with its caps and the tips of its mitres, in mm; 0 for no stroke."""
-    if look.stroke_paint is None:
-        return 0.0
-    stretch = float(np.linalg.norm(np.array(look.pen).reshape(2, 2), 2)) if look.pen else 1.0
-    longest = look.mitre_limit if look.line_join == "miter" else 1.0
-    return pen_of(look).width_mm / 2 * stretch * max(longest, 2**0.5)
 
 
 def stroke_region(path: Path, look: Appearance, chord_mm: float) -> shapely.Geometry:
