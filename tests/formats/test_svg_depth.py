@@ -227,7 +227,7 @@ def test_a_prefix_without_its_namespace_is_read_and_said():
 
 
 def test_use_that_multiplies_or_refers_to_itself_is_bounded(monkeypatch):
-    monkeypatch.setattr("unkelt.formats.svg.read.MOST_COPIES", 2000)  # the bound itself takes a while to reach
+    monkeypatch.setattr("unkelt.formats.svg.reader.MOST_COPIES", 2000)  # the bound itself takes a while to reach
     doubling = "".join(f'<g id="g{n}"><use href="#g{n + 1}"/><use href="#g{n + 1}"/></g>' for n in range(40))
     with pytest.raises(InputError, match="copies of its items"):
         read(f'<defs>{doubling}<path id="g40" {P}/></defs><use href="#g0"/>')

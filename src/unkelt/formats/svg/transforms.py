@@ -9,6 +9,8 @@ from fontTools.misc.transform import Identity, Transform
 
 from unkelt.errors import LengthError
 from unkelt.formats.svg.page import PX
+from unkelt.formats.svg.standing import em_of
+from unkelt.formats.svg.style import Style
 from unkelt.formats.svg.values import length, numbers
 
 _CALL = re.compile(r"\s*,?\s*(matrix|translate|scale|rotate|skewX|skewY)\s*\(([^)]*)\)")
@@ -53,6 +55,17 @@ def _step(name: str, v: list[float]) -> Transform | None:
         case "skewY", 1:
             return Transform(1, math.tan(math.radians(v[0])), 0, 1, 0, 0)
     return None
+
+
+def own_transform(attribute: str | None, origin: str | None, style: Style) -> Transform | None:
+    """What an element moves itself by: what CSS says, else its attribute; None where that can't be read."""
+    said = style.get("transform")
+    if said is None and not attribute:
+        return Identity
+    em = em_of(style)
+    own = parse_css_transform(said, em) if said is not None else parse_transform(attribute or "")
+    point = style.get("transform-origin") or origin
+    return about(own, point, em) if own is not None and point else own
 
 
 def parse_css_transform(text: str, em: float) -> Transform | None:
