@@ -229,7 +229,7 @@ def test_what_the_root_says_is_of_all():
     found = read('<path d="M10 10h30v20z"/><path d="M20 10h30v20z"/>', root)
     assert bounds(found.outlines()[0].path) == pytest.approx((70, 10, 90, 40))
     assert {outline.look.opacity for outline in found.outlines()} == {0.5}
-    for words in ("transformed by its root", "has a clip", "translucent as a whole"):
+    for words in ("transforms the whole drawing", "has a clip", "translucent as a whole"):
         assert any(words in note for note in found.source.notes)
 
 
@@ -240,7 +240,7 @@ def test_a_stroke_that_is_not_to_be_scaled_keeps_its_width():
     )
     assert look.outlines()[0].look.stroke_width_mm == pytest.approx(6 * 25.4 / 96)
     assert look.outlines()[0].look.pen is None
-    assert any("not to be scaled" in note for note in look.source.notes)
+    assert any("keeps its width" in note for note in look.source.notes)
 
 
 def test_em_of_what_is_inherited_is_that_of_whoever_said_it():

@@ -236,7 +236,7 @@ def test_text_is_as_wide_and_as_slanted_and_runs_as_it_says(tmp_path):
 @pytest.mark.parametrize(
     ("words", "attributes", "said"),
     [
-        ("{\\H2x;Te}rn", {}, "size or width of their own"),
+        ("{\\H2x;Te}rn", {}, "faces, sizes or widths"),
         ("Te\\Prn \\\\A", {}, ""),
         ("a line that is far too long", {"width": 20}, "longer than"),
         ("short", {"width": 200}, ""),
@@ -267,7 +267,7 @@ def test_what_importing_drops_of_a_look_is_told(tmp_path):
     found = read_dxf(dxf(tmp_path, draw))
     said = [(len(r.items), r.words) for r in found.source.remarks if r.code == "content.effect"]
     for count, words in (
-        (2, "2 lines have a line type"),
+        (2, "2 lines are dashed or dotted"),
         (1, "1 polyline changes"),
         (1, "1 hatch has"),
         (0, "Layout1"),

@@ -445,7 +445,7 @@ def test_strokes_come_with_where_dashes_start_how_they_are_skewed_and_where_mitr
     width, across = skewed.stroke_width_mm, np.abs(np.array(skewed.pen).reshape(2, 2).T @ (1, 0))
     assert width * across.max() == pytest.approx(6 * PT)
     assert thin.stroke_width_mm > 0.1
-    assert any("no width" in note for note in found.source.notes)
+    assert any("line width of 0" in note for note in found.source.notes)
 
 
 def layered(tmp_path, off, names=("Cut", "Notes")):

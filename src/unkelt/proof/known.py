@@ -101,7 +101,7 @@ def _by_wide_strokes(outline: Outline, matrix: Transform) -> Iterator[Known]:
         box = bounds(path.select([int(index)]))
         if box is not None and max(box[2] - box[0], box[3] - box[1]) < 2 * half:
             grown = _moved_box((box[0] - half, box[1] - half, box[2] + half, box[3] + half), matrix)
-            yield Known(grown, "a stroke wider than what it goes around, which renderers fill each in their own way")
+            yield Known(grown, "a stroke wider than its shape, whose middle renderers fill differently")
 
 
 def _leaves(sheet: Sheet, name: str) -> list[str]:

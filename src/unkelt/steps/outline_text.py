@@ -102,7 +102,7 @@ def _set(lettering: Lettering, workshop: Workshop) -> Setting:
     bent = lettering.vertical or lettering.guide is not None
     beyond = list(lettering.beyond)
     if bent and any(run.decoration for run in lettering.runs):
-        beyond.append("text-decoration on a line that isn't straight")
+        beyond.append("text-decoration on a curved or upright line")
     if beyond:
         why = say("“{text}” uses {listed}, not understood yet", text=lettering.text, listed=", ".join(beyond))
     elif setting.missing_faces:

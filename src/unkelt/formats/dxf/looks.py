@@ -27,28 +27,28 @@ class Effect(Enum):
 
 SAYS = {
     Effect.LINE_TYPE: (
-        "{count} line has a line type of its own, dashed or dotted: importing takes it as continuous",
-        "{count} lines have a line type of their own, dashed or dotted: importing takes them as continuous",
+        "{count} line is dashed or dotted by its line type: Unkelt takes it as continuous",
+        "{count} lines are dashed or dotted by their line type: Unkelt takes them as continuous",
     ),
     Effect.TAPER: (
-        "{count} polyline changes its width on the way: importing takes it as a line without width",
-        "{count} polylines change their width on the way: importing takes them as lines without width",
+        "{count} polyline changes its width: Unkelt takes it as a line without width",
+        "{count} polylines change their width: Unkelt takes them as lines without width",
     ),
     Effect.PATTERN: (
-        "{count} hatch has a pattern or a gradient: importing takes all of it as filled",
-        "{count} hatches have patterns or gradients: importing takes all of them as filled",
+        "{count} hatch has a pattern or a gradient: Unkelt fills it with one colour",
+        "{count} hatches have patterns or gradients: Unkelt fills them with one colour",
     ),
     Effect.FORMATTING: (
-        "{count} text has parts in a face, size or width of their own: importing takes all of it alike",
-        "{count} texts have parts in a face, size or width of their own: importing takes all of them alike",
+        "{count} text mixes faces, sizes or widths: Unkelt takes all of it alike",
+        "{count} texts mix faces, sizes or widths: Unkelt takes all letters of each alike",
     ),
     Effect.WRAPPED: (
-        "{count} text is longer than its column: importing takes its lines as they are written",
-        "{count} texts are longer than their columns: importing takes their lines as they are written",
+        "{count} text is longer than its column: Unkelt keeps its lines as they are written",
+        "{count} texts are longer than their columns: Unkelt keeps their lines as they are written",
     ),
     Effect.ALIGNED: (
-        "{count} text is put to size between two points: importing takes it in the height that it names",
-        "{count} texts are put to size between two points: importing takes them in the heights that they name",
+        "{count} text is fitted between two points: Unkelt sets it in the height that it names",
+        "{count} texts are fitted between two points: Unkelt sets them in the heights that they name",
     ),
 }
 

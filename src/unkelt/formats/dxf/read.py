@@ -206,8 +206,8 @@ class _Reader:
             if drawn:
                 self.remark(
                     say_count(
-                        "{count} entity on the paper of layout “{layout}” was left out: importing takes the model",
-                        "{count} entities on the paper of layout “{layout}” were left out: importing takes the model",
+                        "{count} entity on the paper of layout “{layout}” was left out: Unkelt reads the model only",
+                        "{count} entities on the paper of layout “{layout}” were left out: Unkelt reads the model only",
                         drawn,
                         layout=layout.name,
                     ),

@@ -19,6 +19,7 @@ from fontTools.misc.transform import Transform
 from unkelt.errors import InputError
 from unkelt.formats.edges import lies_within
 from unkelt.formats.files import read_bytes
+from unkelt.formats.limits import DEEPEST_FORM
 from unkelt.formats.pdf.chars import POINT, Raw
 from unkelt.formats.pdf.marks import layers_of
 from unkelt.formats.pdf.paragraphs import paragraphs
@@ -43,7 +44,6 @@ from unkelt.sheet.model import (
     Source,
 )
 
-DEEPEST = 60
 CLIP_MM = 0.01
 """A clip that hides no more than this hides nothing."""
 
@@ -154,7 +154,7 @@ class _Reader:
         if self.resources.several_limits and any(
             o.look.stroke and o.look.line_join == "miter" for o in Sheet((0.0, 0.0), items).outlines()
         ):
-            self.remark("corners of strokes are cut off at several limits, which are all taken as 10", "content.effect")
+            self.remark("the page has several mitre limits: Unkelt takes 10 for all strokes", "content.effect")
         if not items:
             self.remark("the page draws nothing")
         return Sheet(page, paragraphs(items), Source(self.name, "pt", tuple(self.remarks), "PDF"))
@@ -208,8 +208,8 @@ class _Reader:
     def _items(
         self, objects: Iterator[Raw], matrix: Transform, frame: Box, depth: int, *, hidden: bool
     ) -> tuple[Item, ...]:
-        if depth > DEEPEST:
-            raise InputError(self.name, say("forms are nested more than {deepest} deep", deepest=DEEPEST))
+        if depth > DEEPEST_FORM:
+            raise InputError(self.name, say("forms are nested more than {deepest} deep", deepest=DEEPEST_FORM))
         items: list[Item] = []
         for raw in objects:
             kind = pdfium.FPDFPageObj_GetType(raw)
@@ -244,9 +244,7 @@ class _Reader:
             if name in self.resources.off:
                 return True
             if name in self.resources.doubtful:
-                words = say(
-                    "two layers are called “{name}”, and one of them is off: what is of either is shown", name=name
-                )
+                words = say("two layers are called “{name}”, and one of them is off: Unkelt shows both", name=name)
                 if all(remark.words != words for remark in self.remarks):
                     self.remark(words, "content.effect")
         return False
@@ -295,7 +293,7 @@ class _Reader:
         if line and not width.value:
             self.remark(
                 say(
-                    "“{name}” is a line of no width, drawn as thin as can be: importing takes it as a hairline",
+                    "“{name}” has a line width of 0: Unkelt takes it as a hairline of 0.26 mm",
                     name=name,
                 ),
                 "content.effect",
@@ -303,7 +301,10 @@ class _Reader:
             )
         if fill and line and line.opacity < 1:  # ISO 32000-1, 11.7.4.4: both are painted as one group that knocks out
             self.remark(
-                say("the translucent stroke of “{name}” hides its own fill: importing lets that through", name=name),
+                say(
+                    "PDF hides the fill beneath the translucent stroke of “{name}”: Unkelt lets it show through",
+                    name=name,
+                ),
                 "content.effect",
                 (name,),
             )
@@ -383,7 +384,7 @@ class _Reader:
         pen = texts.pen_matrix(raw) if mode in stroking else matrix
         if pen is None:
             self.remark(
-                say("the width of the stroke of “{name}” can't be told, and was guessed", name=name),
+                say("Unkelt can't tell the stroke width of “{name}”, and estimates it", name=name),
                 "content.effect",
                 (name,),
             )

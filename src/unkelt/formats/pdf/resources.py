@@ -11,10 +11,11 @@ from typing import Any
 
 from pypdf import PdfReader
 
+from unkelt.formats.limits import DEEPEST_FORM
+
 Raw = Any
 """Something of pypdf, which has no types for what is in a file."""
 
-DEEPEST = 60
 
 USUAL_LIMIT = 10.0
 """Where mitres are cut off by default (ISO 32000-1, table 52)."""
@@ -76,7 +77,7 @@ def resources_of(data: bytes, page: int) -> Resources:
 
 def _all(resources: Raw, depth: int = 0) -> Iterator[Raw]:
     """The resources of a page and of all forms on it."""
-    if resources is None or depth > DEEPEST:
+    if resources is None or depth > DEEPEST_FORM:
         return
     own = resources.get_object()
     yield own

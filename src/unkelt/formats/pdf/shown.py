@@ -22,6 +22,7 @@ from fontTools.ttLib import TTFont
 from pypdf import PdfReader
 from pypdf.generic import ContentStream
 
+from unkelt.formats.limits import DEEPEST_FORM
 from unkelt.geometry.path import Path, PathBuilder
 
 Raw = Any
@@ -29,7 +30,6 @@ Raw = Any
 
 Place = tuple[float, float]
 
-DEEPEST = 60
 
 MOST_BYTES = 4_000_000
 """More operators than this are not read a second time: they are taken apart by Python, which takes its while."""
@@ -80,7 +80,7 @@ class _Show:
     def run(self, stream: Raw, resources: Raw, state: _State, depth: int = 0) -> None:
         """Raises whatever the library does, and ValueError where the page is too large or nested too deep."""
         self.left -= len(stream.get_data()) if stream is not None else 0
-        if self.left < 0 or depth > DEEPEST:
+        if self.left < 0 or depth > DEEPEST_FORM:
             raise ValueError("more operators than are read here")
         if stream is None:
             return

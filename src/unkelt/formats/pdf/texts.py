@@ -11,6 +11,7 @@ import pypdfium2
 import pypdfium2.raw as pdfium
 from fontTools.misc.transform import Transform
 
+from unkelt.formats.limits import DEEPEST_FORM
 from unkelt.formats.pdf.chars import AWAY, Char, Raw, char_at, is_that_glyph
 from unkelt.formats.pdf.fonts import advance_of, family_of, weight_of
 from unkelt.formats.pdf.segments import draw
@@ -19,8 +20,6 @@ from unkelt.formats.readable import readable
 from unkelt.geometry.path import Path, PathBuilder, closed_by_line, concat
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import FaceQuery, Lettering, Pen, Run
-
-DEEPEST = 60
 
 Letter = tuple[str, Path, tuple[float, float]]
 """What a glyph stands for, its curves on the sheet, and where it begins there."""
@@ -166,6 +165,6 @@ def _texts(objects: Iterator[Raw], depth: int = 0) -> Iterator[Raw]:
         kind = pdfium.FPDFPageObj_GetType(raw)
         if kind == pdfium.FPDF_PAGEOBJ_TEXT:
             yield raw
-        elif kind == pdfium.FPDF_PAGEOBJ_FORM and depth < DEEPEST:
+        elif kind == pdfium.FPDF_PAGEOBJ_FORM and depth < DEEPEST_FORM:
             count = pdfium.FPDFFormObj_CountObjects(raw)
             yield from _texts((pdfium.FPDFFormObj_GetObject(raw, n) for n in range(count)), depth + 1)

@@ -76,7 +76,7 @@ class Looks:
         """What a user unit of a stroke is in mm that keeps its width whatever scales its line (SVG 2, 8.13)."""
         self._remark(
             say(
-                "the stroke of {where} is not to be scaled with its line, as a screen would show it",
+                "the stroke of {where} keeps its width when its line is scaled: Unkelt takes 96 units to the inch",
                 where=where(element),
             ),
             "content.effect",
@@ -172,7 +172,7 @@ class Looks:
 
 def newer_css() -> str:
     """What is said of items that newer CSS has a say in, in one sentence for all of them."""
-    return say("newer CSS is followed here (variables, transforms, geometry, colours), which many programs don't do")
+    return say("Unkelt follows CSS that many programs ignore: variables, transforms, geometry, newer colours")
 
 
 def where(element: etree._Element) -> str:

@@ -89,9 +89,9 @@ class Reader:
         own = own_transform(self.root.get("transform"), self.root.get("transform-origin"), style)
         if own != Identity:
             self.remark(
-                say("the whole drawing is transformed by its root, which not every importer does")
+                say("the outermost svg transforms the whole drawing: some programs ignore that")
                 if own is not None
-                else say("the transform of the root can't be read and was left out"),
+                else say("the transform of the outermost svg can't be read and was left out"),
                 "content.effect" if own is not None else LEFT_OUT,
             )
         return Place(page.matrix, INITIAL, 1.0, viewport).within(own or Identity, style)
