@@ -420,3 +420,24 @@ def test_dashes_lie_where_they_lay(shape):
 def test_how_wide_a_stroke_was_decides_no_verdict(seed):
     """Found by random sheets: a stroke that became an outline left its width in the job, and in no file."""
     assert objections(seed, most=3, every=20) == []
+
+
+@pytest.mark.parametrize(
+    "inside",
+    [
+        '<path d="M20 20l0 0" fill="none" stroke="#0b5d4c" stroke-width="6" stroke-linecap="round"/>',
+        '<path d="M20 20z" fill="none" stroke="#0b5d4c" stroke-width="6" stroke-linecap="square"/>',
+        '<path d="M20 20h30z" stroke="#ffcc00" stroke-opacity=".3" stroke-width="6"/>',
+        '<path d="M30 20h.02v.02h-.02z" fill="#0b5d4c" stroke="#0b5d4c" stroke-width="5"/>',
+    ],
+)
+def test_a_dot_or_a_bar_that_a_stroke_makes_is_no_scrap(inside):
+    """Its line has no length or no area, and its stroke is seen all the same."""
+    root = 'xmlns="http://www.w3.org/2000/svg" width="60mm" height="60mm" viewBox="0 0 60 60"'
+    on = parse_svg(f'<svg {root}>{inside}<rect x="5" y="40" width="50" height="9"/></svg>'.encode())
+    assert "path.stray" not in {finding.code for finding in survey(on, workshop())}
+    case = mended(on)
+    assert "drop-scraps" not in steps_of(case)
+    assert len(case.sheet.outlines()) >= 2
+    if not held(findings_of(case)):
+        assert not damage(case)

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from unkelt.geometry.measure import lengths, signed_areas, subpath_bounds
-from unkelt.geometry.path import Floats, Ints, Path
+from unkelt.geometry.path import Floats, Ints
 from unkelt.job.ticket import Ticket
+from unkelt.sheet.materials import is_thick
 from unkelt.sheet.model import Outline, Sheet
-from unkelt.tolerance import Tolerance
 
 ROUNDING_MM = 1e-6
 """What a file's decimals may add to a size."""
@@ -37,12 +37,20 @@ class Scraps:
         return float((self.boxes[:, 2:] - self.boxes[:, :2]).max(initial=0))
 
 
-def scraps(path: Path, tolerance: Tolerance) -> Scraps:
-    """Points and specks no larger than a scrap both ways, and closed rings that run back on themselves."""
+def scraps(outline: Outline, ticket: Ticket) -> Scraps:
+    """Points and specks no larger than a scrap both ways, and closed rings that run back on themselves.
+
+    Where a stroke makes a dot or a bar of them that people see, they are none.
+    """
+    path, tolerance = outline.path, ticket.tolerance
     if not len(path):
         return Scraps(np.zeros(0, np.intp), np.zeros((0, 4)))
     boxes = subpath_bounds(path)
-    speck = (boxes[:, 2:] - boxes[:, :2]).max(axis=1) <= tolerance.scrap_mm + ROUNDING_MM
+    size = (boxes[:, 2:] - boxes[:, :2]).max(axis=1)
+    if _is_thick(outline, ticket):
+        found = np.flatnonzero((size == 0) & (outline.look.line_cap == "butt"))
+        return Scraps(found, boxes[found])
+    speck = size <= tolerance.scrap_mm + ROUNDING_MM
     # A figure of eight may enclose as much on either side; only what is flat in fact is a scrap.
     flat = path.closed & (path.counts <= 2)
     if flat.any():
@@ -57,7 +65,7 @@ def doubtful(outline: Outline, sheet: Sheet, ticket: Ticket) -> Scraps:
     The dot of a small i or a full stop is none: other shapes near it are no more than so many times as large.
     """
     path = outline.path
-    if not len(path):
+    if not len(path) or _is_thick(outline, ticket):
         return Scraps(np.zeros(0, np.intp), np.zeros((0, 4)))
     boxes = subpath_bounds(path)
     size = (boxes[:, 2:] - boxes[:, :2]).max(axis=1)
@@ -67,6 +75,11 @@ def doubtful(outline: Outline, sheet: Sheet, ticket: Ticket) -> Scraps:
         speck[speck] = [not _in_small_print(box, others) for box in boxes[speck]]
     found = np.flatnonzero(speck)
     return Scraps(found, boxes[found])
+
+
+def _is_thick(outline: Outline, ticket: Ticket) -> bool:
+    """Whether a stroke is wider than the tool's own line."""
+    return outline.look.stroke_paint is not None and is_thick(outline.look, ticket.machine.hairline_mm)
 
 
 def _all_boxes(sheet: Sheet) -> Floats:

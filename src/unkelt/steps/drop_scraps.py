@@ -42,7 +42,7 @@ def drop_scraps(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> Out
     gone: list[Outline] = []
     dropped, largest = 0, 0.0
     for outline in targets("drop-scraps", sheet, items, Outline):
-        found = scraps(outline.path, workshop.ticket.tolerance)
+        found = scraps(outline, workshop.ticket)
         if not len(found) and items:
             found = doubtful(outline, sheet, workshop.ticket)
         if not len(found):

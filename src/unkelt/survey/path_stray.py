@@ -17,7 +17,7 @@ from unkelt.survey.finding import Finding, Level
 def path_stray(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     """Lone points, lines of no length or rings of no area. The tool stops, dips and marks the material."""
     for outline in sheet.outlines():
-        found, choice = scraps(outline.path, workshop.ticket.tolerance), False
+        found, choice = scraps(outline, workshop.ticket), False
         if not len(found):
             found, choice = doubtful(outline, sheet, workshop.ticket), True
         if not len(found):
