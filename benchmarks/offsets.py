@@ -11,7 +11,8 @@ from benchmarks.welding import script
 from unkelt.geometry import region as regions
 from unkelt.geometry.boolean.engine import Frame, to_engine
 from unkelt.geometry.cache import Cache, use
-from unkelt.geometry.offset.offset import Pen, offset_path, stroke_path
+from unkelt.geometry.offset.offset import offset_path, stroke_path
+from unkelt.geometry.offset.pen import Pen
 from unkelt.geometry.path import Path
 from unkelt.tolerance import STANDARD
 

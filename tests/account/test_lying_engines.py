@@ -22,7 +22,8 @@ from unkelt.geometry.boolean.weld import weld
 from unkelt.geometry.cache import Cache, use
 from unkelt.geometry.nesting import ring_nesting
 from unkelt.geometry.offset import offset
-from unkelt.geometry.offset.offset import Pen, offset_path, stroke_path
+from unkelt.geometry.offset.offset import offset_path, stroke_path
+from unkelt.geometry.offset.pen import Pen
 from unkelt.geometry.orient import orient_rings
 from unkelt.geometry.path import concat, polygon
 from unkelt.geometry.reduce import merge, reduce

@@ -7,10 +7,11 @@ are those of the published closed forms; mitre ratios are 1 / sin(θ/2) (SVG 1.1
 import math
 
 import numpy as np
+import pathops
 import pytest
 import shapely
 from fontTools.misc.transform import Transform
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from tests.builders import glyph_paths, moved, rolled, square
@@ -18,10 +19,12 @@ from tests.rendering import drawn
 from unkelt.errors import GeometryRefused
 from unkelt.formats.svg.pathdata import format_path_data, parse_path_data
 from unkelt.geometry.measure import lengths, signed_areas
+from unkelt.geometry.offset.band import stroke_area
 from unkelt.geometry.offset.dashes import corners_by_ends, dashed
-from unkelt.geometry.offset.offset import Pen, offset_path, stroke_path
+from unkelt.geometry.offset.offset import offset_path, stroke_path
+from unkelt.geometry.offset.pen import Pen
 from unkelt.geometry.path import LINE, polygon
-from unkelt.geometry.region import region
+from unkelt.geometry.region import filled, region
 from unkelt.tolerance import STANDARD
 
 HEXAGON = polygon(*[(10 * math.cos(math.pi / 3 * k), 10 * math.sin(math.pi / 3 * k)) for k in range(6)])
@@ -169,6 +172,44 @@ def test_a_flat_end_lies_across_the_curve_and_not_across_its_first_chord(width):
         if d != turning:
             assert drawn_by_us.contains(shapely.box(30.01 - width / 2, 59, 30 + width / 2 - 0.05, 60.05))
             assert proof.pieces == 1
+
+
+PLACES = st.lists(st.tuples(st.integers(0, 40), st.integers(0, 40)), min_size=3, max_size=5, unique=True)
+
+
+@given(PLACES, st.integers(1, 60), st.sampled_from(["miter", "bevel"]), st.sampled_from(["butt", "square"]))
+def test_a_line_shorter_than_its_stroke_is_wide_is_stroked_as_skia_does(places, width, join, cap):
+    """Skia's stroker is another program than GEOS, which says what we cover. Where a line folds back it has no mitre."""
+    ways = np.diff(np.array(places, float), axis=0) @ [1, 1j]
+    assume((np.abs(np.angle(ways[1:] / ways[:-1])) < 3.1).all())
+    theirs = pathops.Path()
+    pen = theirs.getPen()
+    pen.moveTo(places[0])
+    for place in places[1:]:
+        pen.lineTo(place)
+    pen.endPath()
+    theirs.stroke(width, pathops.LineCap[f"{cap.upper()}_CAP"], pathops.LineJoin[f"{join.upper()}_JOIN"], 4.0)
+    rings = [[points[-1] for verb, points in contour.segments if points] for contour in theirs.contours]
+    path = path_of("M" + "L".join(f"{x} {y}" for x, y in places))
+    ours = stroke_area(path, Pen(width, join, cap, 4), 1e-3)
+    assert ours.symmetric_difference(filled([np.array(ring) for ring in rings], False)).area < 1e-3 * width
+
+
+@settings(max_examples=15)
+@given(st.tuples(*[st.integers(0, 20)] * 8), st.integers(1, 60))
+def test_a_curve_that_bends_more_tightly_than_its_stroke_is_wide_is_covered(numbers, width):
+    """A stroke is all that lies across its line (SVG 2, 13.5.1), also past the centre of a bend."""
+    curve = np.array(numbers, float).reshape(4, 2)
+    assume(min(np.linalg.norm(curve[1] - curve[0]), np.linalg.norm(curve[3] - curve[2])) > 1)
+    area = stroke_area(path_of("M{} {}C{} {} {} {} {} {}".format(*numbers)), Pen(width), 1e-3)
+    t = np.linspace(0, 1, 101)[:, None]
+    at = ((1 - t) ** [3, 2, 1, 0] * t ** [0, 1, 2, 3] * [1, 3, 3, 1]) @ curve
+    way = ((1 - t) ** [2, 1, 0] * t ** [0, 1, 2] * [3, 6, 3]) @ np.diff(curve, axis=0)
+    assume(np.linalg.norm(way, axis=1).min() > 0.1)  # no cusp, where a line has no direction
+    across = np.stack([-way[:, 1], way[:, 0]], axis=1) / np.linalg.norm(way, axis=1)[:, None]
+    for share in (-0.5, -0.3, 0.3, 0.5):
+        assert shapely.distance(area, shapely.points(at + share * width * across)).max() < 0.0015
+    assert area.difference(shapely.LineString(at).buffer(width / 2 + 0.05, quad_segs=64)).area < 1e-3
 
 
 def page(content):

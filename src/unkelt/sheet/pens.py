@@ -8,7 +8,8 @@ from typing import cast
 
 import shapely
 
-from unkelt.geometry.offset.offset import Pen, stroke_area
+from unkelt.geometry.offset.band import stroke_area
+from unkelt.geometry.offset.pen import Pen
 from unkelt.geometry.path import Path
 from unkelt.geometry.region import region
 from unkelt.geometry.trace.rails import Cap, Join

@@ -103,10 +103,13 @@ class Theme(QObject):
 
     def take(self, palette: Palette) -> None:
         """Another palette, for everything that is on the screen."""
-        self.palette = palette
+        known, self.palette = self.palette, palette
         app = QApplication.instance()
         if isinstance(app, QApplication):
-            app.setStyleSheet(style_sheet(palette))
+            sheet = style_sheet(palette)
+            if palette == known and app.styleSheet() == sheet:  # Qt would style every part again, seen or not
+                return
+            app.setStyleSheet(sheet)
             for widget in app.allWidgets():
                 widget.update()
         self.changed.emit()

@@ -12,8 +12,7 @@ distance) explains.
 
 from __future__ import annotations
 
-import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -26,19 +25,19 @@ from unkelt.geometry.boolean.engine import Operand
 from unkelt.geometry.boolean.weld import crosses_itself, weld
 from unkelt.geometry.distance import edges, line_distance
 from unkelt.geometry.flatten import flatten
-from unkelt.geometry.measure import end_tangents, evaluate, signed_areas
+from unkelt.geometry.measure import evaluate, signed_areas
+from unkelt.geometry.offset.band import band_area, drawn, ends, is_ring, join_style, quarter_steps, with_kites
 from unkelt.geometry.offset.dashes import dashed
+from unkelt.geometry.offset.pen import Pen
 from unkelt.geometry.orient import orient_rings
-from unkelt.geometry.path import EMPTY, Bools, Floats, Path
+from unkelt.geometry.path import EMPTY, Floats, Path
 from unkelt.geometry.trace.rails import (
-    Cap,
     Corner,
     Join,
     Rail,
     Rails,
     cap_rails,
     corners,
-    normals,
     segment_rails,
     turn_counts,
 )
@@ -54,19 +53,6 @@ FIT_SHARE = 0.1
 
 ENGINE_SIMPLIFICATION = 0.012
 """The second engine drops concave detail below 1 % of the distance before it offsets; with room."""
-
-
-@dataclass(frozen=True, slots=True)
-class Pen:
-    """How a line is stroked. `shape` is the matrix (a, b, c, d) of determinant 1 of a pen that isn't round."""
-
-    width_mm: float
-    join: Join = "miter"
-    cap: Cap = "butt"
-    mitre_limit: float = 4.0
-    dashes_mm: tuple[float, ...] = ()
-    dash_offset_mm: float = 0.0
-    shape: tuple[float, float, float, float] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -114,12 +100,12 @@ def offset_path(
     turns = [corner for subpath in path.subpaths() for corner in corners(subpath)]
     grown = area.buffer(
         distance_mm,
-        quad_segs=_quarter_steps(abs(distance_mm), chord),
-        join_style=_join_style(join),
+        quad_segs=quarter_steps(abs(distance_mm), chord),
+        join_style=join_style(join),
     )
     if join == "miter":
         kites = [kite for corner in turns if (kite := corner.kite(distance_mm, mitre_limit)) is not None]
-        grown = _with_kites(grown, kites, outward=distance_mm > 0)
+        grown = with_kites(grown, kites, outward=distance_mm > 0)
     rails: list[Rail] = [*segment_rails(path, distance_mm, counts)]
     for corner in turns:
         rails += corner.rails(distance_mm, join, mitre_limit)
@@ -159,28 +145,6 @@ def stroke_path(path: Path, pen: Pen, tolerance: Tolerance) -> tuple[Path, Offse
     return _traced(shapely.unary_union(bands), rails, path, half, chord, tolerance, whole, simplified)
 
 
-def stroke_area(path: Path, pen: Pen, chord_mm: float) -> shapely.Geometry:
-    """What a stroke paints, by the second engine alone: a polygon within `chord_mm` of it, empty where it paints
-    nothing.
-
-    `stroke_path` draws the same area with curves. Raises GeometryRefused for dashes without number.
-    """
-    if pen.width_mm <= 0:
-        return shapely.MultiPolygon()
-    if pen.shape is not None:
-        matrix = Transform(*pen.shape, 0, 0)
-        round_pen = stroke_area(path.transformed(matrix.inverse()), replace(pen, shape=None), chord_mm)
-        return regions.transformed(round_pen, matrix)
-    if pen.dashes_mm:
-        path = dashed(path, pen.dashes_mm, pen.dash_offset_mm)
-    half = pen.width_mm / 2
-    chord = max(1e-6, min(chord_mm, half / 50))
-    bands = [
-        area for part in path.subpaths() if (area := _band_area(part, corners(part), half, pen, chord)) is not None
-    ]
-    return shapely.unary_union(bands) if bands else shapely.MultiPolygon()
-
-
 def _skewed(path: Path, pen: Pen, tolerance: Tolerance) -> tuple[Path, OffsetProof]:
     """A stroke by a pen that isn't round: a round one's in the pen's own axes, carried back."""
     assert pen.shape is not None
@@ -198,10 +162,10 @@ def _band(
     path: Path, turns: list[Corner], half: float, pen: Pen, chord: float
 ) -> tuple[shapely.Geometry, list[Rail]] | None:
     """What the stroke of one subpath covers, and the rails along its edge."""
-    area = _band_area(path, turns, half, pen, chord)
+    area = band_area(path, turns, half, pen, chord)
     if area is None:
         return None
-    if not _drawn(path).any():
+    if not drawn(path).any():
         node, right = path.points[0, 0], np.array([1.0, 0.0])
         return area, [*cap_rails(node, right, half, pen.cap), *cap_rails(node, -right, half, pen.cap)]
     counts = turn_counts(path, half, chord)
@@ -209,108 +173,14 @@ def _band(
     rails += [
         rail for side in (half, -half) for corner in turns for rail in corner.rails(side, pen.join, pen.mitre_limit)
     ]
-    if not _is_ring(path, len(flatten(path, chord, counts)[0])):
-        rails += [rail for node, outward in _ends(path) for rail in cap_rails(node, outward, half, pen.cap)]
+    if not is_ring(path, len(flatten(path, chord, counts)[0])):
+        rails += [rail for node, outward in ends(path) for rail in cap_rails(node, outward, half, pen.cap)]
     return area, rails
-
-
-def _band_area(path: Path, turns: list[Corner], half: float, pen: Pen, chord: float) -> shapely.Geometry | None:
-    """What the stroke of one subpath covers; None where it covers nothing."""
-    steps = _quarter_steps(half, chord)
-    if not _drawn(path).any():
-        if pen.cap == "butt":
-            return None
-        # A point: SVG draws its caps, as if it ran to the right.
-        style = "round" if pen.cap == "round" else "square"
-        return shapely.Point(path.points[0, 0]).buffer(half, quad_segs=steps, cap_style=style)
-    vertices, _ = flatten(path, chord, turn_counts(path, half, chord))
-    if _is_ring(path, len(vertices)):
-        area = shapely.LinearRing(vertices).buffer(half, quad_segs=steps, join_style=_join_style(pen.join))
-    elif pen.cap == "round":
-        area = shapely.LineString(vertices).buffer(half, quad_segs=steps, join_style=_join_style(pen.join))
-    else:
-        (first_node, back), (last_node, ahead) = _ends(path)
-        if pen.cap == "square":
-            vertices = np.concatenate([[first_node + half * back], vertices, [last_node + half * ahead]])
-        pies = [shapely.Polygon(corner.pie(half, steps)) for corner in turns] if pen.join == "round" else []
-        area = shapely.unary_union([*_strip(vertices, half, -back, ahead), *pies])
-    if pen.join == "miter":
-        kites = [
-            kite
-            for side in (half, -half)
-            for corner in turns
-            if (kite := corner.kite(side, pen.mitre_limit)) is not None
-        ]
-        area = _with_kites(area, kites, outward=True)
-    return area
-
-
-def _drawn(path: Path) -> Bools:
-    """(n,) which segments have a direction, and so a length."""
-    return np.asarray(end_tangents(path)[0].any(axis=1))
-
-
-def _is_ring(path: Path, vertices: int) -> bool:
-    return bool(path.closed[0]) and vertices >= 4
-
-
-def _ends(path: Path) -> list[tuple[Floats, Floats]]:
-    """Both ends of an open subpath, each with the direction that leads out of it."""
-    start, end = end_tangents(path)
-    first, last = np.flatnonzero(start.any(axis=1))[[0, -1]]
-    return [(path.points[first, 0], -start[first]), (path.points[last, 3], end[last])]
-
-
-def _join_style(join: Join) -> str:
-    """The second engine's word; mitres are added to bevels, since it has another limit for them than SVG."""
-    return "round" if join == "round" else "bevel"
-
-
-def _strip(vertices: Floats, half: float, begin: Floats, end: Floats) -> list[shapely.Geometry]:
-    """The rectangle over each edge of a polyline and the triangles that close their gaps at its bends.
-
-    `begin` and `end` are the directions in which the curve itself begins and ends: its flat ends lie across these, not
-    across the first and last chord. The second engine's own flat ends go wrong where the line bends more tightly than
-    its width.
-    """
-    keep = np.append(True, (np.diff(vertices, axis=0) != 0).any(axis=1))
-    vertices = vertices[keep]
-    a, b = vertices[:-1], vertices[1:]
-    side = half * normals(b - a)
-    boxes = np.stack([a + side, b + side, b - side, a - side], axis=1)
-    first, last = half * normals(np.stack([begin, end]))
-    ends = [
-        shapely.convex_hull(shapely.multipoints(np.stack([a[k], a[k] + way * at, b[k] + way * to, b[k]])))
-        for k, at, to in ((0, first, side[0]), (-1, side[-1], last))
-        for way in (1, -1)
-    ]
-    node, before, after = vertices[1:-1], side[:-1], side[1:]
-    turn = before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0]
-    outer = -np.sign(turn)[:, None]
-    back = outer * (before + after) / 8  # so that the triangles overlap the boxes and don't just meet them
-    bends = np.stack([node - back, node + outer * before, node + outer * after], axis=1)
-    if len(a) == 1:
-        ends, inner = [shapely.polygons(boxes[0])], boxes[:0]
-    else:
-        inner = boxes[1:-1]
-    return [*ends, *shapely.polygons(inner), *shapely.polygons(bends[shapely.area(shapely.polygons(bends)) > 0])]
-
-
-def _with_kites(area: shapely.Geometry, kites: Sequence[Floats], outward: bool) -> shapely.Geometry:
-    """Corners made sharp: what mitres add to the area, or to what an inward offset takes away."""
-    if not kites:
-        return area
-    shapes = shapely.polygons(np.stack([np.concatenate([kite, kite[:1]]) for kite in kites]))
-    return shapely.unary_union([area, *shapes]) if outward else area.difference(shapely.unary_union(shapes))
 
 
 def _chord(distance: float, tolerance: Tolerance) -> float:
     """Chord error of the polylines: a share of the tolerance, finer where the distance itself is small."""
     return max(1e-6, min(tolerance.chord_mm * CHORD_SHARE, distance / 50))
-
-
-def _quarter_steps(radius: float, chord: float) -> int:
-    return max(4, math.ceil(math.pi / 2 / math.sqrt(8 * chord / max(radius, chord))))
 
 
 def _traced(
