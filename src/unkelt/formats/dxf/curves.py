@@ -8,10 +8,13 @@ import math
 from collections.abc import Callable, Iterable
 from typing import Any
 
+import numpy as np
 from ezdxf import path as dxf_path
-from ezdxf.entities import DXFEntity, DXFGraphic
-from ezdxf.math import Vec3
+from ezdxf.entities import DXFEntity
+from ezdxf.math import NULLVEC, X_AXIS, Y_AXIS, Matrix44, Vec3
+from fontTools.misc.transform import Transform
 
+from unkelt.formats.dxf.splines import spline_path
 from unkelt.geometry.arcs import arc_to_cubics
 from unkelt.geometry.path import EMPTY, Path, PathBuilder, concat, polygon
 
@@ -20,31 +23,90 @@ Entity = Any
 
 Error = float
 
+LEVEL = 1e-6
+"""Heights that differ by less than this share of an entity's reach are one."""
 
-def entity_path(entity: DXFEntity, error: Error) -> Path | None:
-    """The path of an entity, or None where its kind is not one that is understood."""
+
+def entity_path(entity: DXFEntity, error: Error, matrix: Matrix44) -> Path | None:
+    """The path of an entity in a block that a matrix places, as seen from above; None where its kind is not one that is
+    understood.
+    """
     make = _KINDS.get(entity.dxftype())
-    return make(entity, error) if make else None
+    with np.errstate(invalid="ignore", over="ignore"):  # what isn't a number makes a path that isn't one
+        return make(entity, error, matrix) if make else None
 
 
-def _line(entity: Entity, error: Error) -> Path:
-    (x0, y0, _), (x1, y1, _) = entity.dxf.start, entity.dxf.end
-    return polygon((x0, y0), (x1, y1), closed=False)
+def plane_of(entity: Entity, matrix: Matrix44) -> Transform:
+    """From the plane that a flat entity is drawn in, at its height, to the drawing as it is seen from above."""
+    ocs, height = entity.ocs(), _height(entity)
+    origin, x, y = (Vec3(matrix.transform(ocs.to_wcs(Vec3(*at, height)))) for at in ((0, 0), (1, 0), (0, 1)))
+    return Transform(x.x - origin.x, x.y - origin.y, y.x - origin.x, y.y - origin.y, origin.x, origin.y)
 
 
-def _point(entity: Entity, error: Error) -> Path:
-    x, y, _ = entity.dxf.location
-    return polygon((x, y), closed=False)
+def lies_flat(entity: Entity, matrix: Matrix44) -> bool:
+    """Whether all of an entity has one height above the drawing."""
+    kind = entity.dxftype()
+    if kind == "LINE":
+        points = [entity.dxf.start, entity.dxf.end]
+    elif kind in ("SPLINE", "HELIX"):
+        points = [Vec3(point) for point in entity.control_points]
+    elif kind in ("SOLID", "TRACE", "3DFACE"):
+        points = list(entity.wcs_vertices())
+    elif kind == "POLYLINE" and not entity.is_2d_polyline:
+        points = [vertex.dxf.location for vertex in entity.vertices]
+    elif kind == "ELLIPSE":
+        points = [entity.dxf.major_axis, NULLVEC, entity.dxf.extrusion.cross(entity.dxf.major_axis)]
+    else:
+        ocs = entity.ocs()
+        points = [NULLVEC, ocs.to_wcs(X_AXIS), ocs.to_wcs(Y_AXIS)]
+    seen = list(matrix.transform_vertices(points))
+    reach = max((max(abs(point.x), abs(point.y), abs(point.z)) for point in seen), default=0.0)
+    return all(abs(point.z - seen[0].z) <= LEVEL * reach for point in seen)
 
 
-def _circle(entity: Entity, error: Error) -> Path:
-    return _in_world(entity, _arcs(entity.dxf.center, entity.dxf.radius, 0.0, math.tau, error, closed=True))
+def _height(entity: Entity) -> float:
+    """How far along its extrusion a flat entity lies."""
+    kind = entity.dxftype()
+    if kind in ("CIRCLE", "ARC"):
+        return float(Vec3(entity.dxf.center).z)
+    said = entity.dxf.get("elevation", 0.0)
+    return float(said.z if isinstance(said, Vec3) else said)
 
 
-def _arc(entity: Entity, error: Error) -> Path:
+def _stretch(plane: Transform) -> float:
+    """How much longer a matrix makes things at most."""
+    return float(np.linalg.norm([[plane.xx, plane.yx], [plane.xy, plane.yy]], 2))
+
+
+def _finer(error: Error, plane: Transform) -> Error:
+    return error / max(_stretch(plane), 1e-9)
+
+
+def _seen(points: Iterable[Vec3], matrix: Matrix44) -> list[tuple[float, float]]:
+    return [(point.x, point.y) for point in matrix.transform_vertices(list(points))]
+
+
+def _line(entity: Entity, error: Error, matrix: Matrix44) -> Path:
+    return polygon(*_seen([entity.dxf.start, entity.dxf.end], matrix), closed=False)
+
+
+def _point(entity: Entity, error: Error, matrix: Matrix44) -> Path:
+    return polygon(*_seen([entity.dxf.location], matrix), closed=False)
+
+
+def _circle(entity: Entity, error: Error, matrix: Matrix44) -> Path:
+    plane = plane_of(entity, matrix)
+    arcs = _arcs(entity.dxf.center, entity.dxf.radius, 0.0, math.tau, _finer(error, plane), closed=True)
+    return arcs.transformed(plane)
+
+
+def _arc(entity: Entity, error: Error, matrix: Matrix44) -> Path:
+    plane = plane_of(entity, matrix)
     start, end = math.radians(entity.dxf.start_angle), math.radians(entity.dxf.end_angle)
     sweep = (end - start) % math.tau or math.tau
-    return _in_world(entity, _arcs(entity.dxf.center, entity.dxf.radius, start, sweep, error, closed=False))
+    return _arcs(entity.dxf.center, entity.dxf.radius, start, sweep, _finer(error, plane), closed=False).transformed(
+        plane
+    )
 
 
 def _arcs(center: Vec3, r: float, start: float, sweep: float, error: Error, *, closed: bool) -> Path:
@@ -68,23 +130,15 @@ def _arcs(center: Vec3, r: float, start: float, sweep: float, error: Error, *, c
     return builder.path()
 
 
-def _ellipse(entity: Entity, error: Error) -> Path:
-    tool = entity.construction_tool()
-    major, ratio = tool.major_axis, tool.ratio
-    rx = major.magnitude
-    turn = math.degrees(math.atan2(major.y, major.x))
-    first, sweep = tool.start_param, (tool.end_param - tool.start_param) % math.tau or math.tau
-    points = list(tool.vertices([first, first + sweep / 2, first + sweep]))
-    upward = tool.extrusion.z > 0
-    builder = PathBuilder()
-    builder.move_to(points[0].x, points[0].y)
+def _ellipse(entity: Entity, error: Error, matrix: Matrix44) -> Path:
+    """A circle of radius 1, seen along both axes of the ellipse."""
+    centre, major = Vec3(entity.dxf.center), Vec3(entity.dxf.major_axis)
+    minor = Vec3(entity.dxf.extrusion).normalize().cross(major) * entity.dxf.ratio
+    (x, y), (ax, ay), (bx, by) = _seen([centre, centre + major, centre + minor], matrix)
+    plane = Transform(ax - x, ay - y, bx - x, by - y, x, y)
+    start, sweep = entity.dxf.start_param, (entity.dxf.end_param - entity.dxf.start_param) % math.tau or math.tau
     closed = abs(sweep - math.tau) < 1e-9
-    for a, b in ((points[0], points[1]), (points[1], points[0] if closed else points[2])):
-        for cubic in arc_to_cubics(a.x, a.y, rx, rx * ratio, turn, False, upward, b.x, b.y, error):
-            builder.cubic_to(*cubic)
-    if closed:
-        builder.close()
-    return builder.path()
+    return _arcs(NULLVEC, 1.0, start, sweep, _finer(error, plane), closed=closed).transformed(plane)
 
 
 def _bulged(points: Iterable[tuple[float, float, float]], closed: bool, error: Error) -> Path:
@@ -109,53 +163,30 @@ def _bulged(points: Iterable[tuple[float, float, float]], closed: bool, error: E
     return builder.path()
 
 
-def _lwpolyline(entity: Entity, error: Error) -> Path:
+def _lwpolyline(entity: Entity, error: Error, matrix: Matrix44) -> Path:
+    plane = plane_of(entity, matrix)
     points = [(x, y, bulge) for x, y, bulge in entity.get_points("xyb")]
-    return _in_world(entity, _bulged(points, bool(entity.closed), error))
+    return _bulged(points, bool(entity.closed), _finer(error, plane)).transformed(plane)
 
 
-def _polyline(entity: Entity, error: Error) -> Path:
-    if not (entity.is_2d_polyline or entity.is_3d_polyline):
-        return _by_library(entity, error)
-    points = [(v.dxf.location.x, v.dxf.location.y, v.dxf.bulge) for v in entity.vertices]
-    return _in_world(entity, _bulged(points, bool(entity.is_closed), error))
+def _polyline(entity: Entity, error: Error, matrix: Matrix44) -> Path:
+    if entity.is_3d_polyline:
+        points = _seen([vertex.dxf.location for vertex in entity.vertices], matrix)
+        return polygon(*points, closed=bool(entity.is_closed)) if points else EMPTY
+    if not entity.is_2d_polyline:
+        return _from_library(dxf_path.make_path(entity).transform(matrix).sub_paths())
+    plane = plane_of(entity, matrix)
+    bulges = [(v.dxf.location.x, v.dxf.location.y, v.dxf.bulge) for v in entity.vertices]
+    return _bulged(bulges, bool(entity.is_closed), _finer(error, plane)).transformed(plane)
 
 
-def _spline(entity: Entity, error: Error) -> Path:
-    tool = entity.construction_tool()
-    builder = PathBuilder()
-    if tool.degree <= 3 and not tool.is_rational:
-        for index, curve in enumerate(tool.bezier_decomposition()):
-            points = [(p.x, p.y) for p in curve]
-            if index == 0:
-                builder.move_to(*points[0])
-            if len(points) == 4:
-                builder.cubic_to(*points[1], *points[2], *points[3])
-            elif len(points) == 3:
-                builder.quad_to(*points[1], *points[2])
-            else:
-                builder.line_to(*points[-1])
-    else:
-        for index, point in enumerate(tool.flattening(error)):
-            (builder.line_to if index else builder.move_to)(point.x, point.y)
-    if entity.closed:
-        builder.close()
-    return builder.path()
-
-
-def _solid(entity: Entity, error: Error) -> Path:
-    corners = [(v.x, v.y) for v in entity.wcs_vertices()]
+def _solid(entity: Entity, error: Error, matrix: Matrix44) -> Path:
+    corners = _seen(entity.wcs_vertices(), matrix)
     return polygon(*corners) if len(corners) > 2 else EMPTY
 
 
-def _by_library(entity: Entity, error: Error) -> Path:
-    """What the library makes of it: quarter arcs and cubics."""
-    made = dxf_path.make_path(entity)
-    return _from_library(made.sub_paths())
-
-
-def _hatch(entity: Entity, error: Error) -> Path:
-    return _from_library(part for made in dxf_path.from_hatch(entity) for part in made.sub_paths())
+def _hatch(entity: Entity, error: Error, matrix: Matrix44) -> Path:
+    return _from_library(part for made in dxf_path.from_hatch(entity) for part in made.transform(matrix).sub_paths())
 
 
 def _from_library(parts: Iterable[Entity]) -> Path:
@@ -178,17 +209,7 @@ def _from_library(parts: Iterable[Entity]) -> Path:
     return concat(paths)
 
 
-def _in_world(entity: DXFGraphic, path: Path) -> Path:
-    """Flat entities are drawn in a plane of their own; one that is turned over is mirrored in x."""
-    extrusion = entity.dxf.get("extrusion", Vec3(0, 0, 1))
-    if extrusion.z >= 0 or (entity.dxftype() == "POLYLINE" and getattr(entity, "is_3d_polyline", False)):
-        return path
-    from_mirror = path.points.copy()
-    from_mirror[..., 0] *= -1
-    return Path(from_mirror, path.degrees, path.starts, path.closed)
-
-
-_KINDS: dict[str, Callable[[Entity, Error], Path]] = {
+_KINDS: dict[str, Callable[[Entity, Error, Matrix44], Path]] = {
     "LINE": _line,
     "POINT": _point,
     "CIRCLE": _circle,
@@ -196,8 +217,8 @@ _KINDS: dict[str, Callable[[Entity, Error], Path]] = {
     "ELLIPSE": _ellipse,
     "LWPOLYLINE": _lwpolyline,
     "POLYLINE": _polyline,
-    "SPLINE": _spline,
-    "HELIX": _spline,
+    "SPLINE": spline_path,
+    "HELIX": spline_path,
     "SOLID": _solid,
     "TRACE": _solid,
     "3DFACE": _solid,

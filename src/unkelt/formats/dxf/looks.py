@@ -23,6 +23,7 @@ class Effect(Enum):
     FORMATTING = "formatting"
     WRAPPED = "wrapped"
     ALIGNED = "aligned"
+    TILTED = "tilted"
 
 
 SAYS = {
@@ -50,29 +51,41 @@ SAYS = {
         "{count} text is fitted between two points: Unkelt sets it in the height that it names",
         "{count} texts are fitted between two points: Unkelt sets them in the heights that they name",
     ),
+    Effect.TILTED: (
+        "{count} entity doesn't lie flat on the drawing: Unkelt takes it as it is seen from above",
+        "{count} entities don't lie flat on the drawing: Unkelt takes them as they are seen from above",
+    ),
 }
 
 
-def look_of(entity: Entity, layer: Entity, unit_mm: float) -> Appearance:
-    """An entity's colour, its layer's where it has none of its own; and the width of a polyline that has one, in mm."""
-    colour = _colour(entity, layer)
+BLACK, CONTINUOUS = "#000000", "CONTINUOUS"
+
+
+def look_of(entity: Entity, colour: str, unit_mm: float, *, hidden: bool) -> Appearance:
+    """How an entity of a colour is drawn; a polyline may have a width, in mm."""
     filled = entity.dxftype() in FILLED
     widths = _widths(entity)
     return Appearance(
         fill=colour if filled else None,
         stroke=None if filled else colour,
-        stroke_width_mm=max(widths) * unit_mm if len(widths) == 1 and max(widths) > 0 else DEFAULT_STROKE_MM,
+        stroke_width_mm=max(widths) * unit_mm if has_width(entity) else DEFAULT_STROKE_MM,
         even_odd=filled,
-        visible=not entity.dxf.get("invisible", 0) and (layer is None or (layer.is_on() and not layer.is_frozen())),
+        visible=not hidden,
     )
 
 
-def effects_of(entity: Entity, layer: Entity, document: Entity) -> list[Effect]:
-    """What of its look is dropped."""
+def has_width(entity: Entity) -> bool:
+    """Whether it is a polyline of one width."""
+    widths = _widths(entity)
+    return len(widths) == 1 and max(widths) > 0
+
+
+def effects_of(entity: Entity, line_type: str, document: Entity) -> list[Effect]:
+    """What of its look is dropped, its line type known by name."""
     found = []
     if entity.dxftype() == "HATCH":
         return [] if entity.dxf.solid_fill and not entity.has_gradient_data else [Effect.PATTERN]
-    if _is_broken(entity, layer, document):
+    if _is_broken(line_type, document):
         found.append(Effect.LINE_TYPE)
     if len(_widths(entity)) > 1:
         found.append(Effect.TAPER)
@@ -100,24 +113,33 @@ def _widths(entity: Entity) -> set[float]:
     return set()
 
 
-def _is_broken(entity: Entity, layer: Entity, document: Entity) -> bool:
+def line_type_of(entity: Entity, layer: Entity, of_block: str) -> str:
+    """The name of its line type: its own, its layer's, or that of the block it is in."""
     name = str(entity.dxf.get("linetype", "BYLAYER"))
     if name.upper() == "BYLAYER":
-        name = str(layer.dxf.get("linetype", "CONTINUOUS")) if layer is not None else "CONTINUOUS"
-    if name.upper() in ("BYBLOCK", "BYLAYER", "CONTINUOUS") or not document.linetypes.has_entry(name):
+        name = str(layer.dxf.get("linetype", CONTINUOUS)) if layer is not None else CONTINUOUS
+    return of_block if name.upper() == "BYBLOCK" else name
+
+
+def _is_broken(line_type: str, document: Entity) -> bool:
+    if line_type.upper() == CONTINUOUS or not document.linetypes.has_entry(line_type):
         return False
-    pattern = document.linetypes.get(name).pattern_tags.tags
+    pattern = document.linetypes.get(line_type).pattern_tags.tags
     return any(tag.code == 49 for tag in pattern)  # the length of a dash, a gap or a dot
 
 
-def _colour(entity: Entity, layer: Entity) -> str:
-    """The entity's own colour, or its layer's; "white", which is black on paper, is black."""
+def colour_of(entity: Entity, layer: Entity, of_block: str) -> str:
+    """The entity's own colour, its layer's, or that of the block it is in; "white", which is black on paper, is
+    black.
+    """
     for source in (entity, layer):
         if source is None:
             continue
         if source.dxf.hasattr("true_color"):
             return "#{:02x}{:02x}{:02x}".format(*int2rgb(source.dxf.true_color))
         index = abs(source.dxf.get("color", BYLAYER if source is entity else 7))
+        if index == BYBLOCK and source is entity:
+            return of_block
         if index not in (BYLAYER, BYBLOCK):
-            return "#000000" if index == 7 or index > 255 else "#{:02x}{:02x}{:02x}".format(*aci2rgb(index))
-    return "#000000"
+            return BLACK if index == 7 or index > 255 else "#{:02x}{:02x}{:02x}".format(*aci2rgb(index))
+    return BLACK

@@ -12,13 +12,12 @@ from typing import Any
 import ezdxf
 import ezdxf.recover
 import numpy as np
-from ezdxf.disassemble import recursive_decompose
-from ezdxf.entities import DXFEntity
 from fontTools.misc.transform import Transform
 
 from unkelt.errors import InputError
-from unkelt.formats.dxf.curves import entity_path
-from unkelt.formats.dxf.looks import SAYS, Effect, effects_of, look_of
+from unkelt.formats.dxf.blocks import Blocks, Placed
+from unkelt.formats.dxf.curves import entity_path, lies_flat, plane_of
+from unkelt.formats.dxf.looks import SAYS, Effect, colour_of, effects_of, has_width, line_type_of, look_of
 from unkelt.formats.dxf.texts import text_effects, text_of
 from unkelt.formats.files import read_bytes
 from unkelt.formats.limits import FARTHEST
@@ -26,8 +25,8 @@ from unkelt.geometry.measure import bounds, join_boxes
 from unkelt.geometry.nesting import ring_nestings
 from unkelt.geometry.path import concat
 from unkelt.messages import say, say_count
-from unkelt.sheet.appearance import Appearance
-from unkelt.sheet.change import transformed
+from unkelt.sheet.appearance import Appearance, uneven_pen
+from unkelt.sheet.change import scaled_look, transformed
 from unkelt.sheet.model import (
     LEFT_OUT,
     Group,
@@ -123,6 +122,7 @@ class _Reader:
         self.units = NAMES.get(units, "none")
         self.sure = units in MM
         self.used: set[str] = set()
+        self.blocks = Blocks(document)
 
     def remark(
         self, words: str, code: str | None = None, items: tuple[str, ...] = (), *, outside: bool = False
@@ -134,25 +134,27 @@ class _Reader:
         group_of = self._groups()
         grouped: dict[tuple[str, str], list[Outline]] = {}
         count = 0
-        for entity in self._entities():
-            count += entity.is_virtual
+        for placed in self._entities():
+            count += bool(placed.around.inside)
             if count > MOST_COPIES:
                 raise InputError(
                     self.name,
                     say("makes more than {most_copies:,} entities by inserting its blocks", most_copies=MOST_COPIES),
                 )
+            entity = placed.entity
             try:
-                item = self._item(entity)
+                item = self._item(placed)
                 if not _reach(item) * self.unit_mm <= FARTHEST:
                     raise ValueError("beyond all drawing")
             except (ezdxf.DXFError, ValueError, ArithmeticError, AttributeError, LookupError, TypeError):
                 self.remark(say("a {dxftype} entity is damaged and was left out", dxftype=entity.dxftype()), LEFT_OUT)
                 continue
             if item is not None:
-                layer = str(entity.dxf.get("layer", "0"))
-                layers.setdefault(layer, []).append(item)
-                if isinstance(item, Outline) and (name := group_of.get(entity.dxf.get("handle"))) is not None:
-                    grouped.setdefault((name, layer), []).append(item)
+                layers.setdefault(placed.layer, []).append(item)
+                name = group_of.get(entity.dxf.get("handle")) if not placed.around.inside else None
+                if isinstance(item, Outline) and name is not None:
+                    grouped.setdefault((name, placed.layer), []).append(item)
+        self._remark_blocks()
         bound = _bound(list(grouped.values()), ARC_ERROR_MM / self.unit_mm)
         for kind, number in self.missed.items():
             self.remark(
@@ -181,10 +183,10 @@ class _Reader:
             self.remark("a group is damaged: what the file's groups hold together is taken as single lines")
             return {}
 
-    def _entities(self) -> Iterator[DXFEntity]:
+    def _entities(self) -> Iterator[Placed]:
         """All of modelspace, blocks taken apart; a block that can't be is said, and ends the list."""
         try:
-            yield from recursive_decompose(self.document.modelspace())
+            yield from self.blocks.apart(self.document.modelspace())
         except (
             ezdxf.DXFError,
             ValueError,
@@ -230,41 +232,78 @@ class _Reader:
         page = ((box[2] - box[0]) * k + 2 * MARGIN_MM, (box[3] - box[1]) * k + 2 * MARGIN_MM)
         return Sheet(page, moved.items, source)
 
-    def _item(self, entity: DXFEntity) -> Item | None:
-        kind = entity.dxftype()
+    def _item(self, placed: Placed) -> Item | None:
+        entity, kind = placed.entity, placed.entity.dxftype()
         if kind in ("TEXT", "MTEXT", "ATTRIB"):
-            return self._text(entity, kind)
+            return self._text(placed, kind)
         if kind == "IMAGE":
             self.remark("a raster picture is referred to outside the file", "content.reference", outside=True)
             return None
-        path = entity_path(entity, ARC_ERROR_MM / self.unit_mm)
+        path = entity_path(entity, ARC_ERROR_MM / self.unit_mm, placed.around.matrix)
         if path is None:
             self.missed[kind] += 1
             return None
         if not len(path):
             return None
         name = self._id(f"{kind.lower()}-{entity.dxf.get('handle') or len(self.used)}")
-        for effect in effects_of(entity, self._layer(entity), self.document):
+        line_type = line_type_of(entity, placed.entry, placed.around.line_type)
+        effects = effects_of(entity, line_type, self.document)
+        if not lies_flat(entity, placed.around.matrix):
+            effects.append(Effect.TILTED)
+        for effect in effects:
             self.effects.setdefault(effect, []).append(name)
-        return Outline(name, path, self._look(entity))
+        look = self._look(placed)
+        if has_width(entity):
+            plane = plane_of(entity, placed.around.matrix)
+            look = replace(scaled_look(look, plane), pen=uneven_pen(*plane[:4]))
+        return Outline(name, path, look)
 
-    def _look(self, entity: Entity) -> Appearance:
-        return look_of(entity, self._layer(entity), self.unit_mm)
+    def _look(self, placed: Placed) -> Appearance:
+        colour = colour_of(placed.entity, placed.entry, placed.around.colour)
+        return look_of(placed.entity, colour, self.unit_mm, hidden=placed.hidden)
 
-    def _layer(self, entity: Entity) -> Entity:
-        name = entity.dxf.get("layer", "0")
-        return self.document.layers.get(name) if self.document.layers.has_entry(name) else None
-
-    def _text(self, entity: Entity, kind: str) -> Lettering | None:
+    def _text(self, placed: Placed, kind: str) -> Lettering | None:
+        entity = placed.entity
         name = self._id(f"{kind.lower()}-{entity.dxf.get('handle') or len(self.used)}")
         style = self.document.styles.get(entity.dxf.style) if self.document.styles.has_entry(entity.dxf.style) else None
-        text = text_of(entity, name, style, self._look(entity), self.unit_mm)
+        text = text_of(entity, name, style, self._look(placed), self.unit_mm)
         if text is None:
             self.remark("a text without letters", "text.empty")
             return None
         for effect in text_effects(entity):
             self.effects.setdefault(effect, []).append(name)
-        return text
+        m = placed.around.matrix
+        (ax, ay, *_), (bx, by, *_), _, (x, y, *_) = m.rows()
+        return replace(text, placement=Transform(ax, ay, bx, by, x, y).transform(text.placement))
+
+    def _remark_blocks(self) -> None:
+        """What of blocks can't be kept."""
+        blocks = self.blocks
+        if blocks.clipped:
+            self.remark(
+                say_count(
+                    "{count} block is clipped: Unkelt shows all of it",
+                    "{count} blocks are clipped: Unkelt shows all of them",
+                    blocks.clipped,
+                ),
+                "content.effect",
+            )
+        if blocks.outside:
+            self.remark("a block is another file, which is referred to", "content.reference", outside=True)
+        for count, one, many in (
+            (
+                blocks.missing,
+                "{count} block that is referred to is missing, and was left out",
+                "{count} blocks that are referred to are missing, and were left out",
+            ),
+            (
+                blocks.endless,
+                "{count} block lies in itself or too deep in others, and was left out",
+                "{count} blocks lie in themselves or too deep in others, and were left out",
+            ),
+        ):
+            if count:
+                self.remark(say_count(one, many, count), LEFT_OUT)
 
     def _id(self, stem: str) -> str:
         number, name = 1, stem

@@ -1,0 +1,178 @@
+"""DXF drawings at random: blocks in blocks, scaled and turned over, bulges, planes of their own, inherited colours.
+
+`python -m tests.formats.random_dxf COUNT [FIRST]` reads any number of them, and says in which colours the drawing
+add-on of ezdxf, which takes blocks apart and draws curves by itself, has lines that we haven't.
+"""
+
+from __future__ import annotations
+
+import random
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import Any
+
+import ezdxf
+import numpy as np
+import shapely
+from ezdxf.addons.drawing import Frontend, RenderContext
+from ezdxf.addons.drawing.config import Configuration, LinePolicy
+from ezdxf.addons.drawing.recorder import FilledPathsRecord, PathRecord, PointsRecord, Recorder, SolidLinesRecord
+
+from tests.formats.random_svg import tell
+from unkelt.formats.dxf.read import MARGIN_MM, read_dxf
+from unkelt.geometry.flatten import lines
+
+LAYERS = {"0": 3, "Cut": 1, "b 2": 5}
+CHORD, NEAR, LEAST = 0.002, 0.05, 0.2
+
+
+class Made:
+    """One drawing."""
+
+    def __init__(self, seed: int) -> None:
+        self.rnd = random.Random(seed)
+
+    def saved(self, path: Path) -> None:
+        rnd = self.rnd
+        release = rnd.choice(["R12", "R2000", "R2010", "R2018"])
+        document = ezdxf.new(release)
+        if release != "R12":
+            document.header["$INSUNITS"] = 4
+        for name, colour in LAYERS.items():
+            layer = document.layers.get(name) if document.layers.has_entry(name) else document.layers.add(name)
+            layer.color = colour
+        space = document.modelspace()
+        for x, y in ((-500, -500), (500, 500)):  # what both are laid on each other by
+            space.add_line((x, y), (x / 2, y))
+        names: list[str] = []
+        for number in range(rnd.randint(0, 3)):
+            block = document.blocks.new(f"B{number}", base_point=(self.place(5)))
+            for _ in range(rnd.randint(1, 3)):
+                self.shape(block, release)
+            if names and rnd.random() < 0.6:
+                block.add_blockref(rnd.choice(names), self.place(), self.reference(nested=True))
+            names.append(f"B{number}")
+        for _ in range(rnd.randint(1, 4)):
+            self.shape(space, release)
+        for _ in range(rnd.randint(0, 3) if names else 0):
+            reference = space.add_blockref(rnd.choice(names), self.place(), self.reference())
+            if rnd.random() < 0.2:
+                reference.grid((rnd.randint(1, 2), rnd.randint(1, 3)), (rnd.uniform(5, 30), rnd.uniform(5, 30)))
+        document.saveas(path)
+
+    def number(self, least: float = -40, most: float = 40) -> float:
+        return round(self.rnd.uniform(least, most), 3)
+
+    def place(self, reach: float = 40) -> tuple[float, float]:
+        return self.number(-reach, reach), self.number(-reach, reach)
+
+    def look(self) -> dict[str, Any]:
+        rnd = self.rnd
+        look: dict[str, Any] = {"layer": rnd.choice(list(LAYERS))}
+        if rnd.random() < 0.4:
+            look["color"] = rnd.choice([0, 0, 1, 2, 4, 6])
+        if rnd.random() < 0.2:
+            look["extrusion"] = rnd.choice([(0, 0, -1), (0, 0, -1), (0, 0, 1), (0, 1, 0), (0.3, 0.2, 0.9)])
+        return look
+
+    def reference(self, *, nested: bool = False) -> dict[str, Any]:
+        """A block that is turned in one that is scaled unevenly may be sheared, which the add-on's references can't be: there
+        GDAL agrees with us.
+        """
+        rnd, look = self.rnd, self.look()
+        if look.get("extrusion", (0, 0, 1))[2] > -1:
+            look.pop("extrusion", None)
+        look["rotation"] = 0 if nested else rnd.choice([0, 90, self.number(-180, 180)])
+        kind, even = rnd.random(), self.number(0.3, 2)
+        if kind < 0.3:
+            look |= {"xscale": even, "yscale": even, "zscale": even}
+        elif kind < 0.5:
+            look["xscale"] = -1.0
+        elif kind < 0.7 and not nested:
+            look |= {"xscale": even, "yscale": rnd.choice([1, -1]) * self.number(0.4, 2)}
+        return look
+
+    def shape(self, space: Any, release: str) -> None:
+        rnd, look = self.rnd, self.look()
+        bulged = [
+            (*self.place(), 0, 0, rnd.choice([0, 0, 1, -1, self.number(-2, 2)])) for _ in range(rnd.randint(2, 6))
+        ]
+        closed, corners = rnd.random() < 0.5, [self.place() for _ in range(rnd.choice([3, 4]))]
+        old = ["LINE", "CIRCLE", "ARC", "POLYLINE", "SOLID"]
+        match rnd.choice(old if release == "R12" else [*old, "LWPOLYLINE", "LWPOLYLINE", "ELLIPSE", "HATCH"]):
+            case "LINE":
+                space.add_line(self.place(), self.place(), look)
+            case "CIRCLE":
+                space.add_circle(self.place(), self.number(1, 20), look)
+            case "ARC":
+                space.add_arc(
+                    self.place(), self.number(1, 20), self.number(-720, 720), self.number(-400, 800), dxfattribs=look
+                )
+            case "POLYLINE":
+                space.add_polyline2d(bulged, format="xyseb", close=closed, dxfattribs=look)
+            case "LWPOLYLINE":
+                space.add_lwpolyline(bulged, close=closed, dxfattribs=look)
+            case "SOLID":
+                space.add_solid(corners, look)
+            case "HATCH":
+                look.pop("extrusion", None)
+                space.add_hatch(dxfattribs={"color": 256} | look).paths.add_polyline_path(corners)
+            case "ELLIPSE":
+                look.pop("extrusion", None)
+                ends = (self.number(0, 6), self.number(0, 12)) if rnd.random() < 0.5 else (0, 2 * np.pi)
+                space.add_ellipse(self.place(), self.place(20), rnd.uniform(0.1, 1), *ends, dxfattribs=look)
+
+
+def _theirs(path: Path) -> dict[str, shapely.Geometry]:
+    """Lines by colour as the add-on has them."""
+    document, recorder = ezdxf.readfile(path), Recorder()
+    fine = Configuration(line_policy=LinePolicy.SOLID, max_flattening_distance=CHORD, circle_approximation_count=1024)
+    Frontend(RenderContext(document), recorder, config=fine).draw_layout(document.modelspace())
+    found: dict[str, list[shapely.Geometry]] = {}
+    for record, properties in recorder.player().recordings():
+        match record:
+            case PointsRecord():
+                corners = [(point.x, point.y) for point in record.points.vertices()]
+                runs = [[*corners, corners[0]]] if len(corners) > 2 else [corners]
+            case SolidLinesRecord():
+                ends = [(point.x, point.y) for point in record.lines.vertices()]
+                runs = [list(pair) for pair in zip(ends[::2], ends[1::2], strict=True)]
+            case PathRecord():
+                runs = [[(point.x, point.y) for point in record.path.to_path().flattening(CHORD)]]
+            case FilledPathsRecord():
+                runs = [[(point.x, point.y) for point in each.to_path().flattening(CHORD)] for each in record.paths]
+                runs = [[*run, run[0]] for run in runs]
+        colour = "#000000" if properties.color[:7] == "#ffffff" else properties.color[:7]  # "white" is black on paper
+        found.setdefault(colour, []).extend(shapely.LineString(run) for run in runs if len(run) > 1)
+    return {colour: shapely.union_all(parts) for colour, parts in found.items()}
+
+
+def _ours(path: Path) -> dict[str, shapely.Geometry]:
+    """Lines by colour as they are read, moved back to where the drawing has them."""
+    sheet = read_dxf(path)
+    drawn = [(each.look.stroke or each.look.fill or "", lines(each.path, CHORD)) for each in sheet.outlines()]
+    x, y = -500 - MARGIN_MM, 500 + MARGIN_MM
+    found: dict[str, list[shapely.Geometry]] = {}
+    for colour, line in drawn:
+        found.setdefault(colour, []).append(shapely.transform(line, lambda at: at * [1, -1] + [x, y]))
+    return {colour: shapely.union_all(parts) for colour, parts in found.items()}
+
+
+def differences(seed: int) -> tuple[str, ...]:
+    """What lies in a colour with one and not with the other, in words."""
+    with TemporaryDirectory() as folder:
+        path = Path(folder) / "made.dxf"
+        Made(seed).saved(path)
+        ours, theirs = _ours(path), _theirs(path)
+    nothing, said = shapely.MultiLineString(), []
+    for colour in sorted({*ours, *theirs}):
+        a, b = ours.get(colour, nothing), theirs.get(colour, nothing)
+        for who, one, other in (("ours", a, b), ("theirs", b, a)):
+            only = one.difference(other.buffer(NEAR)).length
+            if only > LEAST:
+                said.append(f"{only:.1f} mm of {colour} are {who} alone")
+    return tuple(said)
+
+
+if __name__ == "__main__":
+    tell(differences)
