@@ -14,6 +14,7 @@ from tests.formats.test_dxf import dxf
 from unkelt.formats.dxf.read import read_dxf
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import bounds, signed_areas
+from unkelt.geometry.region import region
 
 
 def test_what_lies_in_a_block_takes_over_what_its_reference_says(tmp_path):
@@ -74,6 +75,19 @@ def test_an_unevenly_scaled_block_keeps_its_lines_whole(tmp_path):
     placement = found.letterings()[0].placement
     assert placement.xx / placement.yy == pytest.approx(-6)  # it reads from right to left, and is wide
     assert found.source.remarks == ()
+
+
+@pytest.mark.parametrize(("style", "area"), [(0, 10000 - 6400 + 3600), (1, 10000 - 6400), (2, 10000)])
+def test_a_hatch_fills_what_its_style_says(tmp_path, style, area):
+    """DXF reference, HATCH group code 75: odd parity, outermost area only, through all."""
+
+    def draw(msp):
+        hatch = msp.add_hatch(dxfattribs={"hatch_style": style})
+        for k, flags in ((0, 1), (10, 16), (20, 0)):
+            hatch.paths.add_polyline_path([(k, k), (100 - k, k), (100 - k, 100 - k), (k, 100 - k)], flags=flags)
+
+    (found,) = read_dxf(dxf(tmp_path, draw)).outlines()
+    assert region(found.path, found.look.even_odd, 0.01).area == pytest.approx(area)
 
 
 def test_rows_of_copies_and_attributes(tmp_path):

@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 from ezdxf import path as dxf_path
 from ezdxf.entities import DXFEntity
+from ezdxf.lldxf.const import BOUNDARY_PATH_EXTERNAL
 from ezdxf.math import NULLVEC, X_AXIS, Y_AXIS, Matrix44, Vec3
 from fontTools.misc.transform import Transform
 
@@ -186,7 +187,13 @@ def _solid(entity: Entity, error: Error, matrix: Matrix44) -> Path:
 
 
 def _hatch(entity: Entity, error: Error, matrix: Matrix44) -> Path:
-    return _from_library(part for made in dxf_path.from_hatch(entity) for part in made.transform(matrix).sub_paths())
+    """Its boundaries; of those within others only what its style fills by them, where they say which are outermost."""
+    every = list(entity.paths)
+    told = any(each.path_type_flags & BOUNDARY_PATH_EXTERNAL for each in every)
+    filled = list(entity.paths.rendering_paths(entity.dxf.hatch_style)) if told else every
+    ocs, height = entity.ocs(), entity.dxf.elevation.z
+    made = [dxf_path.from_hatch_boundary_path(each, ocs, elevation=height) for each in filled]
+    return _from_library(part for each in made if len(each) for part in each.transform(matrix).sub_paths())
 
 
 def _from_library(parts: Iterable[Entity]) -> Path:
