@@ -511,6 +511,7 @@ def test_the_stroke_of_text_is_scaled_by_the_page_and_not_by_the_text(tmp_path):
     def draw(page):
         pdfmetrics.registerFont(TTFont("Pacifico", str(PACIFICO.path)))
         page.setLineWidth(2)
+        page._code.append("/NoSuchState gs")  # PDFium passes over what a page names and hasn't got
         for scale, size, turn in ((48, 1, 0), (1, 24, 0.3)):
             page.saveState()
             page.scale(1.5 if size > 1 else 1, 1)

@@ -91,8 +91,8 @@ class _Show:
             elif operator == b"Q":
                 state = stack.pop() if stack else state
             elif operator == b"Do":
-                form = resources["/XObject"][operands[0]].get_object()
-                if form.get("/Subtype") == "/Form":
+                form = _named(resources, "/XObject", operands)
+                if form is not None and form.get("/Subtype") == "/Form":
                     own = form.get("/Resources", resources)
                     inside = state.ctm.transform(_matrix(form.get("/Matrix", _PLAIN)))
                     self.run(form, own.get_object(), replace(state, ctm=inside), depth + 1)
@@ -136,7 +136,7 @@ def shown_by(data: bytes, page: int) -> list[Told]:
 def _changed(state: _State, operator: bytes, operands: list[Raw], resources: Raw) -> _State:
     """The text state, and the matrix, after an operator (ISO 32000-1, tables 57 and 105)."""
     if operator == b"Tf":
-        return replace(state, font=resources["/Font"][operands[0]].get_object(), size=float(operands[1]))
+        return replace(state, font=_named(resources, "/Font", operands), size=float(operands[1]))
     if operator == b"Tc":
         return replace(state, between=float(operands[0]))
     if operator == b"Tz":
@@ -146,11 +146,18 @@ def _changed(state: _State, operator: bytes, operands: list[Raw], resources: Raw
     if operator == b"cm":
         return replace(state, ctm=state.ctm.transform(_matrix(operands)))
     if operator == b"gs":
-        graphics = resources["/ExtGState"][operands[0]].get_object()
-        if "/Font" in graphics:
+        graphics = _named(resources, "/ExtGState", operands)
+        if graphics is not None and "/Font" in graphics:
             font, size = graphics["/Font"]
             return replace(state, font=font.get_object(), size=float(size))
     return state
+
+
+def _named(resources: Raw, kind: str, operands: list[Raw]) -> Raw:
+    """What an operator names; None where the page or form doesn't have it, as PDFium passes over it, too."""
+    of_kind = resources.get(kind)
+    named = of_kind.get_object().get(operands[0]) if of_kind is not None else None
+    return named.get_object() if named is not None else None
 
 
 _PLAIN = (1, 0, 0, 1, 0, 0)
