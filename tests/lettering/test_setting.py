@@ -89,6 +89,12 @@ def test_glyph_outlines_against_freetype(face: Face):
         ("Tern", 'dominant-baseline="text-after-edge"'),
         ('Te<tspan x="480" y="92.7" text-anchor="end">rn</tspan>', ""),
         ('Te<tspan alignment-baseline="central">rn</tspan>', ""),
+        ('Te <tspan rotate="10 -20">r n</tspan> x', ""),  # the last holds on within the part
+        ('a<tspan rotate="20">b</tspan>cd', 'rotate="-10 0 0 30"'),
+        ('T<tspan dx="30" dy="9">e</tspan>rn', 'dx="5 40 38 30"'),  # the innermost that says it counts
+        ('T<tspan x="280 350 400 430 480">er</tspan> n', ""),  # what a part has no letters for is passed over
+        ('<tspan dx="50"> </tspan>Te <tspan xml:space="preserve"> r  n</tspan>', ""),
+        ("Tern", 'baseline-shift="20"'),  # it is of parts only
         ("Berth", 'textLength="330"'),
         ("Berth", 'textLength="330" lengthAdjust="spacingAndGlyphs" text-anchor="middle"'),
     ],

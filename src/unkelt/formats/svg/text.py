@@ -78,9 +78,8 @@ def read_text(
         matrix.xx / scale, matrix.xy / scale, matrix.yx / scale, matrix.yy / scale, matrix.dx, matrix.dy
     )
     reader = _Runs(scale, context)
-    reader.element(element, style)
-    preserve = element.get(XML_SPACE) == "preserve" or style["white-space"] in ("pre", "pre-wrap", "break-spaces")
-    runs = _collapsed(reader.runs, preserve)
+    reader.element(element, style, ())
+    runs = _placed(_collapsed(reader.runs))
     if not runs:
         return None
     if sum(run.at[1] is not None for run in runs) > 1 and (
@@ -116,12 +115,33 @@ def _mixed(text: str) -> bool:
     return "L" in kinds and bool(kinds & {"R", "AL"})
 
 
+@dataclass(slots=True)
+class _Lists:
+    """What an element says of its characters one by one, and how many of them have passed."""
+
+    x: tuple[float, ...]
+    y: tuple[float, ...]
+    dx: tuple[float, ...]
+    dy: tuple[float, ...]
+    rotate: tuple[float, ...]
+    passed: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class _Found:
+    """A run as it stands in the file: within which elements, the outermost first, and whether its spaces are kept."""
+
+    run: Run
+    within: tuple[_Lists, ...]
+    preserve: bool
+
+
 class _Runs:
     """Collects the runs of a text element in document order, with what can't be set yet."""
 
     def __init__(self, scale: float, context: TextContext) -> None:
         self.scale, self.context = scale, context
-        self.runs: list[Run] = []
+        self.runs: list[_Found] = []
         self.beyond: list[str] = []
         self.guide: Guide | None = None
         self.length_mm: float | None = None
@@ -129,14 +149,21 @@ class _Runs:
         self.wrap_inside: Path | None = None
         self.stretch_glyphs = False
         self.anchor = "start"
-        self._at: tuple[float | None, float | None] = (0.0, 0.0)
-        self._shift = (0.0, 0.0)
-        self._each: Each | None = None
         self._depth = 0
 
-    def element(self, element: etree._Element, style: Style, decorated: str = "", raised_mm: float = 0.0) -> None:
+    def element(
+        self,
+        element: etree._Element,
+        style: Style,
+        within: tuple[_Lists, ...],
+        space: str = "default",
+        decorated: str = "",
+        raised_mm: float = 0.0,
+    ) -> None:
         """A `text`, `tspan` or `textPath`, its own letters and its parts', within what decorates and raises them."""
         self._depth += 1
+        space = element.get(XML_SPACE, space)
+        preserve = space == "preserve" or style["white-space"] in ("pre", "pre-wrap", "break-spaces")
         words = [*decorated.split(), *style["text-decoration"].lower().split()]
         decorated = " ".join(dict.fromkeys(word for word in words if word != "none"))
         if not set(decorated.split()) <= {*DECORATIONS, "solid"}:
@@ -145,10 +172,17 @@ class _Runs:
             self.anchor = style["text-anchor"]
         size = self._mm(style["font-size"], 16 * self.scale)
         look = self.context.look_of(element, style)
-        self._position(element, size)
+        within = (*within, self._lists(element, size))
         self._whole(element, style, size)
-        raised_mm += self._raised(style, size)
-        self._add(element.text, style, look, size, decorated, raised_mm)
+        if self._depth > 1:  # it is a property of parts of a text (SVG 1.1, 10.9.2)
+            raised_mm += self._raised(style, size)
+
+        def add(text: str | None) -> None:
+            if text:
+                run = self._run(text, style, look, size, decorated, raised_mm)
+                self.runs.append(_Found(run, within, preserve))
+
+        add(element.text)
         for child in element:
             tag = local_name(child)
             if tag in ("tspan", "textPath", "a", "tref", "altGlyph") and self._depth < 100:
@@ -158,10 +192,10 @@ class _Runs:
                         self._follow(child, size)
                     elif tag in ("tref", "altGlyph"):
                         self.beyond.append(tag)
-                    self.element(child, own, decorated, raised_mm)
+                    self.element(child, own, within, space, decorated, raised_mm)
             elif tag not in ("", "title", "desc"):
                 self.context.remark(say("“{tag}” inside a text was left out", tag=tag), LEFT_OUT)
-            self._add(child.tail, style, look, size, decorated, raised_mm)
+            add(child.tail)
         self._depth -= 1
 
     def _mm(self, text: str, em: float, whole: float | None = None) -> float:
@@ -172,24 +206,14 @@ class _Runs:
             self.context.remark(say("a length in a text was left out: {problem}", problem=problem), LEFT_OUT)
             return 0.0
 
-    def _position(self, element: etree._Element, em: float) -> None:
-        lists: dict[str, tuple[float, ...]] = {}
-        for axis, name in enumerate(("x", "y", "dx", "dy")):
-            words = element.get(name, "").replace(",", " ").split()
-            whole = self.context.viewport[axis % 2] * PX
-            lists[name] = tuple(self._mm(word, em, whole) for word in words)
+    def _lists(self, element: etree._Element, em: float) -> _Lists:
+        """What an element says of its characters."""
+        x, y, dx, dy = (
+            tuple(self._mm(word, em, self.context.viewport[axis % 2] * PX) for word in words.replace(",", " ").split())
+            for axis, words in enumerate(element.get(name, "") for name in ("x", "y", "dx", "dy"))
+        )
         turns = element.get("rotate", "").strip()
-        lists["rotate"] = tuple(numbers(turns, [])) if turns and turns != "auto" else ()
-        if any(len(values) > 1 for values in lists.values()) or any(lists["rotate"]):
-            self._each = Each(**lists)
-        first = {name: values[0] if values else None for name, values in lists.items()}
-        if first["x"] is not None or first["y"] is not None:
-            # An element that names only one coordinate keeps what its parent set for the other.
-            self._at = (
-                first["x"] if first["x"] is not None else self._at[0],
-                first["y"] if first["y"] is not None else self._at[1],
-            )
-        self._shift = (self._shift[0] + (first["dx"] or 0), self._shift[1] + (first["dy"] or 0))
+        return _Lists(x, y, dx, dy, tuple(numbers(turns, [])) if turns and turns != "auto" else ())
 
     def _whole(self, element: etree._Element, style: Style, em: float) -> None:
         """What is said of an element as a whole."""
@@ -247,37 +271,26 @@ class _Runs:
         share = {"sub": -0.2, "super": 0.4, "baseline": 0.0}.get(said)
         return size * share if share is not None else self._mm(said, size, size * PX / self.scale)
 
-    def _add(
-        self, text: str | None, style: Style, look: Appearance, size: float, decorated: str, raised_mm: float
-    ) -> None:
-        if not text:
-            return
+    def _run(self, text: str, style: Style, look: Appearance, size: float, decorated: str, raised_mm: float) -> Run:
         letter, word = (
             0.0 if style[name] == "normal" else self._mm(style[name], size, size * PX / self.scale)
             for name in ("letter-spacing", "word-spacing")
         )
         aligned = style["alignment-baseline"]
         line = style["dominant-baseline"] if aligned in ("auto", "baseline", "alphabetic") else aligned
-        line = "" if line in ("auto", "baseline", "alphabetic") else line
-        self.runs.append(
-            Run(
-                _CASES.get(style["text-transform"], str)(text),
-                face_query(style),
-                size,
-                look,
-                letter,
-                word,
-                self._at,
-                self._shift,
-                self._each,
-                _features(style),
-                raised_mm,
-                decorated,
-                line,
-                style["text-anchor"] if style["text-anchor"] != self.anchor else "",
-            )
+        return Run(
+            _CASES.get(style["text-transform"], str)(text),
+            face_query(style),
+            size,
+            look,
+            letter,
+            word,
+            features=_features(style),
+            baseline_mm=raised_mm,
+            decoration=decorated,
+            line="" if line in ("auto", "baseline", "alphabetic") else line,
+            anchor=style["text-anchor"] if style["text-anchor"] != self.anchor else "",
         )
-        self._at, self._shift, self._each = (None, None), (0.0, 0.0), None
 
 
 def face_query(style: Style) -> FaceQuery:
@@ -307,29 +320,68 @@ def _features(style: Style) -> tuple[tuple[str, int], ...]:
     return tuple(found)
 
 
-def _collapsed(runs: list[Run], preserve: bool) -> list[Run]:
-    """White space as `xml:space` says (SVG 1.1, section 10.15); a run emptied by it passes its position on."""
-    result: list[Run] = []
-    at: tuple[float | None, float | None] = (None, None)
-    shift = (0.0, 0.0)
-    each: Each | None = None
+def _collapsed(runs: list[_Found]) -> list[_Found]:
+    """White space as `xml:space` says (SVG 1.1, section 10.15)."""
+    result: list[_Found] = []
     after_space = True
-    for run in runs:
-        if preserve:
-            text = re.sub(r"[\t\r\n]", " ", run.text)
+    for found in runs:
+        text = found.run.text
+        if found.preserve:
+            text = re.sub(r"[\t\r\n]", " ", text)
         else:
-            text = re.sub(r"[ \t]+", " ", re.sub(r"[\r\n]", "", run.text))
+            text = re.sub(r"[ \t]+", " ", re.sub(r"[\r\n]", "", text))
             text = text.removeprefix(" ") if after_space else text
-        at = run.at if run.at != (None, None) else at
-        shift = (shift[0] + run.shift[0], shift[1] + run.shift[1])
-        each = run.each or each
         if not text:
             continue
-        after_space = text.endswith(" ")
-        result.append(replace(run, text=text, at=at, shift=shift, each=each))
-        at, shift, each = (None, None), (0.0, 0.0), None
-    if result and not preserve:
-        result[-1] = replace(result[-1], text=result[-1].text.removesuffix(" "))
-        if not result[-1].text:
-            result.pop()
-    return result if any(run.text.strip() for run in result) else []
+        after_space = text.endswith(" ") and not found.preserve
+        result.append(replace(found, run=replace(found.run, text=text)))
+    if result and not result[-1].preserve:
+        last = result.pop()
+        if text := last.run.text.removesuffix(" "):
+            result.append(replace(last, run=replace(last.run, text=text)))
+    return result if any(found.run.text.strip() for found in result) else []
+
+
+def _placed(runs: list[_Found]) -> list[Run]:
+    """Each run with the positions of its own characters: of the elements that it is in, the innermost that still says
+    something counts (SVG 1.1, 10.5). The last rotation of an element holds on within it.
+    """
+    result: list[Run] = []
+    turn = 0.0
+    for found in runs:
+        said: dict[str, list[float]] = {"x": [], "y": [], "dx": [], "dy": []}
+        turns: list[float] = []
+        for place in range(len(found.run.text)):
+            for name, values in said.items():
+                value = _said(found.within, name)
+                if value is not None:
+                    values += [0.0] * (place - len(values)) + [value]  # only of distances may some be left out
+            turns.append(_turned(found.within))
+            for element in found.within:
+                element.passed += 1
+        x, y, dx, dy = (tuple(values) for values in said.values())
+        each = None
+        if max(map(len, said.values())) > 1 or any(other != turn for other in turns):
+            while len(turns) > 1 and turns[-1] == turns[-2]:
+                turns.pop()
+            each = Each(x, y, dx, dy, tuple(turns))
+        turn = turns[-1]
+        first: float | None = None if result else 0.0
+        at = (x[0] if x else first, y[0] if y else first)
+        result.append(replace(found.run, at=at, shift=(dx[0] if dx else 0.0, dy[0] if dy else 0.0), each=each))
+    return result
+
+
+def _turned(within: tuple[_Lists, ...]) -> float:
+    for element in reversed(within):
+        if element.rotate:
+            return element.rotate[min(element.passed, len(element.rotate) - 1)]
+    return 0.0
+
+
+def _said(within: tuple[_Lists, ...], name: str) -> float | None:
+    for element in reversed(within):
+        values: tuple[float, ...] = getattr(element, name)
+        if element.passed < len(values):
+            return values[element.passed]
+    return None

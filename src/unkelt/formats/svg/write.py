@@ -177,17 +177,21 @@ def _write_text(parent: etree._Element, item: Lettering) -> None:
                 "spacing": "exact" if item.guide.exact else "",
             },
         )
+    turn = 0.0
     for run in item.runs:
-        _write_run(etree.SubElement(within, f"{{{SVG}}}tspan"), run)
+        _write_run(etree.SubElement(within, f"{{{SVG}}}tspan"), run, turn)
+        if run.each is not None and run.each.rotate:
+            turn = run.each.rotate[-1]
 
 
-def _write_run(part: etree._Element, run: Run) -> None:
+def _write_run(part: etree._Element, run: Run, turn: float) -> None:
+    """A run as a `tspan`; a turn that holds on from the run before is said again, as no other reader carries it on."""
     part.text = readable(run.text)
     places: dict[str, tuple[float, ...]] = {}
     for name, first in (("x", run.at[0]), ("y", run.at[1]), ("dx", run.shift[0] or None), ("dy", run.shift[1] or None)):
         values: tuple[float, ...] = getattr(run.each, name) if run.each else ()
         places[name] = values or ((first,) if first is not None else ())
-    places["rotate"] = run.each.rotate if run.each else ()
+    places["rotate"] = run.each.rotate if run.each and run.each.rotate else (turn,) if turn else ()
     _set(part, {name: " ".join(_number(value) for value in values) for name, values in places.items()})
     # CSS alone knows these, so they stand where every reader looks for CSS.
     css = {
