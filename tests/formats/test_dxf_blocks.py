@@ -98,10 +98,12 @@ def test_rows_of_copies_and_attributes(tmp_path):
         reference = msp.add_blockref("B", (10, 0), {"rotation": 90})
         reference.grid(size=(2, 3), spacing=(5, 7))
         reference.add_attrib("NAME", "Tern", (3, 3))
+        reference.add_attrib("PRICE", "9", (3, 3)).is_invisible = True
 
     found = read_dxf(dxf(tmp_path, draw))
     assert len(found.outlines()) == 6
-    assert [run.text for text in found.letterings() for run in text.runs] == ["Tern"]
+    said = [(run.text, run.look.visible) for text in found.letterings() for run in text.runs]
+    assert said == [("Tern", True), ("9", False)]
 
 
 def test_what_lies_aslant_is_seen_from_above_and_told(tmp_path):

@@ -48,7 +48,8 @@ class Placed:
     def hidden(self) -> bool:
         """Whether it isn't shown: by itself, by its layer, or by a block that it is in."""
         shown = self.entry is None or (self.entry.is_on() and not self.entry.is_frozen())
-        return self.around.hidden or not shown or bool(self.entity.dxf.get("invisible", 0))
+        unseen = self.entity.dxftype() == "ATTRIB" and self.entity.is_invisible
+        return self.around.hidden or not shown or unseen or bool(self.entity.dxf.get("invisible", 0))
 
 
 @dataclass
