@@ -113,14 +113,17 @@ def test_what_lies_aslant_is_seen_from_above_and_told(tmp_path):
         msp.add_circle((0, 0), 5, {"extrusion": (1, 0, 0)})
         msp.add_lwpolyline([(0, 0), (8, 0), (8, 6)], close=True, dxfattribs={"extrusion": (0, 0.6, 0.8)})
         msp.add_circle((-20, 0, 4), 5, {"extrusion": (0, 0, -1)})
+        msp.add_text("Tern", height=2, dxfattribs={"extrusion": (0, 0.6, 0.8), "insert": (9, 0)})
 
     found = read_dxf(dxf(tmp_path, draw))
     side, _, back = (bounds(each.path) for each in found.outlines())
     assert (side[2] - side[0], side[3] - side[1]) == pytest.approx((0, 10), abs=1e-6)
     assert abs(signed_areas(found.outlines()[1].path).sum()) == pytest.approx(24 * 0.8)
+    placement = found.letterings()[0].placement
+    assert (placement.xx, placement.yy) == pytest.approx((-(0.8**-0.5), -(0.8**0.5)))  # it is turned, and lower
     assert back[0] - side[0] == pytest.approx(15, abs=0.01)  # its own x runs to the left
     assert [remark.words for remark in found.source.remarks] == [
-        "2 entities don't lie flat on the drawing: Unkelt takes them as they are seen from above"
+        "3 entities don't lie flat on the drawing: Unkelt takes them as they are seen from above"
     ]
 
 

@@ -70,6 +70,8 @@ def _height(entity: Entity) -> float:
     kind = entity.dxftype()
     if kind in ("CIRCLE", "ARC"):
         return float(Vec3(entity.dxf.center).z)
+    if kind in ("TEXT", "ATTRIB"):
+        return float(Vec3(entity.dxf.insert).z)
     said = entity.dxf.get("elevation", 0.0)
     return float(said.z if isinstance(said, Vec3) else said)
 

@@ -270,10 +270,12 @@ class _Reader:
         if text is None:
             self.remark("a text without letters", "text.empty")
             return None
-        for effect in text_effects(entity):
+        matrix = placed.around.matrix
+        for effect in (*text_effects(entity), *(() if lies_flat(entity, matrix) else (Effect.TILTED,))):
             self.effects.setdefault(effect, []).append(name)
-        m = placed.around.matrix
-        (ax, ay, *_), (bx, by, *_), _, (x, y, *_) = m.rows()
+        if kind != "MTEXT":  # which alone isn't placed in a plane of its own
+            return replace(text, placement=plane_of(entity, matrix).transform(text.placement))
+        (ax, ay, *_), (bx, by, *_), _, (x, y, *_) = matrix.rows()
         return replace(text, placement=Transform(ax, ay, bx, by, x, y).transform(text.placement))
 
     def _remark_blocks(self) -> None:

@@ -39,7 +39,7 @@ _FORMATTING = re.compile(r"\\\\|\\[ACcFfHKkLlOoQSTWp]")
 
 
 def text_of(entity: Entity, name: str, style: Entity, look: Appearance, unit_mm: float) -> Lettering | None:
-    """A text with its place in drawing units; None where it has no letters."""
+    """A text with its place in drawing units, in the plane it is drawn in; None where it has no letters."""
     lines = [line for line in entity.plain_text().splitlines() if line.strip()]
     if not lines:
         return None
@@ -114,8 +114,6 @@ def _of_text(entity: Entity, name: str, unit_mm: float) -> Laid:
     placement = _placed(where, turn, unit_mm)
     flags = entity.dxf.get("text_generation_flag", 0)
     placement = placement.scale(-1 if flags & BACKWARD else 1, -1 if flags & UPSIDE_DOWN else 1)
-    if entity.dxf.extrusion.z < 0:  # seen from behind: the entity's own x runs to the left
-        placement = Transform(-1, 0, 0, 1, 0, 0).transform(placement)
     anchor = ("start", "middle", "end")[column]
     text = Lettering(name, (), anchor, placement, length_mm=length_mm, stretch_glyphs=length_mm is not None)
     return text, height, first, 0.0
