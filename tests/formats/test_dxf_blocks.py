@@ -10,7 +10,9 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from scipy.interpolate import BSpline
 
+from tests.builders import workshop
 from tests.formats.test_dxf import dxf
+from unkelt.app.work import opened, written
 from unkelt.formats.dxf.read import read_dxf
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import bounds, signed_areas
@@ -125,6 +127,23 @@ def test_what_lies_aslant_is_seen_from_above_and_told(tmp_path):
     assert [remark.words for remark in found.source.remarks] == [
         "3 entities don't lie flat on the drawing: Unkelt takes them as they are seen from above"
     ]
+
+
+def test_the_second_reader_sees_blocks_as_they_were_read(tmp_path):
+    """Sheared by a turn within an uneven scale, from a base point, in rows, in the colour of their reference."""
+
+    def draw(msp):
+        inner = msp.doc.blocks.new("inner", base_point=(2, 1))
+        inner.add_circle((0, 0), 6, {"color": 0})
+        inner.add_lwpolyline([(0, 0, 0, 0, 0.5), (20, 0), (20, 15)])
+        outer = msp.doc.blocks.new("outer")
+        outer.add_blockref("inner", (9, 9), {"rotation": 33, "color": 3})
+        msp.add_line((-50, -50), (150, 150))
+        msp.add_blockref("outer", (0, 0), {"xscale": 2, "yscale": 0.5, "rotation": 20}).grid((2, 2), (50, 30))
+        msp.add_blockref("inner", (80, 0), {"color": 1, "extrusion": (0, 0, -1)})
+
+    case = opened(dxf(tmp_path, draw), workshop())
+    assert written(case, tmp_path / "b.svg").pictures == ()
 
 
 def test_blocks_that_cannot_be_kept_whole_are_told(tmp_path):

@@ -15,7 +15,7 @@ from pathlib import Path as FilePath
 
 import numpy as np
 import scipy
-from fontTools.misc.transform import Identity, Transform
+from fontTools.misc.transform import Transform
 
 from unkelt.errors import InputError
 from unkelt.geometry.nesting import ring_nesting
@@ -78,6 +78,7 @@ class _Document:
     header: dict[str, list[Pair]] = field(default_factory=dict)
     layers: dict[str, _Entity] = field(default_factory=dict)
     blocks: dict[str, list[_Entity]] = field(default_factory=dict)
+    bases: dict[str, tuple[float, float]] = field(default_factory=dict)
     entities: list[_Entity] = field(default_factory=list)
     group_of: dict[str, int] = field(default_factory=dict)
     """The group that an entity is of, by its handle."""
@@ -123,6 +124,7 @@ def _taken_apart(data: bytes) -> _Document:
             if entity.kind == "BLOCK":
                 block = entity.text(2)
                 document.blocks[block] = []
+                document.bases[block] = entity.number(10), entity.number(20)
             elif block is not None and entity.kind != "ENDBLK":
                 document.blocks[block].append(entity)
         elif section == "ENTITIES" and entity.kind != "ENDSEC":
@@ -174,6 +176,15 @@ def _with_vertices(entities: Sequence[_Entity]) -> list[_Entity]:
 # drawing
 
 
+@dataclass(frozen=True)
+class _Around:
+    """What the reference of a block hands down."""
+
+    layer: str = "0"
+    colour: str = "#000000"
+    hidden: bool = False
+
+
 class _Reader:
     """One pass over what is drawn."""
 
@@ -191,35 +202,49 @@ class _Reader:
 
     def imported(self) -> Imported:
         for entity in self.document.entities:
-            self._take(entity, self.matrix, 0)
+            self._take(entity, self.matrix, _Around(), 0)
         bodies = tuple(self._bound())
         return Imported(self.page, bodies, self.texts, self.pictures, "DXF", self.sure, self.unit_mm)
 
-    def _take(self, entity: _Entity, matrix: Transform, depth: int) -> None:
+    def _take(self, entity: _Entity, matrix: Transform, around: _Around, depth: int) -> None:
         self.count += 1
         if depth > DEEPEST or self.count > MOST:
             raise InputError(self.name, "inserts its blocks without end")
+        name = entity.text(8, "0")
+        name = around.layer if name == "0" else name
         if entity.kind in ("TEXT", "MTEXT", "ATTRIB"):
             self.texts += 1
         elif entity.kind == "IMAGE":
             self.pictures += 1
         elif entity.kind == "INSERT":
-            turn = math.radians(entity.number(50))
-            own = Identity.translate(entity.number(10), entity.number(20)).rotate(turn)
-            own = own.scale(entity.number(41, 1.0), entity.number(42, 1.0))
-            for inner in self.document.blocks.get(entity.text(2), []):
-                self._take(inner, matrix.transform(own), depth + 1)
+            self._insert(entity, matrix, around, name, depth)
         elif entity.kind in _DRAWN:
             path = _DRAWN[entity.kind](entity).transformed(_upright(entity, matrix))
             if len(path):
-                group = self.document.group_of.get(entity.text(5), 0)
-                self.found.append((self._body(entity, path), group))
+                group = self.document.group_of.get(entity.text(5), 0) if not depth else 0
+                self.found.append((self._body(entity, path, around, name), group))
 
-    def _body(self, entity: _Entity, path: Path) -> Body:
-        layer = self.document.layers.get(entity.text(8))
+    def _insert(self, entity: _Entity, matrix: Transform, around: _Around, name: str, depth: int) -> None:
+        """What is on layer 0, or coloured by block, takes that over from the reference (DXF reference, BLOCK)."""
+        layer, block = self.document.layers.get(name), entity.text(2)
+        hidden = around.hidden or entity.text(60) == "1" or (layer is not None and bool(int(layer.number(70)) & 1))
+        inside = _Around(name, _colour(entity, layer, around.colour), hidden)
+        turn = math.radians(entity.number(50))
+        placed = _upright(entity, matrix).translate(entity.number(10), entity.number(20)).rotate(turn)
+        x, y = self.document.bases.get(block, (0.0, 0.0))
+        for column in range(max(1, int(entity.number(70, 1)))):
+            for row in range(max(1, int(entity.number(71, 1)))):
+                own = placed.translate(column * entity.number(44), row * entity.number(45))
+                own = own.scale(entity.number(41, 1.0), entity.number(42, 1.0)).translate(-x, -y)
+                for inner in self.document.blocks.get(block, []):
+                    self._take(inner, own, inside, depth + 1)
+
+    def _body(self, entity: _Entity, path: Path, around: _Around, name: str) -> Body:
+        layer = self.document.layers.get(name)
         off = layer is not None and (layer.number(62, 7) < 0 or int(layer.number(70)) & 1)
-        groups = (Held(entity.text(8, "0"), is_layer=True),)
-        return Body(path, None, _colour(entity, layer), True, shown=not off and entity.text(60) != "1", groups=groups)
+        shown = not off and not around.hidden and entity.text(60) != "1"
+        groups = (Held(name, is_layer=True),)
+        return Body(path, None, _colour(entity, layer, around.colour), True, shown=shown, groups=groups)
 
     def _bound(self) -> Iterator[Body]:
         """The bodies; closed lines of one group, alike and apart from each other, are one."""
@@ -246,13 +271,15 @@ def _upright(entity: _Entity, matrix: Transform) -> Transform:
     return matrix.scale(-1, 1) if entity.number(230, 1.0) < 0 and entity.kind != "SPLINE" else matrix
 
 
-def _colour(entity: _Entity, layer: _Entity | None) -> str:
+def _colour(entity: _Entity, layer: _Entity | None, of_block: str) -> str:
     for said in (entity, layer):
         if said is None:
             continue
         if said.text(420):
             return f"#{int(said.text(420)) & 0xFFFFFF:06x}"
         index = abs(int(said.number(62, 256 if said is entity else 7)))
+        if index == 0 and said is entity:
+            return of_block
         if index not in (0, 256):
             return INDEXED.get(index, "#000000")
     return "#000000"
