@@ -1,10 +1,13 @@
 """What lies near what: pairs of points within a distance, and the nearest of several points.
 
 Few points are looked up in GEOS's tree, many in SciPy's k-d tree, which is four times as fast and takes a third of a
-second to import. The answers are the same, but for which of several equally near points is named.
+second to import; few, too, once it has been. Which pairs are near doesn't depend on that. Which of several equally near
+points is named does, so that of those only the number decides.
 """
 
 from __future__ import annotations
+
+import sys
 
 import numpy as np
 import scipy
@@ -26,13 +29,12 @@ def pairs_within(points: Floats, reach_mm: float) -> Ints:
     """(p, 2) pairs of points no further apart than that, the lower index first. Points (n, d) of two or more numbers;
     pairs are in the order of their first, then their second.
     """
-    if len(points) > _few(points):
-        pairs = scipy.spatial.cKDTree(points).query_pairs(reach_mm, output_type="ndarray").astype(np.intp)
-        return pairs[np.lexsort((pairs[:, 1], pairs[:, 0]))]
     if len(points) <= A_HANDFUL:
         one, other = np.triu_indices(len(points), 1)
-        near = np.linalg.norm(points[one] - points[other], axis=1) <= reach_mm
-        return np.stack([one[near], other[near]], axis=1)
+        return _near_enough(np.stack([one, other], axis=1), points, points, reach_mm)
+    if _worth_scipy(points, len(points)):
+        pairs = scipy.spatial.cKDTree(points).query_pairs(reach_mm * AMPLE, output_type="ndarray").astype(np.intp)
+        return _ordered(_near_enough(pairs, points, points, reach_mm))
     pairs = pairs_between(points, points, reach_mm)
     return pairs[pairs[:, 0] < pairs[:, 1]]
 
@@ -41,16 +43,26 @@ def pairs_between(points: Floats, others: Floats, reach_mm: float) -> Ints:
     """(p, 2) pairs of a point and one of the others no further apart than that, ordered likewise."""
     if not len(points) or not len(others):
         return np.zeros((0, 2), np.intp)
-    if len(points) + len(others) > 2 * _few(points):
-        found = scipy.spatial.cKDTree(points).query_ball_point(others, reach_mm)
-        of_each = [np.asarray(near, np.intp) for near in np.atleast_1d(found).tolist()]
-        one = np.concatenate(of_each)
-        pairs = np.stack([one, np.repeat(np.arange(len(others)), [len(near) for near in of_each])], axis=1)
+    if _worth_scipy(points, (len(points) + len(others)) // 2):
+        trees = scipy.spatial.cKDTree(points), scipy.spatial.cKDTree(others)
+        found = trees[0].sparse_distance_matrix(trees[1], reach_mm * AMPLE, output_type="ndarray")
+        pairs = np.stack([found["i"], found["j"]], axis=1).astype(np.intp)
     else:
         tree = shapely.STRtree(shapely.points(others[:, :2]))
-        pairs = tree.query(shapely.points(points[:, :2]), predicate="dwithin", distance=reach_mm).T
-        pairs = pairs[np.linalg.norm(points[pairs[:, 0]] - others[pairs[:, 1]], axis=1) <= reach_mm]
-    return np.asarray(pairs[np.lexsort((pairs[:, 1], pairs[:, 0]))], np.intp)
+        pairs = tree.query(shapely.points(points[:, :2]), predicate="dwithin", distance=reach_mm * AMPLE).T
+    return _ordered(_near_enough(pairs, points, others, reach_mm))
+
+
+AMPLE = 1 + 1e-9
+"""What the trees are asked for, beside the reach: they round otherwise, and what counts is measured here."""
+
+
+def _near_enough(pairs: Ints, points: Floats, others: Floats, reach_mm: float) -> Ints:
+    return np.asarray(pairs[np.linalg.norm(points[pairs[:, 0]] - others[pairs[:, 1]], axis=1) <= reach_mm], np.intp)
+
+
+def _ordered(pairs: Ints) -> Ints:
+    return pairs[np.lexsort((pairs[:, 1], pairs[:, 0]))]
 
 
 def nearest(points: Floats, others: Floats) -> tuple[Floats, Ints]:
@@ -65,5 +77,6 @@ def nearest(points: Floats, others: Floats) -> tuple[Floats, Ints]:
     return away, which
 
 
-def _few(points: Floats) -> int:
-    return FEW if points.shape[1] == 2 else FEW_BY_MORE
+def _worth_scipy(points: Floats, count: int) -> bool:
+    """Whether SciPy's tree takes less time for so many points: always where it has been imported already."""
+    return "scipy.spatial" in sys.modules or count > (FEW if points.shape[1] == 2 else FEW_BY_MORE)
