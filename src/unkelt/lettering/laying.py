@@ -51,6 +51,7 @@ class Target:
         )
         self._step, self.edge_of_middles = step, edge
         self.middles = self._piece + step / 2
+        self._longest = float(np.linalg.norm(step, axis=1).max(initial=0.0))
         self._tree = scipy.spatial.cKDTree(self.middles)
         self.material = prepared(region(path, False, self.chord))
 
@@ -58,16 +59,21 @@ class Target:
         """The edge of the lines that is nearest to each point."""
         return np.asarray(self.edge_of_middles[self._tree.query(points)[1]]) if len(points) else np.zeros(0, np.intp)
 
-    def away(self, points: Floats) -> tuple[Floats, Floats]:
+    def away(self, points: Floats, limit: float) -> tuple[Floats, Floats]:
         """How far points (p, 2) lie from the lines, and the nearest places on them; of the two pieces whose middles are
-        nearest, which is right wherever the distance is small against their length.
+        nearest, which is right wherever the distance is small against their length. What is farther away than `limit`
+        isn't looked for, and counts as infinitely far.
         """
-        nearest = np.minimum(self._tree.query(points, k=2)[1], len(self._piece) - 1)
+        reach = (limit + self._longest / 2) * (1 + 1e-9)
+        nearest = np.asarray(self._tree.query(points, k=2, distance_upper_bound=reach)[1])
+        missing = nearest == len(self._piece)
+        nearest[missing] = 0
         start, along = self._piece[nearest], self._step[nearest]
         square = np.maximum((along**2).sum(axis=2), 1e-300)
         share = np.clip(((points[:, None] - start) * along).sum(axis=2) / square, 0, 1)
         foot = start + share[:, :, None] * along
         off = np.linalg.norm(points[:, None] - foot, axis=2)
+        off[missing] = np.inf
         better = off.argmin(axis=1)
         rows = np.arange(len(points))
         return off[rows, better], foot[rows, better]
@@ -83,13 +89,14 @@ def laid(
     ems = ems.conj() if mirrored else ems
     tolerance = max(2 * NOISE_MM, LAID_EM * abs(a))
     few = a * ems[:: SAMPLES // 20] + b
-    if (target.away(np.stack([few.real, few.imag], axis=1))[0] <= 8 * tolerance).mean() < 0.8 * (1 - HIDDEN_MOST):
+    off = target.away(np.stack([few.real, few.imag], axis=1), 8 * tolerance)[0]
+    if (off <= 8 * tolerance).mean() < 0.8 * (1 - HIDDEN_MOST):
         return None
     points = away = np.zeros(0)
     for reach in (6 * tolerance, 2 * tolerance, tolerance):
         places = a * ems + b
         points = np.stack([places.real, places.imag], axis=1)
-        away, foot = target.away(points)
+        away, foot = target.away(points, reach)
         near = away <= reach
         if near.sum() < max(6, (1 - HIDDEN_MOST) * len(ems)):
             return None
@@ -102,7 +109,7 @@ def laid(
             b = complex(there - a * centre)
     places = a * ems + b
     points = np.stack([places.real, places.imag], axis=1)
-    on = target.away(points)[0] <= tolerance
+    on = target.away(points, tolerance)[0] <= tolerance
     inside = shapely.contains_xy(target.material, points[~on, 0], points[~on, 1])
     if on.mean() < 1 - HIDDEN_MOST or on.sum() + inside.sum() < 0.985 * len(on):
         return None

@@ -86,11 +86,12 @@ def sought(match: Match, target: Target) -> list[Sought]:
             break
         rows = [row for line in _lines(match) for row in _along(match, line, alphabet, target, left)]
         for _ in range(ROUNDS):
-            best = max(((new, row) for row in rows if (new := row.new(_left(match, found, target))) > 0), default=None)
+            best = max(((new, row) for row in rows if (new := row.new(left)) > 0), default=None)
             if best is None:
                 break
             found.append(best[1])
             rows.remove(best[1])
+            left = _left(match, found, target)
     return found
 
 
