@@ -8,6 +8,7 @@ written as lines, arcs and certified cubics. A ring for which this fails is fitt
 from __future__ import annotations
 
 import itertools
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
@@ -118,6 +119,7 @@ class _Tracer:
         self.travelled = np.split(travelled, firsts[1:])
         self.lines = shapely.linestrings(points, indices=owner) if len(points) else np.array([])
         self.tree = shapely.STRtree(self.lines)
+        self.ends_in_numbers = self.ends.tolist()
         self.end_points = self.ends.reshape(-1, 2)
         self.end_tree = shapely.STRtree(shapely.points(self.end_points))
         self.known: dict[tuple[int, int, bytes], Floats | None] = {}
@@ -265,17 +267,17 @@ class _Tracer:
 
     def _joint(self, one: _Stretch, other: _Stretch) -> Floats | None:
         """Where the ends of their rails meet, near the vertex between them."""
-        place = one.last
-        pairs = [
-            (float(np.linalg.norm(p - place)), (p + q) / 2)
-            for p in self.ends[one.rail]
-            for q in self.ends[other.rail]
-            if np.abs(p - q).max() < JOINT_MM
+        x, y = one.last.tolist()
+        pairs = [  # in plain numbers: asked for every two neighbours, often more than once
+            (math.hypot(px - x, py - y), (px + qx) / 2, (py + qy) / 2)
+            for px, py in self.ends_in_numbers[one.rail]
+            for qx, qy in self.ends_in_numbers[other.rail]
+            if abs(px - qx) < JOINT_MM and abs(py - qy) < JOINT_MM
         ]
         if not pairs:
             return None
-        away, node = min(pairs, key=lambda pair: pair[0])
-        return node if away <= 3 * self.near else None
+        away, *node = min(pairs, key=lambda pair: pair[0])
+        return np.array(node) if away <= 3 * self.near else None
 
     def _between(self, one: _Stretch, other: _Stretch) -> list[_Stretch]:
         """The rails of a small corner that the polylines passed over: those that lead from one rail's end to the
