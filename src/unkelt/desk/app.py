@@ -37,9 +37,10 @@ call of Qt's: far less than Python's own choice.
 """
 
 AWAY_MS = 1000
+"""How long another program must have had the keyboard for this one to tidy up."""
+
 FACES_MS = 3000
 """How often a list of faces that is open looks whether one was installed."""
-"""How long another program must have had the keyboard for this one to tidy up."""
 
 SLACK_NS = "1000"
 """How late the system may end such a wait of the window's thread; by itself it takes fifty times as long."""
@@ -50,6 +51,7 @@ def make_application(text_size: str = "system") -> QApplication:
     app = QApplication.instance()
     if not isinstance(app, QApplication):
         app = QApplication(sys.argv[:1])
+        app.setStyle("Fusion")
         _collect_when_nobody_waits(app)
     app.setApplicationName("unkelt")
     app.setApplicationDisplayName("Unkelt")
@@ -58,7 +60,6 @@ def make_application(text_size: str = "system") -> QApplication:
         Path("/proc/self/timerslack_ns").write_text(SLACK_NS, "ascii")
     app.setDesktopFileName("app.unkelt.Unkelt")
     app.setWindowIcon(QIcon(str(files("unkelt") / "assets" / "app.unkelt.Unkelt.svg")))
-    app.setStyle("Fusion")
     load_faces()
     use_decimal(QLocale.system().decimalPoint())
     if TRANSLATED:  # Qt's own words only where ours are in the same language
