@@ -32,7 +32,7 @@ def entity_path(entity: DXFEntity, error: Error, matrix: Matrix44) -> Path | Non
     """The path of an entity in a block that a matrix places, as seen from above; None where its kind is not one that is
     understood.
     """
-    make = _KINDS.get(entity.dxftype())
+    make = None if _is_mesh(entity) else _KINDS.get(entity.dxftype())
     with np.errstate(invalid="ignore", over="ignore"):  # what isn't a number makes a path that isn't one
         return make(entity, error, matrix) if make else None
 
@@ -172,14 +172,22 @@ def _lwpolyline(entity: Entity, error: Error, matrix: Matrix44) -> Path:
     return _bulged(points, bool(entity.closed), _finer(error, plane)).transformed(plane)
 
 
+def _is_mesh(entity: Entity) -> bool:
+    """Whether a polyline is a net of faces."""
+    return entity.dxftype() == "POLYLINE" and not (entity.is_2d_polyline or entity.is_3d_polyline)
+
+
+FRAME = 16
+"""The bit of a vertex that a curve was fitted to and that isn't on it (DXF reference, VERTEX, group 70)."""
+
+
 def _polyline(entity: Entity, error: Error, matrix: Matrix44) -> Path:
+    on_it = [vertex for vertex in entity.vertices if not vertex.dxf.flags & FRAME]
     if entity.is_3d_polyline:
-        points = _seen([vertex.dxf.location for vertex in entity.vertices], matrix)
+        points = _seen([vertex.dxf.location for vertex in on_it], matrix)
         return polygon(*points, closed=bool(entity.is_closed)) if points else EMPTY
-    if not entity.is_2d_polyline:
-        return _from_library(dxf_path.make_path(entity).transform(matrix).sub_paths())
     plane = plane_of(entity, matrix)
-    bulges = [(v.dxf.location.x, v.dxf.location.y, v.dxf.bulge) for v in entity.vertices]
+    bulges = [(v.dxf.location.x, v.dxf.location.y, v.dxf.bulge) for v in on_it]
     return _bulged(bulges, bool(entity.is_closed), _finer(error, plane)).transformed(plane)
 
 

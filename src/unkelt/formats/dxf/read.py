@@ -12,11 +12,14 @@ from typing import Any
 import ezdxf
 import ezdxf.recover
 import numpy as np
+from ezdxf.entities import DXFEntity
+from ezdxf.reorder import ascending
 from fontTools.misc.transform import Transform
 
 from unkelt.errors import InputError
 from unkelt.formats.dxf.blocks import Blocks, Placed
 from unkelt.formats.dxf.curves import entity_path, lies_flat, plane_of
+from unkelt.formats.dxf.layers import by_layer
 from unkelt.formats.dxf.looks import SAYS, Effect, colour_of, effects_of, has_width, line_type_of, look_of
 from unkelt.formats.dxf.texts import text_effects, text_of
 from unkelt.formats.files import read_bytes
@@ -130,7 +133,7 @@ class _Reader:
         self.remarks.append(Remark(words, code, items, outside))
 
     def sheet(self) -> Sheet:
-        layers: dict[str, list[Item]] = {}
+        drawn: list[tuple[str, Item]] = []
         group_of = self._groups()
         grouped: dict[tuple[str, str], list[Outline]] = {}
         count = 0
@@ -150,7 +153,7 @@ class _Reader:
                 self.remark(say("a {dxftype} entity is damaged and was left out", dxftype=entity.dxftype()), LEFT_OUT)
                 continue
             if item is not None:
-                layers.setdefault(placed.layer, []).append(item)
+                drawn.append((placed.layer, item))
                 name = group_of.get(entity.dxf.get("handle")) if not placed.around.inside else None
                 if isinstance(item, Outline) and name is not None:
                     grouped.setdefault((name, placed.layer), []).append(item)
@@ -169,11 +172,11 @@ class _Reader:
         for effect, names in self.effects.items():
             self.remark(say_count(*SAYS[effect], len(names)), "content.effect", tuple(names))
         self._remark_paper()
-        groups = []
-        for name, items in layers.items():
-            left = tuple(kept for item in items if (kept := bound.get(item.id, item)) is not None)
-            groups.append(Group(self._id(f"layer-{name}"), left, name, is_layer=True))
-        return self._laid_out(tuple(groups))
+        drawn = [(name, kept) for name, item in drawn if (kept := bound.get(item.id, item)) is not None]
+        flat = self._laid_out(tuple(item for _, item in drawn))
+        layers = by_layer([(name, item) for (name, _), item in zip(drawn, flat.items, strict=True)], ARC_ERROR_MM)
+        groups = [Group(self._id(f"layer-{name}"), tuple(items), name, is_layer=True) for name, items in layers]
+        return replace(flat, items=tuple(groups))
 
     def _groups(self) -> dict[str, str]:
         """The GROUP that entities are of, by their handles."""
@@ -186,7 +189,7 @@ class _Reader:
     def _entities(self) -> Iterator[Placed]:
         """All of modelspace, blocks taken apart; a block that can't be is said, and ends the list."""
         try:
-            yield from self.blocks.apart(self.document.modelspace())
+            yield from self.blocks.apart(self._in_order())
         except (
             ezdxf.DXFError,
             ValueError,
@@ -200,6 +203,16 @@ class _Reader:
                 say("a block is damaged, and what comes after it was left out ({name})", name=type(problem).__name__),
                 LEFT_OUT,
             )
+
+    def _in_order(self) -> list[DXFEntity]:
+        """What modelspace holds in the order of painting, which is the file's unless a table says another."""
+        space = self.document.modelspace()
+        try:
+            order = dict(space.get_redraw_order())
+            return list(ascending(space, order)) if order else list(space)
+        except (ezdxf.DXFError, ValueError, AttributeError, LookupError, TypeError):
+            self.remark("the order of painting is damaged: what lies on what is taken from the order in the file")
+            return list(space)
 
     def _remark_paper(self) -> None:
         """A layout shows the model on paper; what is drawn on the paper itself is no part of the drawing."""
