@@ -1,7 +1,8 @@
 """DXF drawings at random: blocks in blocks, scaled and turned over, bulges, planes of their own, inherited colours.
 
 `python -m tests.formats.random_dxf COUNT [FIRST]` reads any number of them, and says in which colours the drawing
-add-on of ezdxf, which takes blocks apart and draws curves by itself, has lines that we haven't.
+add-on of ezdxf, which takes blocks apart and draws curves by itself, has lines that we haven't, and what our own proof
+says of pictures of them.
 """
 
 from __future__ import annotations
@@ -18,9 +19,12 @@ from ezdxf.addons.drawing import Frontend, RenderContext
 from ezdxf.addons.drawing.config import Configuration, LinePolicy
 from ezdxf.addons.drawing.recorder import FilledPathsRecord, PathRecord, PointsRecord, Recorder, SolidLinesRecord
 
+from tests.builders import workshop
 from tests.formats.random_svg import tell
+from unkelt.app.work import opened
 from unkelt.formats.dxf.read import MARGIN_MM, read_dxf
 from unkelt.geometry.flatten import lines
+from unkelt.verdict.painted import pictures_of
 
 LAYERS = {"0": 3, "Cut": 1, "b 2": 5}
 CHORD, NEAR, LEAST = 0.002, 0.05, 0.2
@@ -31,9 +35,11 @@ class Made:
 
     def __init__(self, seed: int) -> None:
         self.rnd = random.Random(seed)
+        self.wide = False
 
-    def saved(self, path: Path) -> None:
-        rnd = self.rnd
+    def saved(self, path: Path, *, marked: bool = True) -> None:
+        """Written; `marked` has two lines far away, by which it is laid on another reading of it."""
+        rnd, self.wide = self.rnd, not marked  # their lines of a width are areas
         release = rnd.choice(["R12", "R2000", "R2010", "R2018"])
         document = ezdxf.new(release)
         if release != "R12":
@@ -42,7 +48,7 @@ class Made:
             layer = document.layers.get(name) if document.layers.has_entry(name) else document.layers.add(name)
             layer.color = colour
         space = document.modelspace()
-        for x, y in ((-500, -500), (500, 500)):  # what both are laid on each other by
+        for x, y in ((-500, -500), (500, 500)) if marked else ():
             space.add_line((x, y), (x / 2, y))
         names: list[str] = []
         for number in range(rnd.randint(0, 3)):
@@ -70,7 +76,7 @@ class Made:
         rnd = self.rnd
         look: dict[str, Any] = {"layer": rnd.choice(list(LAYERS))}
         if rnd.random() < 0.4:
-            look["color"] = rnd.choice([0, 0, 1, 2, 4, 6])
+            look["color"] = rnd.choice([0, 0, 1, 2, 4, 6, 8, rnd.randint(10, 249)])
         if rnd.random() < 0.2:
             look["extrusion"] = rnd.choice([(0, 0, -1), (0, 0, -1), (0, 0, 1), (0, 1, 0), (0.3, 0.2, 0.9)])
         return look
@@ -111,16 +117,39 @@ class Made:
             case "POLYLINE":
                 space.add_polyline2d(bulged, format="xyseb", close=closed, dxfattribs=look)
             case "LWPOLYLINE":
-                space.add_lwpolyline(bulged, close=closed, dxfattribs=look)
+                wide = (
+                    {"const_width": self.number(0.5, 3)}
+                    if self.wide and rnd.random() < 0.3 and not space.is_block_layout
+                    else {}
+                )
+                space.add_lwpolyline(bulged, close=closed, dxfattribs=look | wide)
             case "SOLID":
                 space.add_solid(corners, look)
             case "HATCH":
                 look.pop("extrusion", None)
-                space.add_hatch(dxfattribs={"color": 256} | look).paths.add_polyline_path(corners)
+                hatch = space.add_hatch(dxfattribs={"color": 256, "hatch_style": rnd.choice([0, 1, 2])} | look)
+                hatch.paths.add_polyline_path([(*at, rnd.choice([0, 0, 0.3, -1])) for at in corners])
+                if rnd.random() < 0.4:
+                    self.edges(hatch.paths.add_edge_path(flags=rnd.choice([1, 16, 0])))
             case "ELLIPSE":
                 look.pop("extrusion", None)
                 ends = (self.number(0, 6), self.number(0, 12)) if rnd.random() < 0.5 else (0, 2 * np.pi)
                 space.add_ellipse(self.place(), self.place(20), rnd.uniform(0.1, 1), *ends, dxfattribs=look)
+
+    def edges(self, boundary: Any) -> None:
+        """A ring of an arc, a line, an arc of an ellipse and a spline, or a whole circle or ellipse."""
+        rnd, (x, y), r = self.rnd, self.place(20), self.number(2, 15)
+        match rnd.randint(0, 2):
+            case 0:
+                boundary.add_arc((x, y), r, 0, 360, ccw=rnd.random() < 0.5)
+            case 1:
+                boundary.add_ellipse((x, y), (r, r / 3), 0.4, 0, 360, ccw=rnd.random() < 0.5)
+            case 2:
+                boundary.add_arc((x, y), r, 0, 90)
+                boundary.add_line((x, y + r), (x - r, y + r))
+                boundary.add_ellipse((x - r, y), (0, r), 0.5, 0, 180)
+                places = [(x - r, y - r), (x, y - 2 * r), (x + r, y - r), (x + r, y)]
+                boundary.add_spline(control_points=places, degree=3, knot_values=[0] * 4 + [1] * 4)
 
 
 def _theirs(path: Path) -> dict[str, shapely.Geometry]:
@@ -174,5 +203,14 @@ def differences(seed: int) -> tuple[str, ...]:
     return tuple(said)
 
 
+def held(seed: int) -> tuple[str, ...]:
+    """What the proof says of the pictures: of the file by its own reader, and of the sheet."""
+    with TemporaryDirectory() as folder:
+        path = Path(folder) / "made.dxf"
+        Made(seed).saved(path, marked=False)
+        found = pictures_of(opened(path, workshop()))
+    return (*([found.skipped] if found.skipped else []), *(each.words() for each in found.lost))
+
+
 if __name__ == "__main__":
-    tell(differences)
+    tell(lambda seed: (*differences(seed), *held(seed)))

@@ -21,3 +21,8 @@ def test_pdf_is_read_as_pdfium_paints_it(first):
 def test_dxf_is_read_as_ezdxf_draws_it():
     """Blocks in blocks, planes of their own, inherited colours; their add-on takes blocks apart in a way of its own."""
     assert {seed: found for seed in range(24) if (found := random_dxf.differences(seed))} == {}
+
+
+def test_dxf_goes_out_as_the_second_reader_sees_it():
+    """Order of painting, areas, widths, colours of the index; neither reader knows the other."""
+    assert {seed: found for seed in range(24) if (found := random_dxf.held(seed))} == {}

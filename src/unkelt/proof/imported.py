@@ -57,7 +57,7 @@ class Imported:
     """What is left of a file after importing: page size in mm, bodies, and how many texts and pictures were ignored.
 
     `sure` is whether the file says how large it is; `number_mm` what one of its numbers means, in mm, where the file
-    and not its format says it.
+    and not its format says it. `unread` are the kinds of what can be seen in the file and the reader can't draw.
     """
 
     page_mm: tuple[float, float]
@@ -67,6 +67,7 @@ class Imported:
     kind: str = "SVG"
     sure: bool = True
     number_mm: float | None = None
+    unread: tuple[str, ...] = ()
 
 
 PENS = {1: Operation.CUT, 2: Operation.SCORE, 3: Operation.ENGRAVE}

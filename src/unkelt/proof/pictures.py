@@ -11,7 +11,7 @@ import io
 import re
 import tempfile
 import zlib
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from pathlib import Path as FilePath
@@ -27,14 +27,15 @@ from unkelt.geometry.path import Path
 from unkelt.job.cutting_order import in_order
 from unkelt.job.ticket import Ticket
 from unkelt.lettering.faces import Shelf
+from unkelt.messages import say
 from unkelt.proof.imported import Imported, as_sheet
 from unkelt.proof.importer import import_file
 from unkelt.proof.known import known_of
 from unkelt.proof.painter import Order, paint
 from unkelt.proof.pixels import FINEST_MM, Mask, Pictures, Pixels, compared
-from unkelt.sheet.appearance import Appearance
+from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance
 from unkelt.sheet.change import growth
-from unkelt.sheet.model import Sheet
+from unkelt.sheet.model import Outline, Sheet
 
 LONGEST_PX = 1000
 """A picture has so many pixels along its longer side, but none smaller than `FINEST_MM`."""
@@ -117,7 +118,7 @@ def compare_read(found: Imported, sheet: Sheet, ticket: Ticket) -> Pictures:
     meant = [(outline.path, _line_colour(outline.look, found.kind, ticket)) for outline in shown]
     read = [(outline.path, outline.look.colour or "#000000") for outline in as_sheet(found, ticket.key).outlines()]
     svgs = [
-        _lines_svg(lines, sheet.page_mm, shift, 2 * px_mm)
+        _svg([_line_mark(*line) for line in lines], sheet.page_mm, shift, 2 * px_mm)
         for lines, shift in ((meant, (0.0, 0.0)), (read, _shift(found, sheet)))
     ]
 
@@ -168,10 +169,11 @@ def _received(
         copy = FilePath(folder) / f"file{source.suffix.lower() or '.dxf'}"
         copy.write_bytes(data)
         found = import_file(copy)
-    lines = [
-        (outline.path, outline.look.stroke or "#000000") for outline in as_sheet(found).outlines() if outline.look.shown
-    ]
-    drawing = _lines_svg(lines, original.page_mm, _shift(found, original), ticket.machine.hairline_mm)
+    if found.unread:
+        raise ValueError(say("the independent reader doesn't know {kinds}", kinds=", ".join(found.unread)))
+    shown = [outline for outline in as_sheet(found).outlines() if outline.look.shown]
+    shift, hairline = _shift(found, original), ticket.machine.hairline_mm
+    drawing = _svg(_marks(shown, hairline), original.page_mm, shift, hairline)
     return _Drawing(drawing, *size, finer=finer, page_mm=original.page_mm)
 
 
@@ -189,14 +191,30 @@ def _line_colour(look: Appearance, kind: str, ticket: Ticket) -> str:
     return next((colour for colour, meaning in ticket.key.items() if meaning is operation), "#000000")
 
 
-def _lines_svg(
-    lines: Sequence[tuple[Path, str]], page_mm: tuple[float, float], shift: tuple[float, float], width_mm: float
-) -> bytes:
-    """Lines with their colours as a drawing that a renderer paints."""
-    paths = "".join(f'<path stroke="{colour}" d="{_path_data(path)}"/>' for path, colour in lines if len(path))
+def _line_mark(path: Path, colour: str) -> str:
+    """A line as a part of a drawing that a renderer paints."""
+    return f'<path stroke="{colour}" d="{_path_data(path)}"/>' if len(path) else ""
+
+
+def _marks(outlines: Iterable[Outline], hairline_mm: float) -> list[str]:
+    """Outlines as parts of a drawing: areas, and lines, which have a width where it isn't the usual one."""
+    marks = []
+    for path, look in ((each.path, each.look) for each in outlines if len(each.path)):
+        if look.fill:
+            marks.append(f'<path fill="{look.fill}" fill-rule="evenodd" stroke="none" d="{_path_data(path)}"/>')
+        elif look.stroke_width_mm in (DEFAULT_STROKE_MM, hairline_mm):
+            marks.append(_line_mark(path, look.stroke or "#000000"))
+        else:
+            width = f'stroke-width="{look.stroke_width_mm:.5f}"'
+            marks.append(f'<path stroke="{look.stroke or "#000000"}" {width} d="{_path_data(path)}"/>')
+    return marks
+
+
+def _svg(marks: Sequence[str], page_mm: tuple[float, float], shift: tuple[float, float], width_mm: float) -> bytes:
+    """Marks as a drawing that a renderer paints, lines of no width of their own so many mm wide."""
     size = f'width="{page_mm[0]}mm" height="{page_mm[1]}mm" viewBox="0 0 {page_mm[0]} {page_mm[1]}"'
     place = f'fill="none" stroke-width="{width_mm:.5f}" transform="translate({shift[0]:.5f} {shift[1]:.5f})"'
-    return f'<svg xmlns="http://www.w3.org/2000/svg" {size}><g {place}>{paths}</g></svg>'.encode()
+    return f'<svg xmlns="http://www.w3.org/2000/svg" {size}><g {place}>{"".join(marks)}</g></svg>'.encode()
 
 
 def _path_data(path: Path) -> str:
