@@ -4,14 +4,17 @@ another comes between.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
+from functools import cached_property
 from itertools import groupby
 
 import numpy as np
 import shapely
 
-from unkelt.geometry.flatten import lines
-from unkelt.geometry.measure import Box, bounds
+from unkelt.geometry.flatten import flatten
+from unkelt.geometry.measure import Box, bounds, find_boxes
+from unkelt.geometry.path import concat
 from unkelt.sheet.change import growth
 from unkelt.sheet.model import Item, Lettering, Outline
 
@@ -53,11 +56,12 @@ class _Below:
         self._items, self._chord_mm = items, chord_mm
         looks: dict[tuple[object, ...], int] = {}
         self._look = np.array([looks.setdefault(_look(item), len(looks)) for item in items])
+        find_boxes([item.path for item in items if isinstance(item, Outline)])
         self._boxes = shapely.box(*np.array([_box(item) or NOWHERE for item in items]).T)
         self._tree = shapely.STRtree(self._boxes)
+        self._reach = np.array([_reach(item) for item in items])
         self._known: list[np.ndarray] = []
         self._first = 0
-        self._lines: dict[int, shapely.Geometry] = {}
 
     def of(self, place: int) -> np.ndarray:
         """The places of items before this one whose boxes overlap its own. Asked for one after another."""
@@ -73,16 +77,21 @@ class _Below:
         """Whether an item lies on one of the others: lines where they meet, areas and text wherever they may."""
         if not len(others):
             return False
-        if any(_reach(self._items[each]) is None for each in (place, *others.tolist())):
+        reach = self._reach[place] + self._reach[others]
+        if np.isnan(reach).any():
             return True
-        near = 2 * max(_reach(self._items[each]) or 0.0 for each in (place, *others.tolist()))
-        mine, theirs = self._drawn(place), np.array([self._drawn(each) for each in others.tolist()])
-        return bool(shapely.dwithin(mine, theirs, near).any())
+        return bool(shapely.dwithin(self._lines[place], self._lines[others], reach).any())
 
-    def _drawn(self, place: int) -> shapely.Geometry:
-        if place not in self._lines:
-            self._lines[place] = lines(self._items[place].path, self._chord_mm)  # type: ignore[union-attr]  # a line
-        return self._lines[place]
+    @cached_property
+    def _lines(self) -> np.ndarray:
+        """All lines, each at its place."""
+        places = np.flatnonzero(~np.isnan(self._reach))
+        paths = [item.path for place in places.tolist() if isinstance(item := self._items[place], Outline)]
+        vertices, part = flatten(concat(paths), self._chord_mm)
+        of_part = np.repeat(places, [len(path) for path in paths])
+        drawn = np.full(len(self._items), None)
+        shapely.multilinestrings(shapely.linestrings(vertices, indices=part), indices=of_part, out=drawn)
+        return drawn
 
 
 def _look(item: Item) -> tuple[object, ...]:
@@ -91,9 +100,11 @@ def _look(item: Item) -> tuple[object, ...]:
     return tuple((look.fill, look.stroke, look.shown) for look in looks)
 
 
-def _reach(item: Item) -> float | None:
-    """How far a line reaches to each side, in mm; None for what is no line."""
-    return item.look.stroke_width_mm / 2 if isinstance(item, Outline) and item.look.fill is None else None
+def _reach(item: Item) -> float:
+    """How far a line reaches to each side, in mm; not a number for what is no line."""
+    if not isinstance(item, Outline) or not len(item.path) or item.look.fill is not None:
+        return math.nan
+    return item.look.stroke_width_mm / 2
 
 
 def _box(item: Item) -> Box | None:
