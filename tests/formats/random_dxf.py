@@ -105,7 +105,7 @@ class Made:
         ]
         closed, corners = rnd.random() < 0.5, [self.place() for _ in range(rnd.choice([3, 4]))]
         old = ["LINE", "CIRCLE", "ARC", "POLYLINE", "SOLID"]
-        match rnd.choice(old if release == "R12" else [*old, "LWPOLYLINE", "LWPOLYLINE", "ELLIPSE", "HATCH"]):
+        match rnd.choice(old if release == "R12" else [*old, "LWPOLYLINE", "LWPOLYLINE", "ELLIPSE", "HATCH", "SPLINE"]):
             case "LINE":
                 space.add_line(self.place(), self.place(), look)
             case "CIRCLE":
@@ -125,6 +125,10 @@ class Made:
                 space.add_lwpolyline(bulged, close=closed, dxfattribs=look | wide)
             case "SOLID":
                 space.add_solid(corners, look)
+            case "SPLINE":
+                look.pop("extrusion", None)
+                degree = rnd.choice([2, 3, 3])
+                space.add_open_spline([(*self.place(), 0) for _ in range(rnd.randint(4, 7))], degree, None, look)
             case "HATCH":
                 look.pop("extrusion", None)
                 hatch = space.add_hatch(dxfattribs={"color": 256, "hatch_style": rnd.choice([0, 1, 2])} | look)

@@ -276,6 +276,20 @@ def test_what_importing_drops_of_a_look_is_told(tmp_path):
     assert len(said) == 4
 
 
+def test_opacity_is_kept_and_line_weights_are_told_where_the_drawing_shows_them(tmp_path):
+    def draw(msp, shown):
+        msp.doc.header["$LWDISPLAY"] = shown
+        msp.doc.layers.add("heavy", lineweight=50)
+        msp.add_line((0, 0), (9, 0), {"lineweight": 100, "transparency": 0x02000033})
+        msp.add_line((0, 5), (9, 5), {"layer": "heavy"})
+        msp.add_line((0, 9), (9, 9))
+
+    read = [read_dxf(dxf(tmp_path, lambda msp, shown=shown: draw(msp, shown))) for shown in (0, 1)]
+    assert [outline.look.opacity for outline in read[0].outlines()] == pytest.approx([0.2, 1, 1])
+    told = "2 lines are shown with line weights: Unkelt takes them as lines without width"
+    assert [told in sheet.source.notes for sheet in read] == [False, True]
+
+
 def test_what_is_not_supported_is_counted_and_named(tmp_path):
     def draw(msp):
         msp.add_line((0, 0), (1, 0))

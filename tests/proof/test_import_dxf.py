@@ -40,6 +40,25 @@ def two_ways_round(msp):
     path.add_line((0, 20), (0, 0))
 
 
+def translucent(msp):
+    """By itself, by its layer and by the reference of its block (DXF reference, group 440)."""
+    msp.doc.layers.add("half").transparency = 0.5
+    msp.add_solid([(0, 0), (40, 0), (0, 40), (40, 40)], {"layer": "half", "color": 1})
+    msp.add_solid([(20, 20), (60, 20), (20, 60), (60, 60)], {"transparency": 0x02000040, "color": 5})
+    msp.doc.blocks.new("ring").add_circle((0, 0), 9, {"transparency": 0x01000000, "color": 0})
+    msp.add_blockref("ring", (70, 70), {"transparency": 0x02000080, "color": 3})
+
+
+def associated(msp):
+    """A hatch that names what it was made from, by its handle."""
+    line = msp.add_lwpolyline([(0, 0), (40, 0), (40, 40), (0, 40)], close=True)
+    hatch = msp.add_hatch(color=2)
+    hatch.associate(hatch.paths.add_polyline_path(line.get_points("xyb"), is_closed=True), [line])
+
+
+SPREAD = [(0, 0, 0), (10, 30, 0), (20, -10, 0), (30, 30, 0), (40, 0, 0), (60, 10, 0)]
+
+
 def pointing(msp):
     label = msp.add_multileader_mtext("Standard")
     label.set_content("Tern")
@@ -67,6 +86,13 @@ def pointing(msp):
         lambda msp: hatched(msp, start_angle=30, end_angle=200, ccw=False),
         lambda msp: hatched(msp, style=2, start_angle=0, end_angle=360),
         two_ways_round,
+        translucent,
+        associated,
+        lambda msp: msp.add_open_spline(SPREAD),
+        lambda msp: msp.add_open_spline(SPREAD, degree=2),
+        lambda msp: msp.add_spline().set_uniform(SPREAD),
+        lambda msp: msp.add_spline().set_closed(SPREAD),
+        lambda msp: msp.add_line((4.51e5, 7.02e6), (4.51e5 + 40, 7.02e6 + 30)) and msp.delete_entity(msp[0]),
     ],
 )
 def test_what_a_drawing_shows_is_seen_by_both_readers(tmp_path, draw):
@@ -81,6 +107,7 @@ def test_what_a_drawing_shows_is_seen_by_both_readers(tmp_path, draw):
         (lambda msp: msp.add_leader([(0, 60), (10, 70), (20, 70)]), "LEADER"),
         (lambda msp: msp.add_mline([(0, 0), (30, 0), (30, 30)]), "MLINE"),
         (pointing, "MULTILEADER"),
+        (lambda msp: msp.add_spline([(0, 0), (20, 30), (40, 0)]), "SPLINE"),
     ],
 )
 def test_what_the_second_reader_cannot_draw_is_said_and_compared_with_nothing(tmp_path, draw, kind):

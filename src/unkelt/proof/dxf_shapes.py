@@ -4,6 +4,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Callable, Sequence
 
@@ -167,28 +168,18 @@ def _spline_path(knots: Floats, controls: Floats, weights: Sequence[float], degr
 
 
 def _bezier_pieces(knots: np.ndarray, controls: np.ndarray, degree: int) -> list[np.ndarray]:
-    """The spline as Bézier curves: its own control points where every knot is as often there as the degree, else by its
-    polynomials in the Bernstein basis.
+    """The spline as Bézier curves: its own control points where every knot is as often there as the degree, else those
+    through as many of its places as there are control points.
     """
     inner, often = np.unique(knots, return_counts=True)
     count = len(inner) - 1
     if often[0] == often[-1] == degree + 1 and (often[1:-1] == degree).all() and len(controls) == degree * count + 1:
         return [controls[degree * k : degree * (k + 1) + 1] for k in range(count)]
-    poly = scipy.interpolate.PPoly.from_spline((knots, controls, degree))
-    pieces = []
-    for low, high, coefficients in zip(poly.x[:-1], poly.x[1:], np.moveaxis(poly.c, 1, 0), strict=True):
-        if high - low <= 0 or low < knots[degree] - 1e-12 or high > knots[-degree - 1] + 1e-12:
-            continue
-        powers = [coefficients[degree - n] * (high - low) ** n for n in range(degree + 1)]
-        pieces.append(
-            np.array(
-                [
-                    sum(math.comb(i, n) / math.comb(degree, n) * powers[n] for n in range(i + 1))
-                    for i in range(degree + 1)
-                ]
-            )
-        )
-    return pieces
+    curve = scipy.interpolate.BSpline(knots, controls, degree)
+    share = (np.arange(degree + 1) + 0.5) / (degree + 1)  # within a piece: at its end the next one may leap away
+    basis = [math.comb(degree, k) * share**k * (1 - share) ** (degree - k) for k in range(degree + 1)]
+    spans = [(low, high) for low, high in itertools.pairwise(knots[degree : len(controls) + 1].tolist()) if low < high]
+    return [np.linalg.solve(np.stack(basis, axis=1), curve(low + share * (high - low))) for low, high in spans]
 
 
 def _followed(knots: np.ndarray, controls: np.ndarray, weights: np.ndarray, degree: int, *, closed: bool) -> Path:
@@ -227,6 +218,10 @@ class _Codes:
             self._at += 1
         return self.number(code)
 
+    def skip(self, code: int) -> None:
+        """Past the next group, if it is of this code: a handle is no number."""
+        self._at += self.ahead() == code
+
     def number(self, code: int, otherwise: float | None = None) -> float:
         """The next group, which must be of this code unless it need not be there. Raises ValueError."""
         if self.ahead() == code:
@@ -258,7 +253,7 @@ def _hatch(entity: Entity) -> Path:
         flags = int(codes.number(92))
         made.append((flags, _bulged_boundary(codes) if flags & BULGED else _edged_boundary(codes)))
         for _ in range(int(codes.number(97, 0))):
-            codes.number(330)
+            codes.skip(330)
     style = int(entity.number(75))
     if style and any(flags & OUTER for flags, _ in made):
         stops_at = OUTER if style == ALL_THROUGH else OUTER | OUTERMOST

@@ -63,7 +63,7 @@ def import_dxf(path: FilePath) -> Imported:
         raise InputError(str(path), "is binary DXF, which the independent reader doesn't read; save it as text")
     try:
         return _Reader(taken_apart(data), str(path)).imported()
-    except (ValueError, IndexError, StopIteration, RecursionError, ArithmeticError) as problem:
+    except (ValueError, LookupError, StopIteration, RecursionError, ArithmeticError) as problem:
         raise InputError(
             str(path), say("the independent reader can't read it: {value}", value=problem or type(problem).__name__)
         ) from problem
@@ -76,6 +76,7 @@ class _Around:
     layer: str = "0"
     colour: str = "#000000"
     hidden: bool = False
+    opacity: float = 1.0
 
 
 class _Reader:
@@ -110,7 +111,7 @@ class _Reader:
             self.texts += 1
         elif entity.kind == "IMAGE":
             self.pictures += 1
-        elif entity.kind in SEEN_ELSEWHERE or (entity.kind == "INSERT" and _is_tilted(entity)):
+        elif entity.kind in SEEN_ELSEWHERE or _cannot_be_drawn(entity):
             self.unread[entity.kind] += 1
         elif entity.kind == "INSERT":
             self._insert(entity, matrix, around, name, depth)
@@ -137,7 +138,8 @@ class _Reader:
         """What is on layer 0, or coloured by block, takes that over from the reference (DXF reference, BLOCK)."""
         layer = self.document.layers.get(name.lower())
         hidden = around.hidden or entity.text(60) == "1" or (layer is not None and bool(int(layer.number(70)) & 1))
-        inside = _Around(name, _colour(entity, layer, around.colour), hidden)
+        opacity = _opacity(entity, layer, around.opacity)
+        inside = _Around(name, _colour(entity, layer, around.colour), hidden, opacity)
         for inner in self.document.blocks.get(entity.text(2).lower(), []):
             self._take(inner, matrix, inside, depth + 1)
 
@@ -146,7 +148,7 @@ class _Reader:
         off = layer is not None and (layer.number(62, 7) < 0 or int(layer.number(70)) & 1)
         shown = not off and not around.hidden and entity.text(60) != "1"
         colour, filled = _colour(entity, layer, around.colour), entity.kind in FILLED
-        width = width_of(entity)
+        width, opacity = width_of(entity), _opacity(entity, layer, around.opacity)
         if width and not _is_even(placed):
             self.unread[entity.kind] += 1
         return Body(
@@ -155,6 +157,8 @@ class _Reader:
             None if filled else colour,
             True,
             width * math.sqrt(abs(placed.xx * placed.yy - placed.xy * placed.yx)) or DEFAULT_STROKE_MM,
+            opacity,
+            opacity,
             shown=shown,
             groups=(Held(name, is_layer=True),),
         )
@@ -203,9 +207,10 @@ def _plane(entity: Entity) -> Transform:
     return Transform(*x[:2].tolist(), *y[:2].tolist(), *up[:2].tolist())
 
 
-def _is_tilted(entity: Entity) -> bool:
-    """Whether the plane that it is drawn in is not that of the drawing, seen from the front or from behind."""
-    return any(abs(entity.number(code)) > TILTED for code in (210, 220))
+def _cannot_be_drawn(entity: Entity) -> bool:
+    """Whether it is a block in a plane that isn't the drawing's, or a spline that is told by places on it alone."""
+    tilted = any(abs(entity.number(code)) > TILTED for code in (210, 220))
+    return (entity.kind == "INSERT" and tilted) or (entity.kind == "SPLINE" and not entity.says(10))
 
 
 def _colour(entity: Entity, layer: Entity | None, of_block: str) -> str:
@@ -220,6 +225,19 @@ def _colour(entity: Entity, layer: Entity | None, of_block: str) -> str:
         if index not in (0, 256):
             return _indexed(index)
     return "#000000"
+
+
+OPACITY, OPACITY_OF_BLOCK = 0x02000000, 0x01000000
+"""Bits of group 440, or of a layer's extended data, that say an opacity in the last byte, or that it is the block's."""
+
+
+def _opacity(entity: Entity, layer: Entity | None, of_block: float) -> float:
+    said = int(entity.number(440))
+    if said & OPACITY_OF_BLOCK:
+        return of_block
+    if not said & OPACITY and layer is not None and (1001, "AcCmTransparency") in layer.pairs:
+        said = int(layer.number(1071))
+    return (said & 255) / 255 if said & OPACITY else 1.0
 
 
 NAMED = ["", "#ff0000", "#ffff00", "#00ff00", "#00ffff", "#0000ff", "#ff00ff", "#000000", "#808080", "#c0c0c0"]

@@ -118,8 +118,8 @@ def compare_read(found: Imported, sheet: Sheet, ticket: Ticket) -> Pictures:
     meant = [(outline.path, _line_colour(outline.look, found.kind, ticket)) for outline in shown]
     read = [(outline.path, outline.look.colour or "#000000") for outline in as_sheet(found, ticket.key).outlines()]
     svgs = [
-        _svg([_line_mark(*line) for line in lines], sheet.page_mm, shift, 2 * px_mm)
-        for lines, shift in ((meant, (0.0, 0.0)), (read, _shift(found, sheet)))
+        _svg([_line_mark(path.transformed(shift), colour) for path, colour in lines], sheet.page_mm, 2 * px_mm)
+        for lines, shift in ((meant, Transform()), (read, _shift(found, sheet)))
     ]
 
     def looked(finer: int) -> Pictures:
@@ -173,14 +173,16 @@ def _received(
         raise ValueError(say("the independent reader doesn't know {kinds}", kinds=", ".join(found.unread)))
     shown = [outline for outline in as_sheet(found).outlines() if outline.look.shown]
     shift, hairline = _shift(found, original), ticket.machine.hairline_mm
-    drawing = _svg(_marks(shown, hairline), original.page_mm, shift, hairline)
+    drawing = _svg(_marks(shown, shift, hairline), original.page_mm, hairline)
     return _Drawing(drawing, *size, finer=finer, page_mm=original.page_mm)
 
 
-def _shift(found: Imported, sheet: Sheet) -> tuple[float, float]:
+def _shift(found: Imported, sheet: Sheet) -> Transform:
     """From where a reader puts a drawing to where it lies on the sheet: some formats have no page."""
     here, there = join_boxes([box for body in found.bodies if (box := bounds(body.path))]), sheet.drawn_box()
-    return (there[0] - here[0], there[1] - here[1]) if here and there and found.kind != "PDF" else (0.0, 0.0)
+    if not here or not there or found.kind == "PDF":
+        return Transform()
+    return Transform().translate(there[0] - here[0], there[1] - here[1])
 
 
 def _line_colour(look: Appearance, kind: str, ticket: Ticket) -> str:
@@ -191,29 +193,32 @@ def _line_colour(look: Appearance, kind: str, ticket: Ticket) -> str:
     return next((colour for colour, meaning in ticket.key.items() if meaning is operation), "#000000")
 
 
-def _line_mark(path: Path, colour: str) -> str:
+def _line_mark(path: Path, colour: str, more: str = "") -> str:
     """A line as a part of a drawing that a renderer paints."""
-    return f'<path stroke="{colour}" d="{_path_data(path)}"/>' if len(path) else ""
+    return f'<path stroke="{colour}"{more} d="{_path_data(path)}"/>' if len(path) else ""
 
 
-def _marks(outlines: Iterable[Outline], hairline_mm: float) -> list[str]:
-    """Outlines as parts of a drawing: areas, and lines, which have a width where it isn't the usual one."""
+def _marks(outlines: Iterable[Outline], shift: Transform, hairline_mm: float) -> list[str]:
+    """Outlines as parts of a drawing: areas, and lines, which have a width where it isn't the usual one. They are
+    shifted here: far from the origin, numbers of the renderer are too coarse.
+    """
     marks = []
-    for path, look in ((each.path, each.look) for each in outlines if len(each.path)):
+    for path, look in ((each.path.transformed(shift), each.look) for each in outlines):
         if look.fill:
-            marks.append(f'<path fill="{look.fill}" fill-rule="evenodd" stroke="none" d="{_path_data(path)}"/>')
-        elif look.stroke_width_mm in (DEFAULT_STROKE_MM, hairline_mm):
-            marks.append(_line_mark(path, look.stroke or "#000000"))
-        else:
-            width = f'stroke-width="{look.stroke_width_mm:.5f}"'
-            marks.append(f'<path stroke="{look.stroke or "#000000"}" {width} d="{_path_data(path)}"/>')
+            paint = f'fill="{look.fill}" fill-opacity="{look.fill_opacity:.5f}" fill-rule="evenodd"'
+            marks.append(f'<path {paint} stroke="none" d="{_path_data(path)}"/>')
+            continue
+        more = f' stroke-opacity="{look.stroke_opacity:.5f}"' if look.stroke_opacity < 1 else ""
+        if look.stroke_width_mm not in (DEFAULT_STROKE_MM, hairline_mm):
+            more += f' stroke-width="{look.stroke_width_mm:.5f}"'
+        marks.append(_line_mark(path, look.stroke or "#000000", more))
     return marks
 
 
-def _svg(marks: Sequence[str], page_mm: tuple[float, float], shift: tuple[float, float], width_mm: float) -> bytes:
+def _svg(marks: Sequence[str], page_mm: tuple[float, float], width_mm: float) -> bytes:
     """Marks as a drawing that a renderer paints, lines of no width of their own so many mm wide."""
     size = f'width="{page_mm[0]}mm" height="{page_mm[1]}mm" viewBox="0 0 {page_mm[0]} {page_mm[1]}"'
-    place = f'fill="none" stroke-width="{width_mm:.5f}" transform="translate({shift[0]:.5f} {shift[1]:.5f})"'
+    place = f'fill="none" stroke-width="{width_mm:.5f}"'
     return f'<svg xmlns="http://www.w3.org/2000/svg" {size}><g {place}>{"".join(marks)}</g></svg>'.encode()
 
 

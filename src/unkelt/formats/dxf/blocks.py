@@ -11,7 +11,7 @@ from ezdxf.math import Matrix44
 from ezdxf.protocols import SupportsVirtualEntities, virtual_entities
 from ezdxf.xclip import XClip
 
-from unkelt.formats.dxf.looks import BLACK, CONTINUOUS, colour_of, line_type_of
+from unkelt.formats.dxf.looks import BLACK, CONTINUOUS, colour_of, line_type_of, opacity_of
 
 Entity = Any
 """Something of ezdxf, which has no types for what is in a file."""
@@ -22,8 +22,8 @@ DEEPEST = 64
 
 @dataclass(frozen=True)
 class Around:
-    """What an entity takes over where it says so: the colour and line type of the block's reference (`BYBLOCK`), and
-    its layer where the entity lies on layer 0 (DXF reference, BLOCK). `matrix` leads from the block to the drawing;
+    """What an entity takes over where it says so: colour, opacity and line type of the block's reference (`BYBLOCK`),
+    and its layer where the entity lies on layer 0 (DXF reference, BLOCK). `matrix` leads from the block to the drawing;
     `inside` are the blocks that it is in.
     """
 
@@ -33,6 +33,7 @@ class Around:
     hidden: bool = False
     matrix: Matrix44 = field(default_factory=Matrix44)
     inside: tuple[str, ...] = ()
+    opacity: float = 1.0
 
 
 @dataclass(frozen=True)
@@ -106,4 +107,6 @@ class Blocks:
         hidden = of.around.hidden or frozen or bool(of.entity.dxf.get("invisible", 0))
         colour = colour_of(of.entity, of.entry, of.around.colour)
         line_type = line_type_of(of.entity, of.entry, of.around.line_type)
-        yield from self.apart(entities, Around(of.layer, colour, line_type, hidden, matrix, (*of.around.inside, name)))
+        opacity = opacity_of(of.entity, of.entry, of.around.opacity)
+        inside = (*of.around.inside, name)
+        yield from self.apart(entities, Around(of.layer, colour, line_type, hidden, matrix, inside, opacity))

@@ -6,6 +6,7 @@ from enum import Enum
 from typing import Any
 
 from ezdxf.colors import BYBLOCK, BYLAYER, aci2rgb, int2rgb
+from ezdxf.lldxf.const import LINEWEIGHT_BYLAYER
 
 from unkelt.formats.dxf.curves import FILLED
 from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance
@@ -24,6 +25,7 @@ class Effect(Enum):
     WRAPPED = "wrapped"
     ALIGNED = "aligned"
     TILTED = "tilted"
+    WEIGHT = "weight"
 
 
 SAYS = {
@@ -55,14 +57,18 @@ SAYS = {
         "{count} entity doesn't lie flat on the drawing: Unkelt takes it as it is seen from above",
         "{count} entities don't lie flat on the drawing: Unkelt takes them as they are seen from above",
     ),
+    Effect.WEIGHT: (
+        "{count} line is shown with a line weight: Unkelt takes it as a line without width",
+        "{count} lines are shown with line weights: Unkelt takes them as lines without width",
+    ),
 }
 
 
 BLACK, CONTINUOUS = "#000000", "CONTINUOUS"
 
 
-def look_of(entity: Entity, colour: str, unit_mm: float, *, hidden: bool) -> Appearance:
-    """How an entity of a colour is drawn; a polyline may have a width, in mm."""
+def look_of(entity: Entity, colour: str, opacity: float, unit_mm: float, *, hidden: bool) -> Appearance:
+    """How an entity of a colour and an opacity is drawn; a polyline may have a width, in mm."""
     filled = entity.dxftype() in FILLED
     widths = _widths(entity)
     return Appearance(
@@ -70,6 +76,7 @@ def look_of(entity: Entity, colour: str, unit_mm: float, *, hidden: bool) -> App
         stroke=None if filled else colour,
         stroke_width_mm=max(widths) * unit_mm if has_width(entity) else DEFAULT_STROKE_MM,
         even_odd=filled,
+        opacity=opacity,
         visible=not hidden,
     )
 
@@ -89,7 +96,17 @@ def effects_of(entity: Entity, line_type: str, document: Entity) -> list[Effect]
         found.append(Effect.LINE_TYPE)
     if len(_widths(entity)) > 1:
         found.append(Effect.TAPER)
+    if document.header.get("$LWDISPLAY", 0) and entity.dxftype() not in FILLED and not has_width(entity):
+        found += [Effect.WEIGHT] * _has_weight(entity, document)
     return found
+
+
+def _has_weight(entity: Entity, document: Entity) -> bool:
+    """Whether an entity, or its layer, names a line weight; the usual one is none."""
+    weight = entity.dxf.get("lineweight", LINEWEIGHT_BYLAYER)
+    if weight == LINEWEIGHT_BYLAYER and document.layers.has_entry(entity.dxf.get("layer", "0")):
+        weight = document.layers.get(entity.dxf.get("layer", "0")).dxf.get("lineweight", LINEWEIGHT_BYLAYER)
+    return bool(weight > 0)
 
 
 def _widths(entity: Entity) -> set[float]:
@@ -126,6 +143,23 @@ def _is_broken(line_type: str, document: Entity) -> bool:
         return False
     pattern = document.linetypes.get(line_type).pattern_tags.tags
     return any(tag.code == 49 for tag in pattern)  # the length of a dash, a gap or a dot
+
+
+IN_LAYER = "AcCmTransparency"
+SAID, OF_BLOCK = 0x02000000, 0x01000000
+"""Bits of a transparency that says how opaque something is, in its last byte, or that its block does (DXF reference,
+group 440).
+"""
+
+
+def opacity_of(entity: Entity, layer: Entity, of_block: float) -> float:
+    """The entity's own opacity, its layer's, or that of the block it is in; 1 where nothing is said."""
+    said = int(entity.dxf.get("transparency", 0))
+    if not said & (SAID | OF_BLOCK) and layer is not None and layer.has_xdata(IN_LAYER):
+        said = next((int(tag.value) for tag in layer.get_xdata(IN_LAYER) if tag.code == 1071), 0)
+    elif said & OF_BLOCK:
+        return of_block
+    return (said & 0xFF) / 255 if said & SAID else 1.0
 
 
 def colour_of(entity: Entity, layer: Entity, of_block: str) -> str:

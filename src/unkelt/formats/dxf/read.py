@@ -20,7 +20,7 @@ from unkelt.errors import InputError
 from unkelt.formats.dxf.blocks import Blocks, Placed
 from unkelt.formats.dxf.curves import entity_path, lies_flat, plane_of
 from unkelt.formats.dxf.layers import by_layer
-from unkelt.formats.dxf.looks import SAYS, Effect, colour_of, effects_of, has_width, line_type_of, look_of
+from unkelt.formats.dxf.looks import SAYS, Effect, colour_of, effects_of, has_width, line_type_of, look_of, opacity_of
 from unkelt.formats.dxf.texts import text_effects, text_of
 from unkelt.formats.files import read_bytes
 from unkelt.formats.limits import FARTHEST
@@ -273,7 +273,8 @@ class _Reader:
 
     def _look(self, placed: Placed) -> Appearance:
         colour = colour_of(placed.entity, placed.entry, placed.around.colour)
-        return look_of(placed.entity, colour, self.unit_mm, hidden=placed.hidden)
+        opacity = opacity_of(placed.entity, placed.entry, placed.around.opacity)
+        return look_of(placed.entity, colour, opacity, self.unit_mm, hidden=placed.hidden)
 
     def _text(self, placed: Placed, kind: str) -> Lettering | None:
         entity = placed.entity
