@@ -9,6 +9,7 @@ from __future__ import annotations
 import ast
 import datetime
 import io
+import itertools
 import re
 from collections.abc import Iterator
 from pathlib import Path
@@ -122,7 +123,9 @@ KEYS |= {"Topic", "TopicOfObjects", "replace", "read_text", "write_text", "files
 
 
 def marked(tree: ast.AST) -> Iterator[str | tuple[str, str]]:
-    """What is given to `tr` and `say`, and to those that know two forms; where one of several is chosen there, each."""
+    """What is given to `tr` and `say`, and to those that know two forms; where one of several is chosen there, each.
+    And pairs of such forms that stand elsewhere.
+    """
     for node in ast.walk(tree):
         name = called(node)
         if isinstance(node, ast.Call) and name in SAID and len(node.args) >= SAID[name]:
@@ -131,6 +134,9 @@ def marked(tree: ast.AST) -> Iterator[str | tuple[str, str]]:
                 yield forms[0][0], forms[1][0]
             elif SAID[name] == 1:
                 yield from forms[0]
+        elif isinstance(node, ast.Tuple):  # two forms that are kept for when they are counted
+            texts = [each.value for each in node.elts if isinstance(each, ast.Constant) and isinstance(each.value, str)]
+            yield from (pair for pair in itertools.pairwise(texts) if all(form.startswith("{count} ") for form in pair))
 
 
 def constants(node: ast.AST) -> Iterator[str]:
