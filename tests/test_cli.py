@@ -7,6 +7,7 @@ import sys
 import pytest
 
 from tests.builders import outline, sheet, square
+from tests.formats.test_dxf import dxf
 from unkelt.cli import main, progress_line
 from unkelt.demo import COMPOSED, DEMO_FILES, make_demo
 from unkelt.formats.formats import read_sheet
@@ -278,6 +279,12 @@ def test_what_takes_a_while_says_what_it_does_where_somebody_looks(monkeypatch, 
         while looked_at and "40 % · Weld" not in said:
             said += capsys.readouterr().err
     assert capsys.readouterr().err.endswith("\r") is looked_at  # the line is cleared
+
+
+def test_pictures_that_cannot_be_compared_are_said(tmp_path, capsys):
+    leading = dxf(tmp_path, lambda msp: msp.add_leader([(0, 60), (10, 70), (20, 70)]))
+    _, out, _ = run(capsys, "mend", leading, "-o", tmp_path / "b.svg")
+    assert "Not compared by a second program: the independent reader doesn't know LEADER." in out
 
 
 def test_what_mending_paints_otherwise_is_said(tmp_path, capsys):

@@ -17,7 +17,7 @@ from unkelt.survey.finding import Finding, Level
 from unkelt.verdict.case import Case
 from unkelt.verdict.judge import against, findings_of, told
 from unkelt.verdict.lost import ink_lost
-from unkelt.verdict.painted import held_by_pictures
+from unkelt.verdict.painted import held_by, pictures_of_file
 
 
 def opened(path: Path, workshop: Workshop, page: int = 1) -> Case:
@@ -39,13 +39,14 @@ def mended(case: Case, recipe: Recipe | None = None, progress: Progress | None =
 @dataclass(frozen=True)
 class Written:
     """A case that was written to a file: what is found now, and what its pictures hold against it, in lines as findings
-    have them.
+    have them. `unseen` says why there are no pictures to compare, empty where there are.
     """
 
     case: Case
     output: Path
     findings: tuple[Finding, ...]
     pictures: tuple[str, ...]
+    unseen: str = ""
 
     @property
     def outlined(self) -> tuple[str, ...]:
@@ -81,5 +82,6 @@ def written(case: Case, output: Path) -> Written:
 
     segments = sum(len(outline.path.points) for outline in sheet.outlines())
     with begun(found, segments >= WORTH_A_COPY) as findings:
-        pictures = held_by_pictures(case, output)
-        return Written(case, output, findings(), pictures)
+        pictures = pictures_of_file(case, output)
+        unseen = next((each.skipped for each in pictures if each.skipped), "")
+        return Written(case, output, findings(), held_by(*pictures), unseen)

@@ -82,6 +82,9 @@ def _say(result: Written) -> None:
     declared = summed(change for stage in result.case.done if stage.outcome for change in stage.outcome.changes)
     if declared:
         rows.append(("What differs", f"{declared}."))
-    say_rows([*rows, ("Since received", as_sentence(since_received(result.case)))])
+    rows.append(("Since received", as_sentence(since_received(result.case))))
+    if result.unseen:
+        rows.append(("Pictures", as_sentence(f"not compared by a second program: {result.unseen}")))
+    say_rows(rows)
     said = checked_file(str(result.output), result.case.sheet, result.findings, result.case.workshop)
     say_findings(str(result.output), said["findings"], result.pictures)

@@ -168,7 +168,10 @@ def _received(
     with tempfile.TemporaryDirectory() as folder:
         copy = FilePath(folder) / f"file{source.suffix.lower() or '.dxf'}"
         copy.write_bytes(data)
-        found = import_file(copy)
+        try:
+            found = import_file(copy)
+        except InputError as problem:  # which names the copy
+            raise ValueError(problem.reason) from problem
     if found.unread:
         raise ValueError(say("the independent reader doesn't know {kinds}", kinds=", ".join(found.unread)))
     shown = [outline for outline in as_sheet(found).outlines() if outline.look.shown]

@@ -31,18 +31,23 @@ def pictures_of(case: Case, written: bytes | None = None) -> Pictures:
     return compare(received, case.source, case.original, written, sheet, whole_of(case), ticket, case.workshop.shelf)
 
 
-def held_by_pictures(case: Case, path: Path) -> tuple[str, ...]:
-    """What the pictures of a job hold against a file that was written of it: as received beside as written, and its
-    format beside SVG.
+def pictures_of_file(case: Case, path: Path) -> tuple[Pictures, ...]:
+    """The pictures of a job and of a file that was written of it: as received beside as written, and its format beside
+    SVG.
     """
     if path.suffix.lower() == ".svg":
-        return held_by(pictures_of(case, read_bytes(path)))
+        return (pictures_of(case, read_bytes(path)),)
     ticket = case.workshop.ticket
     as_svg = WRITERS[".svg"](outgoing(case.sheet, case.workshop), ticket)
-    return (*held_by(pictures_of(case, as_svg)), *held_by(compare_format(path, as_svg, case.sheet, ticket)))
+    return pictures_of(case, as_svg), compare_format(path, as_svg, case.sheet, ticket)
 
 
-def held_by(pictures: Pictures) -> tuple[str, ...]:
+def held_by_pictures(case: Case, path: Path) -> tuple[str, ...]:
+    """What they hold against it."""
+    return held_by(*pictures_of_file(case, path))
+
+
+def held_by(*pictures: Pictures) -> tuple[str, ...]:
     """What holds of the differences that nothing explains, in lines as findings have them."""
-    left = pictures.lost
-    return (f"ink.lost: the picture differs from what was received: {left[0].words()}",) if left else ()
+    left = [each.lost[0] for each in pictures if each.lost]
+    return tuple(f"ink.lost: the picture differs from what was received: {each.words()}" for each in left)
