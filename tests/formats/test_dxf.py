@@ -333,6 +333,17 @@ def test_blocks_that_insert_themselves_are_bounded(tmp_path, monkeypatch):
         read_dxf(dxf(tmp_path, draw))
 
 
+def test_rows_without_end_of_an_empty_block_end(tmp_path):
+    def draw(msp):
+        msp.doc.blocks.new("empty")
+        msp.add_line((0, 0), (9, 9))
+        msp.add_blockref("empty", (0, 0)).grid((30_000, 30_000), (1, 1))
+
+    read = read_dxf(dxf(tmp_path, draw))
+    assert len(read.outlines()) == 1
+    assert "a block is damaged, and what comes after it was left out (ValueError)" in read.source.notes
+
+
 def test_a_group_of_closed_lines_is_a_compound_path(tmp_path):
     """DXF has no compound paths; a GROUP is how it says that lines belong together. Others stay as they are."""
     document = ezdxf.new("R2010", units=ezdxf.units.MM)

@@ -9,6 +9,7 @@ from ezdxf.render import mleader
 from tests.builders import workshop
 from tests.formats.test_dxf import dxf
 from unkelt.app.work import opened
+from unkelt.errors import InputError
 from unkelt.formats.dxf.read import read_dxf
 from unkelt.proof.import_dxf import import_dxf
 from unkelt.verdict.painted import pictures_of
@@ -190,3 +191,12 @@ def test_a_byte_that_ends_a_line_elsewhere_ends_none(tmp_path):
     path.write_bytes(path.read_bytes().replace(b"Tern", b"Te\x85rn"))
     found = import_dxf(path)
     assert (found.text_left, len(found.bodies)) == (1, 1)
+
+
+def test_rows_without_end_of_an_empty_block_are_refused(tmp_path):
+    def draw(msp):
+        msp.doc.blocks.new("empty")
+        msp.add_blockref("empty", (0, 0)).grid((30_000, 30_000), (1, 1))
+
+    with pytest.raises(InputError, match="without end"):
+        import_dxf(dxf(tmp_path, draw))

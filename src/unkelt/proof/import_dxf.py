@@ -101,10 +101,13 @@ class _Reader:
         bodies, unread = tuple(self._bound()), tuple(sorted(self.unread))
         return Imported(self.page, bodies, self.texts, self.pictures, "DXF", self.sure, self.unit_mm, unread)
 
-    def _take(self, entity: Entity, matrix: Transform, around: _Around, depth: int) -> None:
+    def _counted(self, depth: int) -> None:
         self.count += 1
         if depth > DEEPEST or self.count > MOST:
             raise InputError(self.name, "inserts its blocks without end")
+
+    def _take(self, entity: Entity, matrix: Transform, around: _Around, depth: int) -> None:
+        self._counted(depth)
         name = entity.text(8, "0")
         name = around.layer if name == "0" else name
         if entity.kind in ("TEXT", "MTEXT", "ATTRIB"):
@@ -130,6 +133,7 @@ class _Reader:
         x, y = self.document.bases.get(entity.text(2).lower(), (0.0, 0.0))
         for row in range(max(1, int(entity.number(71, 1)))):
             for column in range(max(1, int(entity.number(70, 1)))):
+                self._counted(depth)
                 own = placed.translate(column * entity.number(44), row * entity.number(45))
                 own = own.scale(entity.number(41, 1.0), entity.number(42, 1.0)).translate(-x, -y)
                 self._block(entity, own, around, name, depth)

@@ -19,6 +19,9 @@ Entity = Any
 DEEPEST = 64
 """Blocks within blocks; a file in which they go deeper is damaged."""
 
+MOST_COPIES = 200_000
+"""More copies of blocks than this, of which many may be empty, are an attack and no drawing."""
+
 
 @dataclass(frozen=True)
 class Around:
@@ -64,6 +67,7 @@ class Blocks:
     missing: int = 0
     outside: int = 0
     endless: int = 0
+    copies: int = 0
 
     def apart(self, entities: Iterable[DXFEntity], around: Around | None = None) -> Iterator[Placed]:
         """All entities, those of blocks as often as they are referred to. Raises what the library does on damaged
@@ -99,6 +103,9 @@ class Blocks:
         # A block also says which texts its references fill in; what they filled in lies beside them.
         content = [entity for entity in block if entity.dxftype() != "ATTDEF"]
         for single in insert.multi_insert() if insert.mcount > 1 else (insert,):
+            self.copies += 1
+            if self.copies > MOST_COPIES:
+                raise ValueError("inserts its blocks without end")
             yield from self._within(content, placed, single.matrix44() * outer, block.name)
 
     def _within(self, entities: Iterable[DXFEntity], of: Placed, matrix: Matrix44, name: str) -> Iterator[Placed]:
