@@ -13,6 +13,7 @@ from ezdxf.enums import TextEntityAlignment
 
 from tests.builders import SHELF, outline, ring, sheet, square, workshop
 from unkelt.errors import InputError
+from unkelt.formats.dxf import blocks
 from unkelt.formats.dxf.read import MARGIN_MM, read_dxf
 from unkelt.formats.dxf.write import write_dxf
 from unkelt.formats.svg.read import parse_svg
@@ -333,11 +334,15 @@ def test_blocks_that_insert_themselves_are_bounded(tmp_path, monkeypatch):
         read_dxf(dxf(tmp_path, draw))
 
 
-def test_rows_without_end_of_an_empty_block_end(tmp_path):
+def test_rows_without_end_of_empty_blocks_end(tmp_path, monkeypatch):
+    """Nothing that is drawn can be counted there."""
+    monkeypatch.setattr(blocks, "MOST_COPIES", 50)
+
     def draw(msp):
-        msp.doc.blocks.new("empty")
         msp.add_line((0, 0), (9, 9))
-        msp.add_blockref("empty", (0, 0)).grid((30_000, 30_000), (1, 1))
+        msp.doc.blocks.new("empty")
+        msp.doc.blocks.new("outer").add_blockref("empty", (0, 0)).grid((30_000, 30_000), (1, 1))
+        msp.add_blockref("outer", (0, 0)).grid((8, 8), (1, 1))
 
     read = read_dxf(dxf(tmp_path, draw))
     assert len(read.outlines()) == 1

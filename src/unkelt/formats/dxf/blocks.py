@@ -19,8 +19,8 @@ Entity = Any
 DEEPEST = 64
 """Blocks within blocks; a file in which they go deeper is damaged."""
 
-MOST_COPIES = 200_000
-"""More copies of blocks than this, of which many may be empty, are an attack and no drawing."""
+MOST_COPIES = 40_000
+"""More copies of blocks than this, or more entities made by them, are an attack and not a drawing."""
 
 
 @dataclass(frozen=True)
@@ -102,6 +102,8 @@ class Blocks:
         yield from self._within(insert.attribs, placed, outer, block.name)
         # A block also says which texts its references fill in; what they filled in lies beside them.
         content = [entity for entity in block if entity.dxftype() != "ATTDEF"]
+        if not content:
+            return
         for single in insert.multi_insert() if insert.mcount > 1 else (insert,):
             self.copies += 1
             if self.copies > MOST_COPIES:

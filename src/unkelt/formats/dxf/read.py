@@ -17,7 +17,7 @@ from ezdxf.reorder import ascending
 from fontTools.misc.transform import Transform
 
 from unkelt.errors import InputError
-from unkelt.formats.dxf.blocks import Blocks, Placed
+from unkelt.formats.dxf.blocks import MOST_COPIES, Blocks, Placed
 from unkelt.formats.dxf.curves import entity_path, lies_flat, plane_of
 from unkelt.formats.dxf.layers import by_layer
 from unkelt.formats.dxf.looks import SAYS, Effect, colour_of, effects_of, has_width, line_type_of, look_of, opacity_of
@@ -65,9 +65,6 @@ NAMES = {1: "in", 2: "ft", 4: "mm", 5: "cm", 6: "m", 8: "µin", 9: "mil", 10: "y
 ARC_ERROR_MM = 0.002
 MARGIN_MM = 5.0
 """DXF has no page: one is laid around the drawing, with this margin."""
-
-MOST_COPIES = 40_000
-"""More entities than this made by inserting blocks are an attack and not a drawing."""
 
 
 def read_dxf(path: FilePath) -> Sheet:
