@@ -21,7 +21,10 @@ from unkelt.sheet.model import Item, Lettering, Outline
 Drawn = tuple[str, Item]
 """What is drawn, with the name of its layer."""
 
-AT_ONCE = 1024
+AT_ONCE = 64
+MANY = 1024
+"""Boxes of more than so many are looked up in a tree."""
+
 NOWHERE = (np.nan, np.nan, np.nan, np.nan)
 WIDEST_LETTER = 1.5
 """A letter is no wider than so many times the size of its text."""
@@ -40,8 +43,7 @@ def by_layer(drawn: Sequence[Drawn], chord_mm: float) -> list[tuple[str, list[It
     layer_of = np.full(len(drawn), -1)
     for place, (name, item) in enumerate(drawn):
         at = last.get(name, -1)
-        under = below.of(place)
-        if at < 0 or below.painted_on(place, under[layer_of[under] > at]):
+        if at < 0 or below.painted_on(place, layer_of > at):
             at = last[name] = len(layers)
             layers.append((name, []))
         layers[at][1].append(item)
@@ -57,30 +59,36 @@ class _Below:
         looks: dict[tuple[object, ...], int] = {}
         self._look = np.array([looks.setdefault(_look(item), len(looks)) for item in items])
         find_boxes([item.path for item in items if isinstance(item, Outline)])
-        self._boxes = shapely.box(*np.array([_box(item) or NOWHERE for item in items]).T)
-        self._tree = shapely.STRtree(self._boxes)
+        self._boxes = np.array([_box(item) or NOWHERE for item in items])
         self._reach = np.array([_reach(item) for item in items])
-        self._known: list[np.ndarray] = []
-        self._first = 0
 
-    def of(self, place: int) -> np.ndarray:
-        """The places of items before this one whose boxes overlap its own. Asked for one after another."""
-        if not self._first <= place < self._first + len(self._known):
-            one, other = self._tree.query(self._boxes[place : place + AT_ONCE])
-            wanted = (other < one + place) & (self._look[other] != self._look[one + place])
-            one, other = one[wanted], other[wanted]
-            cuts = np.searchsorted(one, np.arange(1, min(AT_ONCE, len(self._items) - place)))
-            self._known, self._first = np.split(other, cuts), place
-        return self._known[place - self._first]
-
-    def painted_on(self, place: int, others: np.ndarray) -> bool:
-        """Whether an item lies on one of the others: lines where they meet, areas and text wherever they may."""
+    def painted_on(self, place: int, asked: np.ndarray) -> bool:
+        """Whether an item lies on one of those asked for, a truth for each item: lines where they meet, areas and text
+        wherever they may.
+        """
+        others = self._near(place, asked)
+        others = others[self._look[others] != self._look[place]]
         if not len(others):
             return False
         reach = self._reach[place] + self._reach[others]
         if np.isnan(reach).any():
             return True
-        return bool(shapely.dwithin(self._lines[place], self._lines[others], reach).any())
+        latest_first = range(len(others), 0, -AT_ONCE)  # what was painted last is the likeliest
+        parts = (slice(max(0, stop - AT_ONCE), stop) for stop in latest_first)
+        return any(shapely.dwithin(self._lines[place], self._lines[others[k]], reach[k]).any() for k in parts)
+
+    def _near(self, place: int, asked: np.ndarray) -> np.ndarray:
+        """The places of those asked for whose boxes overlap an item's own, in their order."""
+        if np.count_nonzero(asked) > MANY:
+            near = np.sort(self._tree.query(self._tree.geometries[place]))
+            return np.asarray(near[asked[near]])
+        others = np.flatnonzero(asked)
+        own, theirs = self._boxes[place], self._boxes[others]
+        return np.asarray(others[(theirs[:, :2] <= own[2:]).all(axis=1) & (theirs[:, 2:] >= own[:2]).all(axis=1)])
+
+    @cached_property
+    def _tree(self) -> shapely.STRtree:
+        return shapely.STRtree(shapely.box(*self._boxes.T))
 
     @cached_property
     def _lines(self) -> np.ndarray:
