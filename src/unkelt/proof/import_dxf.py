@@ -11,7 +11,7 @@ import colorsys
 import math
 from collections import Counter
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path as FilePath
 
 import numpy as np
@@ -24,7 +24,7 @@ from unkelt.messages import say
 from unkelt.proof.dxf_shapes import FILLED, SHAPES, width_of
 from unkelt.proof.dxf_tags import Document, Entity, taken_apart
 from unkelt.proof.imported import Body, Held, Imported
-from unkelt.sheet.appearance import DEFAULT_STROKE_MM
+from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance
 
 MM = {1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 8: 25.4e-6, 9: 0.0254, 10: 914.4}
 MM |= {13: 1e-3, 14: 100.0, 15: 1e4, 16: 1e5}
@@ -60,7 +60,7 @@ def import_dxf(path: FilePath) -> Imported:
     except OSError as problem:
         raise InputError(str(path), say("can't be read: {strerror}", strerror=problem.strerror)) from problem
     if data.startswith(b"AutoCAD Binary DXF"):
-        raise InputError(str(path), "is binary DXF, which the independent reader doesn't read; save it as text")
+        raise InputError(str(path), "the independent reader doesn't read binary DXF; save it as text")
     try:
         return _Reader(taken_apart(data), str(path)).imported()
     except (ValueError, LookupError, StopIteration, RecursionError, ArithmeticError) as problem:
@@ -104,7 +104,7 @@ class _Reader:
     def _counted(self, depth: int) -> None:
         self.count += 1
         if depth > DEEPEST or self.count > MOST:
-            raise InputError(self.name, "inserts its blocks without end")
+            raise InputError(self.name, "its blocks are inserted without end")
 
     def _take(self, entity: Entity, matrix: Transform, around: _Around, depth: int) -> None:
         self._counted(depth)
@@ -169,16 +169,14 @@ class _Reader:
 
     def _bound(self) -> Iterator[Body]:
         """The bodies; closed lines of one group, alike and apart from each other, are one."""
-        members: dict[tuple[int, str | None, tuple[Held, ...]], list[Body]] = {}
+        members: dict[tuple[int, Appearance | None, tuple[Held, ...]], list[Body]] = {}
         for body, group in self.found:
-            members.setdefault((group, body.stroke, body.groups) if group else (-len(members), None, ()), []).append(
-                body
-            )
+            key = (group, body.look, body.groups) if group else (-len(members), None, ())
+            members.setdefault(key, []).append(body)
         for bodies in members.values():
             whole = concat([body.path for body in bodies])
             if len(bodies) > 1 and whole.closed.all() and ring_nesting(whole, CHORD_MM).nesting is not None:
-                first = bodies[0]
-                yield Body(whole, first.fill, first.stroke, True, shown=first.shown, groups=first.groups)
+                yield replace(bodies[0], path=whole)
             else:
                 yield from bodies
 
@@ -251,7 +249,7 @@ GREYS = [0, 101, 102, 153, 204, 255]
 """Those from 250 on; programs differ on them. Common practice, no source."""
 
 VALUES = [255, 165, 127, 76, 38]
-
+"""The five depths."""
 
 ODD = {147: "#26427e", 157: "#26397e", 167: "#262f7e", 177: "#26267e", 187: "#2f267e", 197: "#39267e"}
 ODD |= {109: "#135817", 119: "#13581c", 129: "#135858", 139: "#135858", 149: "#135858", 159: "#131c58"}

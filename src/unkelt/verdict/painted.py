@@ -43,7 +43,7 @@ def pictures_of_file(case: Case, path: Path) -> tuple[Pictures, ...]:
 
 
 def held_by_pictures(case: Case, path: Path) -> tuple[str, ...]:
-    """What they hold against it."""
+    """What the pictures of a job and of its file hold against that file, in lines as findings have them."""
     return held_by(*pictures_of_file(case, path))
 
 

@@ -22,6 +22,8 @@ Drawn = tuple[str, Item]
 """What is drawn, with the name of its layer."""
 
 AT_ONCE = 64
+"""So many lines are measured together, those painted last first."""
+
 MANY = 1024
 """Boxes of more than so many are looked up in a tree."""
 

@@ -87,8 +87,8 @@ def has_width(entity: Entity) -> bool:
     return len(widths) == 1 and max(widths) > 0
 
 
-def effects_of(entity: Entity, line_type: str, document: Entity) -> list[Effect]:
-    """What of its look is dropped, its line type known by name."""
+def effects_of(entity: Entity, layer: Entity, line_type: str, document: Entity) -> list[Effect]:
+    """What of its look is dropped; its layer and the name of its line type are known."""
     found = []
     if entity.dxftype() == "HATCH":
         return [] if entity.dxf.solid_fill and not entity.has_gradient_data else [Effect.PATTERN]
@@ -97,15 +97,15 @@ def effects_of(entity: Entity, line_type: str, document: Entity) -> list[Effect]
     if len(_widths(entity)) > 1:
         found.append(Effect.TAPER)
     if document.header.get("$LWDISPLAY", 0) and entity.dxftype() not in FILLED and not has_width(entity):
-        found += [Effect.WEIGHT] * _has_weight(entity, document)
+        found += [Effect.WEIGHT] * _has_weight(entity, layer)
     return found
 
 
-def _has_weight(entity: Entity, document: Entity) -> bool:
+def _has_weight(entity: Entity, layer: Entity) -> bool:
     """Whether an entity, or its layer, names a line weight; the usual one is none."""
     weight = entity.dxf.get("lineweight", LINEWEIGHT_BYLAYER)
-    if weight == LINEWEIGHT_BYLAYER and document.layers.has_entry(entity.dxf.get("layer", "0")):
-        weight = document.layers.get(entity.dxf.get("layer", "0")).dxf.get("lineweight", LINEWEIGHT_BYLAYER)
+    if weight == LINEWEIGHT_BYLAYER and layer is not None:
+        weight = layer.dxf.get("lineweight", LINEWEIGHT_BYLAYER)
     return bool(weight > 0)
 
 

@@ -257,7 +257,7 @@ class _Reader:
             return None
         name = self._id(f"{kind.lower()}-{entity.dxf.get('handle') or len(self.used)}")
         line_type = line_type_of(entity, placed.entry, placed.around.line_type)
-        effects = effects_of(entity, line_type, self.document)
+        effects = effects_of(entity, placed.entry, line_type, self.document)
         if not lies_flat(entity, placed.around.matrix):
             effects.append(Effect.TILTED)
         for effect in effects:
