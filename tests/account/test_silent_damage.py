@@ -372,6 +372,20 @@ def test_translucent_paints_of_an_item_that_is_translucent_itself_stay_one_item(
         apply(Call("expand-stroke"), sheet(Outline("a", circle(30, 60, 60), look)), workshop())
 
 
+def test_strokes_whose_ends_meet_at_a_curve_are_expanded_all_at_once():
+    """In one of two drawings of their edges the ends are some nanometres apart: no cut is that narrow."""
+    place = 'transform="rotate(180,765.426,686.514) translate(765.426,686.514) scale(7.168,-7.168)" stroke-width="2.5"'
+    arcs = (
+        "M39.9619 -28.9856 A6 3.4641 -180 0 1 41.7193 -31.4351",
+        "M41.7193 -31.4351 A6 3.4641 -180 0 1 51.9619 -28.9856",
+    )
+    drawn = "".join(f'<path fill="none" stroke="#000" {place} d="{arc}"/>' for arc in arcs)
+    on = parse_svg(
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="1024mm" height="1024mm" viewBox="0 0 1024 1024">{drawn}</svg>'.encode()
+    )
+    assert len(apply(Call("expand-stroke"), on, workshop()).sheet.outlines()) == 2
+
+
 def test_letters_with_a_translucent_stroke_say_where_their_strokes_added_up():
     look = Appearance(fill=BLACK, stroke=BLACK, stroke_width_mm=4, fill_opacity=0.4, stroke_opacity=0.4)
     on = sheet(Group("word", tuple(Outline(f"l{n}", circle(20, 40 + 38 * n, 60), look) for n in range(2))))

@@ -267,3 +267,32 @@ def test_a_move_that_nothing_is_drawn_from_becomes_no_dot():
         found = read(f'<path {look} d="M10 10h20m9 9m9 9l0 0"/>')
         assert len(found.outlines()[0].path) == count
         assert any("draws nothing" in note or "draw nothing" in note for note in found.source.notes) == (cap == "round")
+
+
+@pytest.mark.parametrize(
+    ("said", "width"),
+    # CSS Syntax 3, section 9: a declaration that is no valid one is dropped, and what it would have overruled holds.
+    [
+        ('stroke-width="3 mm"', 1),
+        ('stroke-width="2mm;"', 1),
+        ('stroke-width="-2"', 1),
+        ('stroke-width="2" style="stroke-width:calc(9px)"', 2),
+        ('style="stroke-width:2; stroke-width:3 mm"', 2),
+        ('stroke-width="2" stroke-dasharray="3, 2 px"', 2),
+        ('stroke-width="2" style="--w:5;stroke-width:var(--w)"', 5),
+        ('stroke-width="2" style="--w:5 5;stroke-width:var(--w)"', 1),
+        ('stroke-width="2" visibility="shown"', 2),
+    ],
+)
+def test_a_value_that_cannot_be_is_passed_over_and_said(said, width):
+    (line,) = (found := read(f'<path d="M10 10H90" stroke="red" {said}/>')).outlines()
+    assert line.look.stroke_width_mm == pytest.approx(width)
+    assert line.look.visible
+    assert not line.look.dashes_mm
+    assert any("passed over" in note for note in found.source.notes) == (width != 5)
+
+
+def test_a_colour_of_another_space_is_said():
+    found = read('<path d="M10 10H90" stroke="lab(50% 40 30)" stroke-linecap="ROUND"/>')
+    assert found.outlines()[0].look.line_cap == "round"
+    assert any("no plain colour" in note for note in found.source.notes)

@@ -35,6 +35,22 @@ def test_every_unit_of_length(width, mm):
 
 
 @pytest.mark.parametrize(
+    ("head", "page"),
+    # CSS 2.1, 10.3.2: a missing side goes by the ratio of the other two; a page that isn't told cuts nothing off.
+    [
+        ('width="100mm" viewBox="0 0 300 150"', (100, 50)),
+        ('height="50mm" width="100%" viewBox="0 0 300 150"', (100, 50)),
+        ("", (127, 39.6875)),
+        ('width="100%" height="30mm"', (127, 30)),
+        ('viewBox="0 0 96 96"', (25.4, 25.4)),
+    ],
+)
+def test_a_page_that_is_told_in_part_or_not_at_all(head, page):
+    found = parse_svg(svg('<rect x="384" y="24" width="96" height="48"/>', head))
+    assert found.page_mm == pytest.approx(page)
+
+
+@pytest.mark.parametrize(
     ("ratio", "expected"),
     # SVG 2, "Coordinate systems": a 200 × 100 viewport on a viewBox of 0 0 100 100.
     [("", (50, 0, 150, 100)), ("xMaxYMax slice", (0, -100, 200, 100)), ("none", (0, 0, 200, 100)), ("xMinYMin", (0, 0, 100, 100))],

@@ -71,3 +71,10 @@ def test_what_is_no_drawing_is_said_in_a_line():
     assert found.skipped
     assert "\n" not in found.skipped
     assert "Traceback" not in found.skipped
+
+
+def test_a_drawing_that_tells_no_page_is_painted_on_the_one_it_was_read_on():
+    drawn = b'<svg xmlns="http://www.w3.org/2000/svg" width="100%"><rect x="30" y="40" width="500" height="9"/></svg>'
+    found = pictures_of(Case(Path("a.svg"), parse_svg(drawn), workshop(), received=drawn))
+    assert not found.skipped
+    assert not found.lost

@@ -18,6 +18,7 @@ from pathlib import Path as FilePath
 
 import numpy as np
 from fontTools.misc.transform import Transform
+from lxml import etree
 from PIL import Image
 
 from unkelt.account.whole import Whole
@@ -164,6 +165,8 @@ def _received(
         return _by_pdfium(data, *size, original.source.page)
     if original.source.kind == "SVG":
         sure = original.source.scale.per_inch in (None, 96)
+        if "none" in original.source.units:
+            data = _on_page(data, original.page_mm)
         return _Drawing(data, *size, _font_files(original, shelf), finer, original.page_mm if sure else None)
     with tempfile.TemporaryDirectory() as folder:
         copy = FilePath(folder) / f"file{source.suffix.lower() or '.dxf'}"
@@ -178,6 +181,16 @@ def _received(
     shift, hairline = _shift(found, original), ticket.machine.hairline_mm
     drawing = _svg(_marks(shown, shift, hairline), original.page_mm, hairline)
     return _Drawing(drawing, *size, finer=finer, page_mm=original.page_mm)
+
+
+def _on_page(data: bytes, page_mm: tuple[float, float]) -> bytes:
+    """A drawing in SVG that tells no page, on the one that it was read on: resvg would cut one around what it draws."""
+    root = etree.fromstring(_plain(data), etree.XMLParser(no_network=True))
+    if "viewBox" in root.attrib:
+        return data
+    for side, length in zip(("width", "height"), page_mm, strict=True):
+        root.set(side, f"{length}mm")
+    return etree.tostring(root)
 
 
 def _shift(found: Imported, sheet: Sheet) -> Transform:
@@ -249,8 +262,7 @@ class _Drawing:
     page_mm: tuple[float, float] | None = None
 
     def order(self) -> Order:
-        plain = zlib.decompress(self.data, wbits=31) if self.data[:2] == b"\x1f\x8b" else self.data
-        return Order(_decoded(plain), self.columns * self.finer, self.faces)
+        return Order(_decoded(_plain(self.data)), self.columns * self.finer, self.faces)
 
     def pixels(self, png: bytes) -> Pixels:
         size = (self.columns, self.rows)
@@ -289,6 +301,10 @@ def _as_thick(written_svg: bytes, px_mm: float) -> bytes:
         lambda found: b'stroke-width="%.5f"' % max(float(found[1]), px_mm),
         written_svg,
     )
+
+
+def _plain(data: bytes) -> bytes:
+    return zlib.decompress(data, wbits=31) if data[:2] == b"\x1f\x8b" else data
 
 
 def _decoded(data: bytes) -> str:

@@ -8,6 +8,7 @@ from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
 from unkelt.geometry.boolean.combine import Operation, combine
 from unkelt.geometry.boolean.engine import Operand
 from unkelt.geometry.boolean.weld import weld
+from unkelt.geometry.cache import Topic
 from unkelt.geometry.measure import lengths
 from unkelt.geometry.offset.offset import OffsetProof, stroke_path
 from unkelt.geometry.path import EMPTY, Path
@@ -58,14 +59,23 @@ def expand_stroke(sheet: Sheet, items: tuple[str, ...], workshop: Workshop) -> O
         raise NothingToDo("expand-stroke", "none of these outlines has a stroke")
     changes: dict[str, tuple[Item, ...]] = {}
     proofs: list[OffsetProof] = []
-    weights = [len(outline.path.points) + _dashes(outline) for outline in chosen]
-    each = in_two(
-        lambda some: [_expanded_or_why_not(one, sheet, tolerance) for one in some], chosen, weights, WORTH_A_COPY, 16
+    each = _EXPANDED.get_many(
+        [(outline, tolerance) for outline in chosen],
+        lambda places: in_two(
+            lambda some: [_expanded_or_why_not(one, tolerance) for one in some],
+            [chosen[place] for place in places],
+            [len(chosen[place].path.points) + _dashes(chosen[place]) for place in places],
+            WORTH_A_COPY,
+            16,
+        ),
     )
     for outline, found in zip(chosen, each, strict=True):
         if isinstance(found, GeometryRefused):
             raise StepRefused("expand-stroke", say("“{name}”: {problem}", name=name_of(outline), problem=found))
-        changes[outline.id], proof = found
+        pieces, proof = found
+        changes[outline.id] = tuple(
+            piece if piece.id == outline.id else replace(piece, id=sheet.fresh_id(piece.id)) for piece in pieces
+        )
         proofs.append(proof)
     made = [item.path for new in changes.values() for item in new if isinstance(item, Outline)]
     evidence = Expanded(
@@ -92,14 +102,18 @@ def _dashes(outline: Outline) -> float:
 Expansion = tuple[tuple[Outline, ...], OffsetProof]
 
 
-def _expanded_or_why_not(outline: Outline, sheet: Sheet, tolerance: Tolerance) -> Expansion | GeometryRefused:
+_EXPANDED: Topic[Expansion | GeometryRefused] = Topic("expanded strokes", 4096)
+"""When a step is refused for many, it is asked again for halves of them."""
+
+
+def _expanded_or_why_not(outline: Outline, tolerance: Tolerance) -> Expansion | GeometryRefused:
     try:
-        return _expanded(outline, sheet, tolerance)
+        return _expanded(outline, tolerance)
     except GeometryRefused as problem:
         return problem
 
 
-def _expanded(outline: Outline, sheet: Sheet, tolerance: Tolerance) -> Expansion:
+def _expanded(outline: Outline, tolerance: Tolerance) -> Expansion:
     """What takes the outline's place: the stroke's outline, and its fill where that has another colour."""
     look = outline.look
     stroke, proof = stroke_path(outline.path, pen_of(look), tolerance)
@@ -118,7 +132,7 @@ def _expanded(outline: Outline, sheet: Sheet, tolerance: Tolerance) -> Expansion
     filled = replace(
         outline, look=replace(look, stroke=None, stroke_width_mm=DEFAULT_STROKE_MM, dashes_mm=(), pen=None)
     )
-    band = replace(outline, id=sheet.fresh_id(f"{outline.id}-stroke"), path=stroke, look=plain)
+    band = replace(outline, id=f"{outline.id}-stroke", path=stroke, look=plain)
     lower, upper = (band, filled) if look.stroke_below else (filled, band)
     return ((lower, upper) if look.opacity == 1 else _side_by_side(lower, upper, tolerance)), proof
 

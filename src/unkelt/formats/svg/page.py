@@ -11,6 +11,7 @@ from fontTools.misc.transform import Transform
 from unkelt.errors import InputError, LengthError
 from unkelt.formats.limits import FARTHEST
 from unkelt.formats.svg.values import length, numbers
+from unkelt.geometry.measure import Box
 from unkelt.messages import say
 from unkelt.units import MM_PER_UNIT
 
@@ -37,7 +38,8 @@ class Page:
     """Size in mm as understood, the units as written, and the matrix from user units to mm.
 
     `sure` is False where the file doesn't tell its physical size; `per_inch` is what its numbers seem to assume, where
-    something speaks for it (`evidence`). `uneven` is the ratio of the two scales where they differ.
+    something speaks for it (`evidence`). `uneven` is the ratio of the two scales where they differ. `told` says for
+    each side whether the file gives its length at all.
     """
 
     size_mm: tuple[float, float]
@@ -47,10 +49,23 @@ class Page:
     per_inch: int | None = None
     evidence: str = ""
     uneven: float = 1.0
+    told: tuple[bool, bool] = (True, True)
+
+    def around(self, box: Box | None) -> tuple[float, float]:
+        """Its size, where the file tells none at least as large as the drawing reaches: a program that shows such a
+        file has a page of its own, and cuts nothing off.
+        """
+        reach = (0.0, 0.0) if box is None else box[2:]
+        return (
+            self.size_mm[0] if self.told[0] else max(self.size_mm[0], reach[0]),
+            self.size_mm[1] if self.told[1] else max(self.size_mm[1], reach[1]),
+        )
 
 
 def read_page(attributes: Attributes, source: str) -> Page:
-    """The page of the outermost `svg`. Raises InputError for sizes that are none."""
+    """The page of the outermost `svg`. Where one side is missing, it is as long as the viewBox makes it (CSS 2.1,
+    section 10.3.2). Raises InputError for sizes that are none.
+    """
     box = view_box(attributes)
     if attributes.get("viewBox") is not None and box is None:
         raise InputError(
@@ -58,23 +73,17 @@ def read_page(attributes: Attributes, source: str) -> Page:
             say("“{attributes}” is not a viewBox of four numbers with a size", attributes=attributes["viewBox"]),
             "svg viewBox",
         )
-    sizes: list[float] = []
-    written: list[str] = []
-    for axis, name in enumerate(("width", "height")):
-        text = str(attributes.get(name, "")).strip()
-        if not text or text.endswith("%") or text == "auto":
-            sizes.append((box[2 + axis] if box else (300.0, 150.0)[axis]) * PX)
-            written.append("none")
-            continue
-        try:
-            value, unit = length(text, 16 * PX)
-        except LengthError as problem:
-            raise InputError(source, str(problem), f"svg {name}") from problem
-        if value <= 0 or value > FARTHEST:
-            raise InputError(source, say("“{text}” is no size for a page", text=text), f"svg {name}")
-        sizes.append(value)
-        written.append(unit or "none")
-    size = (sizes[0], sizes[1])
+    sides = [_side(attributes, name, source) for name in ("width", "height")]
+    told = (sides[0] is not None or box is not None, sides[1] is not None or box is not None)
+    if box is not None:
+        for here, other in ((0, 1), (1, 0)):
+            if sides[here] is None and (given := sides[other]) is not None:
+                sides[here] = (given[0] * box[2 + here] / box[2 + other], given[1])
+    spare = box[2:] if box is not None else (300.0, 150.0)
+    (wide, across), (high, down) = (
+        (value * PX, "none") if side is None else side for side, value in zip(sides, spare, strict=True)
+    )
+    size, written = (wide, high), (across, down)
     matrix = viewport_matrix(attributes, size)
     units = written[0] if written[0] == written[1] else " × ".join(written)
     physical = all(unit not in ("none", "px", "em", "ex") for unit in written)
@@ -82,7 +91,21 @@ def read_page(attributes: Attributes, source: str) -> Page:
     per_inch, evidence = (None, "") if physical else _paper(size)
     # Pixels are a physical unit in CSS, and are believed unless something speaks against it.
     sure = physical or ("none" not in written and per_inch in (None, 96))
-    return Page(size, units, matrix, sure, per_inch, evidence, uneven)
+    return Page(size, units, matrix, sure, per_inch, evidence, uneven, told)
+
+
+def _side(attributes: Attributes, name: str, source: str) -> tuple[float, str] | None:
+    """A side of the page in mm, and its unit as written; None where the file leaves it to the program that shows it."""
+    text = str(attributes.get(name, "")).strip()
+    if not text or text.endswith("%") or text == "auto":
+        return None
+    try:
+        value, unit = length(text, 16 * PX)
+    except LengthError as problem:
+        raise InputError(source, str(problem), f"svg {name}") from problem
+    if value <= 0 or value > FARTHEST:
+        raise InputError(source, say("“{text}” is no size for a page", text=text), f"svg {name}")
+    return value, unit or "none"
 
 
 def _paper(size: tuple[float, float]) -> tuple[int | None, str]:

@@ -67,8 +67,7 @@ class Reader:
         self.copies = 0
         self.places: dict[tuple[int, Said, tuple[str | None, str | None]], Place] = {}
         self.looks = Looks(self.remarks, lambda: self.by_id)
-        self.cascade = Cascade(root)
-        self.remarks += self.cascade.skipped
+        self.cascade = Cascade(root, self.remarks)
 
     def sheet(self) -> Sheet:
         page = read_page(self.root.attrib, self.name)  # type: ignore[arg-type]
@@ -79,7 +78,9 @@ class Reader:
         if etree.QName(self.root).namespace is None:
             self.remark("the file does not declare the SVG namespace; stricter software refuses it")
         scale = Scale(page.sure, page.per_inch, page.evidence, page.uneven)
-        return Sheet(page.size_mm, items, Source(self.name, page.units, tuple(self.remarks), "SVG", scale))
+        source = Source(self.name, page.units, tuple(self.remarks), "SVG", scale)
+        sheet = Sheet(page.size_mm, items, source)
+        return sheet if all(page.told) else replace(sheet, page_mm=page.around(sheet.drawn_box()))
 
     def _root_place(self, page: Page) -> Place:
         """Where all of the drawing stands; what the root says of the whole of it, too."""

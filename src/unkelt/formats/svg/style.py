@@ -16,6 +16,7 @@ from lxml import etree
 from tinycss2.color4 import parse_color
 
 from unkelt.errors import LengthError
+from unkelt.formats.svg.sayable import KEYWORDS, can_say
 from unkelt.formats.svg.values import attributes_of
 from unkelt.messages import say
 from unkelt.sheet.appearance import Paint
@@ -103,6 +104,9 @@ FROM_CSS = frozenset([*GEOMETRY, "transform", "transform-origin"])
 NEWER = "newer"
 """What a style has, too, where it or what it stands in says something by CSS that many programs don't follow."""
 
+UNSET = ("unset", "revert", "revert-layer")
+"""Where no sheet of the program's own says anything, all of these are the same (CSS Cascade 5, 7.3)."""
+
 COMPUTED = frozenset(["letter-spacing", "stroke-dasharray", "stroke-dashoffset", "stroke-width", "word-spacing"])
 """Lengths that are inherited: 1em of them is that of the element that says them (CSS Values 4, 6.1)."""
 
@@ -134,11 +138,11 @@ _WEIGHTS = {"normal": "400", "bold": "700"}
 class Cascade:
     """All style sheets of a document; `style_of` gives an element's properties.
 
-    `skipped` names what the sheets ask for that is not fetched or followed.
+    What is said that isn't fetched, followed or understood is added to `remarks`.
     """
 
-    def __init__(self, root: etree._Element) -> None:
-        self.skipped: list[Remark] = []
+    def __init__(self, root: etree._Element, remarks: list[Remark]) -> None:
+        self._remarks = remarks
         self._matcher = cssselect2.Matcher()
         self._sheet_rules: list[tuple[_Rule, _Rule]] = []
         self._wrappers: dict[etree._Element, cssselect2.ElementWrapper] = {}
@@ -167,9 +171,11 @@ class Cascade:
                 selectors = cssselect2.compile_selector_list(rule.prelude)
             except cssselect2.SelectorError:
                 selector = tinycss2.serialize(rule.prelude).strip()
-                self.skipped.append(Remark(say("a style rule for “{selector}” can't be understood", selector=selector)))
+                self._remarks.append(
+                    Remark(say("a style rule for “{selector}” can't be understood", selector=selector))
+                )
                 return
-            normal, important = _declarations(tinycss2.parse_blocks_contents(rule.content))
+            normal, important = self._declarations(tinycss2.parse_blocks_contents(rule.content))
             yield selectors, ((False, normal), (True, important))
         elif rule.type == "at-rule" and rule.lower_at_keyword == "media" and rule.content is not None:
             if _meant_for_paper(tinycss2.serialize(rule.prelude)):
@@ -177,9 +183,9 @@ class Cascade:
                     yield from self._rule(inner)
         elif rule.type == "at-rule" and rule.lower_at_keyword in ("import", "font-face"):
             words = f"@{rule.lower_at_keyword} in a style sheet is not followed: nothing is ever fetched"
-            self.skipped.append(Remark(words, "content.reference"))
+            self._remarks.append(Remark(words, "content.reference"))
         elif rule.type == "error":
-            self.skipped.append(Remark("a part of a style sheet can't be understood"))
+            self._remarks.append(Remark("a part of a style sheet can't be understood"))
 
     def style_of(self, element: etree._Element, parent: Style) -> Style:
         """Attributes, then sheet rules by specificity and order, then `style=`, then what is `!important`."""
@@ -208,10 +214,10 @@ class Cascade:
         own = None
         for name, value in own_said[0]:
             if name in KNOWN or name == "font":
-                _put(said, name, value.strip())
+                self._put(said, name, value.strip())
             elif name == "style":
                 own = value
-        inline, inline_important = _declarations(tinycss2.parse_blocks_contents(own)) if own else ({}, {})
+        inline, inline_important = self._declarations(tinycss2.parse_blocks_contents(own)) if own else ({}, {})
         matched = [self._sheet_rules[rule] for rule in own_said[1]]
         layers = [normal for (_, normal), _ in matched] + [inline]
         layers += [important for _, (_, important) in matched] + [inline_important]
@@ -224,19 +230,48 @@ class Cascade:
         for name, value in said.items():
             if "var(" in value:
                 value = _with_variables(value, result)
+                value = value if self._can_say(name, value) else "unset"
             if name in FROM_CSS:
                 result[name] = value
             if name not in KNOWN or not value:
                 continue
             initial = INITIAL[name] if name in INITIAL else NOT_INHERITED[name]
-            if value == "inherit" or (value == "unset" and name in INITIAL):
+            if value == "inherit" or (value in UNSET and name in INITIAL):
                 result[name] = parent.get(name, initial)
             else:
-                result[name] = initial if value in ("initial", "unset") else value
+                result[name] = initial if value in ("initial", *UNSET) else value
         result["font-size"] = _font_size(result["font-size"], parent.get("font-size", "16px"), "font-size" in said)
         for name in COMPUTED & said.keys():
             result[name] = _EM.sub(lambda length: _in_px(length, result["font-size"]), result[name])
         return result
+
+    def _declarations(self, parsed: list[Token]) -> tuple[dict[str, str], dict[str, str]]:
+        """Normal and important declarations, shorthands taken apart."""
+        normal: dict[str, str] = {}
+        important: dict[str, str] = {}
+        for declaration in parsed:
+            if declaration.type == "declaration":
+                self._put(
+                    important if declaration.important else normal,
+                    declaration.name if declaration.name.startswith("--") else declaration.lower_name,
+                    tinycss2.serialize(declaration.value).strip(),
+                )
+        return normal, important
+
+    def _put(self, said: dict[str, str], name: str, value: str) -> None:
+        if name == "font":
+            said.update(_font_shorthand(value))
+        elif name == "marker":
+            said.update({f"marker-{where}": value for where in ("start", "mid", "end")})
+        elif (name in KNOWN or name in FROM_CSS or name.startswith("--")) and self._can_say(name, value):
+            said[name] = value.lower() if name in KEYWORDS else value
+
+    def _can_say(self, name: str, value: str) -> bool:
+        if can_say(name, value):
+            return True
+        words = say("“{name}: {value}” can't be read and was passed over", name=name, value=value[:40])
+        self._remarks.append(Remark(words, "content.effect"))
+        return False
 
 
 def _order(match: tuple[Token, ...]) -> tuple[Token, Token]:
@@ -246,29 +281,6 @@ def _order(match: tuple[Token, ...]) -> tuple[Token, Token]:
 def _meant_for_paper(media: str) -> bool:
     """Whether a media query asks for no more than a screen or paper."""
     return any(word.strip().lower() in ("", "all", "screen", "print") for word in media.split(","))
-
-
-def _declarations(parsed: list[Token]) -> tuple[dict[str, str], dict[str, str]]:
-    """Normal and important declarations, shorthands taken apart."""
-    normal: dict[str, str] = {}
-    important: dict[str, str] = {}
-    for declaration in parsed:
-        if declaration.type == "declaration":
-            _put(
-                important if declaration.important else normal,
-                declaration.name if declaration.name.startswith("--") else declaration.lower_name,
-                tinycss2.serialize(declaration.value).strip(),
-            )
-    return normal, important
-
-
-def _put(said: dict[str, str], name: str, value: str) -> None:
-    if name == "font":
-        said.update(_font_shorthand(value))
-    elif name == "marker":
-        said.update({f"marker-{where}": value for where in ("start", "mid", "end")})
-    elif name in KNOWN or name in FROM_CSS or name.startswith("--"):
-        said[name] = value
 
 
 def _with_variables(text: str, style: Style) -> str:
@@ -380,5 +392,9 @@ def plain_paint(paint: str, current: str) -> Paint | None:
         raise ValueError(paint)
     if colour.alpha == 0:
         return None
-    red, green, blue = (round(255 * max(0.0, min(1.0, value))) for value in colour.to("srgb")[:3])
+    try:
+        in_srgb = colour.to("srgb")
+    except NotImplementedError as problem:
+        raise ValueError(paint) from problem
+    red, green, blue = (round(255 * max(0.0, min(1.0, value))) for value in in_srgb[:3])
     return Paint(f"#{red:02x}{green:02x}{blue:02x}", min(1.0, float(colour.alpha)))
