@@ -238,7 +238,10 @@ def plant_hidden(on: Sheet) -> Planted:
 
 def plant_picture(on: Sheet) -> Planted:
     x, y = right_of(on)
-    return replace(on, items=(*on.items, Picture("gull", (x, y, x + 10, y + 10), "data:"))), (x + 5, y + 5)
+    return replace(on, items=(*on.items, Picture("gull", (10, 10), Transform(1, 0, 0, 1, x, y), "data:"))), (
+        x + 5,
+        y + 5,
+    )
 
 
 def plant_live_text(on: Sheet) -> Planted:

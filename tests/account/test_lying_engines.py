@@ -261,9 +261,19 @@ def test_curves_that_text_came_with_are_never_changed_unasked(drawn, monkeypatch
     _refused(came, replace(came, drawn=drawn), monkeypatch)
 
 
-@pytest.mark.parametrize("wrong", [{"reference": "other.png"}, {"box": (11.0, 10.0, 61.0, 40.0)}])
+@pytest.mark.parametrize(
+    "wrong",
+    [
+        {"reference": "other.png"},
+        {"placement": Transform(1, 0, 0, 1, 11, 10)},
+        {"placement": Transform(-1, 0, 0, 1, 60, 10)},
+        {"opacity": 0.5},
+        {"visible": False},
+        {"fit": "none"},
+    ],
+)
 def test_a_picture_on_the_sheet_is_never_changed_unasked(wrong, monkeypatch):
-    shown = Picture("shown", (10.0, 10.0, 60.0, 40.0), "photo.png")
+    shown = Picture("shown", (50.0, 30.0), Transform(1, 0, 0, 1, 10, 10), "photo.png")
     _refused(shown, replace(shown, **wrong), monkeypatch)
 
 

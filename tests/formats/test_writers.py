@@ -11,6 +11,7 @@ import pyogrio.raw
 import pypdf
 import pytest
 import shapely
+from fontTools.misc.transform import Transform
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from lxml import etree
@@ -235,7 +236,7 @@ def test_every_format_says_one_order_engrave_score_inner_cuts_outer_cuts(tmp_pat
 
 @pytest.mark.parametrize("ending", [".dxf", ".pdf", ".plt"])
 def test_what_a_format_cannot_carry_is_refused_and_nothing_is_written(tmp_path, ending):
-    for item, word in ((lettering(), "live text"), (Picture("p", (0, 0, 1, 1), "a.png"), "picture")):
+    for item, word in ((lettering(), "live text"), (Picture("p", (1, 1), Transform(), "a.png"), "picture")):
         with pytest.raises(InputError, match=word):
             write_sheet(sheet(outline("o", circle(3)), item), tmp_path / f"a{ending}", TICKET)
     assert list(tmp_path.iterdir()) == []

@@ -29,7 +29,7 @@ ART = sheet(
     Group("word", (outline("a", square(20, 10, 10)), outline("b", moved(circle(8), 60, 20)))),
     OPEN,
     Outline("wide", square(30, 100, 10), Appearance(fill="#ffcc00", stroke="#000000", stroke_width_mm=2)),
-    Picture("photo", (120, 60, 160, 90), "photo.png"),
+    Picture("photo", (40, 30), Transform(1, 0, 0, 1, 120, 60), "photo.png"),
     page=(200, 150),
 )
 

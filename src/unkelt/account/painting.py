@@ -5,6 +5,7 @@ width.
 from __future__ import annotations
 
 import hashlib
+import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
@@ -73,7 +74,7 @@ def reach(item: Item, shelf: Shelf) -> Box | None:
     nothing.
     """
     if isinstance(item, Picture):
-        return item.box
+        return item.box if item.visible else None
     boxes = []
     for outline in as_outlines(item, shelf):
         if (box := bounds(outline.path)) is not None:
@@ -98,8 +99,9 @@ def painted(items: Sequence[Item], ticket: Ticket, shelf: Shelf, chord_mm: float
             layers += _layers(outline, next(areas) if outline.look.fill_paint else None, ticket, chord_mm)
             drawn += _lines(outline, ticket)
             edges += _edges(outline, ticket)
-        if isinstance(item, Picture):
-            layers.append(Layer(_picture_material(item.reference), True, shapely.box(*item.box)))
+        if isinstance(item, Picture) and item.visible:
+            opaque, frame = item.opacity == 1, shapely.Polygon(item.corners)
+            layers.append(Layer(_picture_material(item), opaque, frame))
         left_open = [(material, opened) for material, path in edges if len(opened := _open_subpaths(path, ticket))]
         found.append(Painted(tuple(layers), tuple(drawn), tuple(edges), tuple(left_open)))
     return found
@@ -117,11 +119,24 @@ def _fills(shown: Sequence[Sequence[Outline]], chord_mm: float) -> list[shapely.
     return regions([(each.path, each.look.even_odd) for each in filled], chord_mm)
 
 
-def _picture_material(reference: str) -> str:
-    """The material that a raster picture stands for: another picture is another material."""
+def _picture_material(picture: Picture) -> str:
+    """The material that a raster picture stands for: another picture, or the same turned round on its frame or shown
+    otherwise, is another material.
+    """
+    reference = picture.reference
     if len(reference) > LONGEST_REFERENCE:
         reference = hashlib.sha256(reference.encode()).hexdigest()[:8]
-    return f"a picture ({reference})"
+    m = picture.placement
+    turned = round(math.degrees(math.atan2(m.xy, m.xx)), 1)
+    words = [
+        reference,
+        "mirrored" if m.xx * m.yy < m.xy * m.yx else "",
+        f"turned by {turned:g}°" if turned else "",
+        f"at {picture.opacity:.0%}" if picture.opacity < 1 else "",
+        picture.fit,
+        picture.smoothing if picture.smoothing != "auto" else "",
+    ]
+    return f"a picture ({', '.join(word for word in words if word)})"
 
 
 def _layers(outline: Outline, area: shapely.Geometry | None, ticket: Ticket, chord_mm: float) -> list[Layer]:

@@ -8,8 +8,7 @@ from dataclasses import replace
 
 from fontTools.misc.transform import Transform
 
-from unkelt.geometry.measure import Box, bounds, join_boxes
-from unkelt.geometry.path import polygon
+from unkelt.geometry.measure import Box, join_boxes
 from unkelt.sheet.appearance import Appearance, uneven_pen
 from unkelt.sheet.model import Each, Group, Item, Lettering, Outline, Pen, Picture, Sheet
 from unkelt.sheet.pens import pen_of
@@ -46,9 +45,7 @@ def moved_item(item: Item, matrix: Transform, *, strokes: bool = False) -> Item:
                 runs = tuple(replace(run, look=moved_look(run.look, matrix, strokes=strokes)) for run in runs)
             return true_to_size(replace(item, runs=runs, placement=matrix.transform(item.placement), drawn=drawn))
         case Picture():
-            x0, y0, x1, y1 = item.box
-            moved = bounds(polygon((x0, y0), (x1, y0), (x1, y1), (x0, y1)).transformed(matrix))
-            return replace(item, box=moved or item.box)
+            return replace(item, placement=matrix.transform(item.placement))
         case _:
             return item
 

@@ -228,12 +228,34 @@ class Outline:
 
 @dataclass(frozen=True, slots=True)
 class Picture:
-    """A raster picture, which no blade can follow; `box` is where it lies, `reference` the file's own href."""
+    """A raster picture, which no blade can follow, on a frame of its own `size`, which `placement` carries onto the
+    sheet, in mm; `reference` is the file's own href.
+
+    `fit` and `smoothing` are what SVG says of how it fills its frame (`preserveAspectRatio`) and of its pixels
+    (`image-rendering`), empty for what is usual.
+    """
 
     id: str
-    box: Box
+    size: tuple[float, float]
+    placement: Transform
     reference: str
     label: str | None = None
+    opacity: float = 1.0
+    visible: bool = True
+    fit: str = ""
+    smoothing: str = ""
+
+    @property
+    def corners(self) -> list[tuple[float, float]]:
+        """Of its frame on the sheet, in mm."""
+        wide, high = self.size
+        return [self.placement.transformPoint(point) for point in ((0, 0), (wide, 0), (wide, high), (0, high))]
+
+    @property
+    def box(self) -> Box:
+        """Where its frame lies on the sheet, in mm."""
+        xs, ys = zip(*self.corners, strict=True)
+        return min(xs), min(ys), max(xs), max(ys)
 
 
 READS = {Reads.BACKWARDS: "reads-backwards", Reads.EITHER: "reads-either-way"}

@@ -184,10 +184,9 @@ class Drawing:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         for item in self.sheet.walk():
             if isinstance(item, Picture):
-                x0, y0, x1, y1 = item.box
                 painter.setPen(_pen(palette.muted, 1.0, Qt.PenStyle.DashLine))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
-                painter.drawRect(QRectF(QPointF(x0, y0), QPointF(x1, y1)))
+                painter.drawPolygon([QPointF(x, y) for x, y in item.corners])
         if lens is Lens.BURN:
             self._paint_burn(painter)
         given_up = False

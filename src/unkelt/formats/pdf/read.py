@@ -28,7 +28,7 @@ from unkelt.formats.pdf.segments import draw, matrix_of, path_of
 from unkelt.formats.pdf.shown import Told, shown_by
 from unkelt.formats.pdf.texts import Texts
 from unkelt.geometry.measure import Box, bounds
-from unkelt.geometry.path import PathBuilder, polygon
+from unkelt.geometry.path import PathBuilder
 from unkelt.messages import say, say_count
 from unkelt.sheet.appearance import DEFAULT_STROKE_MM, Appearance, Paint, uneven_pen
 from unkelt.sheet.change import transformed
@@ -114,6 +114,8 @@ def _hidden(item: Item) -> Item:
     """The same, in the file and not shown."""
     if isinstance(item, Outline):
         return replace(item, look=replace(item.look, visible=False))
+    if isinstance(item, Picture):
+        return replace(item, visible=False)
     if isinstance(item, Lettering):
         return replace(item, runs=tuple(replace(run, look=replace(run.look, visible=False)) for run in item.runs))
     return item
@@ -222,8 +224,8 @@ class _Reader:
             elif kind == pdfium.FPDF_PAGEOBJ_TEXT:
                 item = self._text(raw, own)
             elif kind == pdfium.FPDF_PAGEOBJ_IMAGE:
-                corners = polygon((0, 0), (1, 0), (1, 1), (0, 1)).transformed(own)
-                item = Picture(f"picture-{self.count}", bounds(corners) or frame, "embedded in the PDF")
+                upright = own.transform((1, 0, 0, -1, 0, 1))  # PDF counts its rows from below
+                item = Picture(f"picture-{self.count}", (1, 1), upright, "embedded in the PDF", fit="none")
             elif kind == pdfium.FPDF_PAGEOBJ_FORM:
                 inner = (pdfium.FPDFFormObj_GetObject(raw, n) for n in range(pdfium.FPDFFormObj_CountObjects(raw)))
                 name = f"form-{self.count}"

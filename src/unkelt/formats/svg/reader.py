@@ -21,6 +21,7 @@ from unkelt.formats.svg.elements import INERT, NOT_DRAWN
 from unkelt.formats.svg.looks import Looks, newer_css, where
 from unkelt.formats.svg.page import PX, Page, fit_box, read_page, view_box
 from unkelt.formats.svg.pathdata import parse_path_data, without_repeated_points
+from unkelt.formats.svg.rasters import frame_of
 from unkelt.formats.svg.shapes import SHAPES, css_geometry, shape_path
 from unkelt.formats.svg.standing import EFFECTS, Place, em_of, share
 from unkelt.formats.svg.style import GEOMETRY, INITIAL, NEWER, Cascade, Said
@@ -403,12 +404,12 @@ class Reader:
             )
         return drawn if len(drawn) < len(path) else path
 
-    def _picture(self, element: etree._Element, place: Place, attributes: dict[str, str]) -> Picture:
-        x, y, width, height = (
-            length(attributes.get(name, "0"), em_of(place.style) * PX, place.viewport[axis % 2] * PX)[0] / PX
-            for axis, name in enumerate(("x", "y", "width", "height"))
+    def _picture(self, element: etree._Element, place: Place, attributes: dict[str, str]) -> Picture | None:
+        em = em_of(place.style) * PX
+        x, y, *sides = (
+            None if text in ("", "auto") else length(text, em, place.viewport[axis % 2] * PX)[0] / PX
+            for axis, text in enumerate(attributes.get(name, "").strip() for name in ("x", "y", "width", "height"))
         )
-        frame = polygon((x, y), (x + width, y), (x + width, y + height), (x, y + height)).transformed(place.matrix)
         reference = next((element.get(name, "") for name in HREF if element.get(name)), "")
         name = self._id(element, "picture", place)
         if reference and not reference.startswith("data:"):
@@ -420,7 +421,24 @@ class Reader:
                 (name,),
                 outside=True,
             )
-        return Picture(name, bounds(frame) or (0, 0, 0, 0), reference, _label(element))
+        size = frame_of(sides[0], sides[1], reference)
+        if size is None:
+            self.remark(
+                say("the picture “{name}” doesn't say how large it is, and was left out", name=name), LEFT_OUT, (name,)
+            )
+            return None
+        style = place.style
+        return Picture(
+            name,
+            size,
+            place.matrix.translate(x or 0.0, y or 0.0),
+            reference,
+            _label(element),
+            opacity=place.opacity,
+            visible=place.shown and style["visibility"] == "visible",
+            fit=attributes.get("preserveAspectRatio", ""),
+            smoothing=style["image-rendering"],
+        )
 
     # names
 

@@ -51,6 +51,7 @@ INITIAL: Mapping[str, str] = MappingProxyType(
         "font-variant-position": "normal",
         "font-variation-settings": "normal",
         "font-weight": "400",
+        "image-rendering": "auto",
         "inline-size": "auto",
         "letter-spacing": "normal",
         "marker-end": "none",

@@ -89,10 +89,28 @@ def _write_item(parent: etree._Element, item: Item, places: int) -> None:
             _write_text(parent, item)
         case Picture():
             element = _element(parent, "image", item.id, item.label)
-            x0, y0, x1, y1 = item.box
-            for name, value in (("x", x0), ("y", y0), ("width", x1 - x0), ("height", y1 - y0)):
-                element.set(name, _number(value))
+            _set_frame(element, item)
+            if item.fit:
+                element.set("preserveAspectRatio", readable(item.fit))
+            if item.smoothing not in ("", "auto"):
+                element.set("image-rendering", readable(item.smoothing))
+            if item.opacity < 1:
+                element.set("opacity", _number(item.opacity))
+            if not item.visible:
+                element.set("visibility", "hidden")
             element.set(f"{{{XLINK}}}href", readable(item.reference))
+
+
+def _set_frame(element: etree._Element, picture: Picture) -> None:
+    """Where a picture lies: by numbers of its own where it stands upright and evenly scaled, else by a matrix."""
+    xx, xy, yx, yy, x, y = picture.placement
+    upright = xy == yx == 0 and xx == yy > 0
+    scale = xx if upright else 1.0
+    sides = [("width", picture.size[0] * scale), ("height", picture.size[1] * scale)]
+    for name, value in [("x", x), ("y", y), *sides] if upright else sides:
+        element.set(name, _number(value))
+    if not upright:
+        element.set("transform", f"matrix({' '.join(_number(value, 8) for value in picture.placement)})")
 
 
 def _element(parent: etree._Element, tag: str, item_id: str, label: str | None) -> etree._Element:
