@@ -101,6 +101,23 @@ def test_turned_pages(tmp_path, turn, box):
     assert bounds(found.outlines()[0].path) == pytest.approx(tuple(v * PT for v in box), abs=1e-4)
 
 
+@pytest.mark.parametrize("turn", [0, 90, 180, 270])
+def test_what_a_page_inherits_holds(tmp_path, turn):
+    """ISO 32000-1, table 30: a page has the boxes, the turn and the resources of what it stands in."""
+    path = pdf(lambda page: page.rect(10, 5, 30, 20, stroke=0, fill=1), tmp_path)
+    writer = pypdf.PdfWriter(clone_from=str(path))
+    page, tree = writer.pages[0], writer.root_object["/Pages"]
+    page.rotate(turn)
+    page.cropbox = pypdf.generic.RectangleObject((5, 0, 900, 90))  # cut off where the sheet ends (14.11.2.1)
+    writer.write(tmp_path / "own.pdf")
+    for name in ("/MediaBox", "/CropBox", "/Rotate", "/Resources"):
+        tree[pypdf.generic.NameObject(name)] = page.pop(name)
+    writer.write(tmp_path / "inherited.pdf")
+    own, inherited = (read_pdf(tmp_path / name) for name in ("own.pdf", "inherited.pdf"))
+    assert inherited.page_mm == pytest.approx((195 * PT, 90 * PT) if turn % 180 == 0 else (90 * PT, 195 * PT))
+    assert inherited.outlines() == own.outlines()
+
+
 def test_user_units(tmp_path):
     """ISO 32000: UserUnit 10 makes a unit 10/72 in."""
     writer = pypdf.PdfWriter(clone_from=str(pdf(lambda page: page.rect(10, 5, 30, 20, stroke=0, fill=1), tmp_path)))

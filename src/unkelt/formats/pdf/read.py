@@ -136,7 +136,7 @@ class _Reader:
         self.remarks.append(Remark(words, code, items))
 
     def sheet(self) -> Sheet:
-        x0, y0, x1, y1 = self.page.get_cropbox()
+        x0, y0, x1, y1 = self.page.get_bbox()  # a box may be said by what the page stands in
         turn = self.page.get_rotation()
         size = ((x1 - x0) * POINT, (y1 - y0) * POINT)
         k = POINT
