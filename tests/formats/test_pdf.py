@@ -465,8 +465,8 @@ def test_strokes_come_with_where_dashes_start_how_they_are_skewed_and_where_mitr
     assert any("line width of 0" in note for note in found.source.notes)
 
 
-def layered(tmp_path, off, names=("Cut", "Notes")):
-    """Two squares on layers of these names, of which one is off."""
+def layered(tmp_path, off, names=("Cut", "Notes"), *, apart=False):
+    """Two squares on layers of these names, of which one is off; apart, each list is an object of its own."""
     writer = pypdf.PdfWriter()
     page = writer.add_blank_page(200, 100)
     stream = DecodedStreamObject()
@@ -479,20 +479,23 @@ def layered(tmp_path, off, names=("Cut", "Notes")):
     properties = DictionaryObject(zip(map(NameObject, ("/A", "/B")), groups, strict=True))
     page[NameObject("/Contents")] = writer._add_object(stream)
     page[NameObject("/Resources")] = DictionaryObject({NameObject("/Properties"): properties})
-    usual = {NameObject("/OFF"): ArrayObject([groups[off]])}
-    writer.root_object[NameObject("/OCProperties")] = DictionaryObject(
-        {NameObject("/OCGs"): ArrayObject(groups), NameObject("/D"): DictionaryObject(usual)}
+    place = writer._add_object if apart else lambda held: held
+    usual = {NameObject("/OFF"): place(ArrayObject([groups[off]]))}
+    page["/Resources"][NameObject("/Pattern")] = place(DictionaryObject())
+    writer.root_object[NameObject("/OCProperties")] = place(
+        DictionaryObject({NameObject("/OCGs"): place(ArrayObject(groups)), NameObject("/D"): DictionaryObject(usual)})
     )
     path = tmp_path / "layers.pdf"
     writer.write(path)
     return path
 
 
-@pytest.mark.parametrize("off", [0, 1])
-def test_what_is_on_a_layer_that_is_off_is_hidden(tmp_path, off):
+@pytest.mark.parametrize(("off", "apart"), [(0, False), (1, False), (1, True)])
+def test_what_is_on_a_layer_that_is_off_is_hidden(tmp_path, off, apart):
     """ISO 32000-1, 8.11.4.3; and the renderer's picture of it is the same."""
-    path = layered(tmp_path, off)
+    path = layered(tmp_path, off, apart=apart)
     found = read_pdf(path)
+    assert not found.source.remarks
     assert [outline.look.visible for outline in found.outlines()] == [off != 0, off != 1]
     assert "content.hidden" in {finding.code for finding in survey(found, workshop())}
     assert not pictures_of(Case(path, found, workshop(), (), received=read_bytes(path))).lost

@@ -55,7 +55,7 @@ def resources_of(data: bytes, page: int) -> Resources:
         opened = reader.pages[page]
         every = list(_all(opened.get("/Resources")))
         root: Raw = reader.trailer["/Root"].get_object()
-        off, on = _layers(root.get("/OCProperties"))
+        off, on = _layers(_at(root, "/OCProperties", None))
         streams = [opened.get_contents(), *(form for own in every for form in _forms(own))]
         limits = {
             float(found[1]) for stream in streams if stream is not None for found in _LIMIT.finditer(stream.get_data())
@@ -67,7 +67,7 @@ def resources_of(data: bytes, page: int) -> Resources:
     groups = any("/Group" in form for own in every for form in _forms(own))
     limits |= {float(state["/ML"]) for state in states if "/ML" in state}
     return Resources(
-        any(own.get("/Pattern") for own in every),
+        any(_entries(own, "/Pattern") for own in every),
         groups and any(map(_blends, states)),
         frozenset(limits),
         off - on,
@@ -87,20 +87,25 @@ def _all(resources: Raw, depth: int = 0) -> Iterator[Raw]:
 
 def _forms(resources: Raw) -> list[Raw]:
     found = [each.get_object() for each in _entries(resources, "/XObject")]
-    return [each for each in found if each.get("/Subtype") == "/Form"]
+    return [each for each in found if _at(each, "/Subtype", "") == "/Form"]
 
 
 def _entries(resources: Raw, name: str) -> list[Raw]:
-    return list(resources[name].get_object().values()) if name in resources else []
+    return list(_at(resources, name, {}).values())
+
+
+def _at(holder: Raw, name: str, otherwise: Raw) -> Raw:
+    """What a dictionary says under a name, there or in an object of its own."""
+    return holder[name].get_object() if name in holder else otherwise
 
 
 def _blends(state: Raw) -> bool:
     """Whether a graphics state blends, masks or is translucent (ISO 32000-1, table 58)."""
-    mode = state.get("/BM", "/Normal")
+    modes = _at(state, "/BM", "/Normal")
     return (
-        mode not in ("/Normal", "/Compatible")
-        or state.get("/SMask", "/None") != "/None"
-        or min(float(state.get("/ca", 1)), float(state.get("/CA", 1))) < 1
+        any(mode not in ("/Normal", "/Compatible") for mode in ([modes] if isinstance(modes, str) else modes[:1]))
+        or _at(state, "/SMask", "/None") != "/None"
+        or min(float(_at(state, "/ca", 1)), float(_at(state, "/CA", 1))) < 1
     )
 
 
@@ -110,13 +115,12 @@ def _layers(said: Raw) -> tuple[frozenset[str], frozenset[str]]:
     """
     if said is None:
         return frozenset(), frozenset()
-    said = said.get_object()
-    usual = said["/D"].get_object() if "/D" in said else {}
-    switched = {key: {group.idnum for group in usual.get(key, ())} for key in ("/ON", "/OFF")}
-    base_off = usual.get("/BaseState", "/ON") == "/OFF"
+    usual = _at(said, "/D", {})
+    switched = {key: {group.idnum for group in _at(usual, key, ())} for key in ("/ON", "/OFF")}
+    base_off = _at(usual, "/BaseState", "/ON") == "/OFF"
     off: set[str] = set()
     on: set[str] = set()
-    for group in said.get("/OCGs", ()):
+    for group in _at(said, "/OCGs", ()):
         is_off = group.idnum in switched["/OFF"] or (base_off and group.idnum not in switched["/ON"])
         (off if is_off else on).add(str(group.get_object().get("/Name", "")))
     return frozenset(off), frozenset(on)
