@@ -4,6 +4,8 @@ import ctypes
 import io
 import math
 import os
+import struct
+import zlib
 
 import numpy as np
 import pypdf
@@ -119,13 +121,40 @@ def test_what_a_page_inherits_holds(tmp_path, turn):
 
 
 def test_user_units(tmp_path):
-    """ISO 32000: UserUnit 10 makes a unit 10/72 in."""
-    writer = pypdf.PdfWriter(clone_from=str(pdf(lambda page: page.rect(10, 5, 30, 20, stroke=0, fill=1), tmp_path)))
-    writer.pages[0][pypdf.generic.NameObject("/UserUnit")] = pypdf.generic.NumberObject(10)
+    """ISO 32000: UserUnit 10 makes a unit 10/72 in; each page has its own."""
+    path = pdf(lambda page: page.rect(10, 5, 30, 20, stroke=0, fill=1), tmp_path)
+    writer = pypdf.PdfWriter(clone_from=str(path))
+    writer.append(str(path))
+    for page, unit in zip(writer.pages, (10, 2), strict=True):
+        page[pypdf.generic.NameObject("/UserUnit")] = pypdf.generic.NumberObject(unit)
     writer.write(tmp_path / "large.pdf")
-    found = read_pdf(tmp_path / "large.pdf")
-    assert found.page_mm == pytest.approx((2000 * PT, 1000 * PT))
-    assert bounds(found.outlines()[0].path)[0] == pytest.approx(100 * PT, abs=1e-3)
+    for number, unit in ((1, 10), (2, 2)):
+        found = read_pdf(tmp_path / "large.pdf", number)
+        assert found.page_mm == pytest.approx((unit * 200 * PT, unit * 100 * PT))
+        assert bounds(found.outlines()[0].path)[0] == pytest.approx(unit * 10 * PT, abs=1e-3)
+
+
+def test_a_user_unit_in_a_packed_stream_counts(tmp_path):
+    """ISO 32000-1, 7.5.7: objects may stand in a stream, where looking through the file's bytes finds none."""
+    objects = [
+        b"<</Type/Catalog/Pages 2 0 R>>",
+        b"<</Type/Pages/Kids[3 0 R]/Count 1>>",
+        b"<</Type/Page/Parent 2 0 R/MediaBox[0 0 200 100]/UserUnit 10/Contents 4 0 R>>",
+    ]
+    places = [sum(len(one) + 1 for one in objects[:at]) for at in range(3)]
+    index = " ".join(f"{number} {place}" for number, place in enumerate(places, 1)).encode() + b"\n"
+    packed = zlib.compress(index + b"\n".join(objects))
+    drawn = b"10 5 30 20 re f"
+    made = b"%%PDF-1.5\n4 0 obj<</Length %d>>stream\n%s\nendstream endobj\n" % (len(drawn), drawn)
+    stream = len(made)
+    head = b"<</Type/ObjStm/N 3/First %d/Filter/FlateDecode/Length %d>>" % (len(index), len(packed))
+    made += b"5 0 obj%sstream\n%s\nendstream endobj\n" % (head, packed)
+    entries = [(0, 0, 255), (2, 5, 0), (2, 5, 1), (2, 5, 2), (1, 9, 0), (1, stream, 0), (1, len(made), 0)]
+    table = b"".join(struct.pack(">BHB", *entry) for entry in entries)
+    head = b"<</Type/XRef/Size 7/W[1 2 1]/Root 1 0 R/Length %d>>" % len(table)
+    made += b"6 0 obj%sstream\n%s\nendstream endobj\nstartxref %d\n%%%%EOF" % (head, table, len(made))
+    (path := tmp_path / "packed.pdf").write_bytes(made)
+    assert read_pdf(path).page_mm == pytest.approx((2000 * PT, 1000 * PT))
 
 
 def test_live_text_with_its_embedded_face(tmp_path):

@@ -185,7 +185,16 @@ def _received(
 
 def _on_page(data: bytes, page_mm: tuple[float, float]) -> bytes:
     """A drawing in SVG that tells no page, on the one that it was read on: resvg would cut one around what it draws."""
-    root = etree.fromstring(_plain(data), etree.XMLParser(no_network=True))
+    plain = _plain(data)
+    parser = etree.XMLParser(
+        no_network=True,
+        huge_tree=b"<!ENTITY" not in plain,
+        resolve_entities="internal",  # type: ignore[arg-type]  # newer than the stubs
+    )
+    try:
+        root = etree.fromstring(plain, parser)
+    except etree.XMLSyntaxError:  # which resvg will say in its own words
+        return data
     if "viewBox" in root.attrib:
         return data
     for side, length in zip(("width", "height"), page_mm, strict=True):

@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import ctypes
 import math
-import re
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from pathlib import Path as FilePath
@@ -85,14 +84,14 @@ def read_pdf(path: FilePath, page: int = 1) -> Sheet:
             opened = document[page - 1]
         except pypdfium2.PdfiumError as problem:
             raise InputError(str(path), say("page {page} is damaged", page=page)) from problem
-        reader = _Reader(opened, str(path), lambda: shown_by(data, page - 1), resources_of(data, page - 1))
+        resources = resources_of(data, page - 1)
+        reader = _Reader(opened, str(path), lambda: shown_by(data, page - 1), resources)
         sheet = reader.sheet()
-        units = {float(value) for value in re.findall(rb"/UserUnit\s+([0-9.]+)", data)}
-        if len(units) == 1 and (unit := units.pop()) != 1:
-            sheet = _scaled(sheet, unit)
-        elif len(units) > 1:
-            note = Remark("its pages have different user units, which were not applied: check the size")
+        if resources.unit is None and b"/UserUnit" in data:
+            note = Remark("the page may have a unit of its own, which was not applied: check the size")
             sheet = replace(sheet, source=replace(sheet.source, remarks=(note, *sheet.source.remarks)))
+        elif resources.unit not in (None, 1.0):
+            sheet = _scaled(sheet, resources.unit)
         source = replace(sheet.source, pages=count, page=page)
         if count > 1:
             words = say("this is page {page} of {count}; the others were not read", page=page, count=count)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import logging
+import math
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
@@ -28,7 +29,8 @@ _log = logging.getLogger(__name__)
 @dataclass(frozen=True, slots=True)
 class Resources:
     """Whether a page, or a form on it, names patterns and whether it names blend modes, masks or opacities of forms;
-    where it cuts off mitres; the names of layers that are off, and of those of which one is off and one is not.
+    where it cuts off mitres; the names of layers that are off, and of those of which one is off and one is not; its
+    unit in points, None where none of this can be told.
     """
 
     patterns: bool = False
@@ -36,6 +38,7 @@ class Resources:
     limits: frozenset[float] = field(default_factory=frozenset)
     off: frozenset[str] = field(default_factory=frozenset)
     doubtful: frozenset[str] = field(default_factory=frozenset)
+    unit: float | None = None
 
     @property
     def mitre_limit(self) -> float:
@@ -53,6 +56,7 @@ def resources_of(data: bytes, page: int) -> Resources:
     try:
         reader = PdfReader(io.BytesIO(data))
         opened = reader.pages[page]
+        unit = float(_at(opened, "/UserUnit", 1.0))
         every = list(_all(opened.get("/Resources")))
         root: Raw = reader.trailer["/Root"].get_object()
         off, on = _layers(_at(root, "/OCProperties", None))
@@ -72,6 +76,7 @@ def resources_of(data: bytes, page: int) -> Resources:
         frozenset(limits),
         off - on,
         off & on,
+        unit if math.isfinite(unit) and unit > 0 else 1.0,
     )
 
 
@@ -91,7 +96,8 @@ def _forms(resources: Raw) -> list[Raw]:
 
 
 def _entries(resources: Raw, name: str) -> list[Raw]:
-    return list(_at(resources, name, {}).values())
+    held = _at(resources, name, {})
+    return list(held.values()) if isinstance(held, dict) else []
 
 
 def _at(holder: Raw, name: str, otherwise: Raw) -> Raw:
@@ -101,9 +107,11 @@ def _at(holder: Raw, name: str, otherwise: Raw) -> Raw:
 
 def _blends(state: Raw) -> bool:
     """Whether a graphics state blends, masks or is translucent (ISO 32000-1, table 58)."""
-    modes = _at(state, "/BM", "/Normal")
+    mode = _at(state, "/BM", "/Normal")
+    if isinstance(mode, list):
+        mode = mode[0] if mode else "/Normal"
     return (
-        any(mode not in ("/Normal", "/Compatible") for mode in ([modes] if isinstance(modes, str) else modes[:1]))
+        mode not in ("/Normal", "/Compatible")
         or _at(state, "/SMask", "/None") != "/None"
         or min(float(_at(state, "/ca", 1)), float(_at(state, "/CA", 1))) < 1
     )
