@@ -90,7 +90,7 @@ def test_style_attribute_wins_and_inherits():
 
 
 def test_stroke_width_is_in_mm_at_true_size():
-    inside = '<path transform="scale(2)" stroke="black" stroke-width="0.5" d="M0 0h1"/>'
+    inside = '<g transform="none"><path transform="scale(2)" stroke="black" stroke-width="0.5" d="M0 0h1"/></g>'
     assert parse_svg(svg(inside)).outlines()[0].look.stroke_width_mm == pytest.approx(1.0)
 
 

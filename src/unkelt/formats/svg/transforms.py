@@ -23,6 +23,8 @@ def parse_transform(text: str) -> Transform | None:
     """The matrix of a `transform` attribute, None where it doesn't follow the grammar (SVG 1.1, section 7.6)."""
     result, position = Identity, 0
     text = text.strip()
+    if text == "none":  # as a presentation attribute it may say so (CSS Transforms 1, section 5)
+        return Identity
     while position < len(text):
         match = _CALL.match(text, position)
         values = numbers(match[2]) if match else None
