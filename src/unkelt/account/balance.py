@@ -293,7 +293,8 @@ def _differences(
             if areas is _in_all and not told & {(material, True), (material, False)}:
                 # What goes and what comes has edges either way.
                 both = [replace(change, loses=True, gains=True) for change in changes]
-                yield from _left_over(_cut_into(pair, account.within_mm), material, False, both, account.within_mm)
+                within = account.within_mm
+                yield from _left_over(_cut_into(pair, within), material, False, both, within, CORNER * within)
     there = [[each for each, order in zip(seen, orders, strict=True) if order[side] is not None] for side in (0, 1)]
     drawn = [line_areas([line for each in side for line in each.lines], account.chord_mm) for side in there]
     yield from _lines_apart(drawn, drawn, account, changes)
@@ -451,9 +452,14 @@ def _line_beyond(a: shapely.Geometry, b: shapely.Geometry, within_mm: float) -> 
 
 
 def _left_over(
-    shape: shapely.Geometry, material: str, lost: bool, changes: Iterable[Change], within_mm: float
+    shape: shapely.Geometry,
+    material: str,
+    lost: bool,
+    changes: Iterable[Change],
+    within_mm: float,
+    least_mm: float = LEAST_MM,
 ) -> Iterator[Imbalance]:
-    """What of a difference no change explains, piece by piece near each other as one.
+    """What of a difference no change explains, piece by piece near each other as one; lines count from a length on.
 
     A material that goes lets others be seen beneath it, and one that comes hides them: so a change of one explains the
     opposite of another.
@@ -470,7 +476,7 @@ def _left_over(
     if explained:
         left = shapely.difference(shape, shapely.union_all([each.buffer(within_mm, quad_segs=4) for each in explained]))
     measure: Callable[[shapely.Geometry], float] = shapely.area if shape.area > 0 else shapely.length
-    least, unit = (LEAST_MM2, "mm²") if shape.area > 0 else (LEAST_MM, "mm")
+    least, unit = (LEAST_MM2, "mm²") if shape.area > 0 else (least_mm, "mm")
     pieces = [part for part in shapely.get_parts(left) if measure(part) > least]
     for group in clusters(pieces, 1.0):
         amount = float(sum(measure(pieces[k]) for k in group))
