@@ -11,7 +11,8 @@ import shapely
 from fontTools.misc.transform import Transform
 
 from tests.builders import circle, glyph_paths, moved, outline, ring, sheet, square, workshop
-from unkelt.account.changes import Reason
+from unkelt.account.balance import Account, unexplained
+from unkelt.account.changes import Change, Reason
 from unkelt.account.declare import going
 from unkelt.errors import GeometryRefused, StepRefused
 from unkelt.formats.svg.write import write_svg
@@ -222,6 +223,18 @@ def test_a_step_that_lies_changes_nothing_and_is_named(lie, monkeypatch):
     case = Case(None, ART, workshop(), (Stage(Call("bind"), wrong, outcome),))
     assert "ink.lost" in {finding.code for finding in findings_of(case)}
     assert any(hold.startswith("ink.lost") for hold in against(findings_of(case), ()))
+
+
+@pytest.mark.parametrize(("left_mm", "told"), [(0.0, 0), (0.15, 0), (0.5, 1)])
+def test_what_is_left_of_a_declared_cut_counts_by_its_length(left_mm, told):
+    """An edge of a tenth of a millimetre is no cut, and neither is what a declared one leaves at its end."""
+    before = sheet(outline("a", concat([rect(10.1, 20, 20, 20), rect(10, 20, 30, 20)])))
+    after = sheet(outline("a", concat([rect(9.999, 20, 20, 20), rect(10, 20, 30, 20)])))
+    shop = workshop()
+    where = shapely.box(29, 19, 31, 40 - left_mm - 0.024)
+    said = Change(Reason.SLIT, where, (), 1.0, "mm²")
+    left = unexplained(before, after, Account(shop.ticket, shop.shelf, shop.ticket.tolerance.chord_mm), (said,))
+    assert len([each for each in left if each.unit == "mm"]) == told
 
 
 @pytest.mark.parametrize(
