@@ -9,7 +9,7 @@ import numpy as np
 from unkelt.account.painting import reach
 from unkelt.errors import NothingToDo, StepRefused
 from unkelt.geometry.measure import Box
-from unkelt.geometry.path import Floats
+from unkelt.geometry.path import Bools, Floats
 from unkelt.job.workshop import Workshop
 from unkelt.progress import Progress
 from unkelt.recipe import Call, Stage, apply
@@ -74,8 +74,9 @@ def _take_all(
     *,
     only: bool,
 ) -> list[Stage]:
-    """A step taken for all findings of a code: first by the rule for all; where that is refused for one half of them
-    and the other, and so on, so that one which can't be cured stops few others. Single ones that are refused are put
+    """A step taken for all findings of a code: first by the rule for all; where that is refused for those that lie away
+    from what stood against it and for the others, or for one half and the other, and so on, so that one which can't be
+    cured stops few others. Single ones that are refused are put
     into `refused` with the reason, those of which that is known already without a try. `only` says that they are all
     that the rule finds.
     """
@@ -96,8 +97,8 @@ def _take_all(
                 refused[name, these[0].items] = str(problem)
                 tries.note(name, these, sheet, str(problem))
                 continue
-            half = len(these) // 2
-            left += [(Call(name, items=_items(part)), part) for part in (these[half:], these[:half]) if part]
+            parts = tries.parted(these, problem.marks, sheet)
+            left += [(Call(name, items=_items(part)), part) for part in parts if part]
             continue
         sheet = outcome.sheet
         taken.append(Stage(call, sheet, outcome))
@@ -134,6 +135,21 @@ class _Tries:
                 known[finding.items] = reason
         return known
 
+    def parted(
+        self, findings: Sequence[Finding], marks: Sequence[Box], sheet: Sheet
+    ) -> tuple[list[Finding], list[Finding]]:
+        """Two parts of some findings, of which the second is to be tried first: those that what stood against a step
+        touches, and the rest, where they are few; else one half and the other.
+        """
+        half = len(findings) // 2
+        if marks and half:
+            box_of, boxes = self._around(sheet).box_of, np.array(marks)
+            touched = [bool(_meet(boxes, box_of(finding)).any()) for finding in findings]
+            if 0 < sum(touched) <= half:
+                pairs = list(zip(findings, touched, strict=True))
+                return [each for each, hit in pairs if hit], [each for each, hit in pairs if not hit]
+        return list(findings[half:]), list(findings[:half])
+
     def _around(self, sheet: Sheet) -> _Around:
         items = [item for item in sheet.walk() if not isinstance(item, Group)]
         for item in items:
@@ -154,13 +170,27 @@ class _Around:
 
     def __call__(self, finding: Finding) -> tuple[Item, ...]:
         """What a finding is about and what lies near that, in paint order; all where it is about the whole sheet."""
-        own = leaves(self._sheet, finding.items)
-        members = np.array([item.id in own for item in self._items], bool)
+        members = self._members(finding)
         if not members.any():
             return tuple(self._items)
-        low, high = self._boxes[members, :2].min(axis=0), self._boxes[members, 2:].max(axis=0)
-        near = members | ((self._boxes[:, :2] <= high) & (self._boxes[:, 2:] >= low)).all(axis=1)
+        near = members | _meet(self._boxes, self.box_of(finding))
         return tuple(self._items[k] for k in np.flatnonzero(near).tolist())
+
+    def box_of(self, finding: Finding) -> Floats:
+        """The box (4,) of what a finding is about; that of nowhere where it is about the whole sheet."""
+        own = self._boxes[self._members(finding)]
+        if not len(own):
+            return np.array(NOWHERE)
+        return np.concatenate([own[:, :2].min(axis=0), own[:, 2:].max(axis=0)])
+
+    def _members(self, finding: Finding) -> Bools:
+        own = leaves(self._sheet, finding.items)
+        return np.array([item.id in own for item in self._items], bool)
+
+
+def _meet(boxes: Floats, box: Floats) -> Bools:
+    """Which of some boxes (n, 4) touch another one."""
+    return np.asarray(((boxes[:, :2] <= box[2:]) & (boxes[:, 2:] >= box[:2])).all(axis=1), bool)
 
 
 def _items(findings: Iterable[Finding]) -> tuple[str, ...]:

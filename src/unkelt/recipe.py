@@ -147,7 +147,11 @@ def _balance(name: str, before: Sheet, outcome: Outcome, account: Account) -> No
         raise StepRefused(name, say("what is painted can't be compared: {problem}", problem=problem)) from problem
     if left:
         more = say(", and {count} more like it", count=len(left) - 1) if len(left) > 1 else ""
-        raise StepRefused(name, say("{words}{more}; nothing was changed", words=left[0].words(), more=more))
+        raise StepRefused(
+            name,
+            say("{words}{more}; nothing was changed", words=left[0].words(), more=more),
+            [each.box for each in left],
+        )
 
 
 def _with_moved(before: Sheet, outcome: Outcome, moved_mm: float) -> Sheet:

@@ -367,3 +367,24 @@ def test_a_copy_of_what_overlaps_is_welded_with_it():
     welded = apply(Call("weld", rule="overlap.items"), on, workshop())
     assert len(welded.sheet.outlines()) == 1
     assert "path.duplicate" not in codes(welded.sheet)
+
+
+@pytest.mark.parametrize(("told", "most"), [(True, 4), (False, 9)])
+def test_what_stands_against_a_step_is_set_aside_where_it_lies(told, most, monkeypatch):
+    """One of sixteen can't be cured: where it lies is known, so that the rest are done at the second try."""
+    squares = [concat([square(5, 20 * n, 10), square(5, 20 * n, 10)]) for n in range(16)]
+    on = sheet(*(outline(f"s{n}", path) for n, path in enumerate(squares)), page=(400, 40))
+    tries: list[tuple[str, ...]] = []
+
+    def hindered(call, before, shop):
+        items = call.items or tuple(item for finding in find_code(call.rule, before, shop) for item in finding.items)
+        tries.append(items)
+        if "s5" in items:
+            raise StepRefused(call.name, "it is in the way", [(102, 12, 103, 13)] if told else [])
+        return apply(call, before, shop)
+
+    monkeypatch.setattr("unkelt.mending.apply", hindered)
+    stages = mend(on, workshop())
+    assert {stage.call.items for stage in stages if stage.outcome is None} == {("s5",)}
+    assert codes(stages[-1].sheet) == ["path.duplicate"]
+    assert len(tries) <= most
