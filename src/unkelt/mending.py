@@ -97,7 +97,7 @@ def _take_all(
                 refused[name, these[0].items] = str(problem)
                 tries.note(name, these, sheet, str(problem))
                 continue
-            parts = tries.parted(these, problem.marks, sheet)
+            parts = tries.parted(these, problem.marks, sheet) if problem.marks else _halves(these)
             left += [(Call(name, items=_items(part)), part) for part in parts if part]
             continue
         sheet = outcome.sheet
@@ -141,14 +141,12 @@ class _Tries:
         """Two parts of some findings, of which the second is to be tried first: those that what stood against a step
         touches, and the rest, where they are few; else one half and the other.
         """
-        half = len(findings) // 2
-        if marks and half:
-            box_of, boxes = self._around(sheet).box_of, np.array(marks)
-            touched = [bool(_meet(boxes, box_of(finding)).any()) for finding in findings]
-            if 0 < sum(touched) <= half:
-                pairs = list(zip(findings, touched, strict=True))
-                return [each for each, hit in pairs if hit], [each for each, hit in pairs if not hit]
-        return list(findings[half:]), list(findings[:half])
+        box_of, boxes = self._around(sheet).box_of, np.array(marks)
+        touched = [bool(_meet(boxes, box_of(finding)).any()) for finding in findings]
+        if not 0 < sum(touched) <= len(findings) // 2:
+            return _halves(findings)
+        pairs = list(zip(findings, touched, strict=True))
+        return [each for each, hit in pairs if hit], [each for each, hit in pairs if not hit]
 
     def _around(self, sheet: Sheet) -> _Around:
         items = [item for item in sheet.walk() if not isinstance(item, Group)]
@@ -191,6 +189,11 @@ class _Around:
 def _meet(boxes: Floats, box: Floats) -> Bools:
     """Which of some boxes (n, 4) touch another one."""
     return np.asarray(((boxes[:, :2] <= box[2:]) & (boxes[:, 2:] >= box[:2])).all(axis=1), bool)
+
+
+def _halves(findings: Sequence[Finding]) -> tuple[list[Finding], list[Finding]]:
+    half = len(findings) // 2
+    return list(findings[half:]), list(findings[:half])
 
 
 def _items(findings: Iterable[Finding]) -> tuple[str, ...]:
