@@ -143,7 +143,9 @@ class Hands:
             return wait_for(lambda: self.windows(title))
         except AssertionError:
             names = [self.do("getwindowname", window) for window in self.windows(".")]
-            state = "runs" if self.app.poll() is None else f"ended with {self.app.returncode}"
+            over = self.app.poll() is not None
+            said = self.app.stderr.read().decode("utf-8", "replace")[-2000:] if over else ""
+            state = f"ended with {self.app.returncode}: {said}" if over else "runs"
             raise AssertionError(f"no “{title}” but {names}; the program {state}") from None
 
     def press(self, window, *keys):
