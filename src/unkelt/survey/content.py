@@ -16,7 +16,7 @@ from unkelt.survey.finding import Finding, Level
 _SAYS = {
     "content.effect": (Level.WARN, "An effect that importing drops", "would not come in as shown"),
     "content.reference": (Level.HOLD, "A reference that leads nowhere", "nothing is ever fetched"),
-    "content.css": (Level.WARN, "Newer CSS", "other programs may show it otherwise"),
+    "content.css": (Level.WARN, "CSS read in more than one way", "other programs may show it otherwise"),
     LEFT_OUT: (Level.HOLD, "Something that could not be read", "it is in the file but not on the sheet"),
     "content.pages": (Level.WARN, "Other pages", "they are in the file but not on the sheet"),
     "text.empty": (Level.WARN, "A text without letters", "an empty frame"),

@@ -271,7 +271,7 @@ class Cascade:
         if can_say(name, value):
             return True
         words = say("“{name}: {value}” can't be read and was passed over", name=name, value=value[:40])
-        self._remarks.append(Remark(words, "content.effect"))
+        self._remarks.append(Remark(words, "content.css"))
         return False
 
 
