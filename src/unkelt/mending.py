@@ -171,15 +171,16 @@ class _Around:
         members = self._members(finding)
         if not members.any():
             return tuple(self._items)
-        near = members | _meet(self._boxes, self.box_of(finding))
+        near = members | _meet(self._boxes, self._span(members))
         return tuple(self._items[k] for k in np.flatnonzero(near).tolist())
 
     def box_of(self, finding: Finding) -> Floats:
         """The box (4,) of what a finding is about; that of nowhere where it is about the whole sheet."""
-        own = self._boxes[self._members(finding)]
-        if not len(own):
-            return np.array(NOWHERE)
-        return np.concatenate([own[:, :2].min(axis=0), own[:, 2:].max(axis=0)])
+        return self._span(self._members(finding))
+
+    def _span(self, members: Bools) -> Floats:
+        low = self._boxes[members, :2].min(axis=0, initial=np.inf)
+        return np.concatenate([low, self._boxes[members, 2:].max(axis=0, initial=-np.inf)])
 
     def _members(self, finding: Finding) -> Bools:
         own = leaves(self._sheet, finding.items)

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 
 from tests.desk.hands import drawn, found, opened, settle
 from unkelt.app import stepping
-from unkelt.desk.common.bars import Card
+from unkelt.desk.common.bars import Card, RecipeStrip
 from unkelt.desk.common.drawing import Lens
 from unkelt.desk.common.theme import DARK, LIGHT, THEME, tick
 from unkelt.desk.views import View
@@ -99,6 +99,17 @@ def test_everything_safe_at_once_and_looking_back(qtbot, desk, quay):
     qtbot.keyClick(desk, Qt.Key.Key_N)
     settle(qtbot, desk)
     assert found(desk) == []
+
+
+def test_the_current_step_is_in_view_however_late_the_strip_gets_its_size(qtbot):
+    strip = RecipeStrip()
+    qtbot.addWidget(strip)
+    strip.show()
+    strip.show_stages([(f"Step {number}", "one outline", "") for number in range(12)], 11, None)
+    for width in (900, 500):
+        strip.resize(width, strip.height())
+        (current,) = (card for card in strip.findChildren(Card) if card.current)
+        qtbot.waitUntil(lambda card=current: card.visibleRegion().boundingRect().width() == card.width())
 
 
 def test_a_mark_on_the_table_is_a_way_to_its_finding(qtbot, desk, quay):

@@ -282,6 +282,7 @@ def test_a_move_that_nothing_is_drawn_from_becomes_no_dot():
         ('stroke-width="2" style="--w:5;stroke-width:var(--w)"', 5),
         ('stroke-width="2" style="--w:5 5;stroke-width:var(--w)"', 1),
         ('stroke-width="2" visibility="shown"', 2),
+        ('stroke-width="2" stroke-dasharray="null" stroke-linejoin="null"', 2),
     ],
 )
 def test_a_value_that_cannot_be_is_passed_over_and_said(said, width):

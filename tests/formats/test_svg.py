@@ -46,8 +46,8 @@ def test_every_unit_of_length(width, mm):
     ],
 )
 def test_a_page_that_is_told_in_part_or_not_at_all(head, page):
-    found = parse_svg(svg('<rect x="384" y="24" width="96" height="48"/>', head))
-    assert found.page_mm == pytest.approx(page)
+    drawn = '<rect x="96" y="24" width="96" height="48"/>', '<image x="384" width="96" height="9" href="data:"/>'
+    assert parse_svg(svg("".join(drawn), head)).page_mm == pytest.approx(page)
 
 
 @pytest.mark.parametrize(

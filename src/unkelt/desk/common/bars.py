@@ -263,6 +263,8 @@ class RecipeStrip(QWidget):
         self._scroll.setWidgetResizable(True)
         self._scroll.setStyleSheet("background: transparent;")
         self._scroll.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        # A busy machine lays the cards out later than the turn that made them.
+        self._scroll.horizontalScrollBar().rangeChanged.connect(lambda *_: self._show_current())
         self.totals, self.saved = label("", 10), label("", 9, role="muted")
         for words in (self.totals, self.saved):
             words.setAlignment(Qt.AlignmentFlag.AlignRight)

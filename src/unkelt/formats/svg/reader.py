@@ -28,7 +28,7 @@ from unkelt.formats.svg.style import GEOMETRY, INITIAL, NEWER, Cascade, Said
 from unkelt.formats.svg.text import HREF, TextContext, read_text
 from unkelt.formats.svg.transforms import own_transform, parse_transform
 from unkelt.formats.svg.values import attributes_of, length, local_name
-from unkelt.geometry.measure import Box, bounds
+from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.geometry.path import Path, polygon
 from unkelt.messages import say, say_count
 from unkelt.sheet.model import (
@@ -81,7 +81,11 @@ class Reader:
         scale = Scale(page.sure, page.per_inch, page.evidence, page.uneven)
         source = Source(self.name, page.units, tuple(self.remarks), "SVG", scale)
         sheet = Sheet(page.size_mm, items, source)
-        return sheet if all(page.told) else replace(sheet, page_mm=page.around(sheet.drawn_box()))
+        if all(page.told):
+            return sheet
+        boxes = [item.box for item in sheet.walk() if isinstance(item, Picture)]
+        boxes += [text.place for text in sheet.letterings()]
+        return replace(sheet, page_mm=page.around(join_boxes([*boxes, *filter(None, [sheet.drawn_box()])])))
 
     def _root_place(self, page: Page) -> Place:
         """Where all of the drawing stands; what the root says of the whole of it, too."""

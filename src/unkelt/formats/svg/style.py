@@ -270,8 +270,9 @@ class Cascade:
     def _can_say(self, name: str, value: str) -> bool:
         if can_say(name, value):
             return True
-        words = say("“{name}: {value}” can't be read and was passed over", name=name, value=value[:40])
-        self._remarks.append(Remark(words, "content.css"))
+        if value:  # an empty one says nothing to anybody
+            words = say("“{name}: {value}” can't be read and was passed over", name=name, value=value[:40])
+            self._remarks.append(Remark(words, "content.css"))
         return False
 
 
