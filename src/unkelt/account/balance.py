@@ -21,7 +21,6 @@ from unkelt.account.painting import Layer, Painted, line_areas, look_ahead, pain
 from unkelt.account.same import same_item
 from unkelt.geometry.distance import departure, line_distance
 from unkelt.geometry.measure import Box
-from unkelt.geometry.path import Geometries
 from unkelt.geometry.region import clusters, parts, together, unlike
 from unkelt.job.ticket import Ticket
 from unkelt.lettering.faces import Shelf
@@ -473,9 +472,11 @@ def _left_over(
     ]
     if shape.is_empty:
         return
-    near = _near(np.array(explained, object), shape, within_mm)  # most lie elsewhere
+    x0, y0, x1, y1 = shape.bounds
+    around = shapely.box(x0 - within_mm, y0 - within_mm, x1 + within_mm, y1 + within_mm)
+    near = [explained[k] for k in shapely.STRtree(explained).query(around).tolist()]  # most lie elsewhere
     left = shape
-    if near.size:
+    if near:
         left = shapely.difference(shape, shapely.union_all(shapely.buffer(near, within_mm, quad_segs=4)))
     measure: Callable[[shapely.Geometry], float] = shapely.area if shape.area > 0 else shapely.length
     least, unit = (LEAST_MM2, "mm²") if shape.area > 0 else (least_mm, "mm")
@@ -484,11 +485,3 @@ def _left_over(
         amount = float(sum(measure(pieces[k]) for k in group))
         x0, y0, x1, y1 = map(float, shapely.total_bounds([pieces[k] for k in group]))
         yield Imbalance(material, lost, amount, unit, (x0, y0, x1, y1))
-
-
-def _near(shapes: Geometries, shape: shapely.Geometry, within_mm: float) -> Geometries:
-    """Those of some shapes (n,) whose boxes come within a distance of that of another."""
-    boxes, (x0, y0, x1, y1) = shapely.bounds(shapes).T, shapely.bounds(shape)
-    room = 2 * within_mm
-    apart = (boxes[0] > x1 + room) | (boxes[2] < x0 - room) | (boxes[1] > y1 + room) | (boxes[3] < y0 - room)
-    return shapes[~apart]
