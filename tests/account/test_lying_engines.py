@@ -237,6 +237,16 @@ def test_what_is_left_of_a_declared_cut_counts_by_its_length(left_mm, told):
     assert len([each for each in left if each.unit == "mm"]) == told
 
 
+@pytest.mark.parametrize("stem_mm", [0.5, 0.9, 3.0])
+def test_a_cut_across_a_stem_is_seen_however_short(stem_mm):
+    """Both ends of it lie on edges that were there before; only its middle is far from all of them."""
+    before = sheet(outline("a", rect(stem_mm, 10, 20, 20)))
+    after = sheet(outline("a", concat([rect(stem_mm, 5, 20, 20), rect(stem_mm, 5 - 0.002, 20, 25.002)])))
+    shop = workshop()
+    left = unexplained(before, after, Account(shop.ticket, shop.shelf, shop.ticket.tolerance.chord_mm))
+    assert [(each.unit, each.lost) for each in left] == [("mm", False)]
+
+
 @pytest.mark.parametrize(
     "lie", [name for name in LIES if not any(word in name for word in ("turned", "line", "thinner", "slit"))]
 )

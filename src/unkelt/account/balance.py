@@ -167,6 +167,9 @@ def _longest_in_order(pairs: Sequence[tuple[int, int]]) -> list[tuple[int, int]]
 
 # what lies together
 
+Order = tuple[int | None, int | None]
+"""The place of an item in the paint order of either sheet, None where it isn't there."""
+
 
 @dataclass(frozen=True)
 class _Placed:
@@ -175,14 +178,14 @@ class _Placed:
     """
 
     items: list[Item]
-    orders: list[tuple[int | None, int | None]]
+    orders: list[Order]
     boxes: list[Box | None]
 
     @classmethod
     def of(cls, old: Sequence[Item], same: dict[int, int], new: Sequence[Item], account: Account) -> _Placed:
         back = {after: before for before, after in same.items()}
         items = [item for place, item in enumerate(old) if place not in same]
-        orders: list[tuple[int | None, int | None]] = [(place, None) for place in range(len(old)) if place not in same]
+        orders: list[Order] = [(place, None) for place in range(len(old)) if place not in same]
         items += new
         orders += [(back.get(place), place) for place in range(len(new))]
         return cls(items, orders, [reach(item, account.shelf) for item in items])
@@ -192,8 +195,8 @@ class _Placed:
 class _Cluster:
     """Items that went, came or stayed near each other, with their places in the paint order before and after."""
 
-    changed: list[tuple[Item, tuple[int | None, int | None]]]
-    around: list[tuple[Item, tuple[int | None, int | None]]]
+    changed: list[tuple[Item, Order]]
+    around: list[tuple[Item, Order]]
 
     @property
     def segments(self) -> int:
@@ -206,16 +209,18 @@ class _Cluster:
         alike.
         """
 
-        def differences(around: Sequence[tuple[Item, tuple[int | None, int | None]]]) -> Iterator[Imbalance]:
-            items = [*self.changed, *around]
-            seen = painted([item for item, _ in items], account.ticket, account.shelf, account.chord_mm)
-            return _differences(seen, [order for _, order in items], account, changes)
+        first = [*self.changed, *self._between(account)]
+        found = list(_differences(self._painted(first, account), account, changes, every=True))
+        if found:  # and nowhere else
+            all_of_them = self._painted([*self.changed, *self.around], account)
+            there = _around([each.box for each in found], CORNER * account.within_mm)
+            yield from _differences([(_cut(seen, there), order) for seen, order in all_of_them], account, changes)
 
-        between = self._between(account)
-        if any(True for _ in differences(between)):
-            yield from differences(self.around)
+    def _painted(self, items: Sequence[tuple[Item, Order]], account: Account) -> list[tuple[Painted, Order]]:
+        seen = painted([item for item, _ in items], account.ticket, account.shelf, account.chord_mm)
+        return [(each, order) for each, (_, order) in zip(seen, items, strict=True)]
 
-    def _between(self, account: Account) -> list[tuple[Item, tuple[int | None, int | None]]]:
+    def _between(self, account: Account) -> list[tuple[Item, Order]]:
         """What stayed and lies neither beneath nor above everything that changed; nothing where all is of one
         material.
         """
@@ -224,10 +229,10 @@ class _Cluster:
         places = [[at for _, order in self.changed if (at := order[side]) is not None] for side in (0, 1)]
         lowest, highest = ([pick(each) if each else None for each in places] for pick in (min, max))
 
-        def beneath(order: tuple[int | None, int | None]) -> bool:
+        def beneath(order: Order) -> bool:
             return all(edge is None or (at is not None and at < edge) for at, edge in zip(order, lowest, strict=True))
 
-        def above(order: tuple[int | None, int | None]) -> bool:
+        def above(order: Order) -> bool:
             return all(edge is None or (at is not None and at > edge) for at, edge in zip(order, highest, strict=True))
 
         inside = [each for each in self.around if not beneath(each[1]) and not above(each[1])]
@@ -239,6 +244,22 @@ class _Cluster:
             for material in _materials(seen)
         }
         return inside if len(materials) > 1 else []
+
+
+def _around(boxes: Sequence[Box], room_mm: float) -> shapely.Geometry:
+    """The area of boxes, and of some room around each."""
+    low, high = np.split(np.array(boxes), 2, axis=1)
+    return shapely.union_all(shapely.box(*(low - room_mm).T, *(high + room_mm).T))
+
+
+def _cut(seen: Painted, there: shapely.Geometry) -> Painted:
+    """What is painted, its layers only as far as they lie in an area."""
+
+    def cut(layer: Layer) -> Layer:
+        parts = shapely.get_parts(shapely.intersection(layer.area, there))
+        return replace(layer, area=together([part for part in parts if part.geom_type == "Polygon"]))
+
+    return replace(seen, layers=tuple(map(cut, seen.layers)))
 
 
 def _clusters(placed: _Placed, gone: Sequence[Item], come: Sequence[Item]) -> Iterator[_Cluster]:
@@ -269,13 +290,11 @@ def _materials(seen: Painted) -> set[str]:
 # what differs
 
 
-Orders = Sequence[tuple[int | None, int | None]]
-
-
 def _differences(
-    seen: Sequence[Painted], orders: Orders, account: Account, changes: Sequence[Change]
+    items: Sequence[tuple[Painted, Order]], account: Account, changes: Sequence[Change], *, every: bool = False
 ) -> Iterator[Imbalance]:
-    sides = [_stacked(seen, [order[side] for order in orders]) for side in (0, 1)]
+    """Of a material that is seen to be gone, or to have come, what else of it went or came is told only for `every`."""
+    sides = [_stacked([(seen, order[side]) for seen, order in items]) for side in (0, 1)]
     several = len({layer.material for side in sides for layer in side}) > 1
     told: set[tuple[str, bool]] = set()
     # Edges are compared in all only: what covers them moves.
@@ -287,15 +306,15 @@ def _differences(
             parted = _seen_apart if areas is _visible else _areas_apart
             for apart, lost in zip(parted(pair, account.within_mm), (True, False), strict=True):
                 found = list(_left_over(apart, material, lost, changes, account.within_mm))
-                if found and (material, lost) not in told:  # what is seen to be gone is gone in all, too
+                if found and (every or (material, lost) not in told):  # what is seen to be gone is gone in all, too
                     told.add((material, lost))
                     yield from found
-            if areas is _in_all and not told & {(material, True), (material, False)}:
+            if areas is _in_all and (every or not told & {(material, True), (material, False)}):
                 # What goes and what comes has edges either way.
                 both = [replace(change, loses=True, gains=True) for change in changes]
                 within = account.within_mm
                 yield from _left_over(_cut_into(pair, within), material, False, both, within, CORNER * within)
-    there = [[each for each, order in zip(seen, orders, strict=True) if order[side] is not None] for side in (0, 1)]
+    there = [[seen for seen, order in items if order[side] is not None] for side in (0, 1)]
     drawn = [line_areas([line for each in side for line in each.lines], account.chord_mm) for side in there]
     yield from _lines_apart(drawn, drawn, account, changes)
     opened = [line_areas([line for each in side for line in each.left_open], account.chord_mm) for side in there]
@@ -319,9 +338,9 @@ def _lines_apart(
             yield from _left_over(apart, material, lost, changes, account.within_mm)
 
 
-def _stacked(seen: Sequence[Painted], places: Sequence[int | None]) -> list[Layer]:
+def _stacked(items: Sequence[tuple[Painted, int | None]]) -> list[Layer]:
     """The layers of one side, from below upwards."""
-    there = [(place, each) for place, each in zip(places, seen, strict=True) if place is not None]
+    there = [(place, seen) for seen, place in items if place is not None]
     return [layer for _, each in sorted(there, key=lambda pair: pair[0]) for layer in each.layers]
 
 
