@@ -34,7 +34,7 @@ Asked = tuple[str, tuple[str, ...]]
 def mend(sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -> list[Stage]:
     """All safe steps, in an order that converges, until nothing safe is left to do.
 
-    A rule is tried for all its findings at once, then for halves of them, so that one that is refused doesn't stop the
+    A rule is tried for all its findings at once, then for parts of them, so that one that is refused doesn't stop the
     others. What is refused is tried again when something near it has changed; what stays refused is listed at the end.
     While the physical size isn't certain, steps that go by lengths wait.
     """
@@ -74,11 +74,10 @@ def _take_all(
     *,
     only: bool,
 ) -> list[Stage]:
-    """A step taken for all findings of a code: first by the rule for all; where that is refused for those that lie away
-    from what stood against it and for the others, or for one half and the other, and so on, so that one which can't be
-    cured stops few others. Single ones that are refused are put
-    into `refused` with the reason, those of which that is known already without a try. `only` says that they are all
-    that the rule finds.
+    """A step taken for all findings of a code: first by the rule for all, and where that is refused for parts of them,
+    and so on, so that one which can't be cured stops few others. Single ones that are refused are put into `refused`
+    with the reason, those of which that is known already without a try. `only` says that they are all that the rule
+    finds.
     """
     known = tries.known(name, found, sheet)
     refused |= {(name, items): reason for items, reason in known.items() if reason}
@@ -135,18 +134,20 @@ class _Tries:
                 known[finding.items] = reason
         return known
 
-    def parted(
-        self, findings: Sequence[Finding], marks: Sequence[Box], sheet: Sheet
-    ) -> tuple[list[Finding], list[Finding]]:
-        """Two parts of some findings, of which the second is to be tried first: those that what stood against a step
-        touches, and the rest, where they are few; else one half and the other.
+    def parted(self, findings: Sequence[Finding], marks: Sequence[Box], sheet: Sheet) -> list[list[Finding]]:
+        """The parts in which some findings are to be tried once a step was refused for all of them, the first last:
+        the rest, then those that what stood against it (n, 4) touches. Where there is as much of that as there are of
+        them, each may well be refused for itself, and is tried so. Where most are touched by little, or none is, one
+        half and the other.
         """
         box_of, boxes = self._around(sheet).box_of, np.array(marks)
-        touched = [bool(_meet(boxes, box_of(finding)).any()) for finding in findings]
-        if not 0 < sum(touched) <= len(findings) // 2:
-            return _halves(findings)
-        pairs = list(zip(findings, touched, strict=True))
-        return [each for each, hit in pairs if hit], [each for each, hit in pairs if not hit]
+        hits = np.array([_meet(boxes, box_of(finding)) for finding in findings])
+        touched = [bool(hit.any()) for hit in hits]
+        there = [finding for finding, hit in zip(findings, touched, strict=True) if hit]
+        rest = [finding for finding, hit in zip(findings, touched, strict=True) if not hit]
+        if there and np.count_nonzero(hits.any(axis=0)) >= len(there):
+            return [*([each] for each in reversed(there)), rest]
+        return [there, rest] if 0 < len(there) <= len(findings) // 2 else _halves(findings)
 
     def _around(self, sheet: Sheet) -> _Around:
         items = [item for item in sheet.walk() if not isinstance(item, Group)]
@@ -192,9 +193,9 @@ def _meet(boxes: Floats, box: Floats) -> Bools:
     return np.asarray(((boxes[:, :2] <= box[2:]) & (boxes[:, 2:] >= box[:2])).all(axis=1), bool)
 
 
-def _halves(findings: Sequence[Finding]) -> tuple[list[Finding], list[Finding]]:
+def _halves(findings: Sequence[Finding]) -> list[list[Finding]]:
     half = len(findings) // 2
-    return list(findings[half:]), list(findings[:half])
+    return [list(findings[half:]), list(findings[:half])]
 
 
 def _items(findings: Iterable[Finding]) -> tuple[str, ...]:

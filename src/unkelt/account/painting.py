@@ -9,11 +9,10 @@ import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
-import numpy as np
 import shapely
 
 from unkelt.geometry.flatten import lines
-from unkelt.geometry.measure import Box, bounds, find_boxes
+from unkelt.geometry.measure import Box, bounds, find_boxes, join_boxes
 from unkelt.geometry.path import EMPTY, Path
 from unkelt.geometry.region import regions
 from unkelt.job.ticket import Ticket
@@ -80,10 +79,7 @@ def reach(item: Item, shelf: Shelf) -> Box | None:
         if (box := bounds(outline.path)) is not None:
             grow = stroke_reach(outline.look)
             boxes.append((box[0] - grow, box[1] - grow, box[2] + grow, box[3] + grow))
-    if not boxes:
-        return None
-    array = np.array(boxes)
-    return (*map(float, array[:, :2].min(axis=0)), *map(float, array[:, 2:].max(axis=0)))  # type: ignore[return-value]
+    return join_boxes(boxes)
 
 
 def painted(items: Sequence[Item], ticket: Ticket, shelf: Shelf, chord_mm: float) -> list[Painted]:

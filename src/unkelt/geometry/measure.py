@@ -134,8 +134,8 @@ def _subpath_bounds_of(paths: Sequence[Path]) -> list[Floats]:
 
 def join_boxes(boxes: list[Box]) -> Box | None:
     """The box around all boxes."""
-    if not boxes:
-        return None
+    if len(boxes) <= 1:
+        return boxes[0] if boxes else None
     array = np.array(boxes)
     return (*map(float, array[:, :2].min(axis=0)), *map(float, array[:, 2:].max(axis=0)))  # type: ignore[return-value]
 

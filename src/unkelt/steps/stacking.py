@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 
+import numpy as np
 import shapely
 
 from unkelt.account.painting import line_areas, painted, reach
@@ -31,21 +32,30 @@ class Stacking:
         if not between:
             return ordered[0][0]
         sliver = self.workshop.ticket.tolerance.sliver_mm2
-        chord = self.workshop.ticket.tolerance.chord_mm / 10
         own = set(self.workshop.ticket.materials_of(members[0].look))
+        places, areas = np.array([self.place[member.id] for member, _ in ordered]), [area for _, area in ordered]
+        tree = shapely.STRtree(areas)
         lowest = topmost = True
         for item in between:
             if isinstance(item, Outline) and set(self.workshop.ticket.materials_of(item.look)) <= own:
                 continue
-            [seen] = painted([item], self.workshop.ticket, self.workshop.shelf, chord)
-            drawn = line_areas(seen.lines, chord).values()
-            thin = [line.buffer(self.workshop.ticket.machine.hairline_mm / 2, quad_segs=1) for line in drawn]
-            shape = shapely.union_all([*(layer.area for layer in seen.layers), *thin])
-            for member, area in ordered:
-                if shapely.area(shapely.intersection(shape, area)) > sliver:
-                    above = self.place[member.id] > self.place[item.id]
-                    lowest, topmost = lowest and not above, topmost and above
-        return ordered[0][0] if lowest else ordered[-1][0] if topmost else None
+            shape = self._seen(item)
+            near = tree.query(shape)
+            met = near[shapely.area(shapely.intersection(shape, tree.geometries[near])) > sliver]
+            above = places[met] > self.place[item.id]
+            lowest, topmost = lowest and not above.any(), topmost and bool(above.all())
+            if not (lowest or topmost):
+                return None
+        return ordered[0][0] if lowest else ordered[-1][0]
+
+    def _seen(self, item: Item) -> shapely.Geometry:
+        """The area of all that is seen of an item, lines as wide as a hairline."""
+        ticket = self.workshop.ticket
+        chord = ticket.tolerance.chord_mm / 10
+        [seen] = painted([item], ticket, self.workshop.shelf, chord)
+        drawn = line_areas(seen.lines, chord).values()
+        thin = [line.buffer(ticket.machine.hairline_mm / 2, quad_segs=1) for line in drawn]
+        return shapely.union_all([*(layer.area for layer in seen.layers), *thin])
 
     def _between(self, first: Outline, last: Outline, members: Collection[str]) -> list[Item]:
         """What is painted after the first and before the last, within the box around all of them."""

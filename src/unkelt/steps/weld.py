@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Annotated, Literal
 
@@ -22,6 +22,7 @@ from unkelt.geometry.boolean.weld import weld as weld_paths
 from unkelt.geometry.boolean.weld_many import Welded, weld_clusters
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.matching import NONE, Matched, match_counters
+from unkelt.geometry.measure import Box, bounds, join_boxes
 from unkelt.geometry.path import Path, concat
 from unkelt.geometry.region import clusters, counters, region, regions
 from unkelt.job.workshop import Workshop
@@ -91,16 +92,13 @@ def weld(
     chosen: list[Outline] = targets("weld", sheet, items, Outline)
     tolerance, stacking, work = workshop.tolerance, Stacking(sheet, workshop), _Work(workshop)
     chord = tolerance.chord_mm * PROOF_CHORD
-    for (family, _, _), outlines in _groups(sheet, chosen, workshop, by).items():
-        operands = [_operand(outline, tolerance) for outline in outlines]
-        found = [
-            cluster
-            for cluster in _meeting(operands, family, tolerance)
-            if len(cluster) > 1 or _not_plain(operands[cluster[0]], tolerance)
-        ]
-        _refuse_open([outlines[i] for cluster in found for i in cluster], tolerance)
-        shapes = operand_regions(operands, tolerance)
-        leads = [_lead(stacking, [outlines[i] for i in cluster], [shapes[i] for i in cluster]) for cluster in found]
+    plans = [
+        _Plan.of(outlines, family, stacking, tolerance)
+        for (family, _, _), outlines in _groups(sheet, chosen, workshop, by).items()
+    ]
+    _refuse_blocked(plans)
+    for plan in plans:
+        outlines, operands, found, shapes = plan.outlines, plan.operands, plan.clusters, plan.shapes
         fillers = [
             slit_fillers([operands[i].path for i in cluster], [shapes[i] for i in cluster], tolerance.same_shape_mm)
             for cluster in found
@@ -111,13 +109,14 @@ def weld(
         ]
         made = _welded(asked, tolerance, swallow)
         regions([(each[0], False) for each in made if not isinstance(each, GeometryRefused)], chord)  # all at once
-        for cluster, lead, slits, welded in zip(found, leads, fillers, made, strict=True):
+        for cluster, lead, slits, welded in zip(found, plan.leads, fillers, made, strict=True):
             result = welded
             if isinstance(result, GeometryRefused):
                 result, slits = _without_copies([outlines[i] for i in cluster], result, slits, tolerance, swallow)
             if isinstance(result, GeometryRefused):
                 way_out = "restore-counters" if isinstance(result, Swallowed) else ""
-                raise StepRefused("weld", str(result), way_out=way_out) from result
+                box = _box_of(outlines[i] for i in cluster)
+                raise StepRefused("weld", str(result), [box] if box else [], way_out) from result
             work.add([outlines[i] for i in cluster], [operands[i] for i in cluster], slits, lead, result)
     if not work.proofs:
         _refuse_open(chosen if items else [], tolerance)
@@ -125,14 +124,48 @@ def weld(
     return work.outcome(sheet)
 
 
-def _lead(stacking: Stacking, members: Sequence[Outline], shapes: Sequence[shapely.Geometry]) -> Outline:
-    """The one in whose place all of them will lie. Raises StepRefused; it takes far less time to say so than to weld
-    them first.
+@dataclass(frozen=True)
+class _Plan:
+    """Outlines of one group: the operand and the area of each, the clusters of them that are to be welded, in whose
+    place each cluster will lie, and the clusters that something lies between.
     """
-    lead = stacking.lead(members, shapes)
-    if lead is None:
-        raise StepRefused("weld", "something of another material lies between them in the paint order")
-    return lead
+
+    outlines: list[Outline]
+    operands: list[Operand]
+    shapes: Sequence[shapely.Geometry]
+    clusters: list[list[int]]
+    leads: list[Outline]
+    blocked: list[list[Outline]]
+
+    @classmethod
+    def of(cls, outlines: list[Outline], family: Family, stacking: Stacking, tolerance: Tolerance) -> _Plan:
+        """What is to be done with outlines of one group. Raises StepRefused for what is open and filled."""
+        operands = [_operand(outline, tolerance) for outline in outlines]
+        found = [
+            cluster
+            for cluster in _meeting(operands, family, tolerance)
+            if len(cluster) > 1 or _not_plain(operands[cluster[0]], tolerance)
+        ]
+        _refuse_open([outlines[i] for cluster in found for i in cluster], tolerance)
+        shapes = operand_regions(operands, tolerance)
+        leads = [stacking.lead([outlines[i] for i in cluster], [shapes[i] for i in cluster]) for cluster in found]
+        blocked = [[outlines[i] for i in cluster] for cluster, lead in zip(found, leads, strict=True) if lead is None]
+        return cls(outlines, operands, shapes, found, [lead for lead in leads if lead is not None], blocked)
+
+
+def _refuse_blocked(plans: Iterable[_Plan]) -> None:
+    """Raises StepRefused where something lies between; it takes far less time to say so than to weld first."""
+    blocked = [members for plan in plans for members in plan.blocked]
+    if blocked:
+        raise StepRefused(
+            "weld",
+            "something of another material lies between them in the paint order",
+            [box for members in blocked if (box := _box_of(members))],
+        )
+
+
+def _box_of(outlines: Iterable[Outline]) -> Box | None:
+    return join_boxes([box for outline in outlines if (box := bounds(outline.path))])
 
 
 Group = tuple[Family, object, Reads]
@@ -188,6 +221,7 @@ def _refuse_open(outlines: Sequence[Outline], tolerance: Tolerance) -> None:
                 raise StepRefused(
                     "weld",
                     say("{name} has an open subpath that is filled; join or close its ends first", name=_name(outline)),
+                    [box for box in [bounds(left)] if box],
                     way_out="close-subpath",
                 )
 
