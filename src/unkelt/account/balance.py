@@ -209,8 +209,7 @@ class _Cluster:
         alike.
         """
 
-        first = [*self.changed, *self._between(account)]
-        found = list(_differences(self._painted(first, account), account, changes, every=True))
+        found = list(_differences(self._first(account), account, changes, every=True))
         if found:  # and nowhere else
             all_of_them = self._painted([*self.changed, *self.around], account)
             there = _around([each.box for each in found], CORNER * account.within_mm)
@@ -220,12 +219,16 @@ class _Cluster:
         seen = painted([item for item, _ in items], account.ticket, account.shelf, account.chord_mm)
         return [(each, order) for each, (_, order) in zip(seen, items, strict=True)]
 
-    def _between(self, account: Account) -> list[tuple[Item, Order]]:
-        """What stayed and lies neither beneath nor above everything that changed; nothing where all is of one
-        material.
+    def _first(self, account: Account) -> list[tuple[Painted, Order]]:
+        """What changed, and what stayed and lies neither beneath nor above all of that; without the latter where all is
+        of one material.
         """
-        if not self.around:
-            return []
+        seen = self._painted([*self.changed, *self._between()], account)
+        materials = {material for each, _ in seen for material in _materials(each)}
+        return seen if len(materials) > 1 else seen[: len(self.changed)]
+
+    def _between(self) -> list[tuple[Item, Order]]:
+        """What stayed and lies neither beneath nor above everything that changed."""
         places = [[at for _, order in self.changed if (at := order[side]) is not None] for side in (0, 1)]
         lowest, highest = ([pick(each) if each else None for each in places] for pick in (min, max))
 
@@ -235,15 +238,7 @@ class _Cluster:
         def above(order: Order) -> bool:
             return all(edge is None or (at is not None and at > edge) for at, edge in zip(order, highest, strict=True))
 
-        inside = [each for each in self.around if not beneath(each[1]) and not above(each[1])]
-        materials = {
-            material
-            for seen in painted(
-                [item for item, _ in (*self.changed, *inside)], account.ticket, account.shelf, account.chord_mm
-            )
-            for material in _materials(seen)
-        }
-        return inside if len(materials) > 1 else []
+        return [each for each in self.around if not beneath(each[1]) and not above(each[1])]
 
 
 def _around(boxes: Sequence[Box], room_mm: float) -> shapely.Geometry:
