@@ -11,7 +11,7 @@ import shapely
 from unkelt.anatomy.words import words
 from unkelt.geometry.cache import TopicOfObjects
 from unkelt.geometry.flatten import lines
-from unkelt.geometry.path import Floats, Geometries
+from unkelt.geometry.path import Floats, Geometries, Path
 from unkelt.geometry.region import region
 from unkelt.job.ticket import Ticket
 from unkelt.sheet.appearance import Operation
@@ -81,12 +81,12 @@ def _guides(sheet: Sheet, ticket: Ticket) -> list[Left]:
     if not drawn:
         return []
     of_words = {name for word in words(sheet) for name in word.ids}
-    letters, paints = _filled(sheet, ticket)
+    letters = _Letters.on(sheet, ticket)
     found = []
     for outline in drawn:
         bends = None
-        if outline.id not in named and outline.id not in of_words and len(letters):  # a letter is no guide
-            bends = _stands_on(outline, letters, paints)
+        if outline.id not in named and outline.id not in of_words:  # a letter is no guide
+            bends = letters.standing_on(outline.path)
         if outline.id in named or bends is not None:
             cut = bool(ticket.key) and ticket.operation(outline.look) is Operation.CUT
             thin = outline.look.stroke_width_mm <= WIDEST_MM
@@ -94,34 +94,57 @@ def _guides(sheet: Sheet, ticket: Ticket) -> list[Left]:
     return found
 
 
-def _filled(sheet: Sheet, ticket: Ticket) -> tuple[Geometries, list[tuple[str, ...]]]:
-    """The pieces of what is filled, and what each is painted with."""
-    parts: list[shapely.Geometry] = []
-    paints: list[tuple[str, ...]] = []
-    for outline in sheet.outlines():
-        if outline.look.fill is None or ticket.operation(outline.look) is Operation.LEAVE:
-            continue
-        area = region(outline.path, outline.look.even_odd, ticket.tolerance.chord_mm / 2)
-        own = [part for part in shapely.get_parts(area) if part.area > ticket.tolerance.sliver_mm2]
-        parts += own
-        paints += [ticket.materials_of(outline.look)] * len(own)
-    return np.array(parts, object), paints
+class _Letters:
+    """The pieces of what is filled on a sheet, each with its outline, to be asked what stands on a line."""
+
+    def __init__(self, pieces: Sequence[shapely.Geometry], owners: Sequence[Outline], ticket: Ticket) -> None:
+        self._pieces, self._owners, self._ticket = np.array(pieces, object), owners, ticket
+        self._tree = shapely.STRtree(pieces)
+
+    @classmethod
+    def on(cls, sheet: Sheet, ticket: Ticket) -> _Letters:
+        """Those of all outlines of a sheet that are worked."""
+        pieces: list[shapely.Geometry] = []
+        owners: list[Outline] = []
+        for outline in sheet.outlines():
+            if outline.look.fill is None or ticket.operation(outline.look) is Operation.LEAVE:
+                continue
+            area = region(outline.path, outline.look.even_odd, ticket.tolerance.chord_mm / 2)
+            own = [part for part in shapely.get_parts(area) if part.area > ticket.tolerance.sliver_mm2]
+            pieces += own
+            owners += [outline] * len(own)
+        return cls(pieces, owners, ticket)
+
+    def standing_on(self, path: Path) -> bool | None:
+        """`_stands_on`, of the pieces that touch the line."""
+        line = shapely.line_merge(lines(path, CHORD_MM))
+        if line.geom_type != "LineString" or line.length < SHORTEST_MM:
+            return None
+        touching = np.sort(self._tree.query(line, predicate="dwithin", distance=0.2))
+        owners = [self._owners[index] for index in touching.tolist()]
+        paints = [self._ticket.materials_of(owner.look) for owner in owners]
+        return _STANDING.get(
+            lambda: _stands_on(line, bool(path.closed[0]), self._pieces[touching], paints),
+            path,
+            self._ticket,
+            *{owner.id: owner for owner in owners}.values(),
+        )
 
 
-def _stands_on(outline: Outline, letters: Geometries, paints: Sequence[tuple[str, ...]]) -> bool | None:
+_STANDING: TopicOfObjects[bool | None] = TopicOfObjects("what stands on a line", 2048)
+
+
+def _stands_on(
+    line: shapely.LineString, closed: bool, letters: Geometries, paints: Sequence[tuple[str, ...]]
+) -> bool | None:
     """Whether the line bends under letters that stand on it, on one side, each foot by itself; false where what stands
     on it may be no lettering, None where nothing does.
 
     One wide edge is no row of feet: it is a bar, or a frame that is touched.
     """
-    line = shapely.line_merge(lines(outline.path, CHORD_MM))
-    if line.geom_type != "LineString" or line.length < SHORTEST_MM:
+    if not len(letters):
         return None
-    tree = shapely.STRtree(letters)
-    touching = tree.query(line, predicate="dwithin", distance=0.2)
-    if not len(touching):
-        return None
-    along, away, step = _seen_from(line, letters[touching].tolist())
+    along, away, step = _seen_from(line, letters.tolist())
     if not len(away):
         return None
     side = 1.0 if np.abs(away[away > 0]).sum() >= np.abs(away[away < 0]).sum() else -1.0
@@ -137,10 +160,10 @@ def _stands_on(outline: Outline, letters: Geometries, paints: Sequence[tuple[str
     widest = max((stop - start for start, stop in feet), default=0.0)
     if len(feet) < FEWEST or standing.mean() < 0.35 or widest > height:
         return None
-    many = len(touching) >= FEWEST_LETTERS or (len(feet) >= FEWEST_JOINED and _standing_share(feet) <= MOST_STANDING)
-    lettering = many and len({paints[index] for index in touching.tolist()}) == 1
+    many = len(letters) >= FEWEST_LETTERS or (len(feet) >= FEWEST_JOINED and _standing_share(feet) <= MOST_STANDING)
+    lettering = many and len(set(paints)) == 1
     bends = lettering and line.is_simple and _bends(line, feet[0][0], feet[-1][1])
-    return None if outline.path.closed[0] and not bends else bends  # a frame's straight side that letters touch is none
+    return None if closed and not bends else bends  # a frame's straight side that letters touch is none
 
 
 def _feet(places: Floats, gap_mm: float) -> list[tuple[float, float]]:

@@ -136,10 +136,10 @@ def _lines_that_cross(
     """
     pairs = {(each.first, each.second) for each in found}
     for group in connected(len(outlines), pairs):
-        members = [outlines[index] for index in group]
+        members, inside = [outlines[index] for index in group], set(group)
         if len(members) < 2:
             continue
-        marks = tuple(_spots(each for each in found if each.first in set(group)))
+        marks = tuple(_spots(each for each in found if each.first in inside))
         closed = all(outline.path.closed.all() for outline in members)
         lettering = {word_of.get(outline.id) for outline in members}
         one_word = len(lettering) == 1 and None not in lettering
