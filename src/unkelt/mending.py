@@ -6,16 +6,20 @@ from collections.abc import Iterable, Sequence
 
 import numpy as np
 
+from unkelt.account.balance import Imbalance
 from unkelt.account.painting import reach
-from unkelt.errors import NothingToDo, StepRefused
+from unkelt.account.whole import lost
+from unkelt.errors import GeometryRefused, NothingToDo, StepRefused
 from unkelt.geometry.measure import Box
 from unkelt.geometry.path import Bools, Floats
 from unkelt.job.workshop import Workshop
+from unkelt.messages import say
 from unkelt.progress import Progress
 from unkelt.recipe import Call, Stage, apply
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Group, Item, Sheet
 from unkelt.steps.cures import cures_of, leading_codes
+from unkelt.steps.step import Outcome, Purpose
 from unkelt.steps.steps import SAFE_ORDER, STEPS
 from unkelt.survey.checks import find_code
 from unkelt.survey.finding import Finding
@@ -23,6 +27,12 @@ from unkelt.survey.size_units import size_is_certain
 
 ROUNDS = 5
 """How often it goes through its order; a file that isn't settled by then is left for a person."""
+
+PASSES = 3
+"""How often it takes back what didn't balance with the rest; what doesn't then is held by the verdict."""
+
+ANY = ""
+"""In the place of an item's name: every item."""
 
 UNCERTAIN = "the physical size is not certain; state the units first"
 """Why steps that go by lengths wait."""
@@ -37,10 +47,34 @@ def mend(sheet: Sheet, workshop: Workshop, progress: Progress | None = None) -> 
     A rule is tried for all its findings at once, then for parts of them, so that one that is refused doesn't stop the
     others. What is refused is tried again when something near it has changed; what stays refused is listed at the end.
     While the physical size isn't certain, steps that go by lengths wait.
+
+    In the end all of it is compared with the sheet as it was: two steps that each move one of two edges by no more than
+    they may can part them. Then those that moved farthest are taken back, with all that came after, and the rest is
+    done without them.
     """
+    tries = _Tries(workshop)
+    stages = _mended(sheet, workshop, tries, progress)
+    for _ in range(PASSES):
+        first = tries.bar(stages, _lost(sheet, stages, workshop))
+        if first is None:
+            break
+        kept = stages[:first]
+        stages = [*kept, *_mended(kept[-1].sheet if kept else sheet, workshop, tries, progress)]
+    return stages
+
+
+def _lost(sheet: Sheet, stages: Sequence[Stage], workshop: Workshop) -> tuple[Imbalance, ...]:
+    try:
+        taken = [stage.outcome for stage in stages if stage.outcome is not None]
+        return lost(sheet, taken, workshop.ticket, workshop.shelf)
+    except GeometryRefused:  # the verdict will say so
+        return ()
+
+
+def _mended(sheet: Sheet, workshop: Workshop, tries: _Tries, progress: Progress | None) -> list[Stage]:
+    """All safe steps in turn, until nothing safe is left to do; those taken first, then those that stay refused."""
     stages: list[Stage] = []
     refused: dict[Asked, str] = {}
-    tries = _Tries(workshop)
     for round_ in range(ROUNDS):
         changed = False
         refused.clear()
@@ -113,6 +147,9 @@ class _Tries:
 
     def __init__(self, workshop: Workshop) -> None:
         self.workshop = workshop
+        self._barred: dict[tuple[str, str], str] = {}
+        """Why a step is no longer to be taken for an item, or for `ANY`, by the names of both."""
+        self._times_barred = 0
         self._of: dict[Asked, tuple[str, tuple[Item, ...]]] = {}
         self._boxes: dict[int, tuple[Item, Box]] = {}
         """By the ids of items, which are kept with them."""
@@ -127,12 +164,52 @@ class _Tries:
         """By their items, the findings of which it is known that the step is of no use, each with the reason."""
         asked = [finding for finding in findings if (name, finding.items) in self._of]
         around = self._around(sheet) if asked else None
-        known = {}
+        known = {
+            finding.items: self._barred[name, item]
+            for finding in findings
+            for item in (*finding.items, ANY)
+            if (name, item) in self._barred
+        }
         for finding in asked:
             reason, near = self._of[name, finding.items]
             if around and list(map(id, near)) == list(map(id, around(finding))):
                 known[finding.items] = reason
         return known
+
+    def bar(self, stages: Sequence[Stage], left: Iterable[Imbalance]) -> int | None:
+        """Bars, for each place where all that was done doesn't balance, the steps that moved lines there farthest, for
+        the items that lie there; for every item where it still doesn't, once that was done. The number of the first
+        such stage; None where none is to be barred.
+        """
+        first = len(stages)
+        for each in left:
+            moved = [
+                (stage.outcome.evidence.max_deviation_mm or 0.0, number, stage.call.name, there)
+                for number, stage in enumerate(stages)
+                if stage.outcome is not None
+                and STEPS[stage.call.name].purpose is Purpose.CLEAN  # the others' work is needed
+                and (there := self._there(stage.outcome, each.box))
+            ]
+            farthest = max((far for far, *_ in moved), default=0.0)
+            far_moved = [each for each in moved if each[0] > farthest / 2]
+            for _, number, name, items in far_moved[1:] or far_moved:  # the first balanced while it was alone
+                items = [ANY] if self._times_barred >= PASSES - 1 else items
+                why = say("{step}: with what other steps moved, {words}", step=name, words=each.words())
+                self._barred |= dict.fromkeys(((name, item) for item in items), why)
+                first = min(first, number)
+        self._times_barred += 1
+        return first if first < len(stages) else None
+
+    def _there(self, outcome: Outcome, mark: Box) -> list[str]:
+        """Which of the items that a step worked on, and that are there after it, lie at a mark."""
+        worked = set(outcome.items)
+        return [
+            item.id
+            for item in outcome.sheet.walk()
+            if item.id in worked
+            and (box := reach(item, self.workshop.shelf))
+            and _meet(np.array([box]), np.array(mark)).any()
+        ]
 
     def parted(self, findings: Sequence[Finding], marks: Sequence[Box], sheet: Sheet) -> list[list[Finding]]:
         """The parts in which some findings are to be tried once a step was refused for all of them, the first last:

@@ -6,6 +6,7 @@ With the refusal turned off, the test of it fails: the lie goes through.
 import re
 from dataclasses import replace
 
+import numpy as np
 import pytest
 import shapely
 from fontTools.misc.transform import Transform
@@ -30,6 +31,7 @@ from unkelt.geometry.path import concat, polygon
 from unkelt.geometry.reduce import merge, reduce
 from unkelt.geometry.reduce.reduce import reduce_nodes
 from unkelt.geometry.region import region
+from unkelt.mending import mend
 from unkelt.recipe import Call, Stage, apply
 from unkelt.sheet.appearance import Appearance
 from unkelt.sheet.model import FaceQuery, Lettering, Outline, Picture, Run
@@ -322,3 +324,36 @@ def test_rings_that_cross_are_not_turned():
     crossing = concat([square(20), square(20, 10, 10)])
     with pytest.raises(GeometryRefused, match="rings cross"):
         orient_rings(crossing, 0.01)
+
+
+@pytest.fixture
+def acute(monkeypatch):
+    """Two outlines whose edges leave each other at an acute angle, and a reducer that moves each of them a little."""
+    x = np.linspace(0, 40, 200).tolist()
+    plain = {"a": [(0, 0), (40, 0), (40, 10), (0, 10)], "b": [(0, 2.6), (40, -2.6), (40, -12), (0, -12)]}
+    moved = {"a": [(0, 0.017), (40, 0.017), (40, 10), (0, 10)], "b": [(0, 2.583), (40, -2.617), (40, -12), (0, -12)]}
+
+    def reduce(on, items, *_, **__):
+        new = {name: (replace(on.find(name), path=polygon(*moved[name])),) for name in items}
+        return Outcome(on.replaced(new), items, Evidence(max_deviation_mm=0.017))
+
+    def refuse(*_, **__):
+        raise StepRefused("weld", "not today")
+
+    monkeypatch.setitem(STEPS, "reduce-nodes", replace(STEPS["reduce-nodes"], function=reduce))
+    monkeypatch.setitem(STEPS, "weld", replace(STEPS["weld"], function=refuse))
+    edges = {"a": [(x, 0.0) for x in x], "b": [(x, 2.6 - 0.13 * x) for x in x]}
+    return sheet(*(outline(name, polygon(*edges[name], *plain[name][2:])) for name in plain))
+
+
+def test_two_steps_that_only_together_move_too_much_are_not_both_taken(acute):
+    """The tip of the paper between them may go so far when either is moved; not twice as far when both are."""
+    stages = mend(acute, workshop())
+    [taken] = [stage.call.items for stage in stages if stage.outcome]
+    refused = {
+        stage.call.items: stage.skipped for stage in stages if stage.call.name == "reduce-nodes" and stage.skipped
+    }
+    assert {*taken, *(name for items in refused for name in items)} == {"a", "b"}
+    assert [reason for reason in refused.values() if "with what other steps moved" in reason]
+    case = Case(None, acute, workshop(), tuple(stages))
+    assert "ink.lost" not in {finding.code for finding in findings_of(case)}

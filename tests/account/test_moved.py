@@ -47,8 +47,7 @@ def taken(*calls, on=ART):
 
 def missing(*steps):
     tools = workshop()
-    whole = gathered(ART, steps, tools.ticket, tools.shelf)
-    return lost(whole, steps[-1].sheet, tools.ticket, tools.shelf)
+    return lost(ART, steps, tools.ticket, tools.shelf)
 
 
 def move(*items, right=0.0, down=0.0):

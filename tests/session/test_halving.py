@@ -13,6 +13,8 @@ from unkelt.errors import StepRefused
 from unkelt.geometry.path import polygon
 from unkelt.recipe import apply
 from unkelt.sheet.appearance import Appearance
+from unkelt.steps.evidence import Evidence
+from unkelt.steps.step import Outcome
 
 
 @given(st.integers(1, 60), st.sets(st.integers(0, 59), max_size=4))
@@ -70,7 +72,7 @@ def test_what_is_found_all_the_same_is_not_done_again_and_again():
         if call.name != "merge-nodes":
             return apply(call, on, bench)
         done.append(call)
-        return SimpleNamespace(sheet=on.replaced({"d": (outline("d", moved(path, 0.001 * len(done))),)}))
+        return Outcome(on.replaced({"d": (outline("d", moved(path, 0.001 * len(done))),)}), ("d",), Evidence())
 
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(mending, "apply", moves_a_little)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from typing import Protocol
 
@@ -13,6 +13,7 @@ from unkelt.account.balance import Account, Imbalance, unexplained
 from unkelt.account.changes import Change, Moves, Reason, after_moves, moved
 from unkelt.account.declare import CHORD_SHARE, redrawn
 from unkelt.account.same import same_item
+from unkelt.geometry.cache import TopicOfObjects
 from unkelt.job.ticket import Ticket
 from unkelt.lettering.faces import Shelf
 from unkelt.sheet.change import growth, scaled_look, transformed
@@ -151,8 +152,18 @@ def _carried(reference: Sheet, matrix: Transform, before: Sheet, *, strokes: boo
     return moved_on.replaced({name: (item,) for name in outlined if (item := grown.find(name)) is not None})
 
 
-def lost(whole: Whole, now: Sheet, ticket: Ticket, shelf: Shelf) -> tuple[Imbalance, ...]:
-    """What the declared changes of a job leave unexplained between the sheet as received and the sheet now."""
+_LOST: TopicOfObjects[tuple[Imbalance, ...]] = TopicOfObjects("lost since received", 32)
+
+
+def lost(received: Sheet, steps: Sequence[Taken], ticket: Ticket, shelf: Shelf) -> tuple[Imbalance, ...]:
+    """What the declared changes of some steps leave unexplained between the sheet as received and what came of it."""
+    return _LOST.get(lambda: _lost(received, steps, ticket, shelf), received, ticket, shelf, *steps)
+
+
+def _lost(received: Sheet, steps: Sequence[Taken], ticket: Ticket, shelf: Shelf) -> tuple[Imbalance, ...]:
+    if not steps:
+        return ()
+    whole, now = gathered(received, steps, ticket, shelf), steps[-1].sheet
     farthest = max((item.moved_mm for item in now.walk() if isinstance(item, Outline)), default=0.0)
     account = Account(ticket, shelf, max(farthest, ticket.tolerance.chord_mm))
     return unexplained(whole.reference, now, account, whole.changes)
