@@ -13,7 +13,7 @@ import shapely
 
 from unkelt.geometry.flatten import lines
 from unkelt.geometry.measure import Box, bounds, find_boxes, join_boxes
-from unkelt.geometry.path import EMPTY, Path
+from unkelt.geometry.path import EMPTY, Path, concat
 from unkelt.geometry.region import regions
 from unkelt.job.ticket import Ticket
 from unkelt.lettering.faces import Shelf
@@ -176,7 +176,7 @@ def _open_subpaths(path: Path, ticket: Ticket) -> Path:
 
 def line_areas(drawn: Iterable[tuple[str, Path]], chord_mm: float) -> dict[str, shapely.Geometry]:
     """Lines by material, as multi-lines within a chord error in mm."""
-    found: dict[str, list[shapely.Geometry]] = {}
+    found: dict[str, list[Path]] = {}
     for material, path in drawn:
-        found.setdefault(material, []).extend(shapely.get_parts(lines(path, chord_mm)))
-    return {material: shapely.multilinestrings(parts) for material, parts in found.items()}
+        found.setdefault(material, []).append(path)
+    return {material: lines(concat(paths), chord_mm) for material, paths in found.items()}

@@ -11,6 +11,7 @@ import shapely
 from unkelt.anatomy.words import words
 from unkelt.geometry.cache import TopicOfObjects
 from unkelt.geometry.flatten import lines
+from unkelt.geometry.measure import bounds
 from unkelt.geometry.path import Floats, Geometries, Path
 from unkelt.geometry.region import region
 from unkelt.job.ticket import Ticket
@@ -36,6 +37,9 @@ SHORTEST_MM = 5.0
 
 WIDEST_MM = 0.5
 """A wider line is there to be seen."""
+
+REACH_MM = 0.2
+"""So near a line something must come to stand on it."""
 
 BENDS_DEG = 8.0
 """A line that turns by less under its letters may be a rule below them."""
@@ -117,10 +121,13 @@ class _Letters:
 
     def standing_on(self, path: Path) -> bool | None:
         """`_stands_on`, of the pieces that touch the line."""
+        around = bounds(path)
+        if around is None or not len(self._tree.query(shapely.box(*around).buffer(REACH_MM))):
+            return None
         line = shapely.line_merge(lines(path, CHORD_MM))
         if line.geom_type != "LineString" or line.length < SHORTEST_MM:
             return None
-        touching = np.sort(self._tree.query(line, predicate="dwithin", distance=0.2))
+        touching = np.sort(self._tree.query(line, predicate="dwithin", distance=REACH_MM))
         owners = [self._owners[index] for index in touching.tolist()]
         paints = [self._ticket.materials_of(owner.look) for owner in owners]
         return _STANDING.get(

@@ -20,6 +20,7 @@ class Stacking:
         self.workshop = workshop
         self.items = [item for item in sheet.walk() if not isinstance(item, Group)]
         self.place = {item.id: number for number, item in enumerate(self.items)}
+        self._boxes: dict[str, Box | None] = {}
 
     def lead(self, members: Sequence[Outline], shapes: Sequence[shapely.Geometry]) -> Outline | None:
         """The member in whose place all of them may lie as one without covering or uncovering anything of another
@@ -67,7 +68,9 @@ class Stacking:
         return [item for item in others if whole and (box := self._reach(item)) and _meet(whole, box)]
 
     def _reach(self, item: Item) -> Box | None:
-        return reach(item, self.workshop.shelf)
+        if item.id not in self._boxes:
+            self._boxes[item.id] = reach(item, self.workshop.shelf)
+        return self._boxes[item.id]
 
 
 def _meet(a: Box, b: Box) -> bool:

@@ -32,13 +32,13 @@ def path_open(sheet: Sheet, workshop: Workshop) -> Iterator[Finding]:
     outlines = [outline for outline in outlines if outline.id not in left_over]
     several = [chain for chain in chains(outlines, ticket.tolerance.joint_mm) if len(chain.links) > 1]
     in_chains = {link.place for chain in several for link in chain.links}
-    reported: set[int] = set()
+    at_first: dict[int, list[Chain]] = {}
+    for chain in several:
+        at_first.setdefault(min(chain.outlines), []).append(chain)
     neighbours: _Neighbours | None = None
     for number, outline in enumerate(outlines):
-        for index, chain in enumerate(several):
-            if number in chain.outlines and index not in reported:
-                reported.add(index)
-                yield _fragments(chain, outlines, workshop)
+        for chain in at_first.get(number, ()):
+            yield _fragments(chain, outlines, workshop)
         boxes = subpath_bounds(outline.path)
         drawn = (boxes[:, 2:] > boxes[:, :2]).any(axis=1)  # lone points are scraps
         alone = [
