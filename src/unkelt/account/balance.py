@@ -9,7 +9,6 @@ lies further than the tolerance from what both sheets have, and outside of all t
 from __future__ import annotations
 
 import itertools
-from bisect import bisect_left
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
@@ -18,7 +17,7 @@ import shapely
 
 from unkelt.account.changes import STILL, Change, Moves, after_moves
 from unkelt.account.painting import Layer, Painted, line_areas, look_ahead, painted, reach
-from unkelt.account.same import same_item
+from unkelt.account.same import same_items
 from unkelt.geometry.distance import departure, line_distance
 from unkelt.geometry.measure import Box
 from unkelt.geometry.region import clusters, parts, together, unlike
@@ -107,7 +106,7 @@ def unexplained(
     where a stroke's dashes are without number.
     """
     old, new = _listed(after_moves(before, moves)), _listed(after)
-    same = _matched(old, new)
+    same = same_items(old, new)
     known = set(same.values())
     gone = [item for place, item in enumerate(old) if place not in same]
     come = [item for place, item in enumerate(new) if place not in known]
@@ -125,44 +124,9 @@ def unexplained(
     return tuple(sorted(itertools.chain.from_iterable(found), key=lambda each: -each.amount))
 
 
-# which items are the same
-
-
 def _listed(sheet: Sheet) -> list[Item]:
     """All items but groups, in paint order."""
     return [item for item in sheet.walk() if not isinstance(item, Group)]
-
-
-def _matched(old: Sequence[Item], new: Sequence[Item]) -> dict[int, int]:
-    """Places of items in the first list, each with that of the same item in the second, in an order that both share."""
-    by_id = {item.id: place for place, item in enumerate(new)}
-    by_path = {id(item.path): place for place, item in enumerate(new) if isinstance(item, Outline)}
-    pairs: list[tuple[int, int]] = []
-    taken: set[int] = set()
-    for place, item in enumerate(old):
-        candidates = [by_id.get(item.id), by_path.get(id(item.path)) if isinstance(item, Outline) else None]
-        other = next((c for c in candidates if c is not None and c not in taken and same_item(item, new[c])), None)
-        if other is not None:
-            taken.add(other)
-            pairs.append((place, other))
-    return dict(_longest_in_order(pairs))
-
-
-def _longest_in_order(pairs: Sequence[tuple[int, int]]) -> list[tuple[int, int]]:
-    """The most pairs of which the second numbers rise as the first do (patience sorting; M. Fredman, 1975)."""
-    ends: list[int] = []
-    at: list[int] = []
-    before: list[int] = [-1] * len(pairs)
-    for index, (_, value) in enumerate(pairs):
-        place = bisect_left(ends, value)
-        before[index] = at[place - 1] if place else -1
-        ends[place : place + 1] = [value]
-        at[place : place + 1] = [index]
-    chain, index = [], at[-1] if at else -1
-    while index >= 0:
-        chain.append(pairs[index])
-        index = before[index]
-    return chain[::-1]
 
 
 # what lies together

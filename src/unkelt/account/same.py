@@ -1,9 +1,11 @@
-"""Whether two items are painted alike in the same place."""
+"""Whether two items are painted alike in the same place, and which of two sheets' items are."""
 
 from __future__ import annotations
 
 import dataclasses
 import math
+from bisect import bisect_left
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -63,3 +65,35 @@ def _alike(a: Appearance, b: Appearance) -> bool:
         return True
     near = abs(a.stroke_width_mm - b.stroke_width_mm) <= SAME_MM
     return near and a == replace(b, stroke_width_mm=a.stroke_width_mm)
+
+
+def same_items(old: Sequence[Item], new: Sequence[Item]) -> dict[int, int]:
+    """Places of items in the first list, each with that of the same item in the second, in an order that both share."""
+    by_id = {item.id: place for place, item in enumerate(new)}
+    by_path = {id(item.path): place for place, item in enumerate(new) if isinstance(item, Outline)}
+    pairs: list[tuple[int, int]] = []
+    taken: set[int] = set()
+    for place, item in enumerate(old):
+        candidates = [by_id.get(item.id), by_path.get(id(item.path)) if isinstance(item, Outline) else None]
+        other = next((c for c in candidates if c is not None and c not in taken and same_item(item, new[c])), None)
+        if other is not None:
+            taken.add(other)
+            pairs.append((place, other))
+    return dict(_longest_in_order(pairs))
+
+
+def _longest_in_order(pairs: Sequence[tuple[int, int]]) -> list[tuple[int, int]]:
+    """The most pairs of which the second numbers rise as the first do (patience sorting; M. Fredman, 1975)."""
+    ends: list[int] = []
+    at: list[int] = []
+    before: list[int] = [-1] * len(pairs)
+    for index, (_, value) in enumerate(pairs):
+        place = bisect_left(ends, value)
+        before[index] = at[place - 1] if place else -1
+        ends[place : place + 1] = [value]
+        at[place : place + 1] = [index]
+    chain, index = [], at[-1] if at else -1
+    while index >= 0:
+        chain.append(pairs[index])
+        index = before[index]
+    return chain[::-1]
