@@ -19,7 +19,7 @@ from unkelt.recipe import Call, Stage, apply
 from unkelt.sheet.change import leaves
 from unkelt.sheet.model import Group, Item, Sheet
 from unkelt.steps.cures import cures_of, leading_codes
-from unkelt.steps.step import Outcome, Purpose
+from unkelt.steps.step import Purpose
 from unkelt.steps.steps import SAFE_ORDER, STEPS
 from unkelt.survey.checks import find_code
 from unkelt.survey.finding import Finding
@@ -176,40 +176,34 @@ class _Tries:
                 known[finding.items] = reason
         return known
 
-    def bar(self, stages: Sequence[Stage], left: Iterable[Imbalance]) -> int | None:
+    def bar(self, stages: Sequence[Stage], left: Sequence[Imbalance]) -> int | None:
         """Bars, for each place where all that was done doesn't balance, the steps that moved lines there farthest, for
         the items that lie there; for every item where it still doesn't, once that was done. The number of the first
         such stage; None where none is to be barred.
         """
+        if not left:
+            return None
+        cleaned = [
+            (number, stage.call.name, stage.outcome, self._around(stage.sheet))
+            for number, stage in enumerate(stages)
+            if stage.outcome is not None and STEPS[stage.call.name].purpose is Purpose.CLEAN
+        ]  # the work of other steps is needed
         first = len(stages)
         for each in left:
             moved = [
-                (stage.outcome.evidence.max_deviation_mm or 0.0, number, stage.call.name, there)
-                for number, stage in enumerate(stages)
-                if stage.outcome is not None
-                and STEPS[stage.call.name].purpose is Purpose.CLEAN  # the others' work is needed
-                and (there := self._there(stage.outcome, each.box))
+                (outcome.evidence.max_deviation_mm or 0.0, number, name, items)
+                for number, name, outcome, around in cleaned
+                if (items := [item.id for item in around.at(np.array(each.box)) if item.id in outcome.items])
             ]
             farthest = max((far for far, *_ in moved), default=0.0)
-            far_moved = [each for each in moved if each[0] > farthest / 2]
+            far_moved = [one for one in moved if one[0] > farthest / 2]
             for _, number, name, items in far_moved[1:] or far_moved:  # the first balanced while it was alone
-                items = [ANY] if self._times_barred >= PASSES - 1 else items
                 why = say("{step}: with what other steps moved, {words}", step=name, words=each.words())
-                self._barred |= dict.fromkeys(((name, item) for item in items), why)
+                barred = [ANY] if self._times_barred >= PASSES - 1 else items
+                self._barred |= dict.fromkeys(((name, item) for item in barred), why)
                 first = min(first, number)
         self._times_barred += 1
         return first if first < len(stages) else None
-
-    def _there(self, outcome: Outcome, mark: Box) -> list[str]:
-        """Which of the items that a step worked on, and that are there after it, lie at a mark."""
-        worked = set(outcome.items)
-        return [
-            item.id
-            for item in outcome.sheet.walk()
-            if item.id in worked
-            and (box := reach(item, self.workshop.shelf))
-            and _meet(np.array([box]), np.array(mark)).any()
-        ]
 
     def parted(self, findings: Sequence[Finding], marks: Sequence[Box], sheet: Sheet) -> list[list[Finding]]:
         """The parts in which some findings are to be tried once a step was refused for all of them, the first last:
@@ -249,8 +243,14 @@ class _Around:
         members = self._members(finding)
         if not members.any():
             return tuple(self._items)
-        near = members | _meet(self._boxes, self._span(members))
-        return tuple(self._items[k] for k in np.flatnonzero(near).tolist())
+        return self._those(members | _meet(self._boxes, self._span(members)))
+
+    def at(self, box: Floats) -> tuple[Item, ...]:
+        """What lies at a box (4,), in paint order."""
+        return self._those(_meet(self._boxes, box))
+
+    def _those(self, which: Bools) -> tuple[Item, ...]:
+        return tuple(self._items[k] for k in np.flatnonzero(which).tolist())
 
     def box_of(self, finding: Finding) -> Floats:
         """The box (4,) of what a finding is about; that of nowhere where it is about the whole sheet."""
